@@ -1,0 +1,1 @@
+"""The rules and the computation: pure and typed; volts, amperes, ohms, metres, mm2 and degrees C."""

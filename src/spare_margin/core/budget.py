@@ -1,0 +1,433 @@
+"""From limits to allowances, and from allowances and drops to what is spare.
+
+Allowances of one run: fixed pieces get their aged but acceptable resistance times the loaded
+current, never more than the single-piece ceiling; what is left goes to the copper in proportion
+to L * sqrt(I), which minimises the sum of length x area (Lagrange: A_i = rho L_i I_i / v_i).
+"""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from scipy.optimize import brentq
+
+from .errors import JobError, NoSolution
+from .fixed_pieces import expected
+from .limits import Ceilings, Limits
+from .network import Solution, solve
+from .pieces import Conductor, Craft, FixedPiece, Scenario, Side
+from .runs import Run, Step
+from .tables import Tables
+
+SIDES: tuple[Side, Side] = ("feed", "return")
+
+
+@dataclass(frozen=True, slots=True)
+class Allowance:
+    """What a piece may drop (V), how that came about, and whose run set it.
+
+    `rule` is aged (its aged resistance), ceiling (the single-piece ceiling), copper (its share of
+    what the fixed pieces left), squeezed (fixed pieces alone exceed the side), purpose (a
+    resistor), own (a conductor of unknown length).
+    """
+
+    volts: float
+    rule: str
+    load_id: str
+
+
+@dataclass(frozen=True, slots=True)
+class PieceBudget:
+    """One piece of a run: what it may drop, what it is predicted to drop, what is spare (V)."""
+
+    step: Step
+    current_a: float
+    drop_v: float
+    allowance: Allowance
+
+    @property
+    def spare_v(self) -> float:
+        """Allowance less drop."""
+        return self.allowance.volts - self.drop_v
+
+
+@dataclass(frozen=True, slots=True)
+class SideBudget:
+    """One side of a run. `drop_v` counts what the ceiling counts: not a resistor fitted on purpose.
+
+    `eaten_by` names the fixed pieces that leave nothing for copper, when they do.
+    """
+
+    side: Side
+    ceiling_v: float | None
+    drop_v: float
+    purpose_v: float
+    pieces: tuple[PieceBudget, ...]
+    eaten_by: tuple[str, ...] = ()
+
+    @property
+    def spare_v(self) -> float | None:
+        """Ceiling less drop; None where the limit set has no ceiling for this side."""
+        return None if self.ceiling_v is None else self.ceiling_v - self.drop_v
+
+
+@dataclass(frozen=True, slots=True)
+class RunBudget:
+    """A whole run in one scenario."""
+
+    run: Run
+    ceilings: Ceilings
+    feed: SideBudget
+    back: SideBudget
+    load_v: float
+    source_v: float
+    current_a: float
+
+    @property
+    def sides(self) -> tuple[SideBudget, SideBudget]:
+        """Feed, then return."""
+        return self.feed, self.back
+
+    @property
+    def round_trip_spare_v(self) -> float | None:
+        """Round-trip ceiling less both sides' drops."""
+        ceiling = self.ceilings.round_trip_v
+        return None if ceiling is None else ceiling - self.feed.drop_v - self.back.drop_v
+
+    def spares(self) -> dict[str, float]:
+        """Spare (V) under each ceiling there is: feed, return, round trip."""
+        named = {
+            "feed": self.feed.spare_v,
+            "return": self.back.spare_v,
+            "round trip": self.round_trip_spare_v,
+        }
+        return {name: spare for name, spare in named.items() if spare is not None}
+
+    @property
+    def spare_v(self) -> float:
+        """The least spare under any ceiling: the number the product is named after."""
+        return min(self.spares().values(), default=math.inf)
+
+
+def run_budgets(
+    craft: Craft,
+    runs: Mapping[str, Run],
+    solution: Solution,
+    limits: Limits,
+    tables: Tables,
+) -> dict[str, RunBudget]:
+    """Budgets of all these runs (by load id) at the currents of one solved scenario.
+
+    A piece that several loaded runs share gets the least of the allowances they would give it.
+    """
+    drafts = {key: _draft(craft, run, solution, limits, tables) for key, run in runs.items()}
+    tightest: dict[str, Allowance] = {}
+    for key, (allowances, _) in drafts.items():
+        if solution.elements[key].current_a == 0:
+            continue
+        for piece_id, allowance in allowances.items():
+            held = tightest.get(piece_id)
+            if held is None or allowance.volts < held.volts:
+                tightest[piece_id] = allowance
+    return {
+        key: _budget(craft, runs[key], solution, limits, {**allowances, **_over(tightest, allowances)}, eaten)
+        for key, (allowances, eaten) in drafts.items()
+    }
+
+
+def _over(tightest: Mapping[str, Allowance], mine: Mapping[str, Allowance]) -> dict[str, Allowance]:
+    return {key: tightest[key] for key in mine if key in tightest}
+
+
+def _budget(
+    craft: Craft,
+    run: Run,
+    solution: Solution,
+    limits: Limits,
+    allowances: Mapping[str, Allowance],
+    eaten: Mapping[Side, tuple[str, ...]],
+) -> RunBudget:
+    ceilings = limits.ceilings(run.load, craft.nominal_v)
+    sides = [
+        _side(run, side, ceilings, solution, allowances, eaten.get(side, ())) for side in SIDES
+    ]
+    return RunBudget(
+        run,
+        ceilings,
+        sides[0],
+        sides[1],
+        solution.volts(run.feed_terminal, run.return_terminal) or 0.0,
+        solution.volts(run.source.live, run.source.back) or 0.0,
+        abs(solution.elements[run.load.id].current_a),
+    )
+
+
+def step_current_a(step: Step, solution: Solution) -> float:
+    """Current (A) through a step in the run's direction."""
+    current = solution.elements[step.piece.id].current_a
+    return current if step.forward else -current
+
+
+def step_drop_v(step: Step, solution: Solution) -> float:
+    """Volts lost over a step in the run's direction; an open contact keeps back all there is."""
+    drop = solution.elements[step.piece.id].drop_v or 0.0
+    return drop if step.forward else -drop
+
+
+def _side(
+    run: Run,
+    side: Side,
+    ceilings: Ceilings,
+    solution: Solution,
+    allowances: Mapping[str, Allowance],
+    eaten: tuple[str, ...],
+) -> SideBudget:
+    pieces = tuple(
+        PieceBudget(
+            step,
+            step_current_a(step, solution),
+            step_drop_v(step, solution),
+            allowances[step.piece.id],
+        )
+        for step in run.side(side)
+    )
+    purpose = sum(p.drop_v for p in pieces if on_purpose(p.step) and not p.step.beside)
+    drop = sum(p.drop_v for p in pieces if not p.step.beside) - purpose
+    ceiling = ceilings.feed_v if side == "feed" else ceilings.return_v
+    return SideBudget(side, ceiling, drop, purpose, pieces, eaten)
+
+
+def on_purpose(step: Step) -> bool:
+    """Whether this step was fitted to drop volts, and so is no loss."""
+    return isinstance(step.piece, FixedPiece) and step.piece.kind == "resistor"
+
+
+@dataclass(slots=True)
+class _Share:
+    """One step while the volts are shared out: a fixed want, or a weight in the copper."""
+
+    step: Step
+    side: Side
+    volts: float = 0.0
+    weight: float = 0.0
+    rule: str = "aged"
+
+
+def _draft(
+    craft: Craft, run: Run, solution: Solution, limits: Limits, tables: Tables
+) -> tuple[dict[str, Allowance], dict[Side, tuple[str, ...]]]:
+    """What one run alone would allow its pieces; and, by side, what ate the copper's share."""
+    ceilings = limits.ceilings(run.load, craft.nominal_v)
+    shares: list[_Share] = []
+    for side in SIDES:
+        for step in run.side(side):
+            if not step.beside:
+                shares.append(_want(craft, step, side, solution, limits, tables))
+    eaten = _share_out(shares, ceilings)
+    allowances = {
+        s.step.piece.id: Allowance(s.volts, s.rule, run.load.id) for s in shares
+    }
+    allowances.update(_beside(run, solution, allowances))
+    return allowances, eaten
+
+
+def _want(
+    craft: Craft, step: Step, side: Side, solution: Solution, limits: Limits, tables: Tables
+) -> _Share:
+    current = abs(step_current_a(step, solution))
+    piece = step.piece
+    if isinstance(piece, Conductor):
+        if piece.length_m > 0:
+            return _Share(step, side, weight=piece.length_m * math.sqrt(current), rule="copper")
+        return _Share(step, side, volts=abs(step_drop_v(step, solution)), rule="own")
+    aged_v = expected(piece, tables.fixed).aged_ohm * current
+    if piece.kind == "resistor":
+        return _Share(step, side, volts=aged_v, rule="purpose")
+    ceiling = limits.single_ceiling_v(piece.kind, craft.nominal_v)
+    if ceiling is not None and ceiling < aged_v:
+        return _Share(step, side, volts=ceiling, rule="ceiling")
+    return _Share(step, side, volts=aged_v)
+
+
+def _share_out(shares: list[_Share], ceilings: Ceilings) -> dict[Side, tuple[str, ...]]:
+    """Give each share its volts so that no ceiling is exceeded; name what left copper nothing."""
+    eaten: dict[Side, tuple[str, ...]] = {}
+    rate: dict[Side, float] = {}
+    counted = [s for s in shares if s.rule != "purpose"]
+    for side, ceiling in zip(SIDES, (ceilings.feed_v, ceilings.return_v), strict=True):
+        mine = [s for s in counted if s.side == side]
+        left = _squeeze(mine, math.inf if ceiling is None else ceiling)
+        weight = sum(s.weight for s in mine)
+        rate[side] = left / weight if weight else 0.0
+        if weight and left <= 0:
+            eaten[side] = tuple(s.step.piece.id for s in sorted(mine, key=lambda s: -s.volts) if s.volts)
+    if ceilings.round_trip_v is not None:
+        left = _squeeze(counted, ceilings.round_trip_v)
+        weights = {side: sum(s.weight for s in counted if s.side == side) for side in SIDES}
+        rate = _common_rate(rate, weights, left)
+    for share in counted:
+        if share.rule == "copper":
+            share.volts = rate[share.side] * share.weight
+    return eaten
+
+
+def _squeeze(shares: list[_Share], ceiling: float) -> float:
+    """What the fixed wants leave of a ceiling; where they exceed it, they shrink to fit."""
+    wanted = sum(s.volts for s in shares)
+    if wanted > ceiling:
+        for share in shares:
+            if share.volts:
+                share.volts *= ceiling / wanted
+                share.rule = "squeezed"
+    return max(ceiling - wanted, 0.0)
+
+
+def _common_rate(
+    rate: Mapping[Side, float], weights: Mapping[Side, float], left: float
+) -> dict[Side, float]:
+    """Lower the sides' rates (V per unit of weight) to one common level that `left` can pay."""
+    if sum(rate[s] * weights[s] for s in SIDES if weights[s]) <= left:
+        return dict(rate)
+    total = sum(weights.values())
+    level = left / total
+    for side, other in (SIDES, SIDES[::-1]):
+        if rate[side] < level and weights[other]:
+            level = (left - rate[side] * weights[side]) / weights[other]
+    return {side: min(rate[side], level) for side in SIDES}
+
+
+def _beside(
+    run: Run, solution: Solution, allowances: Mapping[str, Allowance]
+) -> dict[str, Allowance]:
+    """Ways beside share their group's volts in the proportion in which they drop them."""
+    out: dict[str, Allowance] = {}
+    for side in SIDES:
+        steps = run.side(side)
+        for group in {s.group for s in steps if s.beside}:
+            main = [s for s in steps if s.group == group and not s.beside]
+            allowed = sum(allowances[s.piece.id].volts for s in main)
+            spent = sum(abs(step_drop_v(s, solution)) for s in main)
+            for step in steps:
+                if step.group == group and step.beside:
+                    part = abs(step_drop_v(step, solution)) / spent if spent else 0.0
+                    out[step.piece.id] = Allowance(allowed * min(part, 1.0), "copper", run.load.id)
+    return out
+
+
+@dataclass(frozen=True, slots=True)
+class Headroom:
+    """How much more until the first ceiling, and which that is; negative where it is passed.
+
+    None stands for no bound within reason.
+    """
+
+    amperes: float | None
+    amperes_until: str
+    metres: float | None
+    metres_until: str
+
+
+MOST_EXTRA_A = 2000.0
+MOST_EXTRA_M = 500.0
+
+
+def headroom(
+    craft: Craft, scenario: Scenario, budget: RunBudget, limits: Limits, tables: Tables
+) -> Headroom:
+    """How many more amperes at the load, and metres to it, the run's ceilings would bear.
+
+    Each trial solves the whole craft again. The metres lengthen the run's last feed conductor and
+    first return conductor alike: the load moves away with its own pair of wires.
+    """
+    own = own_pair(budget.run)
+
+    def amps(extra: float) -> tuple[float, str]:
+        return _least_spare(craft, scenario, budget, limits, tables, extra_a=extra)
+
+    def metres(extra: float) -> tuple[float, str]:
+        return _least_spare(lengthened(craft, own, extra), scenario, budget, limits, tables)
+
+    amperes, amperes_until = _first_zero(amps, -budget.current_a, MOST_EXTRA_A)
+    shortest = -min((w.length_m for w in own), default=0.0)
+    length, metres_until = _first_zero(metres, shortest, MOST_EXTRA_M) if own else (None, "")
+    return Headroom(amperes, amperes_until, length, metres_until)
+
+
+def own_pair(run: Run) -> list[Conductor]:
+    """The wires that lead to the load: the last conductor out and the first one back."""
+    pair = []
+    for steps in (reversed(run.feed), iter(run.back)):
+        wire = next((s.piece for s in steps if isinstance(s.piece, Conductor) and not s.beside), None)
+        if wire is not None and wire.length_m > 0 and wire.resistance_ohm is None:
+            pair.append(wire)
+    return pair
+
+
+def lengthened(craft: Craft, wires: list[Conductor], extra_m: float) -> Craft:
+    """The craft with these wires longer by so many metres each."""
+    from dataclasses import replace
+
+    ids = {w.id for w in wires}
+    pieces = tuple(
+        replace(p, length_m=p.length_m + extra_m) if isinstance(p, Conductor) and p.id in ids else p
+        for p in craft.pieces
+    )
+    return replace(craft, pieces=pieces)
+
+
+def _least_spare(
+    craft: Craft,
+    scenario: Scenario,
+    budget: RunBudget,
+    limits: Limits,
+    tables: Tables,
+    extra_a: float = 0.0,
+) -> tuple[float, str]:
+    """The run's least spare (V) under any ceiling, and that ceiling's name."""
+    run = budget.run
+    try:
+        solution = solve(craft, scenario, tables, extra_a={run.load.id: extra_a})
+    except (JobError, NoSolution):
+        return -math.inf, "the load stalls"
+    spares: list[tuple[float, str]] = []
+    total = 0.0
+    for side, ceiling in zip(SIDES, (budget.ceilings.feed_v, budget.ceilings.return_v), strict=True):
+        lost = sum(
+            step_drop_v(s, solution) for s in run.side(side) if not s.beside and not on_purpose(s)
+        )
+        total += lost
+        if ceiling is not None:
+            spares.append((ceiling - lost, f"{side} ceiling"))
+        for step in run.side(side):
+            if isinstance(step.piece, FixedPiece) and not on_purpose(step):
+                single = limits.single_ceiling_v(step.piece.kind, craft.nominal_v)
+                if single is not None:
+                    lost_here = abs(step_drop_v(step, solution))
+                    spares.append((single - lost_here, step.piece.name or step.piece.id))
+    if budget.ceilings.round_trip_v is not None:
+        spares.append((budget.ceilings.round_trip_v - total, "round trip ceiling"))
+    return min(spares, default=(math.inf, ""))
+
+
+def _first_zero(spare, low: float, high: float) -> tuple[float | None, str]:  # type: ignore[no-untyped-def]
+    """Where `spare` passes zero between low and high: the amount, and the ceiling met there."""
+    now, name = spare(0.0)
+    if math.isinf(now):
+        return None, name
+    if now >= 0:
+        bound = 1.0
+        while spare(bound)[0] >= 0:
+            bound *= 4
+            if bound > high:
+                return None, ""
+        inside = (0.0, bound)
+    else:
+        inside = (low, 0.0)
+        if spare(low * (1 - 1e-9))[0] < 0:
+            return None, name
+
+    def finite(x: float) -> float:
+        return max(spare(x)[0], -1e3)
+
+    amount = float(brentq(finite, *inside, xtol=1e-3, rtol=1e-6))
+    return amount, spare(amount)[1]

@@ -1,0 +1,105 @@
+"""Resistance of the pieces that do not come by the metre: what is good, what age may add."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from .pieces import FixedKind, FixedPiece
+
+FUSE_DROP_AT_RATING_V = 0.08
+"""Where no row gives a fuse's resistance: it drops about 0.08 V at its rating."""
+BREAKER_DROP_AT_RATING_V = 0.15
+"""A thermal breaker drops about 0.15 V at its rating."""
+PROTECTION_AGED_FACTOR = 1.5
+"""An aged fuse or breaker, its holder included, against the new element."""
+RESISTOR_TOLERANCE = 0.10
+"""A resistor fitted on purpose may stand this share off its marking."""
+
+
+@dataclass(frozen=True, slots=True)
+class Expected:
+    """What to expect of a piece, in ohm: new and good, and the most that age excuses.
+
+    `basis` says in words which row or rule the figures come from.
+    """
+
+    good_ohm: float
+    aged_ohm: float
+    basis: str
+
+
+@dataclass(frozen=True, slots=True)
+class FixedRow:
+    """A style of joint, switch, contact or body path: its good range and its aged limit, ohm."""
+
+    kind: FixedKind
+    style: str
+    name: str
+    good_low_ohm: float
+    good_high_ohm: float
+    aged_ohm: float
+    source: str
+
+    @property
+    def good_ohm(self) -> float:
+        """The middle of the good range, as the geometric mean: the range is one of ratios."""
+        return math.sqrt(self.good_low_ohm * self.good_high_ohm)
+
+
+@dataclass(frozen=True, slots=True)
+class FixedTable:
+    """The shelf of fixed pieces, and of fuse elements as (style, rating A) -> cold ohm."""
+
+    rows: tuple[FixedRow, ...]
+    fuses: Mapping[tuple[str, float], float]
+
+    def styles(self, kind: FixedKind) -> list[str]:
+        """The style names this kind may have."""
+        if kind == "fuse":
+            return list(dict.fromkeys(style for style, _ in self.fuses))
+        return [row.style for row in self.rows if row.kind == kind]
+
+    def row_like(self, piece: FixedPiece) -> FixedRow | None:
+        """The row of the piece's style; without a style, the one nearest to its resistance."""
+        rows = [row for row in self.rows if row.kind == piece.kind]
+        if piece.style is not None:
+            return next((row for row in rows if row.style == piece.style), None)
+        if not rows or not piece.resistance_ohm:
+            return rows[0] if rows else None
+        at = math.log(piece.resistance_ohm)
+        return min(rows, key=lambda row: abs(math.log(row.good_ohm) - at))
+
+
+def expected(piece: FixedPiece, table: FixedTable) -> Expected:
+    """What to expect of this piece; `resistance_ohm` rules over what is good, not over the aged.
+
+    A resistor's aged limit is its marking plus tolerance. Raises KeyError where nothing gives the
+    piece a resistance: no rating on a fuse or breaker, no such style.
+    """
+    own = piece.resistance_ohm
+    if piece.kind == "resistor":
+        if own is None:
+            raise KeyError("a resistor needs resistance_ohm")
+        return Expected(own, own * (1 + RESISTOR_TOLERANCE), "its marking and 10 % tolerance")
+    if piece.kind in ("fuse", "breaker"):
+        good, basis = _protection_ohm(piece, table)
+        aged = max(PROTECTION_AGED_FACTOR * good, own or 0.0)
+        return Expected(good if own is None else own, aged, f"{basis}, x 1.5 aged with holder")
+    row = table.row_like(piece)
+    if row is None:
+        raise KeyError(f"no {piece.kind} of style {piece.style}")
+    good = row.good_ohm if own is None else own
+    return Expected(good, max(row.aged_ohm, own or 0.0), f"{row.name}: {row.source}")
+
+
+def _protection_ohm(piece: FixedPiece, table: FixedTable) -> tuple[float, str]:
+    if piece.rating_a is None:
+        if piece.resistance_ohm is not None:
+            return piece.resistance_ohm, "the resistance given"
+        raise KeyError(f"a {piece.kind} needs rating_a or resistance_ohm")
+    if piece.kind == "breaker":
+        return BREAKER_DROP_AT_RATING_V / piece.rating_a, "about 0.15 V at its rating"
+    cold = table.fuses.get((piece.style or "blade", piece.rating_a))
+    if cold is not None:
+        return cold, f"{piece.style or 'blade'} {piece.rating_a:g} A element, typical, cold"
+    return FUSE_DROP_AT_RATING_V / piece.rating_a, "about 0.08 V at its rating"

@@ -1,0 +1,71 @@
+"""A job: a craft somebody complains about, with its readings."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from .limits import Ceilings
+from .pieces import Craft
+
+Stage = Literal["as_found", "planned", "as_left"]
+STAGES: tuple[Stage, ...] = ("as_found", "planned", "as_left")
+Quantity = Literal["volts", "amperes"]
+ReadingState = Literal["value", "over_range", "wandering", "not_reachable", "withdrawn"]
+
+
+@dataclass(frozen=True, slots=True)
+class Complaint:
+    """What is wrong, in the words of whoever brought the craft, and when it happens."""
+
+    what: str = ""
+    when: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reading:
+    """One reading of a meter with its leads on two points, or a current through a piece.
+
+    `value` is V (red against black) or A, None where `state` says why there is no number.
+    `accuracy` is the half-width (same unit) within which the truth lies. A correction names in
+    `supersedes` the reading it replaces; nothing is ever changed or deleted. `scenario` says
+    what was on; `taken_at` is UTC, ISO 8601. `source_v` is a source reading taken with it.
+    """
+
+    id: str
+    revision: str
+    quantity: Quantity
+    red: str
+    black: str
+    value: float | None
+    state: ReadingState
+    typed: str
+    accuracy: float
+    scenario: str
+    taken_at: str
+    supersedes: str | None = None
+    source_v: float | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Revision:
+    """One state of a job's wiring. `parent` is the revision it was changed from."""
+
+    id: str
+    stage: Stage
+    parent: str | None
+    summary: str
+    made_at: str
+    craft: Craft
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Job:
+    """What stands on the shelf: the words of a job, and the limits of its own."""
+
+    id: str
+    title: str
+    complaint: Complaint = Complaint()
+    limit_set: str = "by-duty"
+    own_limits: Mapping[str, Ceilings] = field(default_factory=dict)
+    stock: tuple[str, ...] = ()

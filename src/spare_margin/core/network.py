@@ -1,0 +1,438 @@
+"""Nodal analysis of a whole craft: every voltage, every current, in one scenario.
+
+Modified nodal analysis (Ho, Ruehli and Brennan, 1975) with Newton's method on the loads. A piece
+of next to no resistance, and every source, keeps its current as an unknown of its own, so that
+currents balance to rounding however small the resistances are.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array, csc_array
+from scipy.sparse.csgraph import connected_components
+from scipy.sparse.linalg import splu
+
+from .conductors import cold_ohm, service_temperature_c, warm_ohm
+from .errors import JobError, NoSolution
+from .fixed_pieces import expected
+from .loads import LoadLaws, laws_of, rated_current_a
+from .pieces import Conductor, Craft, FixedPiece, Load, Scenario
+from .tables import Tables
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+
+OWN_CURRENT_BELOW_OHM = 1e-3
+"""Pieces of less resistance than this have their current as an unknown of its own."""
+DENSE_UP_TO = 60
+"""Up to this many unknowns a dense factorisation is the quicker one."""
+NEWTON_STEPS = 80
+HEATING_ROUNDS = 60
+
+
+@dataclass(frozen=True, slots=True)
+class ElementState:
+    """What one element does: A and V from start to end, W, ohm, and a conductor's degrees C.
+
+    `drop_v` is None where an end is connected to nothing; `resistance_ohm` is None for what
+    carries nothing.
+    """
+
+    current_a: float
+    drop_v: float | None
+    power_w: float
+    resistance_ohm: float | None
+    temperature_c: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Solution:
+    """A solved scenario: V by test point against the reference (None: connected to nothing)."""
+
+    scenario: str
+    nodes: dict[str, float | None]
+    elements: dict[str, ElementState]
+    source_current_a: dict[str, float]
+    starved: frozenset[str]
+    """Loads that are on but get no more than a whiff of voltage: an open loop."""
+
+    def volts(self, red: str, black: str) -> float | None:
+        """What a meter with its leads on these two points shows; None if a lead hangs loose."""
+        first, second = self.nodes[red], self.nodes[black]
+        return None if first is None or second is None else first - second
+
+
+def solve(
+    craft: Craft,
+    scenario: Scenario,
+    tables: Tables,
+    *,
+    extra_a: dict[str, float] | None = None,
+    resistances: dict[str, float] | None = None,
+) -> Solution:
+    """Solve a craft in one scenario.
+
+    Args:
+        extra_a: additional current (A) drawn at a load's terminals, by load id.
+        resistances: resistance (ohm) that rules over everything else, by piece id; infinity is open.
+
+    Raises:
+        JobError: a piece without a resistance, or sources that contradict each other.
+        NoSolution: a constant-power load that no voltage can satisfy.
+    """
+    circuit = _Circuit(craft, scenario, tables, extra_a or {}, resistances or {})
+    return circuit.solution(circuit.settle())
+
+
+@dataclass(slots=True)
+class _State:
+    """Unknowns of a solve (V, then A), piece resistances and temperatures."""
+
+    x: Floats
+    ohms: Floats
+    temperatures: Floats
+
+
+class _Circuit:
+    """A craft in a scenario, as index arrays. Lives for one solve."""
+
+    def __init__(
+        self,
+        craft: Craft,
+        scenario: Scenario,
+        tables: Tables,
+        extra_a: dict[str, float],
+        resistances: dict[str, float],
+    ) -> None:
+        self.craft, self.scenario, self.tables = craft, scenario, tables
+        self.index = {point.id: i for i, point in enumerate(craft.points)}
+        self.ruled = resistances
+        self.pieces = [
+            p for p in craft.pieces if not p.open and not np.isinf(resistances.get(p.id, 0.0))
+        ]
+        self.piece_ends = self._ends([(p.start, p.end) for p in self.pieces])
+        self.loads = [load for load in craft.loads if load.id in scenario.on]
+        self.load_ends = self._ends([(load.start, load.end) for load in self.loads])
+        self.source_ends = self._ends([(s.back, s.live) for s in craft.sources])
+        self.emf, self.internal = self._sources()
+        self.extra = np.array([extra_a.get(load.id, 0.0) for load in self.loads])
+        self._connect()
+        self.laws = self._laws()
+
+    def _ends(self, pairs: list[tuple[str, str]]) -> Ints:
+        ends = [(self.index[a], self.index[b]) for a, b in pairs]
+        return np.array(ends, dtype=np.intp).reshape(-1, 2).T
+
+    def _sources(self) -> tuple[Floats, Floats]:
+        emf, internal = [], []
+        for source in self.craft.sources:
+            state = self.scenario.sources.get(source.id)
+            volts = state.open_circuit_v if state else None
+            ohms = state.internal_ohm if state else None
+            emf.append(source.open_circuit_v if volts is None else volts)
+            internal.append(source.internal_ohm if ohms is None else ohms)
+        return np.array(emf, dtype=float), np.array(internal, dtype=float)
+
+    def _connect(self) -> None:
+        """Find what hangs together, with and without the loads, and ground each part once."""
+        wires = np.concatenate([self.piece_ends, self.source_ends], axis=1)
+        with_loads = np.concatenate([wires, self.load_ends], axis=1)
+        island = _parts(wires, len(self.index))
+        self.supplied = island[self.load_ends[0]] == island[self.load_ends[1]]
+        whole = _parts(with_loads, len(self.index))
+        reference = self.index[self.craft.reference]
+        self.connected = whole == whole[reference]
+        touched = np.zeros(len(self.index), dtype=bool)
+        touched[with_loads.ravel()] = True
+        self.connected &= touched
+        grounds = np.unique(whole, return_index=True)[1]
+        grounds[whole[reference]] = reference
+        self.free = np.ones(len(self.index), dtype=bool)
+        self.free[grounds] = False
+
+    def _laws(self) -> LoadLaws:
+        """A load outside every supply's loop only joins its two ends, as a resistor does."""
+        laws = laws_of(self.loads, self.craft.nominal_v)
+        nominal = self.craft.nominal_v
+        rated = [rated_current_a(load, nominal) / nominal for load in self.loads]
+        scale = np.where(self.supplied, laws.scale, np.array(rated, dtype=float))
+        power = np.where(self.supplied, laws.power, 1.0)
+        return LoadLaws(scale, power, laws.knee_v)
+
+    # Resistances
+
+    def _cold(self) -> tuple[Floats, NDArray[np.bool_], list[float | None]]:
+        """Each piece's ohms at 20 C, whether temperature changes them, and its ampacity."""
+        ohms, warms, ampacities = np.empty(len(self.pieces)), [], []
+        for i, piece in enumerate(self.pieces):
+            ruled = self.ruled.get(piece.id, piece.resistance_ohm)
+            row = None
+            if ruled is not None:
+                ohms[i] = ruled
+            else:
+                ohms[i] = self._table_ohm(piece)
+                if isinstance(piece, Conductor):
+                    row = self.tables.conductors.ampacity(piece)
+            warms.append(ruled is None and isinstance(piece, Conductor))
+            ampacities.append(row.ampacity_a if row else None)
+        return ohms, np.array(warms, dtype=bool), ampacities
+
+    def _table_ohm(self, piece: Conductor | FixedPiece) -> float:
+        try:
+            if isinstance(piece, Conductor):
+                return cold_ohm(piece, self.tables.conductors)
+            return expected(piece, self.tables.fixed).good_ohm
+        except KeyError as missing:
+            raise JobError(f"elements.{piece.id}", f"has no resistance: {missing}") from None
+
+    # Solving
+
+    def settle(self) -> _State:
+        """Solve, warm the conductors by what they carry, and again until nothing moves."""
+        cold, warms, ampacities = self._cold()
+        state = _State(np.zeros(0), cold, np.full(len(cold), self.scenario.ambient_c))
+        currents = np.zeros(len(cold))
+        heating = self.scenario.temperature_model == "self_heating"
+        for _ in range(HEATING_ROUNDS):
+            for i in np.flatnonzero(warms):
+                wire = self.pieces[i]
+                assert isinstance(wire, Conductor)
+                state.temperatures[i] = service_temperature_c(
+                    wire, self.scenario, float(currents[i]), ampacities[i]
+                )
+            before = state.ohms
+            state.ohms = np.where(warms, warm_ohm(cold, state.temperatures), cold)
+            if state.x.size and np.allclose(state.ohms, before, rtol=1e-13, atol=0):
+                return state
+            state.x = self._newton(state.ohms)
+            currents = self._piece_currents(state)
+            if not heating:
+                return state
+        raise JobError(
+            f"scenarios.{self.scenario.id}",
+            "the conductors heat one another without end",
+            "currents within the conductors' ampacity",
+        )
+
+    def _newton(self, ohms: Floats) -> Floats:
+        """The unknowns that satisfy every law; see the class of systems above."""
+        system = _System(self, ohms)
+        volts = np.full(len(self.loads), self.craft.nominal_v)
+        x = system.solve(self.laws.scale * volts ** (self.laws.power - 1), np.zeros(len(self.loads)))
+        residual = np.inf
+        for _ in range(NEWTON_STEPS):
+            volts = system.across_loads(x)
+            slope = self.laws.slope(volts)
+            target = system.solve(slope, self.laws.current(volts) - slope * volts + self.extra)
+            step = target - x
+            share = 1.0
+            while True:
+                trial = x + share * step
+                error = system.imbalance(trial)
+                if error <= residual or error < 1e-11 or share < 1e-4:
+                    break
+                share /= 2
+            x, residual = trial, error
+            if share == 1.0 and np.abs(step).max(initial=0.0) < 1e-11 * max(
+                1.0, np.abs(x).max(initial=0.0)
+            ):
+                self._refuse_collapse(system, x)
+                return x
+        if residual < 1e-9:
+            self._refuse_collapse(system, x)
+            return x
+        raise self._no_solution(system)
+
+    def _refuse_collapse(self, system: "_System", x: Floats) -> None:
+        """A power-holding load that ended below its knee, on a live supply, has no solution."""
+        if (self._holds_power() & (np.abs(system.across_loads(x)) < self.laws.knee_v)).any():
+            unloaded = system.across_loads(system.solve(np.full(len(self.loads), 1e-9), 0 * self.extra))
+            if (self._holds_power() & (np.abs(unloaded) > self.laws.knee_v)).any():
+                raise self._no_solution(system)
+
+    def _holds_power(self) -> NDArray[np.bool_]:
+        return (self.laws.power < 0) & self.supplied
+
+    def _no_solution(self, system: "_System") -> NoSolution | JobError:
+        """Name the load whose power asks most of what its loop could carry at best."""
+        none = np.zeros(len(self.loads))
+        unloaded = system.across_loads(system.solve(none, none))
+        worst, asked = None, 0.0
+        for i in np.flatnonzero(self._holds_power()):
+            one_amp = none.copy()
+            one_amp[i] = 1.0
+            ohm = float((unloaded - system.across_loads(system.solve(none, one_amp)))[i])
+            share = float(self.laws.scale[i] * 4 * ohm / max(unloaded[i] ** 2, 1e-12))
+            if share > asked:
+                worst, asked = self.loads[i], share
+        if worst is None:
+            return JobError("elements", "the network has no steady state")
+        return NoSolution(worst.id, worst.name)
+
+    # Results
+
+    def _piece_currents(self, state: _State) -> Floats:
+        start, end = self.piece_ends
+        unknown = _own_current(state.ohms)
+        currents = np.zeros(len(state.ohms))
+        drop = state.x[start] - state.x[end]
+        currents[~unknown] = drop[~unknown] / state.ohms[~unknown]
+        first = len(self.index)
+        currents[unknown] = state.x[first : first + int(unknown.sum())]
+        return currents
+
+    def solution(self, state: _State) -> Solution:
+        """The state in the craft's own words."""
+        volts = state.x[: len(self.index)]
+        nodes = {
+            name: float(volts[i]) if self.connected[i] else None for name, i in self.index.items()
+        }
+        currents = self._piece_currents(state)
+        elements: dict[str, ElementState] = {}
+        solved = {p.id: i for i, p in enumerate(self.pieces)}
+        for piece in self.craft.pieces:
+            i = solved.get(piece.id)
+            drop = _difference(nodes, piece.start, piece.end)
+            if i is None:
+                elements[piece.id] = ElementState(0.0, drop, 0.0, None, None)
+                continue
+            current, ohm = float(currents[i]), float(state.ohms[i])
+            temperature = float(state.temperatures[i]) if isinstance(piece, Conductor) else None
+            exact = None if drop is None else current * ohm
+            elements[piece.id] = ElementState(
+                current, exact, current**2 * ohm, ohm, temperature
+            )
+        across = volts[self.load_ends[0]] - volts[self.load_ends[1]]
+        drawn = dict(
+            zip(
+                (load.id for load in self.loads),
+                (self.laws.current(across) + self.extra).tolist(),
+                strict=True,
+            )
+        )
+        for load in self.craft.loads:
+            elements[load.id] = _load_state(load, drawn.get(load.id, 0.0), nodes)
+        own = len(self.index) + int(_own_current(state.ohms).sum())
+        source_ids = [s.id for s in self.craft.sources]
+        return Solution(
+            self.scenario.id,
+            nodes,
+            elements,
+            dict(zip(source_ids, state.x[own:].tolist(), strict=True)),
+            frozenset(
+                load.id
+                for load, v, knee in zip(self.loads, across, self.laws.knee_v, strict=True)
+                if abs(v) <= max(knee, 1e-3 * self.craft.nominal_v)
+            ),
+        )
+
+
+class _System:
+    """The linear equations of one set of resistances: nodes, then own currents, then sources."""
+
+    def __init__(self, circuit: _Circuit, ohms: Floats) -> None:
+        n = len(circuit.index)
+        unknown = _own_current(ohms)
+        start, end = circuit.piece_ends
+        own_start, own_end = start[unknown], end[unknown]
+        self.ends = circuit.load_ends
+        self.laws, self.extra = circuit.laws, circuit.extra
+        conductance = 1 / ohms[~unknown]
+        branches = np.concatenate([own_start, circuit.source_ends[0]])
+        into = np.concatenate([own_end, circuit.source_ends[1]])
+        branch_ohm = np.concatenate([ohms[unknown], circuit.internal])
+        self.size = n + len(branches)
+        row = n + np.arange(len(branches))
+        one = np.ones(len(branches))
+        rows, cols, values = _stamp(start[~unknown], end[~unknown], conductance)
+        self.rows = np.concatenate([rows, branches, into, row, row, row])
+        self.cols = np.concatenate([cols, row, row, branches, into, row])
+        self.values = np.concatenate([values, one, -one, one, -one, -branch_ohm])
+        self.rhs = np.zeros(self.size)
+        self.rhs[n + len(own_start) :] = -circuit.emf
+        self.free = np.concatenate([circuit.free, np.ones(len(branches), dtype=bool)])
+        self.place = np.cumsum(self.free) - 1
+        self.matrix = self._matrix(np.zeros(0, dtype=np.intp), np.zeros(0, dtype=np.intp), np.zeros(0))
+        self.nodes = n
+
+    def _matrix(self, rows: Ints, cols: Ints, values: Floats) -> csc_array:
+        rows, cols = np.concatenate([self.rows, rows]), np.concatenate([self.cols, cols])
+        values = np.concatenate([self.values, values])
+        keep = self.free[rows] & self.free[cols]
+        n = int(self.free.sum())
+        entries = (values[keep], (self.place[rows[keep]], self.place[cols[keep]]))
+        return csc_array(coo_array(entries, shape=(n, n)))
+
+    def solve(self, slope: Floats, offset: Floats) -> Floats:
+        """The unknowns when each load draws slope * V + offset."""
+        matrix = self._matrix(*_stamp(*self.ends, slope))
+        rhs = self.rhs.copy()
+        np.subtract.at(rhs, self.ends[0], offset)
+        np.add.at(rhs, self.ends[1], offset)
+        x = np.zeros(self.size)
+        if not self.free.any():
+            return x
+        b = rhs[self.free]
+        try:
+            if len(b) <= DENSE_UP_TO:
+                dense = matrix.toarray()
+                found = np.linalg.solve(dense, b)
+                found += np.linalg.solve(dense, b - dense @ found)
+            else:
+                factors = splu(matrix)
+                found = factors.solve(b)
+                found += factors.solve(b - matrix @ found)
+        except (np.linalg.LinAlgError, RuntimeError):
+            found = np.full(len(b), np.nan)
+        if not np.isfinite(found).all():
+            raise JobError(
+                "sources",
+                "two sources without internal resistance fight over the same points",
+                "an internal_ohm above 0 for sources that stand side by side",
+            )
+        x[self.free] = found
+        return x
+
+    def across_loads(self, x: Floats) -> Floats:
+        """V across each load."""
+        drop: Floats = x[self.ends[0]] - x[self.ends[1]]
+        return drop
+
+    def imbalance(self, x: Floats) -> float:
+        """The largest current (A) or voltage (V) by which the laws are not kept at x."""
+        drawn = self.laws.current(self.across_loads(x)) + self.extra
+        rhs = self.rhs.copy()
+        np.subtract.at(rhs, self.ends[0], drawn)
+        np.add.at(rhs, self.ends[1], drawn)
+        return float(np.abs(self.matrix @ x[self.free] - rhs[self.free]).max(initial=0.0))
+
+
+def _own_current(ohms: Floats) -> NDArray[np.bool_]:
+    small: NDArray[np.bool_] = ohms < OWN_CURRENT_BELOW_OHM
+    return small
+
+
+def _stamp(start: Ints, end: Ints, conductance: Floats) -> tuple[Ints, Ints, Floats]:
+    return (
+        np.concatenate([start, end, start, end]),
+        np.concatenate([start, end, end, start]),
+        np.concatenate([conductance, conductance, -conductance, -conductance]),
+    )
+
+
+def _parts(ends: Ints, n: int) -> NDArray[np.int32]:
+    graph = coo_array((np.ones(ends.shape[1]), (ends[0], ends[1])), shape=(n, n))
+    labels: NDArray[np.int32] = connected_components(graph, directed=False)[1]
+    return labels
+
+
+def _difference(nodes: dict[str, float | None], start: str, end: str) -> float | None:
+    first, second = nodes[start], nodes[end]
+    return None if first is None or second is None else first - second
+
+
+def _load_state(load: Load, current: float, nodes: dict[str, float | None]) -> ElementState:
+    drop = _difference(nodes, load.start, load.end)
+    ohm = drop / current if drop is not None and current else None
+    return ElementState(current, drop, current * (drop or 0.0), ohm, None)

@@ -1,0 +1,170 @@
+"""Runs: the loop of one load, out from the source's live post and back, in the current's order."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+import networkx as nx
+
+from .errors import JobError
+from .pieces import Conductor, Craft, FixedPiece, Load, Side, Source
+
+AnyPiece = Conductor | FixedPiece
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One piece of a run as the current meets it.
+
+    `group` numbers the parallel group it stands in, if any. A `beside` step is another way
+    round the same two ends as the steps before it: its volts do not add to the side's.
+    """
+
+    piece: AnyPiece
+    entry: str
+    exit: str
+    group: int | None = None
+    beside: bool = False
+
+    @property
+    def forward(self) -> bool:
+        """Whether the piece was drawn in the direction of this step."""
+        return self.piece.start == self.entry
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """The loop of one load. `feed` ends at `feed_terminal`; `back` starts at `return_terminal`."""
+
+    load: Load
+    source: Source
+    feed_terminal: str
+    return_terminal: str
+    feed: tuple[Step, ...]
+    back: tuple[Step, ...]
+
+    def side(self, side: Side) -> tuple[Step, ...]:
+        """The steps of one side."""
+        return self.feed if side == "feed" else self.back
+
+    def steps(self) -> Iterator[Step]:
+        """Every step, feed first."""
+        yield from self.feed
+        yield from self.back
+
+    def ends(self, side: Side) -> tuple[str, str]:
+        """The side's first and last test point in the current's order."""
+        if side == "feed":
+            return self.source.live, self.feed_terminal
+        return self.return_terminal, self.source.back
+
+
+class Tracer:
+    """Finds the runs of one craft.
+
+    Contacts count as closed: a run is what the current passes when it flows. `ohms` gives the
+    resistance of each piece, to tell the main way of a parallel group from the ways beside it.
+    """
+
+    def __init__(self, craft: Craft, ohms: Mapping[str, float]) -> None:
+        self.craft = craft
+        graph: nx.Graph[str] = nx.Graph()
+        graph.add_nodes_from(point.id for point in craft.points)
+        for piece in craft.pieces:
+            ohm = ohms.get(piece.id, 0.0) + 1e-9
+            if graph.has_edge(piece.start, piece.end):
+                edge = graph.edges[piece.start, piece.end]
+                edge["pieces"].append((ohm, piece))
+                edge["ohm"] = min(edge["ohm"], ohm)
+            else:
+                graph.add_edge(piece.start, piece.end, ohm=ohm, pieces=[(ohm, piece)])
+        self.graph = graph
+        self.part = {
+            node: i for i, nodes in enumerate(nx.connected_components(graph)) for node in nodes
+        }
+        self.blocks = [frozenset(nodes) for nodes in nx.biconnected_components(graph)]
+        self.blocks_of: dict[str, set[int]] = {}
+        for i, nodes in enumerate(self.blocks):
+            for node in nodes:
+                self.blocks_of.setdefault(node, set()).add(i)
+
+    def trace(self, load: Load) -> Run:
+        """The run of this load. JobError where its loop does not close."""
+        start, end = self.part[load.start], self.part[load.end]
+        for source in self.craft.sources:
+            live, back = self.part[source.live], self.part[source.back]
+            for feed, returned, parts in (
+                (load.start, load.end, (start, end)),
+                (load.end, load.start, (end, start)),
+            ):
+                if parts == (live, back):
+                    return Run(
+                        load,
+                        source,
+                        feed,
+                        returned,
+                        tuple(self._way(source.live, feed)),
+                        tuple(self._way(returned, source.back)),
+                    )
+        raise JobError(
+            f"elements.{load.id}", f"the loop of {load.name} does not close: {self._gap(load)}",
+            "pieces that lead from a source's live post to the load and back to its return post",
+        )
+
+    def _gap(self, load: Load) -> str:
+        live = {self.part[s.live] for s in self.craft.sources}
+        back = {self.part[s.back] for s in self.craft.sources}
+        ends = {self.part[load.start], self.part[load.end]}
+        if not ends & live:
+            return f"nothing leads from a live post to {load.start}"
+        if not ends & back:
+            return f"nothing leads from {load.end} back to the source's return post"
+        return "its two ends are not on the two sides of one source"
+
+    def _way(self, start: str, end: str) -> Iterator[Step]:
+        nodes = nx.shortest_path(self.graph, start, end, weight="ohm")
+        legs = list(zip(nodes, nodes[1:], strict=False))
+        at = 0
+        while at < len(legs):
+            block = self._block(*legs[at])
+            inside = at
+            while inside < len(legs) and self._block(*legs[inside]) == block:
+                inside += 1
+            yield from self._through(block, legs[at:inside])
+            at = inside
+
+    def _block(self, a: str, b: str) -> int:
+        return min(self.blocks_of[a] & self.blocks_of[b])
+
+    def _through(self, block: int, legs: list[tuple[str, str]]) -> Iterator[Step]:
+        """The steps through one block: its main way, then the pieces beside it."""
+        inside = self.graph.subgraph(self.blocks[block])
+        pieces = {
+            piece.id: piece for _, _, each in inside.edges(data="pieces") for _, piece in each
+        }
+        group = block if len(pieces) > len(legs) else None
+        for entry, leave in legs:
+            _, piece = min(self.graph.edges[entry, leave]["pieces"], key=lambda each: each[0])
+            del pieces[piece.id]
+            yield Step(piece, entry, leave, group)
+        if not pieces:
+            return
+        far = nx.single_source_shortest_path_length(inside, legs[0][0])
+        for piece in sorted(pieces.values(), key=lambda p: min(far[p.start], far[p.end])):
+            ends = (piece.start, piece.end)
+            if (far[piece.end], piece.end != legs[-1][1]) < (far[piece.start], True):
+                ends = ends[::-1]
+            yield Step(piece, *ends, group, beside=True)
+
+
+def misplaced(runs: list[Run]) -> dict[str, Side]:
+    """Pieces whose `side` is not the side the network puts them on, with the true side.
+
+    The file's word on a side is checked, not believed.
+    """
+    true: dict[str, Side] = {}
+    for run in runs:
+        for side in ("feed", "return"):
+            for step in run.side(side):  # type: ignore[arg-type]
+                if step.piece.side != side:
+                    true[step.piece.id] = side  # type: ignore[assignment]
+    return true

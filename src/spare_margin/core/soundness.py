@@ -1,0 +1,155 @@
+"""Is a drawn craft one that can be budgeted? Finds what is wrong before anything is computed."""
+
+from collections import Counter
+from collections.abc import Iterator
+
+from .errors import JobError, NoSolution, SpareMarginError
+from .fixed_pieces import expected
+from .network import solve
+from .pieces import Conductor, Craft, FixedPiece, Scenario, called
+from .runs import Tracer
+from .tables import Tables
+
+FIGHT_SHARE = 0.2
+"""Sources side by side may pull one another's terminals this share of the nominal voltage away."""
+
+
+def resistance_trouble(piece: Conductor | FixedPiece, tables: Tables) -> JobError | None:
+    """What keeps this piece from having a resistance, if anything."""
+    at = f"elements.{piece.id}"
+    if piece.resistance_ohm is not None:
+        return None
+    if isinstance(piece, FixedPiece):
+        try:
+            expected(piece, tables.fixed)
+        except KeyError as missing:
+            styles = ", ".join(tables.fixed.styles(piece.kind))
+            return JobError(at, str(missing.args[0]), styles or "a resistance_ohm")
+        return None
+    if piece.length_m <= 0:
+        return JobError(f"{at}.length_m", f"{called(piece)} has no length", "metres, above 0")
+    if piece.ohm_per_m is None:
+        if piece.size is None:
+            return JobError(at, f"{called(piece)} has no size", "size, ohm_per_m or resistance_ohm")
+        if piece.size not in tables.conductors.rows:
+            return JobError(
+                f"{at}.size",
+                f"no row for {piece.size.system} {piece.size.value} {piece.size.finish}",
+                _sizes_of(piece.size.system, tables),
+            )
+    return None
+
+
+def _sizes_of(system: str, tables: Tables) -> str:
+    sizes = tables.conductors.sizes(system)
+    if sizes:
+        return f"{system}: {', '.join(sizes)}"
+    systems = dict.fromkeys(size.system for size in tables.conductors.rows)
+    return f"system {', '.join(systems)}"
+
+
+def naming_troubles(craft: Craft) -> Iterator[JobError]:
+    """Ids that stand twice, and names of points, loads and sources that nothing has."""
+    lists = {
+        "nodes": [p.id for p in craft.points],
+        "sources": [s.id for s in craft.sources],
+        "elements": [e.id for e in (*craft.pieces, *craft.loads)],
+        "scenarios": [s.id for s in craft.scenarios],
+    }
+    for where, ids in lists.items():
+        for name, times in Counter(ids).items():
+            if times > 1:
+                yield JobError(f"{where}.{name}.id", f"the id {name} stands {times} times", "one each")
+    points, loads = set(lists["nodes"]), {load.id for load in craft.loads}
+    for element in (*craft.pieces, *craft.loads):
+        for key, point in (("from", element.start), ("to", element.end)):
+            if point not in points:
+                yield _unknown(f"elements.{element.id}.{key}", point, "nodes")
+        if element.start == element.end:
+            yield JobError(
+                f"elements.{element.id}.to", f"joins {element.start} to itself", "two different nodes"
+            )
+    for source in craft.sources:
+        for key, point in (("live", source.live), ("return", source.back)):
+            if point not in points:
+                yield _unknown(f"sources.{source.id}.{key}", point, "nodes")
+        if source.live == source.back:
+            yield JobError(
+                f"sources.{source.id}.return", "is the live post too", "two different nodes"
+            )
+    if craft.reference not in points:
+        yield _unknown("reference", craft.reference, "nodes")
+    for scenario in craft.scenarios:
+        for name in sorted(scenario.on - loads):
+            yield _unknown(f"scenarios.{scenario.id}.on", name, "loads")
+        for name in sorted(set(scenario.sources) - set(lists["sources"])):
+            yield _unknown(f"scenarios.{scenario.id}.sources", name, "sources")
+
+
+def _unknown(path: str, name: str, where: str) -> JobError:
+    return JobError(path, f"there is no {name}", f"an id from {where}")
+
+
+def network_troubles(craft: Craft, tables: Tables) -> Iterator[SpareMarginError]:
+    """Points that lead nowhere, loops that do not close, sources that fight, loads that stall.
+
+    Expects a craft without naming troubles whose pieces all have a resistance.
+    """
+    touched = Counter(end for e in (*craft.pieces, *craft.loads) for end in (e.start, e.end))
+    posts = {post for s in craft.sources for post in (s.live, s.back)}
+    touched.update(posts)
+    for point in craft.points:
+        if touched[point.id] < 2 and point.id not in posts:
+            problem = "is joined to nothing" if not touched[point.id] else "leads nowhere"
+            yield JobError(
+                f"nodes.{point.id}", f"{point.name} {problem}", "a point with two elements or more"
+            )
+    tracer = Tracer(craft, {})
+    closed = True
+    for load in craft.loads:
+        try:
+            tracer.trace(load)
+        except JobError as broken:
+            closed = False
+            yield broken
+    fights = list(_fights(craft, tables))
+    yield from fights
+    if closed and not fights:
+        for scenario in craft.scenarios:
+            try:
+                solve(craft, scenario, tables)
+            except (JobError, NoSolution) as trouble:
+                yield trouble
+
+
+def _fights(craft: Craft, tables: Tables) -> Iterator[JobError]:
+    """With every load off, does one source push another far from its own voltage?"""
+    if len(craft.sources) < 2:
+        return
+    for scenario in craft.scenarios:
+        idle = Scenario(
+            id=scenario.id, name=scenario.name, on=frozenset(), sources=scenario.sources,
+            ambient_c=scenario.ambient_c,
+        )
+        try:
+            solution = solve(craft, idle, tables)
+        except JobError as trouble:
+            yield trouble
+            return
+        for source in craft.sources:
+            state = scenario.sources.get(source.id)
+            own = state.open_circuit_v if state else None
+            own = source.open_circuit_v if own is None else own
+            internal = state.internal_ohm if state else None
+            internal = source.internal_ohm if internal is None else internal
+            current = solution.source_current_a[source.id]
+            pushed = abs(current) * internal
+            if pushed > FIGHT_SHARE * craft.nominal_v:
+                yield JobError(
+                    f"sources.{source.id}",
+                    f"{source.name} fights another source: {abs(current):.0f} A flow between them "
+                    f"with every load off",
+                    "sources side by side the same way round and within "
+                    f"{FIGHT_SHARE * craft.nominal_v:g} V",
+                )
+                return

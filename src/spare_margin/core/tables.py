@@ -1,0 +1,16 @@
+"""The reference tables that the computation rests on, handed in as one value."""
+
+from dataclasses import dataclass
+
+from .conductors import ConductorTable
+from .fixed_pieces import FixedTable
+from .limits import LimitSet
+
+
+@dataclass(frozen=True, slots=True)
+class Tables:
+    """The shelves: conductors, fixed pieces, and the limit sets by id."""
+
+    conductors: ConductorTable
+    fixed: FixedTable
+    limit_sets: dict[str, LimitSet]

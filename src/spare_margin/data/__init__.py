@@ -1,0 +1,1 @@
+"""The shipped reference tables and demo jobs."""

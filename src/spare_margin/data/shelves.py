@@ -1,0 +1,73 @@
+"""Reads the shipped CSV tables into the values the core works with."""
+
+import csv
+from collections.abc import Iterator
+from functools import cache
+from importlib import resources
+
+from spare_margin.core.conductors import AmpacityRow, ConductorRow, ConductorTable
+from spare_margin.core.fixed_pieces import FixedRow, FixedTable
+from spare_margin.core.limits import Ceilings, LimitSet
+from spare_margin.core.pieces import Size
+from spare_margin.core.tables import Tables
+
+
+@cache
+def shipped_tables() -> Tables:
+    """All shipped tables; read once."""
+    return Tables(_conductors(), _fixed(), _limit_sets())
+
+
+def _rows(name: str) -> Iterator[dict[str, str]]:
+    text = resources.files("spare_margin.data").joinpath("reference", name).read_text("utf-8")
+    yield from csv.DictReader(text.splitlines())
+
+
+def _conductors() -> ConductorTable:
+    rows = [
+        ConductorRow(
+            Size(r["system"], r["size"], r["finish"]),
+            float(r["area_mm2"]),
+            float(r["ohm_per_km_20c"]) / 1000,
+            r["source"],
+        )
+        for r in _rows("conductors.csv")
+    ]
+    ampacities = {
+        (r["system"], r["size"], int(r["insulation_c"])): AmpacityRow(
+            float(r["ampacity_a"]), r["source"]
+        )
+        for r in _rows("ampacity.csv")
+    }
+    return ConductorTable.of(rows, ampacities)
+
+
+def _fixed() -> FixedTable:
+    rows = tuple(
+        FixedRow(
+            r["kind"],  # type: ignore[arg-type]
+            r["style"],
+            r["name"],
+            *(float(r[c]) / 1000 for c in ("good_low_milliohm", "good_high_milliohm", "aged_milliohm")),
+            r["source"],
+        )
+        for r in _rows("fixed_pieces.csv")
+    )
+    fuses = {
+        (r["style"], float(r["rating_a"])): float(r["cold_milliohm"]) / 1000
+        for r in _rows("fuses.csv")
+    }
+    return FixedTable(rows, fuses)
+
+
+def _limit_sets() -> dict[str, LimitSet]:
+    single: dict[str, dict[str, float]] = {}
+    for r in _rows("single_limits.csv"):
+        single.setdefault(r["set"], {})[r["kind"]] = float(r["volts"])
+    sets: dict[str, LimitSet] = {}
+    for r in _rows("limit_sets.csv"):
+        held = sets.get(r["set"])
+        volts = (float(r[c]) if r[c] else None for c in ("feed_v", "return_v", "round_trip_v"))
+        by_duty = {**(held.by_duty if held else {}), r["duty"]: Ceilings(*volts)}
+        sets[r["set"]] = LimitSet(r["set"], r["name"], r["why"], by_duty, single.get(r["set"], {}))
+    return sets

@@ -1,0 +1,661 @@
+"""The job file, version 1: its pydantic models, and the way between them and the core's values."""
+
+import json
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from spare_margin.core import pieces as core
+from spare_margin.core.errors import JobError, SpareMarginError
+from spare_margin.core.jobs import Complaint, Job, Quantity, Reading, ReadingState, Revision, Stage
+from spare_margin.core.limits import Ceilings
+from spare_margin.core.soundness import naming_troubles, network_troubles, resistance_trouble
+from spare_margin.core.tables import Tables
+
+FORMAT, VERSION = "spare-margin-job", 1
+MOST_BYTES = 8_000_000
+"""A job of 10,000 pieces is about 2 MB; anything far above is not a job file."""
+
+Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{1,64}$")]
+Text = Annotated[str, Field(max_length=2000)]
+Name = Annotated[str, Field(max_length=120)]
+Ohm = Annotated[float, Field(ge=0, le=1e6)]
+Volts = Annotated[float, Field(gt=0, le=1000)]
+Amperes = Annotated[float, Field(gt=0, le=5000)]
+Celsius = Annotated[float, Field(ge=-60, le=250)]
+Metres = Annotated[float, Field(gt=0, le=1000)]
+Moment = Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$")]
+
+
+class FileModel(BaseModel):
+    """Unknown keys and numbers in quotes are errors; so are NaN and infinities."""
+
+    model_config = ConfigDict(
+        extra="forbid", strict=True, allow_inf_nan=False, populate_by_name=True, frozen=True
+    )
+
+
+class Node(FileModel):
+    """A test point."""
+
+    id: Id
+    name: Name = ""
+    access: core.Access = "open"
+
+
+class Source(FileModel):
+    """An open-circuit voltage behind an internal resistance."""
+
+    id: Id
+    name: Name = ""
+    live: Id
+    back: Id = Field(alias="return")
+    open_circuit_v: Volts
+    internal_ohm: Ohm
+
+
+class Size(FileModel):
+    """A conductor size; the value `auto` asks to be sized."""
+
+    system: Name
+    value: Name
+    finish: Name = "plain"
+
+
+class Element(FileModel):
+    """What every element has."""
+
+    id: Id
+    name: Name = ""
+    start: Id = Field(alias="from")
+    end: Id = Field(alias="to")
+
+
+class Piece(Element):
+    """What every element but a load has."""
+
+    side: core.Side
+    resistance_ohm: Ohm | None = None
+    open: bool = False
+    repair: core.Repair | None = None
+
+
+class Conductor(Piece):
+    """A length of wire."""
+
+    kind: Literal["conductor"]
+    length_m: Metres | None = None
+    size: Size | None = None
+    ohm_per_m: Annotated[float, Field(gt=0, le=1000)] | None = None
+    insulation_c: Annotated[float, Field(ge=40, le=300)] | None = None
+    temperature_c: Celsius | None = None
+
+
+class FixedPiece(Piece):
+    """A joint, switch, contact, body path or resistor."""
+
+    kind: Literal["joint", "switch", "relay_contact", "body_return", "resistor"]
+    style: Name | None = None
+    rating_a: Amperes | None = None
+
+
+class Protection(Piece):
+    """A fuse or breaker."""
+
+    kind: Literal["fuse", "breaker"]
+    style: Name | None = None
+    rating_a: Amperes | None = None
+
+
+class Load(Element):
+    """What the volts are for."""
+
+    kind: Literal["load"]
+    behaviour: core.LoadLaw
+    side: core.Side | None = None
+    current_a: Amperes | None = None
+    resistance_ohm: Annotated[float, Field(gt=0, le=1e6)] | None = None
+    power_w: Annotated[float, Field(gt=0, le=1e5)] | None = None
+    rated_v: Volts | None = None
+    start_multiple: Annotated[float, Field(ge=1, le=20)] | None = None
+    least_v: Volts | None = None
+    duty: core.Duty = "ordinary"
+
+
+AnyElement = Annotated[Conductor | FixedPiece | Protection | Load, Field(discriminator="kind")]
+
+
+class SourceState(FileModel):
+    """What a scenario changes in a source."""
+
+    open_circuit_v: Volts | None = None
+    internal_ohm: Ohm | None = None
+
+
+class Scenario(FileModel):
+    """A state of the craft."""
+
+    id: Id
+    name: Name = ""
+    sources: dict[Id, SourceState] = {}
+    on: list[Id]
+    ambient_c: Celsius = 20.0
+    temperature_model: core.TemperatureModel = "ambient"
+
+
+class Wiring(FileModel):
+    """Everything drawn: what a revision holds."""
+
+    reference: Id | None = None
+    nodes: Annotated[list[Node], Field(min_length=2, max_length=20000)]
+    sources: Annotated[list[Source], Field(min_length=1, max_length=100)]
+    elements: Annotated[list[AnyElement], Field(max_length=20000)]
+    scenarios: Annotated[list[Scenario], Field(min_length=1, max_length=200)]
+
+
+class OwnCeilings(FileModel):
+    """Ceilings of one load in every scenario where it is on."""
+
+    feed_v: Volts | None = None
+    return_v: Volts | None = None
+    round_trip_v: Volts | None = None
+
+
+class OwnLimits(FileModel):
+    """The limits a job sets itself: a set by name, and ceilings by load."""
+
+    set: Id = "by-duty"
+    loads: dict[Id, OwnCeilings] = {}
+
+
+class FileComplaint(FileModel):
+    """What is wrong and when it happens."""
+
+    what: Text = ""
+    when: Text = ""
+
+
+class FileRevision(FileModel):
+    """A later or earlier state of the wiring than the file's own."""
+
+    id: Id
+    stage: Stage
+    parent: Id | None = None
+    summary: Text = ""
+    made_at: Moment
+    wiring: Wiring
+
+
+class FileReading(FileModel):
+    """A reading; `revision` names the state of the wiring that it was taken on."""
+
+    id: Id
+    revision: Id
+    quantity: Quantity = "volts"
+    red: Id
+    black: Id
+    value: Annotated[float, Field(ge=-1e4, le=1e4)] | None = None
+    state: ReadingState = "value"
+    typed: Name = ""
+    accuracy: Annotated[float, Field(ge=0, le=1e4)]
+    scenario: Id
+    taken_at: Moment
+    supersedes: Id | None = None
+    source_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    note: Text = ""
+
+
+class JobFile(Wiring):
+    """The whole document. Its own wiring is the job as found."""
+
+    model_config = ConfigDict(title="Spare Margin job file, version 1")
+
+    format: Literal["spare-margin-job"]
+    version: Literal[1]
+    title: Annotated[str, Field(min_length=1, max_length=200)]
+    craft: core.CraftKind
+    nominal_v: Annotated[float, Field(json_schema_extra={"enum": [12, 24, 48]})]
+    chassis_polarity: core.Polarity
+    complaint: FileComplaint | None = None
+    limits: OwnLimits | None = None
+    stock: list[Name] | None = None
+    revision: Id = "as-found"
+    revisions: Annotated[list[FileRevision], Field(max_length=500)] = []
+    readings: Annotated[list[FileReading], Field(max_length=50000)] = []
+
+
+@dataclass(frozen=True, slots=True)
+class ReadJob:
+    """A job file as core values. The first revision is the file's own wiring, as found."""
+
+    job: Job
+    revisions: tuple[Revision, ...]
+    readings: tuple[Reading, ...]
+
+    @property
+    def craft(self) -> core.Craft:
+        """The wiring as found."""
+        return self.revisions[0].craft
+
+
+class JobFileErrors(SpareMarginError):
+    """Everything found wrong with one job file, in the order of the file."""
+
+    def __init__(self, errors: Iterable[JobError]) -> None:
+        self.errors = list(errors)
+        super().__init__(self.errors[0].sentence())
+
+
+def read_job(raw: bytes, tables: Tables) -> ReadJob:
+    """A job from the bytes of a job file.
+
+    Raises JobFileErrors for anything that keeps it from being read. The network itself is not
+    judged here; see `judge`.
+    """
+    document = _parse(raw)
+    if document.get("format") != FORMAT:
+        raise JobFileErrors([JobError("format", "this is not a job file", f'"{FORMAT}"')])
+    version = document.get("version")
+    if isinstance(version, int) and version > VERSION:
+        raise JobFileErrors(
+            [JobError("version", f"{version} is newer than this program knows", f"{VERSION}")]
+        )
+    try:
+        model = JobFile.model_validate(document)
+    except ValidationError as invalid:
+        raise JobFileErrors(_plain(invalid, document)) from None
+    return _to_core(model, tables)
+
+
+def judge(read: ReadJob, tables: Tables) -> list[JobError]:
+    """What is wrong with the networks of a job, by the file's own paths; empty if nothing is."""
+    out = []
+    for number, revision in enumerate(read.revisions):
+        prefix = f"revisions[{number - 1}].wiring." if number else ""
+        for trouble in network_troubles(revision.craft, tables):
+            if isinstance(trouble, JobError):
+                at = prefix + _indexed(trouble.path, revision.craft)
+                out.append(JobError(at, trouble.problem, trouble.accepted))
+            else:
+                out.append(JobError(f"{prefix}elements", str(trouble), "a load its loop can feed"))
+    return out
+
+
+def _parse(raw: bytes) -> dict[str, Any]:
+    def refuse(word: str) -> float:
+        raise JobFileErrors([JobError("", f"holds {word}, which is no number", "finite numbers")])
+
+    def number(text: str) -> float:
+        value = float(text)
+        return refuse(text) if value in (float("inf"), float("-inf")) else value
+
+    if len(raw) > MOST_BYTES:
+        size = f"{len(raw) / 1e6:.0f} MB"
+        raise JobFileErrors([JobError("", f"the file is {size}", f"up to {MOST_BYTES / 1e6:.0f} MB")])
+    try:
+        document = json.loads(raw.decode("utf-8-sig"), parse_constant=refuse, parse_float=number)
+    except UnicodeDecodeError:
+        raise JobFileErrors([JobError("", "the file is not UTF-8 text", "a JSON file")]) from None
+    except json.JSONDecodeError as broken:
+        at = f"line {broken.lineno}, column {broken.colno}"
+        raise JobFileErrors([JobError(at, "this is not JSON", "a job file as JSON")]) from None
+    except RecursionError:
+        raise JobFileErrors([JobError("", "lists within lists without end", "a job file")]) from None
+    except ValueError:
+        raise JobFileErrors([JobError("", "a number is too long", "finite numbers")]) from None
+    if not isinstance(document, dict):
+        raise JobFileErrors([JobError("", "the document is not an object", "a job file")])
+    return document
+
+
+def _plain(invalid: ValidationError, document: dict[str, Any]) -> list[JobError]:
+    return [
+        JobError(_path(e["loc"], document), *plain_words(e))
+        for e in invalid.errors(include_url=False)[:50]
+    ]
+
+
+def plain_words(error: Any) -> tuple[str, str]:
+    """A pydantic error as (what is wrong, what is accepted), in plain words."""
+    kind, context = error["type"], error.get("ctx") or {}
+    given = _short(error.get("input"))
+    match kind:
+        case "missing":
+            return "is missing", ""
+        case "extra_forbidden":
+            return "is not a key that belongs here", ""
+        case "float_type" | "int_type" | "float_parsing" | "int_parsing" | "finite_number":
+            return f"{given} is not a number", "a number"
+        case "string_type":
+            return f"{given} is not text", "text"
+        case "bool_type":
+            return f"{given} is neither true nor false", "true or false"
+        case "greater_than":
+            return f"{given} is too small", f"above {context['gt']:g}"
+        case "greater_than_equal":
+            return f"{given} is too small", f"{context['ge']:g} or more"
+        case "less_than_equal":
+            return f"{given} is too large", f"up to {context['le']:g}"
+        case "literal_error":
+            return f"{given} is unknown", str(context["expected"])
+        case "union_tag_invalid" | "union_tag_not_found":
+            return f"the kind {_short(context.get('tag', 'none'))} is unknown", str(
+                context.get("expected_tags", "a kind")
+            )
+        case "string_pattern_mismatch":
+            return f"{given} does not fit", "letters, digits and - _ . +, at most 64" if (
+                "A-Za-z" in str(context.get("pattern"))
+            ) else "UTC time as 2026-01-31T09:30:00Z"
+        case "string_too_long":
+            return "is too long", f"up to {context['max_length']} characters"
+        case "too_long" | "too_short" | "string_too_short":
+            least, most = context.get("min_length"), context.get("max_length")
+            return f"has {context.get('actual_length', 0)} entries", (
+                f"at least {least}" if least is not None else f"at most {most}"
+            )
+    return error["msg"][0].lower() + error["msg"][1:], ""
+
+
+def _short(given: Any) -> str:
+    text = json.dumps(given, default=str) if not isinstance(given, str) else given
+    return text if len(text) <= 40 else f"{text[:37]}..."
+
+
+def _path(loc: tuple[int | str, ...], document: Any) -> str:
+    """A pydantic location as elements[3].length_m, without the names of union branches."""
+    out, here = "", document
+    for part in loc:
+        if isinstance(part, int):
+            out += f"[{part}]"
+            here = here[part] if isinstance(here, list) and part < len(here) else None
+            continue
+        if isinstance(here, dict) and part == here.get("kind") and part not in here:
+            continue
+        if part == "[key]":
+            continue
+        out += f".{part}" if out else part
+        here = here.get(part) if isinstance(here, dict) else None
+    return out
+
+
+def _indexed(path: str, craft: core.Craft) -> str:
+    """`elements.w1.size` as the file has it: `elements[4].size`; ids hold no position there."""
+    head, _, rest = path.partition(".")
+    order = {
+        "nodes": [p.id for p in craft.points],
+        "sources": [s.id for s in craft.sources],
+        "scenarios": [s.id for s in craft.scenarios],
+    }
+    for i, name in enumerate(order.get(head, [])):
+        if rest == name or rest.startswith(f"{name}."):
+            return f"{head}[{i}]{rest[len(name) :]}"
+    return path
+
+
+# To the core
+
+
+def _to_core(model: JobFile, tables: Tables) -> ReadJob:
+    if model.nominal_v not in (12, 24, 48):
+        raise JobFileErrors([JobError("nominal_v", f"{model.nominal_v:g} is unknown", "12, 24 or 48")])
+    errors: list[JobError] = []
+    made = model.readings[0].taken_at if model.readings else "1970-01-01T00:00:00Z"
+    own = Revision(
+        id=model.revision, stage="as_found", parent=None, summary="Imported", made_at=made,
+        craft=craft_of(model, model),
+    )
+    revisions = [own]
+    errors += _wiring_errors(model, own.craft, "", tables)
+    for i, later in enumerate(model.revisions):
+        craft = craft_of(model, later.wiring)
+        errors += _wiring_errors(later.wiring, craft, f"revisions[{i}].wiring.", tables)
+        revisions.append(
+            Revision(
+                id=later.id, stage=later.stage, parent=later.parent, summary=later.summary,
+                made_at=later.made_at, craft=craft,
+            )
+        )
+    errors += _reading_errors(model, revisions)
+    limits = model.limits or OwnLimits()
+    if limits.set not in tables.limit_sets:
+        errors.append(JobError("limits.set", f"there is no {limits.set}", ", ".join(tables.limit_sets)))
+    loads = {load.id for load in own.craft.loads}
+    errors += [
+        JobError(f"limits.loads.{name}", f"there is no load {name}", "an id of a load")
+        for name in limits.loads
+        if name not in loads
+    ]
+    if errors:
+        raise JobFileErrors(errors)
+    complaint = model.complaint or FileComplaint()
+    job = Job(
+        id="",
+        title=model.title,
+        complaint=Complaint(complaint.what, complaint.when),
+        limit_set=limits.set,
+        own_limits={
+            key: Ceilings(c.feed_v, c.return_v, c.round_trip_v) for key, c in limits.loads.items()
+        },
+        stock=tuple(model.stock or ()),
+    )
+    readings = tuple(Reading(**r.model_dump()) for r in model.readings)
+    return ReadJob(job, tuple(revisions), readings)
+
+
+def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
+    """The core's craft for one wiring of a job file."""
+    pieces: list[core.Conductor | core.FixedPiece] = []
+    loads: list[core.Load] = []
+    for element in wiring.elements:
+        given = element.model_dump(exclude={"kind", "size", "side"}, exclude_none=True)
+        if isinstance(element, Load):
+            ohm = given.pop("resistance_ohm", None)
+            loads.append(core.Load(**{**given, "name": element.name or element.id, "load_ohm": ohm}))
+        elif isinstance(element, Conductor):
+            size = core.Size(**element.size.model_dump()) if element.size else None
+            pieces.append(core.Conductor(**given, side=element.side, size=size))
+        else:
+            pieces.append(core.FixedPiece(**given, side=element.side, kind=element.kind))
+    return core.Craft(
+        kind=job.craft,
+        nominal_v=job.nominal_v,
+        polarity=job.chassis_polarity,
+        reference=wiring.reference or wiring.sources[0].back,
+        points=tuple(
+            core.TestPoint(id=n.id, name=n.name or n.id, access=n.access) for n in wiring.nodes
+        ),
+        sources=tuple(
+            core.Source(**{**s.model_dump(), "name": s.name or s.id}) for s in wiring.sources
+        ),
+        pieces=tuple(pieces),
+        loads=tuple(loads),
+        scenarios=tuple(
+            core.Scenario(
+                id=s.id,
+                name=s.name or s.id,
+                on=frozenset(s.on),
+                sources={
+                    key: core.SourceState(state.open_circuit_v, state.internal_ohm)
+                    for key, state in s.sources.items()
+                },
+                ambient_c=s.ambient_c,
+                temperature_model=s.temperature_model,
+            )
+            for s in wiring.scenarios
+        ),
+    )
+
+
+def _wiring_errors(wiring: Wiring, craft: core.Craft, prefix: str, tables: Tables) -> list[JobError]:
+    place = {element.id: i for i, element in enumerate(wiring.elements)}
+    found = list(naming_troubles(craft))
+    for piece in craft.pieces:
+        if trouble := resistance_trouble(piece, tables):
+            found.append(trouble)
+    found += [t for e in wiring.elements if isinstance(e, Load) for t in _load_troubles(e)]
+    out = []
+    for error in found:
+        path = _indexed(error.path, craft)
+        head, _, rest = path.partition(".")
+        name = next((n for n in place if rest == n or rest.startswith(f"{n}.")), None)
+        if head == "elements" and name is not None:
+            path = f"elements[{place[name]}]{rest[len(name) :]}"
+        out.append(JobError(prefix + path, error.problem, error.accepted))
+    return out
+
+
+LOAD_NEEDS: dict[core.LoadLaw, tuple[str, ...]] = {
+    "constant_current": ("current_a",),
+    "constant_resistance": ("power_w", "rated_v"),
+    "constant_power": ("power_w",),
+    "filament": ("power_w", "rated_v"),
+}
+
+
+def _load_troubles(load: Load) -> Iterable[JobError]:
+    if load.resistance_ohm is not None:
+        return
+    for key in LOAD_NEEDS[load.behaviour]:
+        if getattr(load, key) is None:
+            needs = " and ".join(LOAD_NEEDS[load.behaviour])
+            yield JobError(f"elements.{load.id}.{key}", "is missing", f"{load.behaviour} needs {needs}")
+
+
+def _reading_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobError]:
+    by_id = {r.id: r.craft for r in revisions}
+    if len(by_id) != len(revisions):
+        yield JobError("revisions", "an id stands twice", "one each")
+    points = {key: {p.id for p in craft.points} for key, craft in by_id.items()}
+    seen: set[str] = set()
+    for i, reading in enumerate(model.readings):
+        at = f"readings[{i}]"
+        if reading.id in seen:
+            yield JobError(f"{at}.id", f"the id {reading.id} stands twice", "one each")
+        if reading.revision not in by_id:
+            yield JobError(f"{at}.revision", f"there is no {reading.revision}", "an id from revisions")
+            continue
+        for key in ("red", "black"):
+            if getattr(reading, key) not in points[reading.revision]:
+                yield JobError(f"{at}.{key}", f"there is no {getattr(reading, key)}", "an id from nodes")
+        if reading.scenario not in {s.id for s in by_id[reading.revision].scenarios}:
+            yield JobError(f"{at}.scenario", f"there is no {reading.scenario}", "an id from scenarios")
+        if reading.supersedes is not None and reading.supersedes not in seen:
+            yield JobError(f"{at}.supersedes", "names no earlier reading", "an id of one above it")
+        if (reading.state == "value") != (reading.value is not None):
+            yield JobError(f"{at}.value", f"does not go with state {reading.state}", "both or neither")
+        seen.add(reading.id)
+
+
+# From the core
+
+
+def write_job(read: ReadJob) -> dict[str, Any]:
+    """The job file document of a job; reading it again gives the same job."""
+    job, first = read.job, read.revisions[0]
+    craft = first.craft
+    document: dict[str, Any] = {
+        "format": FORMAT,
+        "version": VERSION,
+        "title": job.title,
+        "craft": craft.kind,
+        "nominal_v": craft.nominal_v,
+        "chassis_polarity": craft.polarity,
+        "complaint": {"what": job.complaint.what, "when": job.complaint.when},
+        "limits": {
+            "set": job.limit_set,
+            "loads": {
+                key: _given(feed_v=c.feed_v, return_v=c.return_v, round_trip_v=c.round_trip_v)
+                for key, c in job.own_limits.items()
+            },
+        },
+        **_wiring(craft),
+        "revision": first.id,
+    }
+    if job.stock:
+        document["stock"] = list(job.stock)
+    if len(read.revisions) > 1:
+        document["revisions"] = [
+            _given(
+                id=r.id, stage=r.stage, parent=r.parent, summary=r.summary, made_at=r.made_at,
+                wiring=_wiring(r.craft),
+            )
+            for r in read.revisions[1:]
+        ]
+    if read.readings:
+        document["readings"] = [
+            _given(**{key: getattr(r, key) for key in FileReading.model_fields}) for r in read.readings
+        ]
+    return document
+
+
+def _given(**values: Any) -> dict[str, Any]:
+    return {key: value for key, value in values.items() if value is not None and value != ""}
+
+
+def _wiring(craft: core.Craft) -> dict[str, Any]:
+    return {
+        "reference": craft.reference,
+        "nodes": [{"id": p.id, "name": p.name, "access": p.access} for p in craft.points],
+        "sources": [
+            {
+                "id": s.id, "name": s.name, "live": s.live, "return": s.back,
+                "open_circuit_v": s.open_circuit_v, "internal_ohm": s.internal_ohm,
+            }
+            for s in craft.sources
+        ],
+        "elements": [*map(_piece, craft.pieces), *map(_load, craft.loads)],
+        "scenarios": [
+            {
+                "id": s.id, "name": s.name,
+                "sources": {
+                    key: _given(open_circuit_v=v.open_circuit_v, internal_ohm=v.internal_ohm)
+                    for key, v in s.sources.items()
+                },
+                "on": [load.id for load in craft.loads if load.id in s.on],
+                "ambient_c": s.ambient_c, "temperature_model": s.temperature_model,
+            }
+            for s in craft.scenarios
+        ],
+    }
+
+
+def _piece(piece: core.Conductor | core.FixedPiece) -> dict[str, Any]:
+    common = _given(
+        id=piece.id, name=piece.name, start=piece.start, end=piece.end, side=piece.side,
+        resistance_ohm=piece.resistance_ohm, open=piece.open or None, repair=piece.repair,
+    )
+    common["from"], common["to"] = common.pop("start"), common.pop("end")
+    if isinstance(piece, core.FixedPiece):
+        return {**common, "kind": piece.kind, **_given(style=piece.style, rating_a=piece.rating_a)}
+    size = piece.size and {
+        "system": piece.size.system, "value": piece.size.value, "finish": piece.size.finish
+    }
+    return {
+        **common,
+        "kind": "conductor",
+        **_given(
+            length_m=piece.length_m or None, size=size, ohm_per_m=piece.ohm_per_m,
+            insulation_c=piece.insulation_c, temperature_c=piece.temperature_c,
+        ),
+    }
+
+
+def _load(load: core.Load) -> dict[str, Any]:
+    return {
+        "id": load.id, "name": load.name, "from": load.start, "to": load.end, "kind": "load",
+        **_given(
+            behaviour=load.behaviour, current_a=load.current_a, resistance_ohm=load.load_ohm,
+            power_w=load.power_w, rated_v=load.rated_v, start_multiple=load.start_multiple,
+            least_v=load.least_v, duty=load.duty,
+        ),
+    }
+
+
+def schema() -> dict[str, Any]:
+    """The job file as a JSON Schema, draft 2020-12."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **JobFile.model_json_schema(by_alias=True),
+    }
