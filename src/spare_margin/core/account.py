@@ -1,0 +1,391 @@
+"""The account of a measured run: source = feed + load + return + what is unaccounted for.
+
+Judges every reading before any verdict rests on it, then the pieces, the sides and the run.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from .budget import PieceBudget, RunBudget, SideBudget
+from .jobs import Reading
+from .pieces import Side, called
+from .readings import Evidence, Measured, Verdict, current_proven, live_readings, verdict, worst
+
+TOP_SHARE = 1.35
+"""No battery or charger holds more than this share of the nominal voltage on its posts."""
+SCALE_WITHIN = 5.0
+"""A measured current further than this factor from the loaded one says nothing of the budget."""
+
+Check = Literal[
+    "not_loaded", "not_proven", "swapped", "reversed", "impossible", "no_sum", "unaccounted",
+    "coarse", "scaled", "no_number", "changed", "hot",
+]
+WARM_W, BURN_W = 0.5, 2.0
+"""Watts in one small joint that deserve a look, and that are a burn or fire hazard."""
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing a check has to say: about a reading (or the whole), in plain words, and what to do."""
+
+    check: Check
+    says: str
+    do: str
+    readings: tuple[str, ...] = ()
+    piece: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A measured span against its allowance, at the loaded current. `raw` is what was read."""
+
+    raw: Measured
+    loaded: Measured
+    verdict: Verdict
+    spare_v: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class RunAccount:
+    """Everything the readings of one pass say about one run."""
+
+    pieces: dict[str, Judged]
+    sides: dict[Side, Judged]
+    source: Measured | None
+    load: Measured | None
+    clamp_a: float | None
+    unaccounted: Measured | None
+    closes: bool | None
+    verdict: Verdict
+    guilty: str | None
+    findings: tuple[Finding, ...]
+    set_aside: frozenset[str]
+
+
+def account(
+    budget: RunBudget, readings: Iterable[Reading], nominal_v: float, stale: frozenset[str]
+) -> RunAccount:
+    """Judge one pass of readings against a run's budget.
+
+    Args:
+        budget: the run's budget in the scenario in which the readings were taken.
+        readings: all readings of the pass, superseded ones included.
+        nominal_v: the craft's nominal voltage.
+        stale: ids of readings taken before the wiring they crossed was changed.
+    """
+    live = live_readings(readings)
+    findings: list[Finding] = []
+    usable = list(_usable(live, budget, nominal_v, stale, findings))
+    evidence = Evidence(usable)
+    clamp = _clamp(usable)
+    run = budget.run
+    source = evidence.drop(run.source.live, run.source.back)
+    load = evidence.drop(run.feed_terminal, run.return_terminal)
+    raw = {p.step.piece.id: m for p in _all(budget) if (m := evidence.drop(*_ends(p)))}
+    raw_sides = {s.side: m for s in budget.sides if (m := evidence.drop(*run.ends(s.side)))}
+    loaded = _loadedness(budget, raw, raw_sides, clamp, findings)
+    factor = _factor(budget, clamp, findings)
+
+    pieces = {
+        p.step.piece.id: _judge(raw[p.step.piece.id], p.allowance.volts, _scale(p, budget, factor), loaded)
+        for p in _all(budget)
+        if p.step.piece.id in raw
+    }
+    sides = {
+        s.side: _judge_side(raw_sides[s.side], s, budget, factor, loaded)
+        for s in budget.sides
+        if s.side in raw_sides
+    }
+    unaccounted, closes = _close(source, load, raw_sides, findings)
+    _coarse(budget, pieces, findings)
+    _sums(budget, evidence, findings)
+    _hot(budget, pieces, findings)
+    guilty = _guilty(budget, pieces)
+    return RunAccount(
+        pieces, sides, source, load, clamp, unaccounted, closes,
+        _run_verdict(budget, sides, pieces, loaded), guilty, tuple(findings),
+        frozenset(r.id for r in live) - {r.id for r in usable},
+    )
+
+
+def _all(budget: RunBudget) -> list[PieceBudget]:
+    return [p for side in budget.sides for p in side.pieces]
+
+
+def _ends(piece: PieceBudget) -> tuple[str, str]:
+    return piece.step.entry, piece.step.exit
+
+
+# Before any verdict: may this reading be believed?
+
+
+def _usable(
+    live: Sequence[Reading],
+    budget: RunBudget,
+    nominal_v: float,
+    stale: frozenset[str],
+    findings: list[Finding],
+) -> Iterable[Reading]:
+    """The readings a verdict may rest on, with swapped leads turned round; says why not the rest."""
+    run = budget.run
+    posts = (run.source.live, run.source.back)
+    forward = _directions(budget)
+    on_posts = [r.value for r in live if (r.red, r.black) == posts and r.value is not None]
+    source_v = max([abs(v) for v in on_posts], default=budget.source_v)
+    reversed_source = any(v < 0 for v in on_posts)
+    for r in live:
+        if r.id in stale:
+            findings.append(
+                Finding("changed", "Taken before this piece was changed.", "Read it again.", (r.id,))
+            )
+        elif r.value is None:
+            if (r.red, r.black) in forward or (r.black, r.red) in forward:
+                findings.append(_no_number(r))
+        elif r.quantity == "amperes":
+            yield r
+        elif abs(r.value) > (TOP_SHARE * nominal_v if {r.red, r.black} == set(posts) else
+                             source_v + r.accuracy + 0.02 * nominal_v):
+            most = TOP_SHARE * nominal_v if {r.red, r.black} == set(posts) else source_v
+            findings.append(
+                Finding(
+                    "impossible",
+                    f"{abs(r.value):.3g} V is more than the source can give ({most:.2f} V).",
+                    "Check the range and where the other lead stands, then read it again.",
+                    (r.id,),
+                )
+            )
+        elif reversed_source:
+            if (r.red, r.black) == posts:
+                findings.append(
+                    Finding(
+                        "reversed", "The source itself reads negative: battery or leads reversed.",
+                        "Check the polarity at the posts before anything else.", (r.id,),
+                    )
+                )
+        elif (r.red, r.black) in forward and r.value < -r.accuracy:
+            findings.append(
+                Finding(
+                    "swapped", f"Read as {r.value:.3g} V: the leads were the other way round.",
+                    "Kept; the sign is turned. Red goes nearer the live post.", (r.id,),
+                )
+            )
+            yield replace(r, value=-r.value)
+        else:
+            yield r
+
+
+def _directions(budget: RunBudget) -> set[tuple[str, str]]:
+    """Every pair of points whose drop is positive when current flows the right way."""
+    run = budget.run
+    spans = {_ends(p) for p in _all(budget)}
+    spans |= {run.ends("feed"), run.ends("return"), (run.feed_terminal, run.return_terminal)}
+    return spans | {(run.source.live, run.source.back)}
+
+
+def _no_number(r: Reading) -> Finding:
+    if r.state == "over_range":
+        return Finding("no_number", "Over range.", "Take a higher range and read it again.", (r.id,))
+    if r.state == "wandering":
+        return Finding(
+            "no_number", "Wandering: a lead is on something that is connected to nothing.",
+            "Check that both leads touch; if they do, something between is open.", (r.id,),
+        )
+    return Finding("no_number", "Not reached.", "A span across it tells as much.", (r.id,))
+
+
+# Current
+
+
+def _clamp(usable: Sequence[Reading]) -> float | None:
+    amps = [r.value for r in usable if r.quantity == "amperes" and r.value is not None]
+    return abs(amps[-1]) if amps else None
+
+
+def _loadedness(
+    budget: RunBudget,
+    raw: dict[str, Measured],
+    sides: dict[Side, Measured],
+    clamp: float | None,
+    findings: list[Finding],
+) -> bool:
+    """False when the readings show that no current flowed, so that they prove nothing."""
+    drops = [*raw.values(), *sides.values()]
+    if not drops or current_proven(drops, clamp, budget.current_a):
+        return True
+    expected = {p.step.piece.id: p.drop_v for p in _all(budget)}
+    visible = [m for key, m in raw.items() if expected[key] > 3 * m.accuracy]
+    visible += [sides[s.side] for s in budget.sides if s.side in sides and s.drop_v > 3 * sides[s.side].accuracy]
+    if clamp is not None or visible:
+        findings.append(
+            Finding("not_loaded", "No current flowed: a drop exists only while it does.",
+                    f"Switch {budget.run.load.name} on and read again; this proves nothing.")
+        )
+        return False
+    findings.append(
+        Finding("not_proven", "Nothing read yet shows that current flowed.",
+                "Read the current with a clamp, or a span that must drop more.")
+    )
+    return True
+
+
+def _factor(budget: RunBudget, clamp: float | None, findings: list[Finding]) -> float:
+    """What brings drops at the measured current to the loaded current of the budget."""
+    if not clamp or not budget.current_a:
+        return 1.0
+    factor = budget.current_a / clamp
+    if not 1 / SCALE_WITHIN < factor < SCALE_WITHIN:
+        return 1.0
+    if abs(factor - 1) > 0.05:
+        findings.append(
+            Finding(
+                "scaled",
+                f"Read at {clamp:.3g} A, budgeted at {budget.current_a:.3g} A: "
+                f"drops are scaled by {factor:.2f}.",
+                "For like with like, read again at the loaded current.",
+            )
+        )
+    return factor
+
+
+def _scale(piece: PieceBudget, budget: RunBudget, factor: float) -> float:
+    """Only what carries this load's current alone scales with it."""
+    own = abs(abs(piece.current_a) - budget.current_a) <= 0.01 * budget.current_a
+    return factor if own else 1.0
+
+
+# Verdicts
+
+
+def _judge(raw: Measured, allowance: float, factor: float, loaded: bool) -> Judged:
+    at_load = replace(raw, volts=raw.volts * factor, accuracy=raw.accuracy * factor)
+    said = verdict(at_load.volts, at_load.accuracy, allowance) if loaded else "not_loaded"
+    return Judged(raw, at_load, said, allowance - at_load.volts)
+
+
+def _judge_side(
+    raw: Measured, side: SideBudget, budget: RunBudget, factor: float, loaded: bool
+) -> Judged:
+    own = sum(p.drop_v for p in side.pieces if not p.step.beside and _scale(p, budget, 2.0) == 2.0)
+    whole = sum(p.drop_v for p in side.pieces if not p.step.beside)
+    scale = 1 + (factor - 1) * (own / whole if whole else 0.0)
+    counted = replace(raw, volts=raw.volts - side.purpose_v)
+    if side.ceiling_v is None:
+        at_load = replace(counted, volts=counted.volts * scale, accuracy=raw.accuracy * scale)
+        return Judged(raw, at_load, "within" if loaded else "not_loaded", None)
+    judged = _judge(counted, side.ceiling_v, scale, loaded)
+    return replace(judged, raw=raw)
+
+
+def _run_verdict(
+    budget: RunBudget, sides: dict[Side, Judged], pieces: dict[str, Judged], loaded: bool
+) -> Verdict:
+    if not loaded:
+        return "not_loaded"
+    of_sides: list[Verdict] = [
+        sides[s.side].verdict if s.side in sides else "not_measured" for s in budget.sides
+    ]
+    ceiling = budget.ceilings.round_trip_v
+    if ceiling is not None and len(sides) == len(budget.sides):
+        both = [j.loaded for j in sides.values()]
+        of_sides.append(verdict(sum(m.volts for m in both), sum(m.accuracy for m in both), ceiling))
+    if any(j.verdict == "over" for j in pieces.values()):
+        of_sides.append("over")
+    return worst(of_sides)
+
+
+def _guilty(budget: RunBudget, pieces: dict[str, Judged]) -> str | None:
+    """The piece that is over by most, if any is."""
+    over = [(j.spare_v or 0.0, key) for key, j in pieces.items() if j.verdict == "over"]
+    return min(over)[1] if over else None
+
+
+# What the readings say of one another
+
+
+def _close(
+    source: Measured | None,
+    load: Measured | None,
+    sides: dict[Side, Measured],
+    findings: list[Finding],
+) -> tuple[Measured | None, bool | None]:
+    """Source less everything spent. Known by difference alone, it is zero and proves nothing."""
+    if source is None or load is None or len(sides) < 2:
+        return None, None
+    parts = [source, load, *sides.values()]
+    spent = load.volts + sum(m.volts for m in sides.values())
+    doubt = sum(m.accuracy for m in parts)
+    left = Measured(
+        source.volts - spent, doubt, tuple(i for m in parts for i in m.rests_on),
+        source.direct and load.direct,
+    )
+    if sum(not m.direct for m in parts) and abs(left.volts) < 1e-9:
+        return left, None
+    closes = abs(left.volts) <= doubt
+    if not closes:
+        findings.append(
+            Finding(
+                "unaccounted", f"{left.volts:.2f} V of the source are unaccounted for.",
+                "Re-read the source with the load on, then the span nobody has measured.",
+                left.rests_on,
+            )
+        )
+    return left, closes
+
+
+def _sums(budget: RunBudget, evidence: Evidence, findings: list[Finding]) -> None:
+    """A side read whole against its pieces read one by one."""
+    for side in budget.sides:
+        whole = evidence.drop(*budget.run.ends(side.side))
+        parts = [evidence.drop(*_ends(p)) for p in side.pieces if not p.step.beside]
+        known = [m for m in parts if m is not None and m.direct]
+        if whole is None or not whole.direct or len(known) < len(parts) or len(parts) < 2:
+            continue
+        miss = whole.volts - sum(m.volts for m in known)
+        if abs(miss) > whole.accuracy + sum(m.accuracy for m in known):
+            findings.append(
+                Finding(
+                    "no_sum",
+                    f"The whole {side.side} read {whole.volts:.3f} V, its pieces add up to "
+                    f"{whole.volts - miss:.3f} V.",
+                    "Read the whole side again, then the piece that looks least like its neighbours.",
+                    whole.rests_on,
+                )
+            )
+
+
+def _coarse(budget: RunBudget, pieces: dict[str, Judged], findings: list[Finding]) -> None:
+    for piece in _all(budget):
+        judged = pieces.get(piece.step.piece.id)
+        if judged is None or judged.verdict != "too_close" or not judged.raw.direct:
+            continue
+        if piece.allowance.volts < 3 * judged.raw.accuracy:
+            findings.append(
+                Finding(
+                    "coarse",
+                    f"{called(piece.step.piece)} may drop {piece.allowance.volts:.3f} V; this reading "
+                    f"is only good to {judged.raw.accuracy:.3f} V.",
+                    "Take a lower range, both leads across the piece, or more current.",
+                    judged.raw.rests_on, piece.step.piece.id,
+                )
+            )
+
+
+def _hot(budget: RunBudget, pieces: dict[str, Judged], findings: list[Finding]) -> None:
+    """Volts times amperes in one place is heat, there and then."""
+    for piece in _all(budget):
+        judged = pieces.get(piece.step.piece.id)
+        if judged is None or judged.verdict != "over" or piece.allowance.rule == "copper":
+            continue
+        watts = judged.loaded.volts * abs(piece.current_a)
+        if watts < WARM_W:
+            continue
+        burn = watts >= BURN_W
+        findings.append(
+            Finding(
+                "hot", f"{called(piece.step.piece)} turns {watts:.1f} W into heat.",
+                "Do not touch; switch off: a fire hazard until remade." if burn
+                else "Look for browning; feel for heat only after switching off.",
+                judged.raw.rests_on, piece.step.piece.id,
+            )
+        )

@@ -1,0 +1,47 @@
+"""How far a meter's reading may be from the truth."""
+
+import math
+import re
+from dataclasses import dataclass
+
+SMALLEST_RANGE = 0.6
+
+
+@dataclass(frozen=True, slots=True)
+class Meter:
+    """A multimeter's specification: plus or minus (`percent` of reading + `counts`).
+
+    `full_counts` is the display's count (6000 shows 5.999 on a 6 V range); ranges step by ten.
+    """
+
+    name: str
+    percent: float
+    counts: float
+    full_counts: int
+
+    def resolution(self, value: float) -> float:
+        """What one count stands for on the range that just holds this value."""
+        steps = math.ceil(math.log10(max(abs(value), 1e-12) / SMALLEST_RANGE) - 1e-9)
+        return SMALLEST_RANGE * 10.0 ** max(steps, 0) / self.full_counts
+
+    def accuracy(self, value: float, typed_step: float = 0.0) -> float:
+        """Half-width within which the truth lies, in the value's unit.
+
+        `typed_step` is the last digit's worth as it was typed: fewer digits than the display has
+        leave half a step more in doubt.
+        """
+        resolution = self.resolution(value)
+        rounding = typed_step / 2 if typed_step > 1.5 * resolution else 0.0
+        return abs(value) * self.percent / 100 + self.counts * resolution + rounding
+
+
+WORKSHOP_METER = Meter("Workshop multimeter, 6000 counts, 0.5 % + 2", 0.5, 2, 6000)
+CLAMP_METER = Meter("Workshop clamp, zeroed, 2 % + 3", 2.0, 3, 6000)
+
+
+def typed_step(number: str) -> float:
+    """Worth of the last digit of a number as typed, with its exponent: `0.14` gives 0.01."""
+    match = re.fullmatch(r"[-+]?(\d*)(?:\.(\d*))?(?:[eE]([-+]?\d+))?", number.strip())
+    if match is None:
+        return 0.0
+    return 10.0 ** (int(match[3] or 0) - len(match[2] or ""))

@@ -1,0 +1,129 @@
+"""Numbers as people type them: `0.14`, `,14`, `140m`, `140 mV`, `12 ft`, `10 AWG`, `OL`.
+
+Pint knows the units; this module knows the habits.
+"""
+
+import math
+import re
+from dataclasses import dataclass
+from functools import cache
+from typing import Literal
+
+import pint
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.jobs import ReadingState
+from spare_margin.core.meters import typed_step
+from spare_margin.core.pieces import Size
+
+Kind = Literal["volts", "amperes", "ohms", "metres", "celsius"]
+_SI: dict[Kind, str] = {
+    "volts": "volt", "amperes": "ampere", "ohms": "ohm", "metres": "meter", "celsius": "degC",
+}
+_EXAMPLES: dict[Kind, str] = {
+    "volts": "volts, as 0.14, 140 mV or OL",
+    "amperes": "amperes, as 5.8 or 350 mA",
+    "ohms": "ohms, as 0.012 or 12 m\u03a9",
+    "metres": "metres, as 5.2, 520 cm or 17 ft",
+    "celsius": "a temperature, as 25 or 77 \u00b0F",
+}
+_WORDS: dict[str, ReadingState] = {
+    "ol": "over_range", "o.l": "over_range", "o.l.": "over_range", "0l": "over_range",
+    "over": "over_range", "overrange": "over_range", "over range": "over_range",
+    "wandering": "wandering", "wanders": "wandering", "float": "wandering",
+    "floating": "wandering",
+    "x": "not_reachable", "cannot reach": "not_reachable", "not reachable": "not_reachable",
+    "unreachable": "not_reachable",
+}
+_NUMBER = re.compile(r"^\s*([-+\u2212]?\s*(?:\d[\d ]*)?[.,]?\d*(?:[eE][-+]?\d+)?)\s*(.*?)\s*$")
+
+
+@dataclass(frozen=True, slots=True)
+class Understood:
+    """What was typed, in SI: a value, or the state that stands for one; and the last digit's worth."""
+
+    value: float | None
+    state: ReadingState
+    step: float = 0.0
+
+
+@cache
+def _units() -> pint.UnitRegistry[float]:
+    return pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
+
+
+def understand(text: str, kind: Kind, field: str, *, words: bool = False) -> Understood:
+    """Read a quantity. With `words`, states such as OL and wandering are taken too.
+
+    Raises JobError naming `field` for anything else.
+    """
+    plain = " ".join(text.strip().lower().split())
+    if words and plain in _WORDS:
+        return Understood(None, _WORDS[plain])
+    wrong = JobError(field, f"\u201c{_cut(text)}\u201d is not understood", _EXAMPLES[kind])
+    match = _NUMBER.match(text)
+    if match is None or not any(c.isdigit() for c in match[1]):
+        raise wrong
+    digits = match[1].replace("\u2212", "-").replace(" ", "")
+    if digits.count(",") + digits.count(".") > 1:
+        raise wrong
+    digits = digits.replace(",", ".")
+    try:
+        value = float(digits)
+    except ValueError:
+        raise wrong from None
+    if not math.isfinite(value):
+        raise JobError(field, "the number is too large", _EXAMPLES[kind])
+    factor, offset = _to_si(match[2], kind, wrong)
+    return Understood(value * factor + offset, "value", typed_step(digits) * factor)
+
+
+def _to_si(unit: str, kind: Kind, wrong: JobError) -> tuple[float, float]:
+    """Factor and offset that bring a typed unit to SI."""
+    si = _SI[kind]
+    unit = unit.strip()
+    if not unit:
+        return 1.0, 0.0
+    if unit == "m" and kind != "metres":
+        return 1e-3, 0.0
+    if kind == "celsius":
+        scale = unit.lstrip("\u00b0 ").lower()
+        if scale in ("f", "fahrenheit"):
+            return 5 / 9, -160 / 9
+        if scale in ("c", "celsius"):
+            return 1.0, 0.0
+        raise wrong
+    unit = {"\u2032": "ft", "'": "ft", '"': "inch", "\u2033": "inch"}.get(unit, unit)
+    unit = unit.replace("\u03a9", "ohm").replace("\u2126", "ohm").replace("R", "ohm" if kind == "ohms" else "R")
+    if not re.fullmatch(r"[A-Za-z\u00b5\u03bc]{1,12}", unit):
+        raise wrong
+    for name in (unit, unit.lower(), unit[:-1] + unit[-1:].upper()):
+        try:
+            return float(_units().Quantity(1.0, name).to(si).magnitude), 0.0
+        except (pint.UndefinedUnitError, pint.DimensionalityError, AttributeError, ValueError):
+            continue
+    raise wrong
+
+
+_SIZE = re.compile(
+    r"^\s*(?:awg\s*)?(\d+(?:[.,]\d+)?(?:/0)?)\s*(mm2|mm\u00b2|mm\^2|sqmm|qmm|mm|awg|ga|gauge)?\s*$", re.I
+)
+
+
+def understand_size(text: str, field: str, system: str, finish: str) -> Size:
+    """A conductor size such as `10 AWG`, `2/0`, `2,5` or `6 mm\u00b2`; a bare number keeps `system`."""
+    match = _SIZE.match(text)
+    if match is None:
+        raise JobError(field, f"\u201c{_cut(text)}\u201d is no size", "a size as 2.5 mm\u00b2 or 10 AWG")
+    value, unit = match[1].replace(",", "."), (match[2] or "").lower()
+    if unit in ("awg", "ga", "gauge") or text.strip().lower().startswith("awg") or "/0" in value:
+        return Size("awg", value, "plain")
+    if unit and system == "awg":
+        system = "mm2"
+    if "." in value:
+        value = value.rstrip("0").rstrip(".")
+    return Size(system, value, finish)
+
+
+def _cut(text: str) -> str:
+    return text if len(text) <= 40 else text[:37] + "..."

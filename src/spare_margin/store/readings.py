@@ -1,0 +1,32 @@
+"""Readings: appended once each, whatever the network does; superseded, never changed."""
+
+import sqlite3
+from collections.abc import Iterable
+
+from spare_margin.core.jobs import Reading
+
+COLUMNS = (
+    "id", "quantity", "red", "black", "value", "state", "typed", "accuracy", "scenario",
+    "taken_at", "supersedes", "source_v", "note",
+)
+
+
+def add_readings(connection: sqlite3.Connection, job: str, readings: Iterable[Reading]) -> None:
+    """Append readings. One that is there already, by its id, is left as it is."""
+    names = ", ".join(COLUMNS)
+    marks = ", ".join("?" * (len(COLUMNS) + 2))
+    connection.executemany(
+        f"INSERT INTO reading (job_id, revision_id, {names}) VALUES ({marks})"
+        " ON CONFLICT (job_id, id) DO NOTHING",
+        ([job, r.revision, *(getattr(r, c) for c in COLUMNS)] for r in readings),
+    )
+
+
+def readings(connection: sqlite3.Connection, job: str) -> list[Reading]:
+    """Every reading of a job, superseded ones too, in the order they were kept."""
+    names = ", ".join(COLUMNS)
+    rows = connection.execute(
+        f"SELECT revision_id AS revision, {names} FROM reading WHERE job_id = ? ORDER BY rowid",
+        (job,),
+    )
+    return [Reading(**dict(row)) for row in rows]

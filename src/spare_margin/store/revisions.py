@@ -1,0 +1,204 @@
+"""Revisions: every state a job's wiring has been in, and where each stage stands now."""
+
+import sqlite3
+
+from spare_margin.core.jobs import STAGES, Revision, Stage
+from spare_margin.core.pieces import Craft
+
+from .database import transaction
+from .wirings import read_wiring, write_wiring
+
+KEPT_STEPS = 200
+"""Undo reaches this many changes back; older ones that nothing was measured on are let go."""
+
+
+def add_revision(connection: sqlite3.Connection, job: str, revision: Revision) -> None:
+    """Write a revision and make it the head of its stage. Call inside a transaction."""
+    craft = revision.craft
+    connection.execute(
+        """
+        INSERT INTO revision
+            (job_id, id, stage, parent, summary, made_at, kind, nominal_v, polarity, reference)
+        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+        """,
+        (
+            job, revision.id, revision.stage, revision.parent, revision.summary, revision.made_at,
+            craft.kind, craft.nominal_v, craft.polarity, craft.reference,
+        ),
+    )
+    write_wiring(connection, job, revision.id, craft)
+    connection.execute(
+        """
+        INSERT INTO head (job_id, stage, revision_id, tip) VALUES (?, ?, ?, ?)
+        ON CONFLICT (job_id, stage) DO UPDATE SET revision_id = excluded.revision_id, tip = excluded.tip
+        """,
+        (job, revision.stage, revision.id, revision.id),
+    )
+
+
+def change(connection: sqlite3.Connection, job: str, revision: Revision, base: str) -> bool:
+    """Keep a changed wiring. False, and nothing is kept, if `base` is no longer a head."""
+    with transaction(connection):
+        current = connection.execute(
+            "SELECT 1 FROM head WHERE job_id = ? AND revision_id = ?", (job, base)
+        ).fetchone()
+        if current is None:
+            return False
+        add_revision(connection, job, revision)
+        _let_go(connection, job)
+    return True
+
+
+def _let_go(connection: sqlite3.Connection, job: str) -> None:
+    """Forget old steps between which nothing was measured, so that a job does not grow for ever."""
+    old = connection.execute(
+        """
+        SELECT r.id, r.parent FROM revision r
+        WHERE r.job_id = :job AND r.parent IS NOT NULL
+          AND NOT EXISTS (SELECT 1 FROM reading WHERE job_id = :job AND revision_id = r.id)
+          AND NOT EXISTS (SELECT 1 FROM head WHERE job_id = :job AND r.id IN (revision_id, tip))
+          AND (SELECT stage FROM revision WHERE job_id = :job AND id = r.parent) = r.stage
+        ORDER BY r.rowid DESC LIMIT -1 OFFSET :kept
+        """,
+        {"job": job, "kept": KEPT_STEPS},
+    ).fetchall()
+    for row in old:
+        connection.execute(
+            "UPDATE revision SET parent = ? WHERE job_id = ? AND parent = ?",
+            (row["parent"], job, row["id"]),
+        )
+        connection.execute("DELETE FROM revision WHERE job_id = ? AND id = ?", (job, row["id"]))
+
+
+def revision(connection: sqlite3.Connection, job: str, revision_id: str) -> Revision | None:
+    """A revision with its wiring; None if the job has no such one."""
+    row = connection.execute(
+        "SELECT * FROM revision WHERE job_id = ? AND id = ?", (job, revision_id)
+    ).fetchone()
+    return _revision(connection, job, row) if row else None
+
+
+def _revision(connection: sqlite3.Connection, job: str, row: sqlite3.Row) -> Revision:
+    own = {key: row[key] for key in ("id", "stage", "parent", "summary", "made_at")}
+    return Revision(**own, craft=read_wiring(connection, job, row))
+
+
+def heads(connection: sqlite3.Connection, job: str) -> dict[Stage, str]:
+    """The revision id at which each stage of a job stands, for the stages it has."""
+    rows = connection.execute(
+        "SELECT stage, revision_id FROM head WHERE job_id = ? AND revision_id IS NOT NULL", (job,)
+    ).fetchall()
+    found = {row["stage"]: row["revision_id"] for row in rows}
+    return {stage: found[stage] for stage in STAGES if stage in found}
+
+
+def all_revisions(connection: sqlite3.Connection, job: str) -> list[Revision]:
+    """The heads and every revision that something was measured on, as found first, then by age."""
+    rows = connection.execute(
+        """
+        SELECT * FROM revision r WHERE job_id = :job AND (
+            id IN (SELECT revision_id FROM head WHERE job_id = :job)
+            OR id IN (SELECT revision_id FROM reading WHERE job_id = :job))
+        ORDER BY id = (SELECT revision_id FROM head WHERE job_id = :job AND stage = 'as_found') DESC,
+            rowid
+        """,
+        {"job": job},
+    ).fetchall()
+    return [_revision(connection, job, row) for row in rows]
+
+
+def wiring(connection: sqlite3.Connection, job: str, revision_id: str) -> Craft:
+    """The wiring of a revision that is known to exist."""
+    found = revision(connection, job, revision_id)
+    assert found is not None
+    return found.craft
+
+
+def step_back(connection: sqlite3.Connection, job: str, stage: Stage) -> str | None:
+    """Undo the stage's last change: its summary, or None where there is nothing to undo.
+
+    The first revision of a later stage is undone only while nothing was measured on that stage.
+    """
+    with transaction(connection):
+        row = connection.execute(
+            """
+            SELECT r.id, r.summary, r.parent, p.stage AS parent_stage
+            FROM head h
+            JOIN revision r ON r.job_id = h.job_id AND r.id = h.revision_id
+            LEFT JOIN revision p ON p.job_id = r.job_id AND p.id = r.parent
+            WHERE h.job_id = ? AND h.stage = ?
+            """,
+            (job, stage),
+        ).fetchone()
+        if row is None or row["parent"] is None:
+            return None
+        to = row["parent"] if row["parent_stage"] == stage else None
+        if to is None and _measured(connection, job, stage):
+            return None
+        connection.execute(
+            "UPDATE head SET revision_id = ? WHERE job_id = ? AND stage = ?", (to, job, stage)
+        )
+        return str(row["summary"])
+
+
+def _measured(connection: sqlite3.Connection, job: str, stage: Stage) -> bool:
+    return (
+        connection.execute(
+            """
+            SELECT 1 FROM reading JOIN revision r USING (job_id)
+            WHERE job_id = ? AND r.id = revision_id AND r.stage = ? LIMIT 1
+            """,
+            (job, stage),
+        ).fetchone()
+        is not None
+    )
+
+
+def step_forward(connection: sqlite3.Connection, job: str, stage: Stage) -> str | None:
+    """Redo the change that was undone last: its summary, or None where there is none."""
+    with transaction(connection):
+        row = connection.execute(
+            """
+            WITH RECURSIVE line (id, parent, summary, stage) AS (
+                SELECT r.id, r.parent, r.summary, r.stage FROM revision r
+                JOIN head h ON h.job_id = r.job_id AND h.tip = r.id
+                WHERE h.job_id = :job AND h.stage = :stage
+                UNION ALL
+                SELECT r.id, r.parent, r.summary, r.stage FROM revision r
+                JOIN line ON r.id = line.parent AND r.job_id = :job
+                WHERE r.stage = :stage
+            )
+            SELECT line.id, line.summary FROM line, head h
+            LEFT JOIN revision p ON p.job_id = :job AND p.id = line.parent
+            WHERE h.job_id = :job AND h.stage = :stage AND line.id IS NOT h.revision_id
+              AND (line.parent = h.revision_id
+                   OR (h.revision_id IS NULL AND (p.stage IS NULL OR p.stage <> :stage)))
+            """,
+            {"job": job, "stage": stage},
+        ).fetchone()
+        if row is None:
+            return None
+        connection.execute(
+            "UPDATE head SET revision_id = ? WHERE job_id = ? AND stage = ?", (row["id"], job, stage)
+        )
+        return str(row["summary"])
+
+
+def can_step(connection: sqlite3.Connection, job: str, stage: Stage) -> tuple[bool, bool]:
+    """Whether undo and redo would do anything on this stage."""
+    row = connection.execute(
+        """
+        SELECT h.revision_id, h.tip, r.parent, p.stage AS parent_stage
+        FROM head h
+        LEFT JOIN revision r ON r.job_id = h.job_id AND r.id = h.revision_id
+        LEFT JOIN revision p ON p.job_id = h.job_id AND p.id = r.parent
+        WHERE h.job_id = ? AND h.stage = ?
+        """,
+        (job, stage),
+    ).fetchone()
+    if row is None:
+        return False, False
+    back = row["parent"] is not None and (
+        row["parent_stage"] == stage or not _measured(connection, job, stage)
+    )
+    return back, row["revision_id"] != row["tip"]

@@ -1,0 +1,121 @@
+"""The wiring of a revision: the one place where rows become a craft, and a craft rows."""
+
+import json
+import sqlite3
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from spare_margin.core.pieces import (
+    Conductor,
+    Craft,
+    FixedPiece,
+    Load,
+    Scenario,
+    Size,
+    Source,
+    SourceState,
+    TestPoint,
+)
+
+POINT = ("id", "name", "access")
+SOURCE = ("id", "name", "live", "back", "open_circuit_v", "internal_ohm")
+PIECE = (
+    "id", "kind", "name", "start", "end", "side", "resistance_ohm", "open", "repair", "length_m",
+    "size_system", "size_value", "size_finish", "ohm_per_m", "insulation_c", "temperature_c",
+    "style", "rating_a",
+)
+LOAD = (
+    "id", "name", "start", "end", "behaviour", "current_a", "load_ohm", "power_w", "rated_v",
+    "start_multiple", "least_v", "duty",
+)
+SCENARIO = ("id", "name", "ambient_c", "temperature_model", "on", "sources")
+
+
+def write_wiring(connection: sqlite3.Connection, job: str, revision: str, craft: Craft) -> None:
+    """Write the rows of a revision that has none yet."""
+    for table, columns, rows in (
+        ("point", POINT, [[getattr(p, c) for c in POINT] for p in craft.points]),
+        ("source", SOURCE, [[getattr(s, c) for c in SOURCE] for s in craft.sources]),
+        ("piece", PIECE, [_piece_row(p) for p in craft.pieces]),
+        ("load", LOAD, [[getattr(load, c) for c in LOAD] for load in craft.loads]),
+        ("scenario", SCENARIO, [_scenario_row(s) for s in craft.scenarios]),
+    ):
+        _insert(connection, table, columns, job, revision, rows)
+
+
+def _insert(
+    connection: sqlite3.Connection,
+    table: str,
+    columns: Sequence[str],
+    job: str,
+    revision: str,
+    rows: Iterable[Sequence[Any]],
+) -> None:
+    names = ", ".join(f'"{c}"' for c in columns)
+    marks = ", ".join("?" * (len(columns) + 3))
+    connection.executemany(
+        f"INSERT INTO {table} (job_id, revision_id, place, {names}) VALUES ({marks})",
+        ([job, revision, place, *row] for place, row in enumerate(rows)),
+    )
+
+
+def _piece_row(piece: Conductor | FixedPiece) -> list[Any]:
+    row = {c: getattr(piece, c, None) for c in PIECE}
+    row["open"] = int(piece.open)
+    if isinstance(piece, Conductor):
+        row["kind"] = "conductor"
+        if piece.size is not None:
+            row["size_system"], row["size_value"] = piece.size.system, piece.size.value
+            row["size_finish"] = piece.size.finish
+    return list(row.values())
+
+
+def _scenario_row(scenario: Scenario) -> list[Any]:
+    sources = {k: [s.open_circuit_v, s.internal_ohm] for k, s in scenario.sources.items()}
+    return [
+        scenario.id, scenario.name, scenario.ambient_c, scenario.temperature_model,
+        json.dumps(sorted(scenario.on)), json.dumps(sources),
+    ]
+
+
+def read_wiring(connection: sqlite3.Connection, job: str, revision: sqlite3.Row) -> Craft:
+    """The craft of a row of `revision`."""
+
+    def rows(table: str, columns: Sequence[str]) -> list[dict[str, Any]]:
+        names = ", ".join(f'"{c}"' for c in columns)
+        found = connection.execute(
+            f"SELECT {names} FROM {table} WHERE job_id = ? AND revision_id = ? ORDER BY place",
+            (job, revision["id"]),
+        )
+        return [dict(row) for row in found]
+
+    return Craft(
+        kind=revision["kind"],
+        nominal_v=revision["nominal_v"],
+        polarity=revision["polarity"],
+        reference=revision["reference"],
+        points=tuple(TestPoint(**r) for r in rows("point", POINT)),
+        sources=tuple(Source(**r) for r in rows("source", SOURCE)),
+        pieces=tuple(map(_piece, rows("piece", PIECE))),
+        loads=tuple(Load(**r) for r in rows("load", LOAD)),
+        scenarios=tuple(map(_scenario, rows("scenario", SCENARIO))),
+    )
+
+
+def _piece(row: dict[str, Any]) -> Conductor | FixedPiece:
+    shared = {
+        c: row[c] for c in ("id", "name", "start", "end", "side", "resistance_ohm", "repair")
+    }
+    shared["open"] = bool(row["open"])
+    if row["kind"] != "conductor":
+        return FixedPiece(**shared, kind=row["kind"], style=row["style"], rating_a=row["rating_a"])
+    size = None
+    if row["size_value"] is not None:
+        size = Size(row["size_system"], row["size_value"], row["size_finish"])
+    own = {c: row[c] for c in ("length_m", "ohm_per_m", "insulation_c", "temperature_c")}
+    return Conductor(**shared, **own, size=size)
+
+
+def _scenario(row: dict[str, Any]) -> Scenario:
+    sources = {key: SourceState(*state) for key, state in json.loads(row["sources"]).items()}
+    return Scenario(**{**row, "on": frozenset(json.loads(row["on"])), "sources": sources})
