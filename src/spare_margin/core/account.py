@@ -7,9 +7,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from .budget import PieceBudget, RunBudget, SideBudget
+from .budget import Headroom, PieceBudget, RunBudget, SideBudget, own_pair
 from .jobs import Reading
-from .pieces import Side, called
+from .pieces import Conductor, Side, called
 from .readings import Evidence, Measured, Verdict, current_proven, live_readings, verdict, worst
 
 TOP_SHARE = 1.35
@@ -389,3 +389,42 @@ def _hot(budget: RunBudget, pieces: dict[str, Judged], findings: list[Finding]) 
                 judged.raw.rests_on, piece.step.piece.id,
             )
         )
+
+
+def measured_headroom(budget: RunBudget, sides: dict[Side, Judged]) -> Headroom:
+    """Amperes and metres until the first side ceiling, by what was measured.
+
+    What a side lost more than predicted is taken as resistance: R = sum of R + (V - V_pred) / I.
+    """
+    best = Headroom(None, "", None, "")
+    if not budget.current_a:
+        return best
+    own = {wire.id for wire in own_pair(budget.run)}
+    for side in budget.sides:
+        judged = sides.get(side.side)
+        if judged is None or judged.spare_v is None:
+            continue
+        steps = [p for p in side.pieces if not p.step.beside and p.current_a]
+        ohm = sum(p.drop_v / p.current_a for p in steps)
+        ohm += (judged.loaded.volts - side.drop_v) / budget.current_a
+        per_m = sum(
+            p.drop_v / p.step.piece.length_m
+            for p in steps
+            if isinstance(p.step.piece, Conductor) and p.step.piece.id in own
+        )
+        name = f"{side.side} ceiling"
+        amperes = judged.spare_v / ohm if ohm > 0 else None
+        metres = judged.spare_v / per_m if per_m > 0 else None
+        best = Headroom(
+            *_lesser((best.amperes, best.amperes_until), (amperes, name)),
+            *_lesser((best.metres, best.metres_until), (metres, name)),
+        )
+    return best
+
+
+def _lesser(
+    one: tuple[float | None, str], other: tuple[float | None, str]
+) -> tuple[float | None, str]:
+    if one[0] is None or (other[0] is not None and other[0] < one[0]):
+        return other
+    return one

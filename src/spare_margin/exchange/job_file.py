@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from spare_margin.core import pieces as core
 from spare_margin.core.errors import JobError, SpareMarginError
@@ -94,17 +94,9 @@ class Conductor(Piece):
 
 
 class FixedPiece(Piece):
-    """A joint, switch, contact, body path or resistor."""
+    """Anything whose resistance does not come by the metre."""
 
-    kind: Literal["joint", "switch", "relay_contact", "body_return", "resistor"]
-    style: Name | None = None
-    rating_a: Amperes | None = None
-
-
-class Protection(Piece):
-    """A fuse or breaker."""
-
-    kind: Literal["fuse", "breaker"]
+    kind: core.FixedKind
     style: Name | None = None
     rating_a: Amperes | None = None
 
@@ -124,7 +116,7 @@ class Load(Element):
     duty: core.Duty = "ordinary"
 
 
-AnyElement = Annotated[Conductor | FixedPiece | Protection | Load, Field(discriminator="kind")]
+AnyElement = Annotated[Conductor | FixedPiece | Load, Field(discriminator="kind")]
 
 
 class SourceState(FileModel):
@@ -446,18 +438,7 @@ def _to_core(model: JobFile, tables: Tables) -> ReadJob:
 
 def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
     """The core's craft for one wiring of a job file."""
-    pieces: list[core.Conductor | core.FixedPiece] = []
-    loads: list[core.Load] = []
-    for element in wiring.elements:
-        given = element.model_dump(exclude={"kind", "size", "side"}, exclude_none=True)
-        if isinstance(element, Load):
-            ohm = given.pop("resistance_ohm", None)
-            loads.append(core.Load(**{**given, "name": element.name or element.id, "load_ohm": ohm}))
-        elif isinstance(element, Conductor):
-            size = core.Size(**element.size.model_dump()) if element.size else None
-            pieces.append(core.Conductor(**given, side=element.side, size=size))
-        else:
-            pieces.append(core.FixedPiece(**given, side=element.side, kind=element.kind))
+    made = [_element(element) for element in wiring.elements]
     return core.Craft(
         kind=job.craft,
         nominal_v=job.nominal_v,
@@ -469,8 +450,8 @@ def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
         sources=tuple(
             core.Source(**{**s.model_dump(), "name": s.name or s.id}) for s in wiring.sources
         ),
-        pieces=tuple(pieces),
-        loads=tuple(loads),
+        pieces=tuple(e for e in made if not isinstance(e, core.Load)),
+        loads=tuple(e for e in made if isinstance(e, core.Load)),
         scenarios=tuple(
             core.Scenario(
                 id=s.id,
@@ -486,6 +467,73 @@ def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
             for s in wiring.scenarios
         ),
     )
+
+
+CoreElement = core.Conductor | core.FixedPiece | core.Load
+
+
+def _element(element: AnyElement) -> CoreElement:
+    given = element.model_dump(exclude={"kind", "size", "side"}, exclude_none=True)
+    if isinstance(element, Load):
+        ohm = given.pop("resistance_ohm", None)
+        return core.Load(**{**given, "name": element.name or element.id, "load_ohm": ohm})
+    if isinstance(element, Conductor):
+        size = core.Size(**element.size.model_dump()) if element.size else None
+        return core.Conductor(**given, side=element.side, size=size)
+    return core.FixedPiece(**given, side=element.side, kind=element.kind)
+
+
+def read_element(document: dict[str, Any], tables: Tables) -> CoreElement:
+    """One element from its part of a job file document. JobError names the key that is wrong."""
+    try:
+        model = _ELEMENT.validate_python(document)
+    except ValidationError as invalid:
+        raise _plain(invalid, document)[0] from None
+    element = _element(model)
+    troubles = (
+        list(_load_troubles(model))
+        if isinstance(model, Load)
+        else [resistance_trouble(element, tables)]  # type: ignore[arg-type]
+    )
+    for trouble in filter(None, troubles):
+        key = trouble.path.removeprefix(f"elements.{element.id}").lstrip(".")
+        raise JobError(key, trouble.problem, trouble.accepted)
+    return element
+
+
+def element_document(element: CoreElement) -> dict[str, Any]:
+    """One element's part of a job file document."""
+    return _load(element) if isinstance(element, core.Load) else _piece(element)
+
+
+def read_source(document: dict[str, Any], tables: Tables) -> core.Source:
+    """One source from its part of a job file document. JobError names the key that is wrong."""
+    try:
+        return core.Source(**Source.model_validate(document).model_dump())
+    except ValidationError as invalid:
+        raise _plain(invalid, document)[0] from None
+
+
+def source_document(source: core.Source) -> dict[str, Any]:
+    """One source's part of a job file document."""
+    return {
+        "id": source.id,
+        "name": source.name,
+        "live": source.live,
+        "return": source.back,
+        "open_circuit_v": source.open_circuit_v,
+        "internal_ohm": source.internal_ohm,
+    }
+
+
+def element_keys(kind: str) -> set[str]:
+    """The keys that an element of this kind may have in a job file."""
+    models: dict[str, type[Element]] = {"conductor": Conductor, "load": Load}
+    fields = models.get(kind, FixedPiece).model_fields
+    return {field.alias or name for name, field in fields.items()}
+
+
+_ELEMENT: TypeAdapter[AnyElement] = TypeAdapter(AnyElement)
 
 
 def _wiring_errors(wiring: Wiring, craft: core.Craft, prefix: str, tables: Tables) -> list[JobError]:
@@ -598,13 +646,7 @@ def _wiring(craft: core.Craft) -> dict[str, Any]:
     return {
         "reference": craft.reference,
         "nodes": [{"id": p.id, "name": p.name, "access": p.access} for p in craft.points],
-        "sources": [
-            {
-                "id": s.id, "name": s.name, "live": s.live, "return": s.back,
-                "open_circuit_v": s.open_circuit_v, "internal_ohm": s.internal_ohm,
-            }
-            for s in craft.sources
-        ],
+        "sources": [source_document(s) for s in craft.sources],
         "elements": [*map(_piece, craft.pieces), *map(_load, craft.loads)],
         "scenarios": [
             {

@@ -16,15 +16,18 @@ from spare_margin.core.jobs import ReadingState
 from spare_margin.core.meters import typed_step
 from spare_margin.core.pieces import Size
 
-Kind = Literal["volts", "amperes", "ohms", "metres", "celsius"]
+Kind = Literal["volts", "amperes", "ohms", "metres", "celsius", "watts", "times"]
 _SI: dict[Kind, str] = {
     "volts": "volt", "amperes": "ampere", "ohms": "ohm", "metres": "meter", "celsius": "degC",
+    "watts": "watt", "times": "",
 }
 _EXAMPLES: dict[Kind, str] = {
     "volts": "volts, as 0.14, 140 mV or OL",
     "amperes": "amperes, as 5.8 or 350 mA",
     "ohms": "ohms, as 0.012 or 12 m\u03a9",
     "metres": "metres, as 5.2, 520 cm or 17 ft",
+    "watts": "watts, as 58 or 1.2 kW",
+    "times": "a number, as 4",
     "celsius": "a temperature, as 25 or 77 \u00b0F",
 }
 _WORDS: dict[str, ReadingState] = {
@@ -82,7 +85,7 @@ def _to_si(unit: str, kind: Kind, wrong: JobError) -> tuple[float, float]:
     """Factor and offset that bring a typed unit to SI."""
     si = _SI[kind]
     unit = unit.strip()
-    if not unit:
+    if not unit or (kind == "times" and unit in ("x", "\u00d7")):
         return 1.0, 0.0
     if unit == "m" and kind != "metres":
         return 1e-3, 0.0

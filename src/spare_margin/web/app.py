@@ -1,0 +1,99 @@
+"""The application factory: a connection per request, the API's blueprints, the built pages."""
+
+import sqlite3
+from pathlib import Path
+from urllib.parse import urlsplit
+
+from flask import Flask, Response, g, request, send_from_directory
+from flask_openapi3.models.info import Info
+from flask_openapi3.openapi import OpenAPI
+
+from spare_margin import __version__
+from spare_margin.exchange.job_file import MOST_BYTES
+from spare_margin.store.database import migrate
+
+from . import problems
+from .jobs_api import jobs_api
+from .readings_api import readings_api
+from .sheet_api import sheet_api
+
+PAGES = Path(__file__).parent / "app"
+CONTENT_POLICY = (
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
+    "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+)
+
+
+def create_app(database: Path) -> Flask:
+    """The application over one database file, which is brought to the newest schema first."""
+    migrate(database)
+    app = OpenAPI(
+        __name__,
+        info=Info(title="Spare Margin", version=__version__),
+        doc_ui=False,
+        static_folder=None,
+        validation_error_status=422,
+        validation_error_model=problems.Problem,
+        validation_error_callback=problems.from_validation,
+    )
+    app.config["DATABASE"] = database
+    app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES + 1000
+    app.json.sort_keys = False  # type: ignore[attr-defined]
+    for api in (jobs_api, sheet_api, readings_api):
+        app.register_api(api)
+    problems.register(app)
+    app.before_request(_same_site_only)
+    app.after_request(_headers)
+    app.teardown_appcontext(_close)
+    _add_pages(app)
+    return app
+
+
+def _same_site_only() -> Response | None:
+    """Another site's page must not write here through the visitor's browser."""
+    origin = request.headers.get("Origin")
+    if request.method != "GET" and origin and urlsplit(origin).netloc != request.host:
+        return problems.problem(403, "Refused", "This request came from another site.")
+    return None
+
+
+def _headers(response: Response) -> Response:
+    response.headers["Content-Security-Policy"] = CONTENT_POLICY
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "same-origin"
+    if request.path.startswith("/api/"):
+        response.headers["Cache-Control"] = "no-store"
+    return response
+
+
+def _close(_: BaseException | None) -> None:
+    connection: sqlite3.Connection | None = g.pop("connection", None)
+    if connection is not None:
+        connection.close()
+
+
+def _add_pages(app: OpenAPI) -> None:
+    @app.get("/api/v1/openapi.json", doc_ui=False)
+    def openapi() -> dict[str, object]:
+        """The API's own description."""
+        return app.api_doc
+
+    @app.get("/assets/<path:name>", doc_ui=False)
+    def assets(name: str) -> Response:
+        """Scripts, styles and fonts; their names change with their content."""
+        return send_from_directory(PAGES / "assets", name, max_age=31_536_000)
+
+    def page(path: str = "") -> Response:
+        if path.startswith("api/"):
+            raise problems.NotThere("There is nothing at this address.")
+        if not (PAGES / "index.html").is_file():
+            return Response(
+                "The pages are not built yet. Run `make demo`, which builds them.", 503,
+                content_type="text/plain; charset=utf-8",
+            )
+        if path == "icon.svg":
+            return send_from_directory(PAGES, path)
+        return send_from_directory(PAGES, "index.html", max_age=0)
+
+    app.add_url_rule("/", "page", page)
+    app.add_url_rule("/<path:path>", "page", page)

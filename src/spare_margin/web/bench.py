@@ -1,0 +1,131 @@
+"""One job on the bench: its stages, readings and solved scenarios, ready to be shown.
+
+Solves are made once each and only when something asks for them.
+"""
+
+import sqlite3
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from spare_margin.core.budget import RunBudget, run_budgets
+from spare_margin.core.errors import JobError, NoSolution
+from spare_margin.core.fixed_pieces import expected
+from spare_margin.core.jobs import Job, Reading, Revision, Stage
+from spare_margin.core.limits import Limits
+from spare_margin.core.network import Solution, solve
+from spare_margin.core.pieces import Conductor, Craft, Scenario
+from spare_margin.core.runs import Run, Tracer
+from spare_margin.core.tables import Tables
+from spare_margin.store import jobs as job_store
+from spare_margin.store import readings as reading_store
+from spare_margin.store import revisions as revision_store
+
+
+@dataclass(frozen=True, slots=True)
+class JobState:
+    """A job as the store has it: heads by stage, readings, and every wiring they were taken on."""
+
+    job: Job
+    heads: dict[Stage, Revision]
+    readings: list[Reading]
+    revisions: dict[str, Revision]
+
+    @property
+    def latest(self) -> Stage:
+        """The furthest stage the job has come to."""
+        return list(self.heads)[-1]
+
+    def readings_of(self, stage: Stage) -> list[Reading]:
+        """All readings taken on any revision of a stage."""
+        return [r for r in self.readings if self.revisions[r.revision].stage == stage]
+
+
+def job_state(connection: sqlite3.Connection, job_id: str) -> JobState | None:
+    """Everything kept of one job; None if there is none of this id."""
+    job = job_store.job(connection, job_id)
+    if job is None:
+        return None
+    revisions = {r.id: r for r in revision_store.all_revisions(connection, job_id)}
+    heads = {stage: revisions[id_] for stage, id_ in revision_store.heads(connection, job_id).items()}
+    return JobState(job, heads, reading_store.readings(connection, job_id), revisions)
+
+
+class Solved:
+    """One wiring in one scenario: runs, solution and budgets.
+
+    A load that the network cannot feed is left off and named in `trouble`, so that the rest can
+    still be seen and put right.
+    """
+
+    def __init__(self, craft: Craft, scenario: Scenario, limits: Limits, tables: Tables) -> None:
+        self.craft, self.limits, self.tables = craft, limits, tables
+        self.trouble = ""
+        self.scenario = scenario
+        self.solution = self._solve()
+
+    def _solve(self) -> Solution:
+        while True:
+            try:
+                return solve(self.craft, self.scenario, self.tables)
+            except NoSolution as stalled:
+                self.trouble = self.trouble or (
+                    f"{stalled.name} would stall or drop out: its loop is too resistive to carry "
+                    "its power at any voltage. It is shown as off."
+                )
+                self.scenario = replace(self.scenario, on=self.scenario.on - {stalled.load_id})
+
+    @cached_property
+    def runs(self) -> dict[str, Run]:
+        """Every run that closes, by load id."""
+        tracer = Tracer(self.craft, self._ohms())
+        found = {}
+        for load in self.craft.loads:
+            try:
+                found[load.id] = tracer.trace(load)
+            except JobError as broken:
+                self.trouble = self.trouble or broken.problem
+        return found
+
+    def _ohms(self) -> dict[str, float]:
+        """Resistances that tell main ways from ways beside; an open contact has its closed one."""
+        ohms = {}
+        for piece in self.craft.pieces:
+            ohm = self.solution.elements[piece.id].resistance_ohm
+            if ohm is None and not isinstance(piece, Conductor):
+                ohm = expected(piece, self.tables.fixed).good_ohm
+            ohms[piece.id] = ohm or 0.0
+        return ohms
+
+    @cached_property
+    def budgets(self) -> dict[str, RunBudget]:
+        """The budget of every run, by load id."""
+        return run_budgets(self.craft, self.runs, self.solution, self.limits, self.tables)
+
+
+def stale_readings(
+    readings: list[Reading], head: Revision, revisions: dict[str, Revision], run: Run
+) -> frozenset[str]:
+    """Readings of a run taken before a piece they crossed was changed.
+
+    A reading within one side crosses the pieces between its points; any other crosses them all.
+    """
+    out = set()
+    for reading in readings:
+        taken_on = revisions[reading.revision]
+        if taken_on.id == head.id:
+            continue
+        before = {p.id: p for p in taken_on.craft.pieces}
+        changed = {p.id for p in head.craft.pieces if before.get(p.id) != p}
+        if changed & _crossed(reading, run):
+            out.add(reading.id)
+    return frozenset(out)
+
+
+def _crossed(reading: Reading, run: Run) -> set[str]:
+    for steps in (run.feed, run.back):
+        main = [s for s in steps if not s.beside]
+        points = [main[0].entry, *(s.exit for s in main)] if main else []
+        if reading.red in points and reading.black in points:
+            low, high = sorted((points.index(reading.red), points.index(reading.black)))
+            return {s.piece.id for s in main[low:high]}
+    return {s.piece.id for s in run.steps()}

@@ -1,0 +1,93 @@
+"""Errors as RFC 9457 problem details, naming the field, the trouble and what is accepted."""
+
+import logging
+from typing import Any
+
+from flask import Response, json
+from pydantic import ValidationError
+from werkzeug.exceptions import HTTPException
+
+from spare_margin.core.errors import JobError
+from spare_margin.exchange.job_file import JobFileErrors, plain_words
+
+from .models import Problem, WrongField
+
+log = logging.getLogger(__name__)
+
+
+class Conflict(Exception):
+    """The job moved on since the page was read; the message says what to do."""
+
+
+class NotThere(Exception):
+    """The address names something that does not exist."""
+
+
+def problem(status: int, title: str, detail: str, errors: list[WrongField] | None = None) -> Response:
+    """One problem as a response."""
+    body = Problem(
+        type="about:blank", title=title, status=status, detail=detail, errors=errors or []
+    )
+    return Response(
+        json.dumps(body.model_dump()), status=status, content_type="application/problem+json"
+    )
+
+
+def wrong_field(error: JobError) -> WrongField:
+    """A JobError as one wrong field."""
+    return WrongField(field=error.path, problem=error.problem, accepted=error.accepted)
+
+
+def from_job_error(error: JobError) -> Response:
+    """A refused value."""
+    return problem(422, "Not accepted", error.sentence(), [wrong_field(error)])
+
+
+def from_file_errors(errors: JobFileErrors) -> Response:
+    """A refused job file."""
+    return problem(422, "This file cannot be taken", str(errors), [wrong_field(e) for e in errors.errors])
+
+
+def from_validation(invalid: ValidationError) -> Response:
+    """A request that does not fit its model."""
+    fields = []
+    for error in invalid.errors(include_url=False):
+        trouble, accepted = plain_words(error)
+        fields.append(
+            WrongField(field=".".join(map(str, error["loc"])), problem=trouble, accepted=accepted)
+        )
+    first = fields[0]
+    return problem(422, "Not accepted", f"{first.field}: {first.problem}", fields)
+
+
+def from_http(error: HTTPException) -> Response:
+    """What the framework refuses."""
+    status = error.code or 500
+    titles = {
+        404: ("Not found", "There is nothing at this address."),
+        405: ("Not possible here", "This address does not take that kind of request."),
+        413: ("Too large", "That is too large; a job file may be up to 8 MB."),
+        400: ("Not readable", "The request could not be read as JSON."),
+        415: ("Not JSON", "Send JSON, with the content type application/json."),
+    }
+    title, detail = titles.get(status, (error.name, error.description or error.name))
+    return problem(status, title, detail)
+
+
+def unexpected(error: Exception) -> Response:
+    """Anything else: the trace goes to the log, a sentence to the person."""
+    log.error("unexpected error", exc_info=error)
+    return problem(
+        500, "Something went wrong", "The program made a mistake; nothing you typed was changed."
+    )
+
+
+def register(app: Any) -> None:
+    """Answer every error of this application in one shape."""
+    app.register_error_handler(JobError, from_job_error)
+    app.register_error_handler(JobFileErrors, from_file_errors)
+    app.register_error_handler(ValidationError, from_validation)
+    app.register_error_handler(HTTPException, from_http)
+    app.register_error_handler(Conflict, lambda e: problem(409, "The job moved on", str(e)))
+    app.register_error_handler(NotThere, lambda e: problem(404, "Not found", str(e)))
+    app.register_error_handler(Exception, unexpected)

@@ -1,0 +1,104 @@
+"""Readings as typed: understood, kept once, superseded, never changed."""
+
+from flask_openapi3.blueprint import APIBlueprint
+from flask_openapi3.models.tag import Tag
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.jobs import Reading, Revision
+from spare_margin.core.meters import CLAMP_METER, WORKSHOP_METER
+from spare_margin.exchange.quantities import Understood, understand
+from spare_margin.store import readings as reading_store
+from spare_margin.store.database import transaction
+
+from .bench import JobState
+from .connection import connection, job_or_404, now, sheet_of
+from .jobs_api import JobPath
+from .models import KeptReading, NewReading, Problem
+from .sheet_api import leave
+from .words import amperes, volts
+
+MOST_TIMES_NOMINAL = 1000.0
+"""A value beyond this many times the nominal voltage is a slip of the finger, not a reading."""
+MOST_AMPERES = 5000.0
+
+readings_api = APIBlueprint(
+    "readings", __name__, url_prefix="/api/v1/jobs/<string:job>", abp_tags=[Tag(name="readings")],
+    abp_responses={"4XX": Problem},
+)
+
+
+@readings_api.post("/readings", responses={200: KeptReading})
+def take(path: JobPath, body: NewReading) -> dict[str, object]:
+    """Keep a reading. Sent twice with the same id it is kept once."""
+    state = job_or_404(path.job)
+    kept = next((r for r in state.readings if r.id == body.id), None)
+    if kept is None:
+        kept = _reading(state, body, _revision(state, body))
+        with transaction(connection()):
+            reading_store.add_readings(connection(), path.job, [kept])
+    shown = sheet_of(path.job, body.view)
+    return KeptReading(id=kept.id, understood=_said(kept), sheet=shown).model_dump()
+
+
+def _revision(state: JobState, body: NewReading) -> Revision:
+    """The wiring the reading belongs to, after everything that could refuse it was checked."""
+    stage = body.stage if body.stage in state.heads else "planned"
+    head = state.heads.get(stage, state.heads["as_found"])
+    points = {p.id for p in head.craft.points}
+    for field, point in (("red", body.red), ("black", body.black)):
+        if point not in points:
+            raise JobError(field, f"there is no test point {point}", "a test point of the job")
+    if body.red == body.black:
+        raise JobError("black", "both leads are on the same point", "two different points")
+    if body.scenario not in {s.id for s in head.craft.scenarios}:
+        raise JobError("scenario", f"there is no {body.scenario}", "a scenario of the job")
+    if body.supersedes is not None and body.supersedes not in {r.id for r in state.readings}:
+        raise JobError("supersedes", "there is no such reading", "the id of a kept reading")
+    understood(body, head.craft.nominal_v)
+    return leave(state) if body.stage == "as_left" else head
+
+
+def understood(body: NewReading, nominal_v: float) -> Understood:
+    """What was typed. Nothing typed over an earlier reading withdraws that one."""
+    if not body.typed.strip():
+        if body.supersedes is None:
+            raise JobError("typed", "nothing was typed", "a reading, as 0.14 or OL")
+        return Understood(None, "withdrawn")
+    read = understand(body.typed, body.quantity, "typed", words=True)
+    if read.value is not None:
+        most = MOST_AMPERES if body.quantity == "amperes" else MOST_TIMES_NOMINAL * nominal_v
+        if abs(read.value) > most:
+            raise JobError("typed", f"{read.value:g} is no reading of this craft", f"up to {most:g}")
+    return read
+
+
+def _reading(state: JobState, body: NewReading, revision: Revision) -> Reading:
+    read = understood(body, revision.craft.nominal_v)
+    meter = CLAMP_METER if body.quantity == "amperes" else WORKSHOP_METER
+    accuracy = meter.accuracy(read.value, read.step) if read.value is not None else 0.0
+    return Reading(
+        id=body.id,
+        revision=revision.id,
+        quantity=body.quantity,
+        red=body.red,
+        black=body.black,
+        value=read.value,
+        state=read.state,
+        typed=body.typed.strip(),
+        accuracy=accuracy,
+        scenario=body.scenario,
+        taken_at=now(),
+        supersedes=body.supersedes,
+        note=body.note,
+    )
+
+
+def _said(reading: Reading) -> str:
+    """How a reading was understood."""
+    if reading.value is None:
+        return {
+            "over_range": "over range", "wandering": "wandering",
+            "not_reachable": "cannot reach", "withdrawn": "taken back",
+        }[reading.state]
+    shown = (volts if reading.quantity == "volts" else amperes)(reading.value)
+    return f"{shown} \u00b1 {reading.accuracy:.2g}"

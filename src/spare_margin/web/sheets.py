@@ -1,0 +1,521 @@
+"""The run sheet: one run of one job, at one stage, in one scenario."""
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from spare_margin.core.account import Judged, measured_headroom
+from spare_margin.core.budget import Headroom, PieceBudget, RunBudget, SideBudget, headroom
+from spare_margin.core.errors import JobError
+from spare_margin.core.jobs import Stage
+from spare_margin.core.limits import Limits
+from spare_margin.core.meters import WORKSHOP_METER
+from spare_margin.core.pieces import Conductor, Craft, Load, Scenario, Side
+from spare_margin.core.readings import Verdict
+from spare_margin.core.runs import misplaced
+from spare_margin.core.tables import Tables
+
+from . import words
+from .bench import JobState, Solved, stale_readings
+from .cautions import cautions
+from .models import (
+    Column,
+    Foot,
+    HeadroomOut,
+    LoadForm,
+    LoadOut,
+    LoadSwitch,
+    PieceForm,
+    Point,
+    RunInList,
+    RunOut,
+    ScenarioOut,
+    Sheet,
+    SheetQuery,
+    ShelfJob,
+    SideOut,
+    SourceOut,
+    StageOut,
+)
+from .passes import Pass
+
+Basis = Literal["predicted", "as_found", "as_left"]
+
+
+@dataclass(frozen=True, slots=True)
+class View:
+    """What is on screen, every choice made."""
+
+    stage: Stage
+    scenario: Scenario
+    toggled: bool
+    run: str | None
+
+
+class SheetMaker:
+    """Makes the sheet of one job. Solves each wiring once in the scenario on screen."""
+
+    def __init__(self, state: JobState, tables: Tables, steps: tuple[bool, bool]) -> None:
+        self.state, self.tables, self.steps = state, tables, steps
+        limit_set = tables.limit_sets[state.job.limit_set]
+        self.limits = Limits(limit_set, state.job.own_limits)
+        self._solved: dict[str, Solved] = {}
+
+    def view(self, query: SheetQuery) -> View:
+        """The choices of a query, checked. JobError names one that the job does not have."""
+        stage = query.stage if query.stage in self.state.heads else self.state.latest
+        craft = self.state.heads[stage].craft
+        try:
+            scenario = craft.scenario(query.scenario)
+        except KeyError:
+            raise JobError("scenario", f"there is no {query.scenario}", "a scenario of the job") from None
+        if query.on is None:
+            return View(stage, scenario, False, query.run)
+        loads = {load.id for load in craft.loads}
+        on = frozenset(filter(None, query.on.split(",")))
+        if on - loads:
+            raise JobError("on", f"there is no load {', '.join(sorted(on - loads))}", "ids of loads")
+        return View(stage, replace(scenario, on=on), on != scenario.on, query.run)
+
+    def solved(self, stage: Stage, view: View) -> Solved:
+        """A stage's wiring in the scenario on screen."""
+        head = self.state.heads[stage]
+        if head.id not in self._solved:
+            self._solved[head.id] = Solved(head.craft, view.scenario, self.limits, self.tables)
+        return self._solved[head.id]
+
+    # One run
+
+    def pass_of(self, stage: Stage, view: View, run_id: str) -> Pass | None:
+        """The readings of a stage on a run; None where that stage has no such run."""
+        held = stage if stage in self.state.heads else self._standing_in(stage)
+        solved = self.solved(held, view)
+        budget = solved.budgets.get(run_id)
+        if budget is None:
+            return None
+        head = self.state.heads[held]
+        own = self._points_of(budget)
+        taken = [
+            r for r in self.state.readings_of(stage) if r.red in own and r.black in own
+        ]
+        here = [] if view.toggled else [r for r in taken if r.scenario == view.scenario.id]
+        stale = frozenset[str]()
+        if stage == "as_left":
+            stale = stale_readings(here, head, self.state.revisions, budget.run)
+        return Pass(
+            stage, head.id, budget, here, solved.craft.nominal_v, stale, len(taken) - len(here)
+        )
+
+    def _standing_in(self, stage: Stage) -> Stage:
+        """Before there is an as-left wiring, the plan's budget is what will be measured against."""
+        return "planned" if stage == "as_left" and "planned" in self.state.heads else "as_found"
+
+    @staticmethod
+    def _points_of(budget: RunBudget) -> set[str]:
+        run = budget.run
+        points = {p for s in run.steps() for p in (s.entry, s.exit)}
+        return points | {run.source.live, run.source.back, run.feed_terminal, run.return_terminal}
+
+    def _default_run(self, solved: Solved) -> str:
+        """The run of the complaint, as far as the readings tell; else the one with least spare."""
+        def weight(run_id: str) -> tuple[int, float]:
+            budget = solved.budgets[run_id]
+            ends = {budget.run.feed_terminal, budget.run.return_terminal}
+            touched = sum(1 for r in self.state.readings if ends & {r.red, r.black})
+            loaded = solved.solution.elements[run_id].current_a != 0
+            return (-touched, budget.spare_v if loaded else 1e9)
+
+        return min(solved.budgets, key=weight)
+
+    def sheet(self, query: SheetQuery) -> Sheet:
+        """The whole sheet. JobError where the query names what is not there."""
+        view = self.view(query)
+        solved = self.solved(view.stage, view)
+        if not solved.budgets:
+            raise JobError("run", solved.trouble or "the craft has no run", "a craft with a load")
+        run_id = view.run or self._default_run(solved)
+        if run_id not in solved.budgets:
+            known = ", ".join(solved.budgets)
+            raise JobError("run", f"there is no run {run_id}", known)
+        job, craft, head = self.state.job, solved.craft, self.state.heads[view.stage]
+        run = self._run(run_id, view, solved)
+        burning = any(
+            "fire hazard" in f.do for p in (run.found, run.left) for f in p.findings
+        )
+        return Sheet(
+            job=job.id,
+            title=job.title,
+            complaint=job.complaint.what,
+            complaint_when=job.complaint.when,
+            craft=craft.kind,
+            nominal_v=craft.nominal_v,
+            polarity=craft.polarity,
+            limit_set=self.limits.limit_set.name,
+            limit_why=self.limits.limit_set.why,
+            stage=view.stage,
+            revision=head.id,
+            stages=self._stages(),
+            can_undo=self.steps[0],
+            can_redo=self.steps[1],
+            scenario=view.scenario.id,
+            scenarios=[
+                ScenarioOut(id=s.id, name=s.name, on=[x.id for x in craft.loads if x.id in s.on])
+                for s in craft.scenarios
+            ],
+            loads=[
+                LoadSwitch(
+                    id=load.id, name=load.name, on=load.id in view.scenario.on,
+                    current_a=abs(solved.solution.elements[load.id].current_a),
+                )
+                for load in craft.loads
+            ],
+            toggled=view.toggled,
+            runs=self._list(view, solved),
+            run=run,
+            trouble=solved.trouble,
+            notices=self._notices(solved),
+            cautions=cautions(craft, run.load.current_a, view.stage, burning),
+            meter=WORKSHOP_METER.name,
+        )
+
+    def _notices(self, solved: Solved) -> list[str]:
+        wrong = misplaced(list(solved.runs.values()))
+        names = {p.id: words.piece_name(p) for p in solved.craft.pieces}
+        return [f"{names[key]} is drawn on the other side; it is a {side} piece." for key, side in wrong.items()]
+
+    def _stages(self) -> list[StageOut]:
+        found = self.state.heads["as_found"].craft if "as_found" in self.state.heads else None
+        return [
+            StageOut(
+                stage=stage,
+                revision=head.id,
+                changes=words.differences(found, head.craft) if found and stage != "as_found" else [],
+            )
+            for stage, head in self.state.heads.items()
+        ]
+
+    def _list(self, view: View, solved: Solved) -> list[RunInList]:
+        """All runs, least spare first, those that are off last."""
+        out = []
+        for run_id, budget in solved.budgets.items():
+            on = solved.solution.elements[run_id].current_a != 0
+            spare = _finite(budget.spare_v) if on else None
+            verdict: Verdict = "not_measured"
+            if spare is not None:
+                verdict = "over" if spare < 0 else "within"
+            measured = self._measured_pass(view, run_id)
+            if measured is not None:
+                verdict = measured.account.verdict
+                spare = _measured_spare(measured)[0] if measured.account.sides else spare
+            out.append(
+                RunInList(
+                    id=run_id,
+                    name=budget.run.load.name,
+                    on=on,
+                    spare_v=spare,
+                    spent_share=_spent_share(budget) if on else None,
+                    verdict=verdict,
+                    measured=measured is not None,
+                )
+            )
+        return sorted(out, key=lambda r: (not r.on, r.spare_v if r.spare_v is not None else 1e9))
+
+    def _measured_pass(self, view: View, run_id: str) -> Pass | None:
+        """The pass that the stage on screen is judged by, if anything on this run was read."""
+        if view.stage == "planned":
+            return None
+        made = self.pass_of(view.stage, view, run_id)
+        if made is None or not (made.account.sides or made.account.pieces):
+            return None
+        own = {made.budget.run.feed_terminal, made.budget.run.return_terminal}
+        return made if any(own & {r.red, r.black} for r in made.readings) else None
+
+    def _run(self, run_id: str, view: View, solved: Solved) -> RunOut:
+        budget = solved.budgets[run_id]
+        found, left = self.pass_of("as_found", view, run_id), self.pass_of("as_left", view, run_id)
+        measured = self._measured_pass(view, run_id)
+        spare, under = _least(budget.spares())
+        basis: Basis = "predicted"
+        room = headroom(solved.craft, solved.scenario, budget, self.limits, self.tables) if (
+            budget.current_a
+        ) else Headroom(None, "", None, "")
+        load_v: float | None = budget.load_v
+        if measured is not None and len(measured.account.sides) == 2:
+            basis = "as_left" if measured.stage == "as_left" else "as_found"
+            spare, under = _measured_spare(measured)
+            room = measured_headroom(measured.budget, measured.account.sides)
+            load_v = measured.foot().load_v
+        verdict, says = self._verdict(budget, measured, spare, under)
+        empty = Pass("as_found", "", budget, [], solved.craft.nominal_v, frozenset(), 0)
+        return RunOut(
+            load=self._load(budget, solved),
+            source=self._source(budget, solved),
+            columns=[
+                self._column(p, side, budget, solved, found, left)
+                for side in budget.sides
+                for p in side.pieces
+            ],
+            sides=[self._side(s, solved, found, left) for s in budget.sides],
+            spare_v=_finite(spare),
+            spare_under=under,
+            basis=basis,
+            load_v=load_v,
+            round_trip_ceiling_v=budget.ceilings.round_trip_v,
+            verdict=verdict,
+            verdict_says=says,
+            headroom=HeadroomOut(
+                amperes=room.amperes, amperes_until=room.amperes_until,
+                metres=room.metres, metres_until=room.metres_until,
+            ),
+            found=(found or empty).out(),
+            left=(left or empty).out(),
+            predicted=Foot(
+                basis="predicted",
+                source_v=budget.source_v,
+                feed_v=budget.feed.drop_v + budget.feed.purpose_v,
+                load_v=budget.load_v,
+                return_v=budget.back.drop_v + budget.back.purpose_v,
+                unaccounted_v=0.0,
+                closes=True,
+                by_difference=[],
+            ),
+            working=words.run_working(budget, self.limits),
+        )
+
+    @staticmethod
+    def _verdict(
+        budget: RunBudget, measured: Pass | None, spare: float, under: str
+    ) -> tuple[Verdict, str]:
+        if measured is not None:
+            return measured.account.verdict, measured.says()
+        if not budget.current_a:
+            return "not_loaded", "Off in this scenario: a drop exists only while current flows."
+        if spare < 0:
+            return "over", f"Predicted: {under} over by {words.volts(-spare)}."
+        over = [
+            words.piece_name(p.step.piece)
+            for side in budget.sides
+            for p in side.pieces
+            if p.spare_v < -1e-9 and not p.step.beside
+        ]
+        if over:
+            return "within", f"Predicted within; over its own allowance: {', '.join(over)}."
+        return "within", "Predicted within every ceiling."
+
+    # Parts of a run
+
+    def _point(self, craft: Craft, point_id: str) -> Point:
+        point = craft.point(point_id)
+        return Point(id=point.id, name=point.name, access=point.access)
+
+    def _load(self, budget: RunBudget, solved: Solved) -> LoadOut:
+        load, run = budget.run.load, budget.run
+        state = solved.solution.elements[load.id]
+        return LoadOut(
+            id=load.id,
+            name=load.name,
+            spec=words.load_spec(load),
+            on=load.id in solved.scenario.on,
+            current_a=abs(state.current_a),
+            power_w=abs(state.power_w),
+            volts=budget.load_v,
+            least_v=load.least_v,
+            drops_out=load.least_v is not None and bool(state.current_a) and budget.load_v < load.least_v,
+            feed=self._point(solved.craft, run.feed_terminal),
+            back=self._point(solved.craft, run.return_terminal),
+            form=load_form(load),
+        )
+
+    def _source(self, budget: RunBudget, solved: Solved) -> SourceOut:
+        source = budget.run.source
+        state = solved.scenario.sources.get(source.id)
+        open_v = state.open_circuit_v if state else None
+        internal = state.internal_ohm if state else None
+        return SourceOut(
+            id=source.id,
+            name=source.name,
+            live=self._point(solved.craft, source.live),
+            back=self._point(solved.craft, source.back),
+            volts=budget.source_v,
+            open_circuit_v=source.open_circuit_v if open_v is None else open_v,
+            internal_ohm=source.internal_ohm if internal is None else internal,
+        )
+
+    def _column(
+        self,
+        budget: PieceBudget,
+        side: SideBudget,
+        run: RunBudget,
+        solved: Solved,
+        found: Pass | None,
+        left: Pass | None,
+    ) -> Column:
+        step, piece = budget.step, budget.step.piece
+        state = solved.solution.elements[piece.id]
+        owner = budget.allowance.load_id
+        ruled_by = "" if owner == run.run.load.id else solved.craft.load(owner).name
+        shared = [
+            other.load.name
+            for key, other in solved.runs.items()
+            if key != run.run.load.id and any(s.piece.id == piece.id for s in other.steps())
+        ]
+        return Column(
+            id=piece.id,
+            kind=words.kind_of(piece),  # type: ignore[arg-type]
+            name=words.piece_name(piece),
+            side=side.side,
+            spec=words.spec(piece),
+            entry=self._point(solved.craft, step.entry),
+            exit=self._point(solved.craft, step.exit),
+            group=step.group,
+            beside=step.beside,
+            current_a=budget.current_a,
+            resistance_ohm=state.resistance_ohm,
+            temperature_c=state.temperature_c,
+            power_w=state.power_w,
+            allowance_v=budget.allowance.volts,
+            allowance_why=words.allowance_why(budget.allowance, piece, self.limits, solved.craft),
+            ruled_by=ruled_by,
+            predicted_v=budget.drop_v,
+            spare_v=budget.spare_v,
+            predicted_verdict="over" if budget.spare_v < -1e-9 else "within",
+            shared_with=shared,
+            found=_span(found, step.entry, step.exit, piece.id),
+            left=_span(left, step.entry, step.exit, piece.id),
+            change=self._change_of(piece.id),
+            working=words.piece_working(
+                budget, state, solved.craft, ruled_by, self.limits, self.tables
+            ),
+            form=piece_form(piece),
+        )
+
+    def _change_of(self, piece_id: str) -> str:
+        """What the latest stage changes in this piece against as found."""
+        found, latest = self.state.heads.get("as_found"), self.state.heads[self.state.latest]
+        if found is None:
+            return ""
+        old = next((p for p in found.craft.pieces if p.id == piece_id), None)
+        new = next((p for p in latest.craft.pieces if p.id == piece_id), None)
+        if old is None or new is None or old == new:
+            return ""
+        return words.how_changed(old, new)
+
+    def _side(
+        self, side: SideBudget, solved: Solved, found: Pass | None, left: Pass | None
+    ) -> SideOut:
+        run = (found or left).budget.run if (found or left) else None  # type: ignore[union-attr]
+        ends = run.ends(side.side) if run else ("", "")
+        names = {p.id: words.piece_name(p) for p in solved.craft.pieces}
+        eaten = ", ".join(names[i] for i in side.eaten_by)
+        return SideOut(
+            side=side.side,
+            start=self._point(solved.craft, ends[0]),
+            end=self._point(solved.craft, ends[1]),
+            ceiling_v=side.ceiling_v,
+            predicted_v=side.drop_v,
+            spare_v=side.spare_v,
+            predicted_verdict="over" if (side.spare_v or 0) < 0 else "within",
+            found=_side_cell(found, ends, side.side),
+            left=_side_cell(left, ends, side.side),
+            eaten=f"Nothing is left for copper: {eaten} take it all." if eaten else "",
+        )
+
+
+def _span(made: Pass | None, entry: str, leave: str, piece_id: str):  # type: ignore[no-untyped-def]
+    return made and made.span(entry, leave, made.account.pieces.get(piece_id))
+
+
+def _side_cell(made: Pass | None, ends: tuple[str, str], side: Side):  # type: ignore[no-untyped-def]
+    return made and made.span(*ends, made.account.sides.get(side))
+
+
+def _least(spares: dict[str, float]) -> tuple[float, str]:
+    if not spares:
+        return float("inf"), ""
+    under = min(spares, key=lambda name: spares[name])
+    return spares[under], under
+
+
+def _measured_spare(made: Pass) -> tuple[float, str]:
+    judged: dict[Side, Judged] = made.account.sides
+    spares = {str(side): j.spare_v for side, j in judged.items() if j.spare_v is not None}
+    ceiling = made.budget.ceilings.round_trip_v
+    if ceiling is not None and len(judged) == 2:
+        spares["round trip"] = ceiling - sum(j.loaded.volts for j in judged.values())
+    return _least(spares)
+
+
+def _spent_share(budget: RunBudget) -> float | None:
+    shares = [s.drop_v / s.ceiling_v for s in budget.sides if s.ceiling_v]
+    return max(shares, default=None)
+
+
+def _finite(value: float) -> float | None:
+    return value if abs(value) < 1e9 else None
+
+
+def _number(value: float | None, unit: str = "") -> str:
+    return "" if value is None else f"{value:g}{unit}"
+
+
+def piece_form(piece) -> PieceForm:  # type: ignore[no-untyped-def]
+    """A piece's own figures as a person would type them."""
+    wire = piece if isinstance(piece, Conductor) else None
+    fixed = None if wire else piece
+    return PieceForm(
+        kind=words.kind_of(piece),  # type: ignore[arg-type]
+        name=piece.name,
+        length=_number(wire.length_m or None, " m") if wire else "",
+        size=words.size_name(wire.size) if wire and wire.size else "",
+        resistance="" if piece.resistance_ohm is None else words.ohms(piece.resistance_ohm),
+        style=(fixed.style or "") if fixed else "",
+        rating=_number(fixed.rating_a, " A") if fixed else "",
+        insulation=_number(wire.insulation_c, " \u00b0C") if wire else "",
+        open=piece.open,
+        repair=piece.repair,
+    )
+
+
+def load_form(load: Load) -> LoadForm:
+    """A load's figures as a person would type them."""
+    return LoadForm(
+        name=load.name,
+        behaviour=load.behaviour,
+        current=_number(load.current_a, " A"),
+        resistance="" if load.load_ohm is None else words.ohms(load.load_ohm),
+        power=_number(load.power_w, " W"),
+        rated=_number(load.rated_v, " V"),
+        least=_number(load.least_v, " V"),
+        start=_number(load.start_multiple),
+        duty=load.duty,
+    )
+
+
+def shelf_job(maker: SheetMaker) -> ShelfJob:
+    """A job as the shelf shows it."""
+    state = maker.state
+    view = maker.view(SheetQuery())
+    scenarios = [r.scenario for r in state.readings]
+    if scenarios:
+        view = maker.view(SheetQuery(scenario=scenarios[-1]))
+    solved = maker.solved(view.stage, view)
+    run_id = maker._default_run(solved) if solved.budgets else None
+    spare, verdict, measured = None, "not_measured", None
+    if run_id is not None:
+        listed = {r.id: r for r in maker._list(view, solved)}[run_id]
+        spare, verdict, measured = listed.spare_v, listed.verdict, listed.measured
+    return ShelfJob(
+        id=state.job.id,
+        title=state.job.title,
+        complaint=state.job.complaint.what,
+        craft=solved.craft.kind,
+        nominal_v=solved.craft.nominal_v,
+        run_count=len(solved.craft.loads),
+        reading_count=len(state.readings),
+        stage=view.stage,
+        focus_run=run_id,
+        focus_name=solved.craft.load(run_id).name if run_id else "",
+        spare_v=spare,
+        verdict=verdict,  # type: ignore[arg-type]
+        measured=bool(measured),
+        trouble=solved.trouble,
+    )
