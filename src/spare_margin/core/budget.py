@@ -6,15 +6,13 @@ to L * sqrt(I), which minimises the sum of length x area (Lagrange: A_i = rho L_
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-
-from scipy.optimize import brentq
 
 from .errors import JobError, NoSolution
 from .fixed_pieces import expected
 from .limits import Ceilings, Limits
-from .network import Solution, solve
+from .network import Network, Solution
 from .pieces import Conductor, Craft, FixedPiece, Scenario, Side
 from .runs import Run, Step
 from .tables import Tables
@@ -329,6 +327,9 @@ class Headroom:
 
 MOST_EXTRA_A = 2000.0
 MOST_EXTRA_M = 500.0
+SECANT_STEPS = 40
+ZERO_V = 5e-5
+"""A spare this small (V) is none."""
 
 
 def headroom(
@@ -340,12 +341,21 @@ def headroom(
     first return conductor alike: the load moves away with its own pair of wires.
     """
     own = own_pair(budget.run)
+    network = Network(craft, scenario, tables)
+    load = budget.run.load.id
 
     def amps(extra: float) -> tuple[float, str]:
-        return _least_spare(craft, scenario, budget, limits, tables, extra_a=extra)
+        return least_spare(lambda: network.solve({load: extra}))
 
     def metres(extra: float) -> tuple[float, str]:
-        return _least_spare(lengthened(craft, own, extra), scenario, budget, limits, tables)
+        factors = {wire.id: 1 + extra / wire.length_m for wire in own}
+        return least_spare(lambda: network.solve(stretched=factors))
+
+    def least_spare(solved: Callable[[], Solution]) -> tuple[float, str]:
+        try:
+            return _least_spare(craft, solved(), budget, limits)
+        except (JobError, NoSolution):
+            return -math.inf, "the load stalls"
 
     amperes, amperes_until = _first_zero(amps, -budget.current_a, MOST_EXTRA_A)
     shortest = -min((w.length_m for w in own), default=0.0)
@@ -363,32 +373,11 @@ def own_pair(run: Run) -> list[Conductor]:
     return pair
 
 
-def lengthened(craft: Craft, wires: list[Conductor], extra_m: float) -> Craft:
-    """The craft with these wires longer by so many metres each."""
-    from dataclasses import replace
-
-    ids = {w.id for w in wires}
-    pieces = tuple(
-        replace(p, length_m=p.length_m + extra_m) if isinstance(p, Conductor) and p.id in ids else p
-        for p in craft.pieces
-    )
-    return replace(craft, pieces=pieces)
-
-
 def _least_spare(
-    craft: Craft,
-    scenario: Scenario,
-    budget: RunBudget,
-    limits: Limits,
-    tables: Tables,
-    extra_a: float = 0.0,
+    craft: Craft, solution: Solution, budget: RunBudget, limits: Limits
 ) -> tuple[float, str]:
-    """The run's least spare (V) under any ceiling, and that ceiling's name."""
+    """The run's least spare (V) under any ceiling, single pieces' too, and that ceiling's name."""
     run = budget.run
-    try:
-        solution = solve(craft, scenario, tables, extra_a={run.load.id: extra_a})
-    except (JobError, NoSolution):
-        return -math.inf, "the load stalls"
     spares: list[tuple[float, str]] = []
     total = 0.0
     for side, ceiling in zip(SIDES, (budget.ceilings.feed_v, budget.ceilings.return_v), strict=True):
@@ -409,25 +398,31 @@ def _least_spare(
     return min(spares, default=(math.inf, ""))
 
 
-def _first_zero(spare, low: float, high: float) -> tuple[float | None, str]:  # type: ignore[no-untyped-def]
-    """Where `spare` passes zero between low and high: the amount, and the ceiling met there."""
+Trial = Callable[[float], tuple[float, str]]
+
+
+def _first_zero(spare: Trial, low: float, high: float) -> tuple[float | None, str]:
+    """Where `spare` passes zero between low and high: the amount, and the ceiling met there.
+
+    Spare falls nearly in a straight line: a step along its slope, then secants, land on it.
+    """
     now, name = spare(0.0)
     if math.isinf(now):
         return None, name
-    if now >= 0:
-        bound = 1.0
-        while spare(bound)[0] >= 0:
-            bound *= 4
-            if bound > high:
-                return None, ""
-        inside = (0.0, bound)
-    else:
-        inside = (low, 0.0)
-        if spare(low * (1 - 1e-9))[0] < 0:
+    before, at = (0.0, now), math.copysign(min(0.1, -low / 2), now)
+    for _ in range(SECANT_STEPS):
+        here, name = spare(at)
+        if abs(here) < ZERO_V:
+            return at, name
+        if math.isinf(here):
+            at = (at + before[0]) / 2
+            continue
+        slope = (here - before[1]) / (at - before[0])
+        if slope >= 0:
+            return None, ""
+        before, at = (at, here), at - here / slope
+        if at > high:
+            return None, ""
+        if at <= low:
             return None, name
-
-    def finite(x: float) -> float:
-        return max(spare(x)[0], -1e3)
-
-    amount = float(brentq(finite, *inside, xtol=1e-3, rtol=1e-6))
-    return amount, spare(amount)[1]
+    return at, name

@@ -9,8 +9,9 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.cluster.hierarchy import DisjointSet
+from scipy.linalg import lu_factor, lu_solve
 from scipy.sparse import coo_array, csc_array
-from scipy.sparse.csgraph import connected_components
 from scipy.sparse.linalg import splu
 
 from .conductors import cold_ohm, service_temperature_c, warm_ohm
@@ -25,7 +26,7 @@ Ints = NDArray[np.intp]
 
 OWN_CURRENT_BELOW_OHM = 1e-3
 """Pieces of less resistance than this have their current as an unknown of its own."""
-DENSE_UP_TO = 60
+DENSE_UP_TO = 120
 """Up to this many unknowns a dense factorisation is the quicker one."""
 NEWTON_STEPS = 80
 HEATING_ROUNDS = 60
@@ -81,8 +82,8 @@ def solve(
         JobError: a piece without a resistance, or sources that contradict each other.
         NoSolution: a constant-power load that no voltage can satisfy.
     """
-    circuit = _Circuit(craft, scenario, tables, extra_a or {}, resistances or {})
-    return circuit.solution(circuit.settle())
+    network = Network(craft, scenario, tables, resistances)
+    return network.solve(extra_a)
 
 
 @dataclass(slots=True)
@@ -94,17 +95,20 @@ class _State:
     temperatures: Floats
 
 
-class _Circuit:
-    """A craft in a scenario, as index arrays. Lives for one solve."""
+class Network:
+    """A craft in a scenario, laid out as index arrays, to be solved as often as is wanted.
+
+    Arguments and errors are those of `solve`.
+    """
 
     def __init__(
         self,
         craft: Craft,
         scenario: Scenario,
         tables: Tables,
-        extra_a: dict[str, float],
-        resistances: dict[str, float],
+        resistances: dict[str, float] | None = None,
     ) -> None:
+        resistances = resistances or {}
         self.craft, self.scenario, self.tables = craft, scenario, tables
         self.index = {point.id: i for i, point in enumerate(craft.points)}
         self.ruled = resistances
@@ -116,9 +120,23 @@ class _Circuit:
         self.load_ends = self._ends([(load.start, load.end) for load in self.loads])
         self.source_ends = self._ends([(s.back, s.live) for s in craft.sources])
         self.emf, self.internal = self._sources()
-        self.extra = np.array([extra_a.get(load.id, 0.0) for load in self.loads])
         self._connect()
         self.laws = self._laws()
+        self.cold, self.warms, self.ampacities = self._cold()
+        self.extra = np.zeros(len(self.loads))
+        self.near: Floats | None = None
+        """The last solution: where the next search starts."""
+
+    def solve(
+        self, extra_a: dict[str, float] | None = None, stretched: dict[str, float] | None = None
+    ) -> Solution:
+        """Solve with `extra_a` (A, by load id) more, and pieces `stretched` by these factors."""
+        extra, stretched = extra_a or {}, stretched or {}
+        self.extra = np.array([extra.get(load.id, 0.0) for load in self.loads])
+        cold = self.cold
+        if stretched:
+            cold = cold * np.array([stretched.get(p.id, 1.0) for p in self.pieces])
+        return self.solution(self._settle(cold))
 
     def _ends(self, pairs: list[tuple[str, str]]) -> Ints:
         ends = [(self.index[a], self.index[b]) for a, b in pairs]
@@ -136,20 +154,24 @@ class _Circuit:
 
     def _connect(self) -> None:
         """Find what hangs together, with and without the loads, and ground each part once."""
+        n = len(self.index)
+        parts = DisjointSet(range(n))
         wires = np.concatenate([self.piece_ends, self.source_ends], axis=1)
-        with_loads = np.concatenate([wires, self.load_ends], axis=1)
-        island = _parts(wires, len(self.index))
-        self.supplied = island[self.load_ends[0]] == island[self.load_ends[1]]
-        whole = _parts(with_loads, len(self.index))
+        for a, b in wires.T.tolist():
+            parts.merge(a, b)
+        loads = self.load_ends.T.tolist()
+        self.supplied = np.array([parts.connected(a, b) for a, b in loads], dtype=bool)
+        for a, b in loads:
+            parts.merge(a, b)
         reference = self.index[self.craft.reference]
-        self.connected = whole == whole[reference]
-        touched = np.zeros(len(self.index), dtype=bool)
-        touched[with_loads.ravel()] = True
-        self.connected &= touched
-        grounds = np.unique(whole, return_index=True)[1]
-        grounds[whole[reference]] = reference
-        self.free = np.ones(len(self.index), dtype=bool)
-        self.free[grounds] = False
+        touched = {*wires.ravel().tolist(), *self.load_ends.ravel().tolist()}
+        self.connected = np.array(
+            [i in touched and parts.connected(i, reference) for i in range(n)], dtype=bool
+        )
+        grounds = {parts[i]: i for i in range(n)}
+        grounds[parts[reference]] = reference
+        self.free = np.ones(n, dtype=bool)
+        self.free[list(grounds.values())] = False
 
     def _laws(self) -> LoadLaws:
         """A load outside every supply's loop only joins its two ends, as a resistor does."""
@@ -188,9 +210,9 @@ class _Circuit:
 
     # Solving
 
-    def settle(self) -> _State:
+    def _settle(self, cold: Floats) -> _State:
         """Solve, warm the conductors by what they carry, and again until nothing moves."""
-        cold, warms, ampacities = self._cold()
+        warms = self.warms
         state = _State(np.zeros(0), cold, np.full(len(cold), self.scenario.ambient_c))
         currents = np.zeros(len(cold))
         heating = self.scenario.temperature_model == "self_heating"
@@ -199,7 +221,7 @@ class _Circuit:
                 wire = self.pieces[i]
                 assert isinstance(wire, Conductor)
                 state.temperatures[i] = service_temperature_c(
-                    wire, self.scenario, float(currents[i]), ampacities[i]
+                    wire, self.scenario, float(currents[i]), self.ampacities[i]
                 )
             before = state.ohms
             state.ohms = np.where(warms, warm_ohm(cold, state.temperatures), cold)
@@ -218,9 +240,11 @@ class _Circuit:
     def _newton(self, ohms: Floats) -> Floats:
         """The unknowns that satisfy every law; see the class of systems above."""
         system = _System(self, ohms)
-        volts = np.full(len(self.loads), self.craft.nominal_v)
-        x = system.solve(self.laws.scale * volts ** (self.laws.power - 1), np.zeros(len(self.loads)))
-        residual = np.inf
+        x, residual = self.near, np.inf
+        if x is None or len(x) != system.size:
+            volts = np.full(len(self.loads), self.craft.nominal_v)
+            as_resistors = self.laws.scale * volts ** (self.laws.power - 1)
+            x = system.solve(as_resistors, np.zeros(len(self.loads)))
         for _ in range(NEWTON_STEPS):
             volts = system.across_loads(x)
             slope = self.laws.slope(volts)
@@ -230,14 +254,16 @@ class _Circuit:
             while True:
                 trial = x + share * step
                 error = system.imbalance(trial)
-                if error <= residual or error < 1e-11 or share < 1e-4:
+                if error <= residual or error < 1e-9 or share < 1e-4:
                     break
                 share /= 2
             x, residual = trial, error
-            if share == 1.0 and np.abs(step).max(initial=0.0) < 1e-11 * max(
+            # Quadratic: after a step of 1e-8 what is left is below rounding.
+            if share == 1.0 and np.abs(step).max(initial=0.0) < 1e-8 * max(
                 1.0, np.abs(x).max(initial=0.0)
             ):
                 self._refuse_collapse(system, x)
+                self.near = x
                 return x
         if residual < 1e-9:
             self._refuse_collapse(system, x)
@@ -331,7 +357,7 @@ class _Circuit:
 class _System:
     """The linear equations of one set of resistances: nodes, then own currents, then sources."""
 
-    def __init__(self, circuit: _Circuit, ohms: Floats) -> None:
+    def __init__(self, circuit: Network, ohms: Floats) -> None:
         n = len(circuit.index)
         unknown = _own_current(ohms)
         start, end = circuit.piece_ends
@@ -346,43 +372,37 @@ class _System:
         row = n + np.arange(len(branches))
         one = np.ones(len(branches))
         rows, cols, values = _stamp(start[~unknown], end[~unknown], conductance)
-        self.rows = np.concatenate([rows, branches, into, row, row, row])
-        self.cols = np.concatenate([cols, row, row, branches, into, row])
-        self.values = np.concatenate([values, one, -one, one, -one, -branch_ohm])
+        rows = np.concatenate([rows, branches, into, row, row, row])
+        cols = np.concatenate([cols, row, row, branches, into, row])
+        values = np.concatenate([values, one, -one, one, -one, -branch_ohm])
         self.rhs = np.zeros(self.size)
         self.rhs[n + len(own_start) :] = -circuit.emf
         self.free = np.concatenate([circuit.free, np.ones(len(branches), dtype=bool)])
         self.place = np.cumsum(self.free) - 1
-        self.matrix = self._matrix(np.zeros(0, dtype=np.intp), np.zeros(0, dtype=np.intp), np.zeros(0))
-        self.nodes = n
+        self.base = self._matrix(rows, cols, values)
 
-    def _matrix(self, rows: Ints, cols: Ints, values: Floats) -> csc_array:
-        rows, cols = np.concatenate([self.rows, rows]), np.concatenate([self.cols, cols])
-        values = np.concatenate([self.values, values])
+    def _matrix(self, rows: Ints, cols: Ints, values: Floats) -> csc_array | Floats:
+        """These entries as a matrix of the free unknowns: dense while it is small."""
         keep = self.free[rows] & self.free[cols]
+        rows, cols = self.place[rows[keep]], self.place[cols[keep]]
         n = int(self.free.sum())
-        entries = (values[keep], (self.place[rows[keep]], self.place[cols[keep]]))
-        return csc_array(coo_array(entries, shape=(n, n)))
+        if n > DENSE_UP_TO:
+            return csc_array(coo_array((values[keep], (rows, cols)), shape=(n, n)))
+        dense = np.zeros((n, n))
+        np.add.at(dense, (rows, cols), values[keep])
+        return dense
 
     def solve(self, slope: Floats, offset: Floats) -> Floats:
         """The unknowns when each load draws slope * V + offset."""
-        matrix = self._matrix(*_stamp(*self.ends, slope))
-        rhs = self.rhs.copy()
-        np.subtract.at(rhs, self.ends[0], offset)
-        np.add.at(rhs, self.ends[1], offset)
         x = np.zeros(self.size)
         if not self.free.any():
             return x
-        b = rhs[self.free]
+        matrix = self.base
+        if slope.any():
+            matrix = matrix + self._matrix(*_stamp(*self.ends, slope))
+        b = self._pulled(offset)
         try:
-            if len(b) <= DENSE_UP_TO:
-                dense = matrix.toarray()
-                found = np.linalg.solve(dense, b)
-                found += np.linalg.solve(dense, b - dense @ found)
-            else:
-                factors = splu(matrix)
-                found = factors.solve(b)
-                found += factors.solve(b - matrix @ found)
+            found = _factored_solve(matrix, b)
         except (np.linalg.LinAlgError, RuntimeError):
             found = np.full(len(b), np.nan)
         if not np.isfinite(found).all():
@@ -394,6 +414,13 @@ class _System:
         x[self.free] = found
         return x
 
+    def _pulled(self, drawn: Floats) -> Floats:
+        """The right-hand side of the free unknowns when the loads draw these currents."""
+        rhs = self.rhs.copy()
+        np.subtract.at(rhs, self.ends[0], drawn)
+        np.add.at(rhs, self.ends[1], drawn)
+        return rhs[self.free]
+
     def across_loads(self, x: Floats) -> Floats:
         """V across each load."""
         drop: Floats = x[self.ends[0]] - x[self.ends[1]]
@@ -402,10 +429,20 @@ class _System:
     def imbalance(self, x: Floats) -> float:
         """The largest current (A) or voltage (V) by which the laws are not kept at x."""
         drawn = self.laws.current(self.across_loads(x)) + self.extra
-        rhs = self.rhs.copy()
-        np.subtract.at(rhs, self.ends[0], drawn)
-        np.add.at(rhs, self.ends[1], drawn)
-        return float(np.abs(self.matrix @ x[self.free] - rhs[self.free]).max(initial=0.0))
+        return float(np.abs(self.base @ x[self.free] - self._pulled(drawn)).max(initial=0.0))
+
+
+def _factored_solve(matrix: csc_array | Floats, b: Floats) -> Floats:
+    """Solve, with one step of iterative refinement. Raises or gives NaN if singular."""
+    if isinstance(matrix, np.ndarray):
+        factors = lu_factor(matrix, check_finite=False)
+        if not np.diag(factors[0]).all():
+            raise np.linalg.LinAlgError
+        found: Floats = lu_solve(factors, b, check_finite=False)
+        return found + lu_solve(factors, b - matrix @ found, check_finite=False)
+    sparse = splu(matrix)
+    found = sparse.solve(b)
+    return found + sparse.solve(b - matrix @ found)
 
 
 def _own_current(ohms: Floats) -> NDArray[np.bool_]:
@@ -419,12 +456,6 @@ def _stamp(start: Ints, end: Ints, conductance: Floats) -> tuple[Ints, Ints, Flo
         np.concatenate([start, end, end, start]),
         np.concatenate([conductance, conductance, -conductance, -conductance]),
     )
-
-
-def _parts(ends: Ints, n: int) -> NDArray[np.int32]:
-    graph = coo_array((np.ones(ends.shape[1]), (ends[0], ends[1])), shape=(n, n))
-    labels: NDArray[np.int32] = connected_components(graph, directed=False)[1]
-    return labels
 
 
 def _difference(nodes: dict[str, float | None], start: str, end: str) -> float | None:

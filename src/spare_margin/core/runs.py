@@ -82,6 +82,7 @@ class Tracer:
             node: i for i, nodes in enumerate(nx.connected_components(graph)) for node in nodes
         }
         self.blocks = [frozenset(nodes) for nodes in nx.biconnected_components(graph)]
+        self._ways: dict[str, dict[str, list[str]]] = {}
         self.blocks_of: dict[str, set[int]] = {}
         for i, nodes in enumerate(self.blocks):
             for node in nodes:
@@ -102,8 +103,8 @@ class Tracer:
                         source,
                         feed,
                         returned,
-                        tuple(self._way(source.live, feed)),
-                        tuple(self._way(returned, source.back)),
+                        tuple(self._way(self._ways_from(source.live)[feed])),
+                        tuple(self._way(self._ways_from(source.back)[returned][::-1])),
                     )
         raise JobError(
             f"elements.{load.id}", f"the loop of {load.name} does not close: {self._gap(load)}",
@@ -120,8 +121,13 @@ class Tracer:
             return f"nothing leads from {load.end} back to the source's return post"
         return "its two ends are not on the two sides of one source"
 
-    def _way(self, start: str, end: str) -> Iterator[Step]:
-        nodes = nx.shortest_path(self.graph, start, end, weight="ohm")
+    def _ways_from(self, post: str) -> dict[str, list[str]]:
+        """The way of least resistance from a post to every point it reaches."""
+        if post not in self._ways:
+            self._ways[post] = nx.single_source_dijkstra_path(self.graph, post, weight="ohm")
+        return self._ways[post]
+
+    def _way(self, nodes: list[str]) -> Iterator[Step]:
         legs = list(zip(nodes, nodes[1:], strict=False))
         at = 0
         while at < len(legs):
@@ -137,6 +143,10 @@ class Tracer:
 
     def _through(self, block: int, legs: list[tuple[str, str]]) -> Iterator[Step]:
         """The steps through one block: its main way, then the pieces beside it."""
+        only = self.graph.edges[legs[0]]["pieces"]
+        if len(self.blocks[block]) == 2 and len(only) == 1:
+            yield Step(only[0][1], *legs[0])
+            return
         inside = self.graph.subgraph(self.blocks[block])
         pieces = {
             piece.id: piece for _, _, each in inside.edges(data="pieces") for _, piece in each

@@ -69,5 +69,6 @@ def _limit_sets() -> dict[str, LimitSet]:
         held = sets.get(r["set"])
         volts = (float(r[c]) if r[c] else None for c in ("feed_v", "return_v", "round_trip_v"))
         by_duty = {**(held.by_duty if held else {}), r["duty"]: Ceilings(*volts)}
-        sets[r["set"]] = LimitSet(r["set"], r["name"], r["why"], by_duty, single.get(r["set"], {}))
+        why = held.why if held else r["why"]
+        sets[r["set"]] = LimitSet(r["set"], r["name"], why, by_duty, single.get(r["set"], {}))
     return sets
