@@ -1,7 +1,11 @@
 """The command line: solve a job file, serve the application. No rules of its own."""
 
 import json
+import socket
 import sys
+import tempfile
+from dataclasses import replace
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, NoReturn
 
@@ -9,8 +13,10 @@ import click
 
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.network import Solution, solve
-from spare_margin.data.shelves import shipped_tables
+from spare_margin.data.shelves import demo_files, shipped_tables
 from spare_margin.exchange.job_file import JobFileErrors, ReadJob, read_job
+from spare_margin.store.database import DatabaseError, connect, default_path, migrate
+from spare_margin.store.jobs import add_job
 
 BAD_JOB, NO_SOLUTION = 2, 3
 
@@ -86,3 +92,65 @@ def solution_document(solution: Solution) -> dict[str, Any]:
             for key, e in solution.elements.items()
         },
     }
+
+
+PORT = click.option(
+    "--port", type=click.IntRange(1, 65535), default=8765, envvar="PORT", show_default=True,
+    help="The port on 127.0.0.1.",
+)
+
+
+@main.command("serve")
+@click.option("--database", type=click.Path(path_type=Path), help="The jobs; yours by default.")
+@PORT
+def serve_command(database: Path | None, port: int) -> None:
+    """Serve the application over your own jobs."""
+    _serve(database or default_path(), port)
+
+
+@main.command("demo")
+@PORT
+def demo_command(port: int) -> None:
+    """Serve the application over a fresh copy of the demo jobs."""
+    _refuse_taken(port)
+    with tempfile.TemporaryDirectory(prefix="spare-margin-demo-") as folder:
+        database = Path(folder) / "demo.sqlite3"
+        fill_with_demo(database)
+        _serve(database, port)
+
+
+def fill_with_demo(database: Path) -> None:
+    """Bring the demo jobs into a new database, the first one on top of the shelf."""
+    migrate(database)
+    connection = connect(database)
+    try:
+        moment = datetime.now(UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
+        for name, raw in reversed(demo_files()):
+            read = read_job(raw, shipped_tables())
+            job = replace(read.job, id=f"demo-{name}")
+            add_job(connection, job, read.revisions, read.readings, moment)
+    finally:
+        connection.close()
+
+
+def _refuse_taken(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            _stop(1, f"Port {port} is taken on this machine. Name another one, as in PORT=8766.")
+
+
+def _serve(database: Path, port: int) -> None:
+    _refuse_taken(port)
+    from waitress import serve
+
+    from spare_margin.web.app import create_app
+
+    try:
+        app = create_app(database)
+    except DatabaseError as trouble:
+        _stop(1, str(trouble))
+    click.echo(f"Spare Margin is at http://127.0.0.1:{port}/ (stop it with Ctrl C)")
+    serve(app, host="127.0.0.1", port=port, threads=8, ident="spare-margin", _quiet=True)

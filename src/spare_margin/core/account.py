@@ -394,12 +394,15 @@ def _hot(budget: RunBudget, pieces: dict[str, Judged], findings: list[Finding]) 
 def measured_headroom(budget: RunBudget, sides: dict[Side, Judged]) -> Headroom:
     """Amperes and metres until the first side ceiling, by what was measured.
 
+    A side that no shortening of the load's own pair could bring within its ceiling has no metres.
     What a side lost more than predicted is taken as resistance: R = sum of R + (V - V_pred) / I.
     """
     best = Headroom(None, "", None, "")
     if not budget.current_a:
         return best
-    own = {wire.id for wire in own_pair(budget.run)}
+    pair = own_pair(budget.run)
+    hopeless = False
+    own, shortest = {w.id for w in pair}, min((w.length_m for w in pair), default=0.0)
     for side in budget.sides:
         judged = sides.get(side.side)
         if judged is None or judged.spare_v is None:
@@ -415,11 +418,12 @@ def measured_headroom(budget: RunBudget, sides: dict[Side, Judged]) -> Headroom:
         name = f"{side.side} ceiling"
         amperes = judged.spare_v / ohm if ohm > 0 else None
         metres = judged.spare_v / per_m if per_m > 0 else None
+        hopeless = hopeless or (metres is not None and metres < -shortest)
         best = Headroom(
             *_lesser((best.amperes, best.amperes_until), (amperes, name)),
             *_lesser((best.metres, best.metres_until), (metres, name)),
         )
-    return best
+    return replace(best, metres=None, metres_until="") if hopeless else best
 
 
 def _lesser(

@@ -328,6 +328,7 @@ class Headroom:
 MOST_EXTRA_A = 2000.0
 MOST_EXTRA_M = 500.0
 SECANT_STEPS = 40
+SLOPE_FLAT = 1e-7
 ZERO_V = 5e-5
 """A spare this small (V) is none."""
 
@@ -344,22 +345,22 @@ def headroom(
     network = Network(craft, scenario, tables)
     load = budget.run.load.id
 
-    def amps(extra: float) -> tuple[float, str]:
-        return least_spare(lambda: network.solve({load: extra}))
+    def amps(extra: float) -> dict[str, float]:
+        return spares(lambda: network.solve({load: extra}))
 
-    def metres(extra: float) -> tuple[float, str]:
+    def metres(extra: float) -> dict[str, float]:
         factors = {wire.id: 1 + extra / wire.length_m for wire in own}
-        return least_spare(lambda: network.solve(stretched=factors))
+        return spares(lambda: network.solve(stretched=factors))
 
-    def least_spare(solved: Callable[[], Solution]) -> tuple[float, str]:
+    def spares(solved: Callable[[], Solution]) -> dict[str, float]:
         try:
-            return _least_spare(craft, solved(), budget, limits)
+            return _spares(craft, solved(), budget, limits)
         except (JobError, NoSolution):
-            return -math.inf, "the load stalls"
+            return {}
 
-    amperes, amperes_until = _first_zero(amps, -budget.current_a, MOST_EXTRA_A)
+    amperes, amperes_until = _first_met(amps, -budget.current_a, MOST_EXTRA_A)
     shortest = -min((w.length_m for w in own), default=0.0)
-    length, metres_until = _first_zero(metres, shortest, MOST_EXTRA_M) if own else (None, "")
+    length, metres_until = _first_met(metres, shortest, MOST_EXTRA_M) if own else (None, "")
     return Headroom(amperes, amperes_until, length, metres_until)
 
 
@@ -373,12 +374,12 @@ def own_pair(run: Run) -> list[Conductor]:
     return pair
 
 
-def _least_spare(
+def _spares(
     craft: Craft, solution: Solution, budget: RunBudget, limits: Limits
-) -> tuple[float, str]:
-    """The run's least spare (V) under any ceiling, single pieces' too, and that ceiling's name."""
+) -> dict[str, float]:
+    """The run's spare (V) under every ceiling by its name, those of single pieces too."""
     run = budget.run
-    spares: list[tuple[float, str]] = []
+    out: dict[str, float] = {}
     total = 0.0
     for side, ceiling in zip(SIDES, (budget.ceilings.feed_v, budget.ceilings.return_v), strict=True):
         lost = sum(
@@ -386,43 +387,52 @@ def _least_spare(
         )
         total += lost
         if ceiling is not None:
-            spares.append((ceiling - lost, f"{side} ceiling"))
+            out[f"{side} ceiling"] = ceiling - lost
         for step in run.side(side):
             if isinstance(step.piece, FixedPiece) and not on_purpose(step):
                 single = limits.single_ceiling_v(step.piece.kind, craft.nominal_v)
                 if single is not None:
-                    lost_here = abs(step_drop_v(step, solution))
-                    spares.append((single - lost_here, step.piece.name or step.piece.id))
+                    name = step.piece.name or step.piece.id
+                    out[name] = single - abs(step_drop_v(step, solution))
     if budget.ceilings.round_trip_v is not None:
-        spares.append((budget.ceilings.round_trip_v - total, "round trip ceiling"))
-    return min(spares, default=(math.inf, ""))
+        out["round trip ceiling"] = budget.ceilings.round_trip_v - total
+    return out
 
 
-Trial = Callable[[float], tuple[float, str]]
+Trial = Callable[[float], dict[str, float]]
 
 
-def _first_zero(spare: Trial, low: float, high: float) -> tuple[float | None, str]:
-    """Where `spare` passes zero between low and high: the amount, and the ceiling met there.
+def _first_met(spares: Trial, low: float, high: float) -> tuple[float | None, str]:
+    """The least amount above `low` and below `high` at which a ceiling is just met, and which.
 
-    Spare falls nearly in a straight line: a step along its slope, then secants, land on it.
+    Where ceilings are exceeded already, the amount (negative) that just keeps them all. Every spare
+    falls nearly in a straight line, so its slope tells which is met first; secants land on it.
+    An empty answer of `spares` says that the load stalls there.
     """
-    now, name = spare(0.0)
-    if math.isinf(now):
-        return None, name
-    before, at = (0.0, now), math.copysign(min(0.1, -low / 2), now)
-    for _ in range(SECANT_STEPS):
-        here, name = spare(at)
-        if abs(here) < ZERO_V:
-            return at, name
-        if math.isinf(here):
-            at = (at + before[0]) / 2
-            continue
-        slope = (here - before[1]) / (at - before[0])
-        if slope >= 0:
-            return None, ""
-        before, at = (at, here), at - here / slope
-        if at > high:
-            return None, ""
-        if at <= low:
+    now = spares(0.0)
+    over = any(spare < 0 for spare in now.values())
+    probe = math.copysign(min(0.1, -low / 2), -1.0 if over else 1.0)
+    near = spares(probe)
+    crossings: list[tuple[float, str]] = []
+    for name, spare in now.items():
+        slope = (near.get(name, spare) - spare) / probe
+        if slope < -SLOPE_FLAT:
+            crossings.append((-spare / slope, name))
+        elif spare < 0:
             return None, name
+    if not crossings:
+        return None, ""
+    at, name = min(crossings)
+    before = (0.0, now[name])
+    for _ in range(SECANT_STEPS):
+        if not low < at < high:
+            return None, name if at <= low else ""
+        here = spares(at).get(name)
+        if here is None:
+            at = (at + before[0]) / 2
+        elif abs(here) < ZERO_V:
+            return at, name
+        else:
+            slope = (here - before[1]) / (at - before[0])
+            before, at = (at, here), at - here / slope
     return at, name

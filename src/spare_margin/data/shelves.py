@@ -18,6 +18,12 @@ def shipped_tables() -> Tables:
     return Tables(_conductors(), _fixed(), _limit_sets())
 
 
+def demo_files() -> list[tuple[str, bytes]]:
+    """The demo jobs as (name, job file), in the order of the shelf."""
+    folder = resources.files("spare_margin.data").joinpath("demo")
+    return sorted((f.name.removesuffix(".json"), f.read_bytes()) for f in folder.iterdir())
+
+
 def _rows(name: str) -> Iterator[dict[str, str]]:
     text = resources.files("spare_margin.data").joinpath("reference", name).read_text("utf-8")
     yield from csv.DictReader(text.splitlines())

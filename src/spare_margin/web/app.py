@@ -73,12 +73,10 @@ def _close(_: BaseException | None) -> None:
 
 
 def _add_pages(app: OpenAPI) -> None:
-    @app.get("/api/v1/openapi.json", doc_ui=False)
     def openapi() -> dict[str, object]:
         """The API's own description."""
         return app.api_doc
 
-    @app.get("/assets/<path:name>", doc_ui=False)
     def assets(name: str) -> Response:
         """Scripts, styles and fonts; their names change with their content."""
         return send_from_directory(PAGES / "assets", name, max_age=31_536_000)
@@ -95,5 +93,7 @@ def _add_pages(app: OpenAPI) -> None:
             return send_from_directory(PAGES, path)
         return send_from_directory(PAGES, "index.html", max_age=0)
 
+    app.add_url_rule("/api/v1/openapi.json", "openapi", openapi)
+    app.add_url_rule("/assets/<path:name>", "assets", assets)
     app.add_url_rule("/", "page", page)
     app.add_url_rule("/<path:path>", "page", page)

@@ -48,7 +48,7 @@ class Pass:
         """The cell of a span that has no allowance: the source, the load."""
         judged = None
         if measured is not None:
-            judged = Judged(measured, measured, "within", None)
+            judged = Judged(measured, measured, "not_measured", None)
         return self.span(red, black, judged)
 
     def _cell(self, reading: Reading, judged: Judged | None) -> Cell:

@@ -1,0 +1,64 @@
+import type { components } from "./schema.generated";
+
+export type Schema = components["schemas"];
+export type Sheet = Schema["Sheet"];
+export type Column = Schema["Column"];
+export type Cell = Schema["Cell"];
+export type Side = Schema["SideOut"];
+export type PassOut = Schema["PassOut"];
+export type Verdict = Cell["verdict"];
+export type Stage = Sheet["stage"];
+export type Edit = Partial<Schema["Edit"]>;
+export type WrongField = Schema["WrongField"];
+
+/** What the server refused, in its words; `errors` names each field. */
+export class Refused extends Error {
+  constructor(
+    readonly status: number,
+    readonly detail: string,
+    readonly errors: WrongField[],
+  ) {
+    super(detail);
+  }
+}
+
+/** The server did not answer at all: nothing was kept, nothing is lost. */
+export class Unreachable extends Error {}
+
+/**
+ * Ask the API. Throws `Refused` for an answer that is an error, `Unreachable` for none.
+ *
+ * @example const shelf = await call<Schema["Shelf"]>("/jobs");
+ */
+export async function call<T>(path: string, body?: unknown): Promise<T> {
+  let answer: Response;
+  try {
+    answer = await fetch(`/api/v1${path}`, {
+      method: body === undefined ? "GET" : "POST",
+      headers: body === undefined ? {} : { "Content-Type": "application/json" },
+      body: body === undefined ? undefined : typeof body === "string" ? body : JSON.stringify(body),
+    });
+  } catch {
+    throw new Unreachable("The program does not answer. What you typed is still here.");
+  }
+  const document = await answer.json().catch(() => null);
+  if (!answer.ok) {
+    throw new Refused(
+      answer.status,
+      document?.detail ?? `The program answered ${answer.status}.`,
+      document?.errors ?? [],
+    );
+  }
+  return document as T;
+}
+
+/** An error as one sentence for a person. */
+export function sentence(error: unknown): string {
+  if (error instanceof Refused) {
+    const first = error.errors[0];
+    if (!first) return error.detail;
+    const accepted = first.accepted ? ` Accepted: ${first.accepted}.` : "";
+    return `${first.problem[0]?.toUpperCase() ?? ""}${first.problem.slice(1)}.${accepted}`;
+  }
+  return error instanceof Error ? error.message : "Something went wrong.";
+}

@@ -1,0 +1,152 @@
+import { type ClipboardEvent, type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
+import type { Cell } from "../api/client";
+import { FILL, INK, Sign } from "../ui/Verdict";
+import { volts } from "../units/format";
+import { type Spot, useDesk } from "./desk";
+import { draftKey, heldDraft, holdDraft } from "./drafts";
+import { moveFrom, spread } from "./keys";
+
+interface Props {
+  spot: Spot;
+  cell: Cell | null;
+  /** Row and column among the cells of the sheet, for the arrow keys. */
+  at?: [number, number];
+  big?: boolean;
+  disabled?: boolean;
+  placeholder?: string;
+}
+
+/** One reading: type what the meter shows; Enter, Tab or leaving the cell keeps it. */
+export function ReadingCell({ spot, cell, at, big = false, disabled = false, placeholder }: Props) {
+  const desk = useDesk();
+  const { sheet } = desk;
+  const key = draftKey(
+    sheet.job,
+    sheet.scenario,
+    `${spot.stage}.${spot.quantity}.${spot.red}.${spot.black}`,
+  );
+  const kept = cell?.reading ? shown(cell) : "";
+  const [text, setText] = useState(() => heldDraft(key) ?? kept);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const editing = useRef(false);
+  const id = useId();
+
+  useEffect(() => {
+    if (!editing.current) setText(heldDraft(key) ?? kept);
+  }, [kept, key]);
+
+  const keep = async (given = text) => {
+    if (given.trim() === kept.trim() || busy) {
+      holdDraft(key, null);
+      setWrong(null);
+      return;
+    }
+    holdDraft(key, given);
+    setBusy(true);
+    const trouble = await desk.take(spot, given, cell?.reading ?? null);
+    setBusy(false);
+    setWrong(trouble);
+    if (trouble === null) holdDraft(key, null);
+  };
+  const drop = () => {
+    setText(kept);
+    setWrong(null);
+    holdDraft(key, null);
+  };
+  const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
+    if (event.key === "Escape") drop();
+    if (event.key === "Enter") {
+      event.preventDefault();
+      keep();
+      if (at) moveFrom(event.currentTarget, at, "next");
+    } else if (at) {
+      arrows(event, at);
+    }
+  };
+  const onPaste = (event: ClipboardEvent<HTMLInputElement>) => {
+    const pasted = event.clipboardData.getData("text");
+    if (!at || !/[\t\n]/.test(pasted.trim())) return;
+    event.preventDefault();
+    spread(pasted, event.currentTarget, at);
+  };
+  const verdict = cell?.verdict ?? "not_measured";
+  const note = wrong ?? cell?.findings[0]?.says ?? null;
+  const derived = cell && !cell.reading ? volts(cell.volts) : undefined;
+  return (
+    <span className={`relative block ${big ? "w-32" : ""}`}>
+      <input
+        value={text}
+        disabled={disabled}
+        inputMode="decimal"
+        autoComplete="off"
+        spellCheck={false}
+        data-at={at?.join(",")}
+        placeholder={derived ?? placeholder}
+        aria-label={`${spot.stage === "as_left" ? "as left" : "as found"}, ${spot.name}, ${spot.quantity}`}
+        aria-invalid={wrong !== null}
+        aria-describedby={note ? id : undefined}
+        title={note ?? undefined}
+        onFocus={(e) => {
+          editing.current = true;
+          e.currentTarget.select();
+        }}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={() => {
+          editing.current = false;
+          keep();
+        }}
+        onKeyDown={onKeyDown}
+        onPaste={onPaste}
+        className={`num w-full rounded-sm border text-right ${big ? "min-h-12 pr-2 pl-7 text-lg" : "h-6 pr-1 pl-1 text-[13px]"} ${
+          wrong
+            ? "border-2 border-over"
+            : cell?.reading
+              ? "border-transparent"
+              : "border-dashed border-line"
+        } ${disabled ? "border-none" : ""} ${FILL[verdict]} ${cell?.set_aside ? "line-through" : ""} ${
+          cell?.reading
+            ? `font-bold ${verdict === "over" || verdict === "too_close" ? INK[verdict] : "text-copper"}`
+            : ""
+        } bg-transparent placeholder:italic placeholder:text-soft`}
+      />
+      {cell && cell.verdict !== "not_measured" && (
+        <span
+          className={`pointer-events-none absolute ${big ? "top-3 left-2" : "top-0.5 left-0.5 text-[11px]"}`}
+        >
+          <Sign verdict={verdict} />
+        </span>
+      )}
+      {note && (
+        <span
+          id={id}
+          role={wrong ? "alert" : undefined}
+          className={wrong ? "cell-wrong" : "sr-only"}
+        >
+          {note}
+        </span>
+      )}
+    </span>
+  );
+}
+
+function shown(cell: Cell): string {
+  if (cell.state === "over_range") return "OL";
+  if (cell.state === "wandering") return "wandering";
+  if (cell.state === "not_reachable") return "no reach";
+  return cell.typed;
+}
+
+function arrows(event: KeyboardEvent<HTMLInputElement>, at: [number, number]) {
+  const input = event.currentTarget;
+  const whole = input.selectionStart === 0 && input.selectionEnd === input.value.length;
+  const first = input.selectionStart === 0 && input.selectionEnd === 0;
+  const last = input.selectionStart === input.value.length;
+  const way = {
+    ArrowUp: "up",
+    ArrowDown: "down",
+    ArrowLeft: whole || first ? "left" : null,
+    ArrowRight: whole || last ? "next" : null,
+  }[event.key] as "up" | "down" | "left" | "next" | null | undefined;
+  if (way && moveFrom(input, at, way)) event.preventDefault();
+}

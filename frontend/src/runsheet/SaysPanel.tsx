@@ -1,0 +1,82 @@
+import { TriangleAlert, Wrench } from "lucide-react";
+import { Button } from "../ui/Button";
+import { passOnShow, useDesk } from "./desk";
+
+/** What the readings say, what is planned, and the cautions that belong to it. */
+export function SaysPanel() {
+  const { sheet, select, selected } = useDesk();
+  const { run } = sheet;
+  const pass = passOnShow(sheet);
+  const shown = pass ? run[pass] : null;
+  const later = sheet.stages.find(
+    (s) => s.stage === (sheet.stage === "as_left" ? "as_left" : "planned"),
+  );
+  const guilty = run.columns.find((c) => c.id === shown?.guilty);
+  return (
+    <section aria-label="What this says" className="space-y-2">
+      {sheet.trouble && (
+        <p role="alert" className="hatch-over rounded p-2 font-bold">
+          {sheet.trouble}
+        </p>
+      )}
+      <p className="text-[15px] font-bold" data-testid="says">
+        {run.verdict_says}
+      </p>
+      {guilty && selected !== guilty.id && (
+        <Button onClick={() => select(guilty.id)}>
+          <Wrench size={15} aria-hidden /> Plan the repair of {guilty.name}
+        </Button>
+      )}
+      {run.load.drops_out && (
+        <p className="text-over">
+          {run.load.name} needs {run.load.least_v} V and gets less: it drops out.
+        </p>
+      )}
+      {run.sides.map((s) => s.eaten && <p key={s.side}>{s.eaten}</p>)}
+      {sheet.notices.map((n) => (
+        <p key={n}>{n}</p>
+      ))}
+      {sheet.toggled && (
+        <p className="text-soft">
+          Loads are switched by hand here, so nothing can be typed: readings belong to a scenario as
+          it stands.
+        </p>
+      )}
+      {shown && shown.findings.length > 0 && (
+        <ul className="space-y-1.5">
+          {shown.findings.map((f) => (
+            <li key={f.says + f.readings.join()} className="border-l-2 border-ochre pl-2">
+              {f.says} <span className="text-soft">{f.do}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {shown && shown.elsewhere > 0 && (
+        <p className="text-soft">
+          {shown.elsewhere} more {shown.elsewhere === 1 ? "reading was" : "readings were"} taken in
+          another scenario.
+        </p>
+      )}
+      {later && later.changes.length > 0 && (
+        <div>
+          <h3 className="text-[13px] text-soft">
+            {sheet.stage === "as_left" ? "What was done" : "Planned repair"}
+          </h3>
+          <ul className="list-inside list-disc">
+            {later.changes.map((c) => (
+              <li key={c}>{c}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      <ul aria-label="Cautions" className="space-y-1 pt-1 text-[13px] text-soft">
+        {sheet.cautions.map((c) => (
+          <li key={c.when} className={c.when === "Hot joint" ? "font-bold text-over" : ""}>
+            <TriangleAlert size={13} aria-hidden className="mr-1 inline text-ochre" />
+            <b className="text-ink">{c.when}.</b> {c.says}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

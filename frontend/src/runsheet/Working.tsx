@@ -1,0 +1,26 @@
+import type { Schema } from "../api/client";
+
+/** Where numbers come from: what, how it was worked out, what came of it, who says so. */
+export function Working({ lines }: { lines: Schema["Line"][] }) {
+  return (
+    <table className="w-full text-[13px]" aria-label="Working">
+      <tbody>
+        {lines.map((line) => (
+          <tr key={line.label} className="border-t border-line align-top">
+            <th
+              scope="row"
+              className="py-0.5 pr-3 text-left font-normal whitespace-nowrap text-soft"
+            >
+              {line.label}
+            </th>
+            <td className="py-0.5 pr-3">
+              <span className="num">{line.formula}</span>
+              {line.source && <span className="block text-[12px] text-soft">{line.source}</span>}
+            </td>
+            <td className="num py-0.5 text-right font-bold whitespace-nowrap">{line.result}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

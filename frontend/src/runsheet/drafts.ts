@@ -1,0 +1,15 @@
+/** What was typed but not yet kept, so that nothing is lost with the server away or on reload. */
+const PREFIX = "spare-margin.draft.";
+
+export function draftKey(job: string, scenario: string, place: string): string {
+  return `${PREFIX}${job}.${scenario}.${place}`;
+}
+
+export function heldDraft(key: string): string | null {
+  return sessionStorage.getItem(key);
+}
+
+export function holdDraft(key: string, text: string | null): void {
+  if (text === null) sessionStorage.removeItem(key);
+  else sessionStorage.setItem(key, text);
+}

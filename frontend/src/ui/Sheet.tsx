@@ -1,0 +1,35 @@
+import { X } from "lucide-react";
+import { Dialog } from "radix-ui";
+import type { ReactNode } from "react";
+
+interface Props {
+  open: boolean;
+  onClose: () => void;
+  title: string;
+  says?: string;
+  children: ReactNode;
+}
+
+/** A sheet laid over the page; Escape or the cross puts it away. */
+export function OverSheet({ open, onClose, title, says, children }: Props) {
+  return (
+    <Dialog.Root open={open} onOpenChange={(now) => !now && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
+        <Dialog.Content
+          {...(says ? {} : { "aria-describedby": undefined })}
+          className="fixed inset-x-0 bottom-0 z-40 max-h-[92vh] overflow-auto rounded-t-xl border border-rule bg-canvas p-4 sm:inset-x-auto sm:bottom-auto sm:left-1/2 sm:top-[8vh] sm:max-h-[84vh] sm:w-[620px] sm:-translate-x-1/2 sm:rounded-lg"
+        >
+          <div className="mb-3 flex items-start justify-between gap-4">
+            <Dialog.Title className="text-lg font-bold">{title}</Dialog.Title>
+            <Dialog.Close aria-label="Close" className="-m-1 p-2">
+              <X size={20} aria-hidden />
+            </Dialog.Close>
+          </div>
+          {says && <Dialog.Description className="mb-3 text-soft">{says}</Dialog.Description>}
+          {children}
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,20 @@
+export const THEMES = ["light", "dark", "sun"] as const;
+export type Theme = (typeof THEMES)[number];
+const KEY = "spare-margin.theme";
+
+/** The theme chosen here before, else the one the device asks for. */
+export function storedTheme(): Theme {
+  const held = localStorage.getItem(KEY);
+  if (THEMES.some((theme) => theme === held)) return held as Theme;
+  return matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
+}
+
+/** Put a theme on the page, and keep it for next time if it was chosen. */
+export function applyTheme(theme: Theme, keep: boolean): void {
+  document.documentElement.dataset.theme = theme;
+  if (keep) localStorage.setItem(KEY, theme);
+}
+
+export function applyStoredTheme(): void {
+  applyTheme(storedTheme(), false);
+}
