@@ -95,7 +95,11 @@ def solution_document(solution: Solution) -> dict[str, Any]:
 
 
 PORT = click.option(
-    "--port", type=click.IntRange(1, 65535), default=8765, envvar="PORT", show_default=True,
+    "--port",
+    type=click.IntRange(1, 65535),
+    default=8765,
+    envvar="PORT",
+    show_default=True,
     help="The port on 127.0.0.1.",
 )
 
@@ -144,9 +148,10 @@ def _refuse_taken(port: int) -> None:
 
 def _serve(database: Path, port: int) -> None:
     _refuse_taken(port)
-    from waitress import serve
+    # Only serving needs the web side; the other commands start without it.
+    from waitress import serve  # noqa: PLC0415
 
-    from spare_margin.web.app import create_app
+    from spare_margin.web.app import create_app  # noqa: PLC0415
 
     try:
         app = create_app(database)

@@ -187,7 +187,7 @@ function Figure({
 }) {
   return (
     <td
-      className={`num h-[26px] border-rule px-1 pr-2 text-right text-[13px] ${plate ? EDGE[plate] : ""} ${beside ? "opacity-75" : ""} ${className}`}
+      className={`num h-[26px] border-rule px-1 pr-2 text-right text-[13px] ${plate ? EDGE[plate] : ""} ${beside ? "italic" : ""} ${className}`}
     >
       {children}
     </td>
@@ -235,7 +235,7 @@ function ReadingRow({
   const pieceCell = (c: Column) => cell(c.id, spot(c.entry.id, c.exit.id, c.name), c[pick]);
   const { source, load } = run;
   return (
-    <tr className={`border-t border-line ${active ? "" : "opacity-80"}`}>
+    <tr className="border-t border-line">
       <RowHead bold={active}>
         <span className="flex items-center justify-between gap-1 text-[13px] whitespace-nowrap">
           <span>{stage === "as_found" ? "as found" : "as left"}</span>

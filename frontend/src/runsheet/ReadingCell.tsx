@@ -28,7 +28,7 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
   const kept = cell?.reading ? shown(cell) : "";
   const [text, setText] = useState(() => heldDraft(key) ?? kept);
   const [wrong, setWrong] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
+  const sent = useRef<string | null>(null);
   const editing = useRef(false);
   const id = useId();
 
@@ -37,17 +37,18 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
   }, [kept, key]);
 
   const keep = async (given = text) => {
-    if (given.trim() === kept.trim() || busy) {
+    if (given.trim() === kept.trim()) {
       holdDraft(key, null);
       setWrong(null);
       return;
     }
+    if (sent.current === given) return;
+    sent.current = given;
     holdDraft(key, given);
-    setBusy(true);
     const trouble = await desk.take(spot, given, cell?.reading ?? null);
-    setBusy(false);
     setWrong(trouble);
     if (trouble === null) holdDraft(key, null);
+    sent.current = null;
   };
   const drop = () => {
     setText(kept);

@@ -142,7 +142,7 @@ function useDeskState(job: string, view: View, sheet: Sheet, setView: (view: Vie
           supersedes,
           note: "",
         });
-        if (kept.understood !== typed.trim()) say(`${spot.name}: ${kept.understood}`);
+        if (/[^\d.]|^\./.test(typed.trim())) say(`${spot.name}: ${kept.understood}`);
         return null;
       } catch (error) {
         return sentence(error);

@@ -18,8 +18,18 @@ SCALE_WITHIN = 5.0
 """A measured current further than this factor from the loaded one says nothing of the budget."""
 
 Check = Literal[
-    "not_loaded", "not_proven", "swapped", "reversed", "impossible", "no_sum", "unaccounted",
-    "coarse", "scaled", "no_number", "changed", "hot",
+    "not_loaded",
+    "not_proven",
+    "swapped",
+    "reversed",
+    "impossible",
+    "no_sum",
+    "unaccounted",
+    "coarse",
+    "scaled",
+    "no_number",
+    "changed",
+    "hot",
 ]
 WARM_W, BURN_W = 0.5, 2.0
 """Watts in one small joint that deserve a look, and that are a burn or fire hazard."""
@@ -88,7 +98,9 @@ def account(
     factor = _factor(budget, clamp, findings)
 
     pieces = {
-        p.step.piece.id: _judge(raw[p.step.piece.id], p.allowance.volts, _scale(p, budget, factor), loaded)
+        p.step.piece.id: _judge(
+            raw[p.step.piece.id], p.allowance.volts, _scale(p, budget, factor), loaded
+        )
         for p in _all(budget)
         if p.step.piece.id in raw
     }
@@ -103,8 +115,16 @@ def account(
     _hot(budget, pieces, findings)
     guilty = _guilty(budget, pieces)
     return RunAccount(
-        pieces, sides, source, load, clamp, unaccounted, closes,
-        _run_verdict(budget, sides, pieces, loaded), guilty, tuple(findings),
+        pieces,
+        sides,
+        source,
+        load,
+        clamp,
+        unaccounted,
+        closes,
+        _run_verdict(budget, sides, pieces, loaded),
+        guilty,
+        tuple(findings),
         frozenset(r.id for r in live) - {r.id for r in usable},
     )
 
@@ -137,15 +157,20 @@ def _usable(
     for r in live:
         if r.id in stale:
             findings.append(
-                Finding("changed", "Taken before this piece was changed.", "Read it again.", (r.id,))
+                Finding(
+                    "changed", "Taken before this piece was changed.", "Read it again.", (r.id,)
+                )
             )
         elif r.value is None:
             if (r.red, r.black) in forward or (r.black, r.red) in forward:
                 findings.append(_no_number(r))
         elif r.quantity == "amperes":
             yield r
-        elif abs(r.value) > (TOP_SHARE * nominal_v if {r.red, r.black} == set(posts) else
-                             source_v + r.accuracy + 0.02 * nominal_v):
+        elif abs(r.value) > (
+            TOP_SHARE * nominal_v
+            if {r.red, r.black} == set(posts)
+            else source_v + r.accuracy + 0.02 * nominal_v
+        ):
             most = TOP_SHARE * nominal_v if {r.red, r.black} == set(posts) else source_v
             findings.append(
                 Finding(
@@ -159,15 +184,19 @@ def _usable(
             if (r.red, r.black) == posts:
                 findings.append(
                     Finding(
-                        "reversed", "The source itself reads negative: battery or leads reversed.",
-                        "Check the polarity at the posts before anything else.", (r.id,),
+                        "reversed",
+                        "The source itself reads negative: battery or leads reversed.",
+                        "Check the polarity at the posts before anything else.",
+                        (r.id,),
                     )
                 )
         elif (r.red, r.black) in forward and r.value < -r.accuracy:
             findings.append(
                 Finding(
-                    "swapped", f"Read as {r.value:.3g} V: the leads were the other way round.",
-                    "Kept; the sign is turned. Red goes nearer the live post.", (r.id,),
+                    "swapped",
+                    f"Read as {r.value:.3g} V: the leads were the other way round.",
+                    "Kept; the sign is turned. Red goes nearer the live post.",
+                    (r.id,),
                 )
             )
             yield replace(r, value=-r.value)
@@ -185,11 +214,15 @@ def _directions(budget: RunBudget) -> set[tuple[str, str]]:
 
 def _no_number(r: Reading) -> Finding:
     if r.state == "over_range":
-        return Finding("no_number", "Over range.", "Take a higher range and read it again.", (r.id,))
+        return Finding(
+            "no_number", "Over range.", "Take a higher range and read it again.", (r.id,)
+        )
     if r.state == "wandering":
         return Finding(
-            "no_number", "Wandering: a lead is on something that is connected to nothing.",
-            "Check that both leads touch; if they do, something between is open.", (r.id,),
+            "no_number",
+            "Wandering: a lead is on something that is connected to nothing.",
+            "Check that both leads touch; if they do, something between is open.",
+            (r.id,),
         )
     return Finding("no_number", "Not reached.", "A span across it tells as much.", (r.id,))
 
@@ -215,16 +248,26 @@ def _loadedness(
         return True
     expected = {p.step.piece.id: p.drop_v for p in _all(budget)}
     visible = [m for key, m in raw.items() if expected[key] > 3 * m.accuracy]
-    visible += [sides[s.side] for s in budget.sides if s.side in sides and s.drop_v > 3 * sides[s.side].accuracy]
+    visible += [
+        sides[s.side]
+        for s in budget.sides
+        if s.side in sides and s.drop_v > 3 * sides[s.side].accuracy
+    ]
     if clamp is not None or visible:
         findings.append(
-            Finding("not_loaded", "No current flowed: a drop exists only while it does.",
-                    f"Switch {budget.run.load.name} on and read again; this proves nothing.")
+            Finding(
+                "not_loaded",
+                "No current flowed: a drop exists only while it does.",
+                f"Switch {budget.run.load.name} on and read again; this proves nothing.",
+            )
         )
         return False
     findings.append(
-        Finding("not_proven", "Nothing read yet shows that current flowed.",
-                "Read the current with a clamp, or a span that must drop more.")
+        Finding(
+            "not_proven",
+            "Nothing read yet shows that current flowed.",
+            "Read the current with a clamp, or a span that must drop more.",
+        )
     )
     return True
 
@@ -316,7 +359,9 @@ def _close(
     spent = load.volts + sum(m.volts for m in sides.values())
     doubt = sum(m.accuracy for m in parts)
     left = Measured(
-        source.volts - spent, doubt, tuple(i for m in parts for i in m.rests_on),
+        source.volts - spent,
+        doubt,
+        tuple(i for m in parts for i in m.rests_on),
         source.direct and load.direct,
     )
     if sum(not m.direct for m in parts) and abs(left.volts) < 1e-9:
@@ -325,7 +370,8 @@ def _close(
     if not closes:
         findings.append(
             Finding(
-                "unaccounted", f"{left.volts:.2f} V of the source are unaccounted for.",
+                "unaccounted",
+                f"{left.volts:.2f} V of the source are unaccounted for.",
                 "Re-read the source with the load on, then the span nobody has measured.",
                 left.rests_on,
             )
@@ -366,7 +412,8 @@ def _coarse(budget: RunBudget, pieces: dict[str, Judged], findings: list[Finding
                     f"{called(piece.step.piece)} may drop {piece.allowance.volts:.3f} V; this reading "
                     f"is only good to {judged.raw.accuracy:.3f} V.",
                     "Take a lower range, both leads across the piece, or more current.",
-                    judged.raw.rests_on, piece.step.piece.id,
+                    judged.raw.rests_on,
+                    piece.step.piece.id,
                 )
             )
 
@@ -383,10 +430,13 @@ def _hot(budget: RunBudget, pieces: dict[str, Judged], findings: list[Finding]) 
         burn = watts >= BURN_W
         findings.append(
             Finding(
-                "hot", f"{called(piece.step.piece)} turns {watts:.1f} W into heat.",
-                "Do not touch; switch off: a fire hazard until remade." if burn
+                "hot",
+                f"{called(piece.step.piece)} turns {watts:.1f} W into heat.",
+                "Do not touch; switch off: a fire hazard until remade."
+                if burn
                 else "Look for browning; feel for heat only after switching off.",
-                judged.raw.rests_on, piece.step.piece.id,
+                judged.raw.rests_on,
+                piece.step.piece.id,
             )
         )
 

@@ -128,7 +128,9 @@ def run_budgets(
             if held is None or allowance.volts < held.volts:
                 tightest[piece_id] = allowance
     return {
-        key: _budget(craft, runs[key], solution, limits, {**allowances, **_over(tightest, allowances)}, eaten)
+        key: _budget(
+            craft, runs[key], solution, limits, {**allowances, **_over(tightest, allowances)}, eaten
+        )
         for key, (allowances, eaten) in drafts.items()
     }
 
@@ -222,9 +224,7 @@ def _draft(
             if not step.beside:
                 shares.append(_want(craft, step, side, solution, limits, tables))
     eaten = _share_out(shares, ceilings)
-    allowances = {
-        s.step.piece.id: Allowance(s.volts, s.rule, run.load.id) for s in shares
-    }
+    allowances = {s.step.piece.id: Allowance(s.volts, s.rule, run.load.id) for s in shares}
     allowances.update(_beside(run, solution, allowances))
     return allowances, eaten
 
@@ -258,7 +258,9 @@ def _share_out(shares: list[_Share], ceilings: Ceilings) -> dict[Side, tuple[str
         weight = sum(s.weight for s in mine)
         rate[side] = left / weight if weight else 0.0
         if weight and left <= 0:
-            eaten[side] = tuple(s.step.piece.id for s in sorted(mine, key=lambda s: -s.volts) if s.volts)
+            eaten[side] = tuple(
+                s.step.piece.id for s in sorted(mine, key=lambda s: -s.volts) if s.volts
+            )
     if ceilings.round_trip_v is not None:
         left = _squeeze(counted, ceilings.round_trip_v)
         weights = {side: sum(s.weight for s in counted if s.side == side) for side in SIDES}
@@ -368,7 +370,9 @@ def own_pair(run: Run) -> list[Conductor]:
     """The wires that lead to the load: the last conductor out and the first one back."""
     pair = []
     for steps in (reversed(run.feed), iter(run.back)):
-        wire = next((s.piece for s in steps if isinstance(s.piece, Conductor) and not s.beside), None)
+        wire = next(
+            (s.piece for s in steps if isinstance(s.piece, Conductor) and not s.beside), None
+        )
         if wire is not None and wire.length_m > 0 and wire.resistance_ohm is None:
             pair.append(wire)
     return pair
@@ -381,7 +385,9 @@ def _spares(
     run = budget.run
     out: dict[str, float] = {}
     total = 0.0
-    for side, ceiling in zip(SIDES, (budget.ceilings.feed_v, budget.ceilings.return_v), strict=True):
+    for side, ceiling in zip(
+        SIDES, (budget.ceilings.feed_v, budget.ceilings.return_v), strict=True
+    ):
         lost = sum(
             step_drop_v(s, solution) for s in run.side(side) if not s.beside and not on_purpose(s)
         )

@@ -6,6 +6,10 @@ Sources: copper resistivity and temperature coefficient as IEC 60028; AWG diamet
 import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
 
 from .pieces import Conductor, Scenario, Size
 
@@ -68,7 +72,7 @@ class ConductorTable:
 def awg_area_mm2(gauge: int) -> float:
     """Area (mm2) of an AWG gauge number; 0, -1, -2, -3 stand for 1/0 to 4/0 (ASTM B258)."""
     diameter_mm = 0.127 * 92.0 ** ((36 - gauge) / 39)
-    return math.pi * diameter_mm**2 / 4
+    return float(math.pi * diameter_mm**2 / 4)
 
 
 def copper_ohm_per_m(area_mm2: float) -> float:
@@ -84,7 +88,10 @@ def cold_ohm(wire: Conductor, table: ConductorTable) -> float:
     return table.rows[wire.size].ohm_per_m * wire.length_m
 
 
-def warm_ohm(cold: float, temperature_c: float) -> float:
+Number = TypeVar("Number", float, NDArray[np.float64])
+
+
+def warm_ohm(cold: Number, temperature_c: Number) -> Number:
     """Copper resistance (ohm) at a temperature, from its resistance at 20 C."""
     return cold * (1 + COPPER_ALPHA_PER_K * (temperature_c - 20.0))
 

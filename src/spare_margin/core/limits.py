@@ -19,7 +19,9 @@ class Ceilings:
 
     def scaled(self, factor: float) -> "Ceilings":
         """The same ceilings at another nominal voltage."""
-        return Ceilings(*(_times(v, factor) for v in (self.feed_v, self.return_v, self.round_trip_v)))
+        return Ceilings(
+            *(_times(v, factor) for v in (self.feed_v, self.return_v, self.round_trip_v))
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -68,7 +68,7 @@ def law_of(load: Load, nominal_v: float) -> tuple[float, float, float]:
 def rated_current_a(load: Load, nominal_v: float) -> float:
     """The current (A) a person would plan with: at the rated voltage, else at the nominal one."""
     scale, power, _ = law_of(load, nominal_v)
-    return scale * (load.rated_v or nominal_v) ** power
+    return float(scale * (load.rated_v or nominal_v) ** power)
 
 
 def laws_of(loads: list[Load], nominal_v: float) -> LoadLaws:

@@ -6,6 +6,7 @@ currents balance to rounding however small the resistances are.
 """
 
 from dataclasses import dataclass
+from typing import cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -273,12 +274,15 @@ class Network:
     def _refuse_collapse(self, system: "_System", x: Floats) -> None:
         """A power-holding load that ended below its knee, on a live supply, has no solution."""
         if (self._holds_power() & (np.abs(system.across_loads(x)) < self.laws.knee_v)).any():
-            unloaded = system.across_loads(system.solve(np.full(len(self.loads), 1e-9), 0 * self.extra))
+            unloaded = system.across_loads(
+                system.solve(np.full(len(self.loads), 1e-9), 0 * self.extra)
+            )
             if (self._holds_power() & (np.abs(unloaded) > self.laws.knee_v)).any():
                 raise self._no_solution(system)
 
     def _holds_power(self) -> NDArray[np.bool_]:
-        return (self.laws.power < 0) & self.supplied
+        holds: NDArray[np.bool_] = (self.laws.power < 0) & self.supplied
+        return holds
 
     def _no_solution(self, system: "_System") -> NoSolution | JobError:
         """Name the load whose power asks most of what its loop could carry at best."""
@@ -326,9 +330,7 @@ class Network:
             current, ohm = float(currents[i]), float(state.ohms[i])
             temperature = float(state.temperatures[i]) if isinstance(piece, Conductor) else None
             exact = None if drop is None else current * ohm
-            elements[piece.id] = ElementState(
-                current, exact, current**2 * ohm, ohm, temperature
-            )
+            elements[piece.id] = ElementState(current, exact, current**2 * ohm, ohm, temperature)
         across = volts[self.load_ends[0]] - volts[self.load_ends[1]]
         drawn = dict(
             zip(
@@ -399,7 +401,8 @@ class _System:
             return x
         matrix = self.base
         if slope.any():
-            matrix = matrix + self._matrix(*_stamp(*self.ends, slope))
+            drawn = self._matrix(*_stamp(self.ends[0], self.ends[1], slope))
+            matrix = cast("csc_array | Floats", matrix + drawn)
         b = self._pulled(offset)
         try:
             found = _factored_solve(matrix, b)
@@ -419,7 +422,8 @@ class _System:
         rhs = self.rhs.copy()
         np.subtract.at(rhs, self.ends[0], drawn)
         np.add.at(rhs, self.ends[1], drawn)
-        return rhs[self.free]
+        free: Floats = rhs[self.free]
+        return free
 
     def across_loads(self, x: Floats) -> Floats:
         """V across each load."""

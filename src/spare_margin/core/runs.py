@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from itertools import pairwise
 
 import networkx as nx
 
@@ -81,7 +82,7 @@ class Tracer:
         self.part = {
             node: i for i, nodes in enumerate(nx.connected_components(graph)) for node in nodes
         }
-        self.blocks = [frozenset(nodes) for nodes in nx.biconnected_components(graph)]
+        self.blocks: list[set[str]] = list(nx.biconnected_components(graph))  # type: ignore[arg-type]
         self._ways: dict[str, dict[str, list[str]]] = {}
         self.blocks_of: dict[str, set[int]] = {}
         for i, nodes in enumerate(self.blocks):
@@ -107,7 +108,8 @@ class Tracer:
                         tuple(self._way(self._ways_from(source.back)[returned][::-1])),
                     )
         raise JobError(
-            f"elements.{load.id}", f"the loop of {load.name} does not close: {self._gap(load)}",
+            f"elements.{load.id}",
+            f"the loop of {load.name} does not close: {self._gap(load)}",
             "pieces that lead from a source's live post to the load and back to its return post",
         )
 
@@ -128,7 +130,7 @@ class Tracer:
         return self._ways[post]
 
     def _way(self, nodes: list[str]) -> Iterator[Step]:
-        legs = list(zip(nodes, nodes[1:], strict=False))
+        legs = list(pairwise(nodes))
         at = 0
         while at < len(legs):
             block = self._block(*legs[at])
@@ -149,7 +151,9 @@ class Tracer:
             return
         inside = self.graph.subgraph(self.blocks[block])
         pieces = {
-            piece.id: piece for _, _, each in inside.edges(data="pieces") for _, piece in each
+            piece.id: piece
+            for a, b in inside.edges
+            for _, piece in self.graph.edges[a, b]["pieces"]
         }
         group = block if len(pieces) > len(legs) else None
         for entry, leave in legs:
@@ -174,7 +178,7 @@ def misplaced(runs: list[Run]) -> dict[str, Side]:
     true: dict[str, Side] = {}
     for run in runs:
         for side in ("feed", "return"):
-            for step in run.side(side):  # type: ignore[arg-type]
+            for step in run.side(side):
                 if step.piece.side != side:
-                    true[step.piece.id] = side  # type: ignore[assignment]
+                    true[step.piece.id] = side
     return true

@@ -59,31 +59,35 @@ def naming_troubles(craft: Craft) -> Iterator[JobError]:
     for where, ids in lists.items():
         for name, times in Counter(ids).items():
             if times > 1:
-                yield JobError(f"{where}.{name}.id", f"the id {name} stands {times} times", "one each")
-    points, loads = set(lists["nodes"]), {load.id for load in craft.loads}
+                problem = f"the id {name} stands {times} times"
+                yield JobError(f"{where}.{name}.id", problem, "one each")
+    points = set(lists["nodes"])
     for element in (*craft.pieces, *craft.loads):
-        for key, point in (("from", element.start), ("to", element.end)):
-            if point not in points:
-                yield _unknown(f"elements.{element.id}.{key}", point, "nodes")
-        if element.start == element.end:
-            yield JobError(
-                f"elements.{element.id}.to", f"joins {element.start} to itself", "two different nodes"
-            )
+        ends = (("from", element.start), ("to", element.end))
+        yield from _end_troubles(f"elements.{element.id}", ends, points)
     for source in craft.sources:
-        for key, point in (("live", source.live), ("return", source.back)):
-            if point not in points:
-                yield _unknown(f"sources.{source.id}.{key}", point, "nodes")
-        if source.live == source.back:
-            yield JobError(
-                f"sources.{source.id}.return", "is the live post too", "two different nodes"
-            )
+        ends = (("live", source.live), ("return", source.back))
+        yield from _end_troubles(f"sources.{source.id}", ends, points)
     if craft.reference not in points:
         yield _unknown("reference", craft.reference, "nodes")
+    loads = {load.id for load in craft.loads}
     for scenario in craft.scenarios:
         for name in sorted(scenario.on - loads):
             yield _unknown(f"scenarios.{scenario.id}.on", name, "loads")
         for name in sorted(set(scenario.sources) - set(lists["sources"])):
             yield _unknown(f"scenarios.{scenario.id}.sources", name, "sources")
+
+
+Ends = tuple[tuple[str, str], tuple[str, str]]
+
+
+def _end_troubles(path: str, ends: Ends, points: set[str]) -> Iterator[JobError]:
+    for key, point in ends:
+        if point not in points:
+            yield _unknown(f"{path}.{key}", point, "nodes")
+    (_, start), (key, end) = ends
+    if start == end:
+        yield JobError(f"{path}.{key}", f"joins {start} to itself", "two different nodes")
 
 
 def _unknown(path: str, name: str, where: str) -> JobError:
@@ -128,7 +132,10 @@ def _fights(craft: Craft, tables: Tables) -> Iterator[JobError]:
         return
     for scenario in craft.scenarios:
         idle = Scenario(
-            id=scenario.id, name=scenario.name, on=frozenset(), sources=scenario.sources,
+            id=scenario.id,
+            name=scenario.name,
+            on=frozenset(),
+            sources=scenario.sources,
             ambient_c=scenario.ambient_c,
         )
         try:

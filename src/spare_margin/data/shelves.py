@@ -1,14 +1,14 @@
 """Reads the shipped CSV tables into the values the core works with."""
 
 import csv
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from functools import cache
 from importlib import resources
 
 from spare_margin.core.conductors import AmpacityRow, ConductorRow, ConductorTable
 from spare_margin.core.fixed_pieces import FixedRow, FixedTable
 from spare_margin.core.limits import Ceilings, LimitSet
-from spare_margin.core.pieces import Size
+from spare_margin.core.pieces import Duty, Size
 from spare_margin.core.tables import Tables
 
 
@@ -51,11 +51,13 @@ def _conductors() -> ConductorTable:
 def _fixed() -> FixedTable:
     rows = tuple(
         FixedRow(
-            r["kind"],  # type: ignore[arg-type]
-            r["style"],
-            r["name"],
-            *(float(r[c]) / 1000 for c in ("good_low_milliohm", "good_high_milliohm", "aged_milliohm")),
-            r["source"],
+            kind=r["kind"],  # type: ignore[arg-type]
+            style=r["style"],
+            name=r["name"],
+            good_low_ohm=float(r["good_low_milliohm"]) / 1000,
+            good_high_ohm=float(r["good_high_milliohm"]) / 1000,
+            aged_ohm=float(r["aged_milliohm"]) / 1000,
+            source=r["source"],
         )
         for r in _rows("fixed_pieces.csv")
     )
@@ -74,7 +76,9 @@ def _limit_sets() -> dict[str, LimitSet]:
     for r in _rows("limit_sets.csv"):
         held = sets.get(r["set"])
         volts = (float(r[c]) if r[c] else None for c in ("feed_v", "return_v", "round_trip_v"))
-        by_duty = {**(held.by_duty if held else {}), r["duty"]: Ceilings(*volts)}
+        duty: Duty = r["duty"]  # type: ignore[assignment]
+        before: Mapping[Duty, Ceilings] = held.by_duty if held else {}
+        by_duty = {**before, duty: Ceilings(*volts)}
         why = held.why if held else r["why"]
         sets[r["set"]] = LimitSet(r["set"], r["name"], why, by_duty, single.get(r["set"], {}))
     return sets

@@ -285,7 +285,9 @@ def _parse(raw: bytes) -> dict[str, Any]:
 
     if len(raw) > MOST_BYTES:
         size = f"{len(raw) / 1e6:.0f} MB"
-        raise JobFileErrors([JobError("", f"the file is {size}", f"up to {MOST_BYTES / 1e6:.0f} MB")])
+        raise JobFileErrors(
+            [JobError("", f"the file is {size}", f"up to {MOST_BYTES / 1e6:.0f} MB")]
+        )
     try:
         document = json.loads(raw.decode("utf-8-sig"), parse_constant=refuse, parse_float=number)
     except UnicodeDecodeError:
@@ -294,7 +296,9 @@ def _parse(raw: bytes) -> dict[str, Any]:
         at = f"line {broken.lineno}, column {broken.colno}"
         raise JobFileErrors([JobError(at, "this is not JSON", "a job file as JSON")]) from None
     except RecursionError:
-        raise JobFileErrors([JobError("", "lists within lists without end", "a job file")]) from None
+        raise JobFileErrors(
+            [JobError("", "lists within lists without end", "a job file")]
+        ) from None
     except ValueError:
         raise JobFileErrors([JobError("", "a number is too long", "finite numbers")]) from None
     if not isinstance(document, dict):
@@ -309,45 +313,48 @@ def _plain(invalid: ValidationError, document: dict[str, Any]) -> list[JobError]
     ]
 
 
+_SAYINGS = {
+    "missing": ("is missing", ""),
+    "extra_forbidden": ("is not a key that belongs here", ""),
+    "float_type": ("{given} is not a number", "a number"),
+    "int_type": ("{given} is not a number", "a number"),
+    "float_parsing": ("{given} is not a number", "a number"),
+    "int_parsing": ("{given} is not a number", "a number"),
+    "finite_number": ("{given} is not a number", "a number"),
+    "string_type": ("{given} is not text", "text"),
+    "bool_type": ("{given} is neither true nor false", "true or false"),
+    "greater_than": ("{given} is too small", "above {gt:g}"),
+    "greater_than_equal": ("{given} is too small", "{ge:g} or more"),
+    "less_than_equal": ("{given} is too large", "up to {le:g}"),
+    "literal_error": ("{given} is unknown", "{expected}"),
+    "union_tag_invalid": ("the kind {tag} is unknown", "{expected_tags}"),
+    "union_tag_not_found": ("has no kind", "a kind, as conductor or load"),
+    "string_pattern_mismatch": ("{given} does not fit", "{pattern_words}"),
+    "string_too_long": ("is too long", "up to {max_length} characters"),
+    "string_too_short": ("is empty", "some text"),
+    "too_long": ("has {actual_length} entries", "at most {max_length}"),
+    "too_short": ("has {actual_length} entries", "at least {min_length}"),
+    "list_type": ("{given} is not a list", "a list"),
+    "dict_type": ("{given} is not an object", "an object"),
+    "model_type": ("{given} is not an object", "an object"),
+    "model_attributes_type": ("{given} is not an object", "an object"),
+}
+"""What is wrong and what is accepted, by pydantic's type of error."""
+
+
 def plain_words(error: Any) -> tuple[str, str]:
     """A pydantic error as (what is wrong, what is accepted), in plain words."""
-    kind, context = error["type"], error.get("ctx") or {}
-    given = _short(error.get("input"))
-    match kind:
-        case "missing":
-            return "is missing", ""
-        case "extra_forbidden":
-            return "is not a key that belongs here", ""
-        case "float_type" | "int_type" | "float_parsing" | "int_parsing" | "finite_number":
-            return f"{given} is not a number", "a number"
-        case "string_type":
-            return f"{given} is not text", "text"
-        case "bool_type":
-            return f"{given} is neither true nor false", "true or false"
-        case "greater_than":
-            return f"{given} is too small", f"above {context['gt']:g}"
-        case "greater_than_equal":
-            return f"{given} is too small", f"{context['ge']:g} or more"
-        case "less_than_equal":
-            return f"{given} is too large", f"up to {context['le']:g}"
-        case "literal_error":
-            return f"{given} is unknown", str(context["expected"])
-        case "union_tag_invalid" | "union_tag_not_found":
-            return f"the kind {_short(context.get('tag', 'none'))} is unknown", str(
-                context.get("expected_tags", "a kind")
-            )
-        case "string_pattern_mismatch":
-            return f"{given} does not fit", "letters, digits and - _ . +, at most 64" if (
-                "A-Za-z" in str(context.get("pattern"))
-            ) else "UTC time as 2026-01-31T09:30:00Z"
-        case "string_too_long":
-            return "is too long", f"up to {context['max_length']} characters"
-        case "too_long" | "too_short" | "string_too_short":
-            least, most = context.get("min_length"), context.get("max_length")
-            return f"has {context.get('actual_length', 0)} entries", (
-                f"at least {least}" if least is not None else f"at most {most}"
-            )
-    return error["msg"][0].lower() + error["msg"][1:], ""
+    message = error["msg"][0].lower() + error["msg"][1:]
+    problem, accepted = _SAYINGS.get(error["type"], (message, ""))
+    context = dict(error.get("ctx") or {})
+    is_id = "A-Za-z" in str(context.get("pattern"))
+    context["pattern_words"] = (
+        "letters, digits and - _ . +, at most 64" if is_id else "UTC time as 2026-01-31T09:30:00Z"
+    )
+    words = {"given": _short(error.get("input")), **context}
+    if error["type"] not in _SAYINGS:
+        return problem, accepted
+    return problem.format(**words), accepted.format(**words)
 
 
 def _short(given: Any) -> str:
@@ -391,11 +398,17 @@ def _indexed(path: str, craft: core.Craft) -> str:
 
 def _to_core(model: JobFile, tables: Tables) -> ReadJob:
     if model.nominal_v not in (12, 24, 48):
-        raise JobFileErrors([JobError("nominal_v", f"{model.nominal_v:g} is unknown", "12, 24 or 48")])
+        raise JobFileErrors(
+            [JobError("nominal_v", f"{model.nominal_v:g} is unknown", "12, 24 or 48")]
+        )
     errors: list[JobError] = []
     made = model.readings[0].taken_at if model.readings else "1970-01-01T00:00:00Z"
     own = Revision(
-        id=model.revision, stage="as_found", parent=None, summary="Imported", made_at=made,
+        id=model.revision,
+        stage="as_found",
+        parent=None,
+        summary="Imported",
+        made_at=made,
         craft=craft_of(model, model),
     )
     revisions = [own]
@@ -405,14 +418,20 @@ def _to_core(model: JobFile, tables: Tables) -> ReadJob:
         errors += _wiring_errors(later.wiring, craft, f"revisions[{i}].wiring.", tables)
         revisions.append(
             Revision(
-                id=later.id, stage=later.stage, parent=later.parent, summary=later.summary,
-                made_at=later.made_at, craft=craft,
+                id=later.id,
+                stage=later.stage,
+                parent=later.parent,
+                summary=later.summary,
+                made_at=later.made_at,
+                craft=craft,
             )
         )
     errors += _reading_errors(model, revisions)
     limits = model.limits or OwnLimits()
     if limits.set not in tables.limit_sets:
-        errors.append(JobError("limits.set", f"there is no {limits.set}", ", ".join(tables.limit_sets)))
+        errors.append(
+            JobError("limits.set", f"there is no {limits.set}", ", ".join(tables.limit_sets))
+        )
     loads = {load.id for load in own.craft.loads}
     errors += [
         JobError(f"limits.loads.{name}", f"there is no load {name}", "an id of a load")
@@ -536,7 +555,9 @@ def element_keys(kind: str) -> set[str]:
 _ELEMENT: TypeAdapter[AnyElement] = TypeAdapter(AnyElement)
 
 
-def _wiring_errors(wiring: Wiring, craft: core.Craft, prefix: str, tables: Tables) -> list[JobError]:
+def _wiring_errors(
+    wiring: Wiring, craft: core.Craft, prefix: str, tables: Tables
+) -> list[JobError]:
     place = {element.id: i for i, element in enumerate(wiring.elements)}
     found = list(naming_troubles(craft))
     for piece in craft.pieces:
@@ -568,7 +589,9 @@ def _load_troubles(load: Load) -> Iterable[JobError]:
     for key in LOAD_NEEDS[load.behaviour]:
         if getattr(load, key) is None:
             needs = " and ".join(LOAD_NEEDS[load.behaviour])
-            yield JobError(f"elements.{load.id}.{key}", "is missing", f"{load.behaviour} needs {needs}")
+            yield JobError(
+                f"elements.{load.id}.{key}", "is missing", f"{load.behaviour} needs {needs}"
+            )
 
 
 def _reading_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobError]:
@@ -582,17 +605,25 @@ def _reading_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobEr
         if reading.id in seen:
             yield JobError(f"{at}.id", f"the id {reading.id} stands twice", "one each")
         if reading.revision not in by_id:
-            yield JobError(f"{at}.revision", f"there is no {reading.revision}", "an id from revisions")
+            yield JobError(
+                f"{at}.revision", f"there is no {reading.revision}", "an id from revisions"
+            )
             continue
         for key in ("red", "black"):
             if getattr(reading, key) not in points[reading.revision]:
-                yield JobError(f"{at}.{key}", f"there is no {getattr(reading, key)}", "an id from nodes")
+                yield JobError(
+                    f"{at}.{key}", f"there is no {getattr(reading, key)}", "an id from nodes"
+                )
         if reading.scenario not in {s.id for s in by_id[reading.revision].scenarios}:
-            yield JobError(f"{at}.scenario", f"there is no {reading.scenario}", "an id from scenarios")
+            yield JobError(
+                f"{at}.scenario", f"there is no {reading.scenario}", "an id from scenarios"
+            )
         if reading.supersedes is not None and reading.supersedes not in seen:
             yield JobError(f"{at}.supersedes", "names no earlier reading", "an id of one above it")
         if (reading.state == "value") != (reading.value is not None):
-            yield JobError(f"{at}.value", f"does not go with state {reading.state}", "both or neither")
+            yield JobError(
+                f"{at}.value", f"does not go with state {reading.state}", "both or neither"
+            )
         seen.add(reading.id)
 
 
@@ -626,14 +657,19 @@ def write_job(read: ReadJob) -> dict[str, Any]:
     if len(read.revisions) > 1:
         document["revisions"] = [
             _given(
-                id=r.id, stage=r.stage, parent=r.parent, summary=r.summary, made_at=r.made_at,
+                id=r.id,
+                stage=r.stage,
+                parent=r.parent,
+                summary=r.summary,
+                made_at=r.made_at,
                 wiring=_wiring(r.craft),
             )
             for r in read.revisions[1:]
         ]
     if read.readings:
         document["readings"] = [
-            _given(**{key: getattr(r, key) for key in FileReading.model_fields}) for r in read.readings
+            _given(**{key: getattr(r, key) for key in FileReading.model_fields})
+            for r in read.readings
         ]
     return document
 
@@ -650,13 +686,15 @@ def _wiring(craft: core.Craft) -> dict[str, Any]:
         "elements": [*map(_piece, craft.pieces), *map(_load, craft.loads)],
         "scenarios": [
             {
-                "id": s.id, "name": s.name,
+                "id": s.id,
+                "name": s.name,
                 "sources": {
                     key: _given(open_circuit_v=v.open_circuit_v, internal_ohm=v.internal_ohm)
                     for key, v in s.sources.items()
                 },
                 "on": [load.id for load in craft.loads if load.id in s.on],
-                "ambient_c": s.ambient_c, "temperature_model": s.temperature_model,
+                "ambient_c": s.ambient_c,
+                "temperature_model": s.temperature_model,
             }
             for s in craft.scenarios
         ],
@@ -665,32 +703,52 @@ def _wiring(craft: core.Craft) -> dict[str, Any]:
 
 def _piece(piece: core.Conductor | core.FixedPiece) -> dict[str, Any]:
     common = _given(
-        id=piece.id, name=piece.name, start=piece.start, end=piece.end, side=piece.side,
-        resistance_ohm=piece.resistance_ohm, open=piece.open or None, repair=piece.repair,
+        id=piece.id,
+        name=piece.name,
+        start=piece.start,
+        end=piece.end,
+        side=piece.side,
+        resistance_ohm=piece.resistance_ohm,
+        open=piece.open or None,
+        repair=piece.repair,
     )
     common["from"], common["to"] = common.pop("start"), common.pop("end")
     if isinstance(piece, core.FixedPiece):
         return {**common, "kind": piece.kind, **_given(style=piece.style, rating_a=piece.rating_a)}
     size = piece.size and {
-        "system": piece.size.system, "value": piece.size.value, "finish": piece.size.finish
+        "system": piece.size.system,
+        "value": piece.size.value,
+        "finish": piece.size.finish,
     }
     return {
         **common,
         "kind": "conductor",
         **_given(
-            length_m=piece.length_m or None, size=size, ohm_per_m=piece.ohm_per_m,
-            insulation_c=piece.insulation_c, temperature_c=piece.temperature_c,
+            length_m=piece.length_m or None,
+            size=size,
+            ohm_per_m=piece.ohm_per_m,
+            insulation_c=piece.insulation_c,
+            temperature_c=piece.temperature_c,
         ),
     }
 
 
 def _load(load: core.Load) -> dict[str, Any]:
     return {
-        "id": load.id, "name": load.name, "from": load.start, "to": load.end, "kind": "load",
+        "id": load.id,
+        "name": load.name,
+        "from": load.start,
+        "to": load.end,
+        "kind": "load",
         **_given(
-            behaviour=load.behaviour, current_a=load.current_a, resistance_ohm=load.load_ohm,
-            power_w=load.power_w, rated_v=load.rated_v, start_multiple=load.start_multiple,
-            least_v=load.least_v, duty=load.duty,
+            behaviour=load.behaviour,
+            current_a=load.current_a,
+            resistance_ohm=load.load_ohm,
+            power_w=load.power_w,
+            rated_v=load.rated_v,
+            start_multiple=load.start_multiple,
+            least_v=load.least_v,
+            duty=load.duty,
         ),
     }
 

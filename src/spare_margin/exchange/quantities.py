@@ -18,8 +18,13 @@ from spare_margin.core.pieces import Size
 
 Kind = Literal["volts", "amperes", "ohms", "metres", "celsius", "watts", "times"]
 _SI: dict[Kind, str] = {
-    "volts": "volt", "amperes": "ampere", "ohms": "ohm", "metres": "meter", "celsius": "degC",
-    "watts": "watt", "times": "",
+    "volts": "volt",
+    "amperes": "ampere",
+    "ohms": "ohm",
+    "metres": "meter",
+    "celsius": "degC",
+    "watts": "watt",
+    "times": "",
 }
 _EXAMPLES: dict[Kind, str] = {
     "volts": "volts, as 0.14, 140 mV or OL",
@@ -31,11 +36,20 @@ _EXAMPLES: dict[Kind, str] = {
     "celsius": "a temperature, as 25 or 77 \u00b0F",
 }
 _WORDS: dict[str, ReadingState] = {
-    "ol": "over_range", "o.l": "over_range", "o.l.": "over_range", "0l": "over_range",
-    "over": "over_range", "overrange": "over_range", "over range": "over_range",
-    "wandering": "wandering", "wanders": "wandering", "float": "wandering",
+    "ol": "over_range",
+    "o.l": "over_range",
+    "o.l.": "over_range",
+    "0l": "over_range",
+    "over": "over_range",
+    "overrange": "over_range",
+    "over range": "over_range",
+    "wandering": "wandering",
+    "wanders": "wandering",
+    "float": "wandering",
     "floating": "wandering",
-    "x": "not_reachable", "cannot reach": "not_reachable", "not reachable": "not_reachable",
+    "x": "not_reachable",
+    "cannot reach": "not_reachable",
+    "not reachable": "not_reachable",
     "unreachable": "not_reachable",
 }
 _NUMBER = re.compile(r"^\s*([-+\u2212]?\s*(?:\d[\d ]*)?[.,]?\d*(?:[eE][-+]?\d+)?)\s*(.*?)\s*$")
@@ -97,7 +111,11 @@ def _to_si(unit: str, kind: Kind, wrong: JobError) -> tuple[float, float]:
             return 1.0, 0.0
         raise wrong
     unit = {"\u2032": "ft", "'": "ft", '"': "inch", "\u2033": "inch"}.get(unit, unit)
-    unit = unit.replace("\u03a9", "ohm").replace("\u2126", "ohm").replace("R", "ohm" if kind == "ohms" else "R")
+    unit = (
+        unit.replace("\u03a9", "ohm")
+        .replace("\u2126", "ohm")
+        .replace("R", "ohm" if kind == "ohms" else "R")
+    )
     if not re.fullmatch(r"[A-Za-z\u00b5\u03bc]{1,12}", unit):
         raise wrong
     for name in (unit, unit.lower(), unit[:-1] + unit[-1:].upper()):
@@ -109,7 +127,8 @@ def _to_si(unit: str, kind: Kind, wrong: JobError) -> tuple[float, float]:
 
 
 _SIZE = re.compile(
-    r"^\s*(?:awg\s*)?(\d+(?:[.,]\d+)?(?:/0)?)\s*(mm2|mm\u00b2|mm\^2|sqmm|qmm|mm|awg|ga|gauge)?\s*$", re.I
+    r"^\s*(?:awg\s*)?(\d+(?:[.,]\d+)?(?:/0)?)\s*(mm2|mm\u00b2|mm\^2|sqmm|qmm|mm|awg|ga|gauge)?\s*$",
+    re.I,
 )
 
 
@@ -117,7 +136,9 @@ def understand_size(text: str, field: str, system: str, finish: str) -> Size:
     """A conductor size such as `10 AWG`, `2/0`, `2,5` or `6 mm\u00b2`; a bare number keeps `system`."""
     match = _SIZE.match(text)
     if match is None:
-        raise JobError(field, f"\u201c{_cut(text)}\u201d is no size", "a size as 2.5 mm\u00b2 or 10 AWG")
+        raise JobError(
+            field, f"\u201c{_cut(text)}\u201d is no size", "a size as 2.5 mm\u00b2 or 10 AWG"
+        )
     value, unit = match[1].replace(",", "."), (match[2] or "").lower()
     if unit in ("awg", "ga", "gauge") or text.strip().lower().startswith("awg") or "/0" in value:
         return Size("awg", value, "plain")

@@ -23,7 +23,9 @@ def default_path() -> Path:
 def migrations() -> list[tuple[int, str]]:
     """Every schema step as (number, SQL), in order."""
     folder = resources.files("spare_margin.store").joinpath("schema")
-    steps = [(int(f.name[:4]), f.read_text("utf-8")) for f in folder.iterdir() if f.name.endswith(".sql")]
+    steps = [
+        (int(f.name[:4]), f.read_text("utf-8")) for f in folder.iterdir() if f.name.endswith(".sql")
+    ]
     return sorted(steps)
 
 
@@ -48,7 +50,9 @@ def migrate(path: Path, up_to: int | None = None) -> None:
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as trouble:
-        raise DatabaseError(f"The folder {path.parent} cannot be made: {trouble.strerror}.") from None
+        raise DatabaseError(
+            f"The folder {path.parent} cannot be made: {trouble.strerror}."
+        ) from None
     connection = connect(path)
     try:
         steps = migrations()

@@ -27,8 +27,13 @@ def add_job(
             VALUES (?, ?, ?, ?, ?, ?, ?)
             """,
             (
-                job.id, job.title, job.complaint.what, job.complaint.when, job.limit_set,
-                json.dumps(job.stock), made_at,
+                job.id,
+                job.title,
+                job.complaint.what,
+                job.complaint.when,
+                job.limit_set,
+                json.dumps(job.stock),
+                made_at,
             ),
         )
         connection.executemany(

@@ -6,8 +6,19 @@ from collections.abc import Iterable
 from spare_margin.core.jobs import Reading
 
 COLUMNS = (
-    "id", "quantity", "red", "black", "value", "state", "typed", "accuracy", "scenario",
-    "taken_at", "supersedes", "source_v", "note",
+    "id",
+    "quantity",
+    "red",
+    "black",
+    "value",
+    "state",
+    "typed",
+    "accuracy",
+    "scenario",
+    "taken_at",
+    "supersedes",
+    "source_v",
+    "note",
 )
 
 

@@ -22,8 +22,16 @@ def add_revision(connection: sqlite3.Connection, job: str, revision: Revision) -
         VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
         """,
         (
-            job, revision.id, revision.stage, revision.parent, revision.summary, revision.made_at,
-            craft.kind, craft.nominal_v, craft.polarity, craft.reference,
+            job,
+            revision.id,
+            revision.stage,
+            revision.parent,
+            revision.summary,
+            revision.made_at,
+            craft.kind,
+            craft.nominal_v,
+            craft.polarity,
+            craft.reference,
         ),
     )
     write_wiring(connection, job, revision.id, craft)
@@ -179,7 +187,8 @@ def step_forward(connection: sqlite3.Connection, job: str, stage: Stage) -> str 
         if row is None:
             return None
         connection.execute(
-            "UPDATE head SET revision_id = ? WHERE job_id = ? AND stage = ?", (row["id"], job, stage)
+            "UPDATE head SET revision_id = ? WHERE job_id = ? AND stage = ?",
+            (row["id"], job, stage),
         )
         return str(row["summary"])
 

@@ -20,13 +20,38 @@ from spare_margin.core.pieces import (
 POINT = ("id", "name", "access")
 SOURCE = ("id", "name", "live", "back", "open_circuit_v", "internal_ohm")
 PIECE = (
-    "id", "kind", "name", "start", "end", "side", "resistance_ohm", "open", "repair", "length_m",
-    "size_system", "size_value", "size_finish", "ohm_per_m", "insulation_c", "temperature_c",
-    "style", "rating_a",
+    "id",
+    "kind",
+    "name",
+    "start",
+    "end",
+    "side",
+    "resistance_ohm",
+    "open",
+    "repair",
+    "length_m",
+    "size_system",
+    "size_value",
+    "size_finish",
+    "ohm_per_m",
+    "insulation_c",
+    "temperature_c",
+    "style",
+    "rating_a",
 )
 LOAD = (
-    "id", "name", "start", "end", "behaviour", "current_a", "load_ohm", "power_w", "rated_v",
-    "start_multiple", "least_v", "duty",
+    "id",
+    "name",
+    "start",
+    "end",
+    "behaviour",
+    "current_a",
+    "load_ohm",
+    "power_w",
+    "rated_v",
+    "start_multiple",
+    "least_v",
+    "duty",
 )
 SCENARIO = ("id", "name", "ambient_c", "temperature_model", "on", "sources")
 
@@ -73,8 +98,12 @@ def _piece_row(piece: Conductor | FixedPiece) -> list[Any]:
 def _scenario_row(scenario: Scenario) -> list[Any]:
     sources = {k: [s.open_circuit_v, s.internal_ohm] for k, s in scenario.sources.items()}
     return [
-        scenario.id, scenario.name, scenario.ambient_c, scenario.temperature_model,
-        json.dumps(sorted(scenario.on)), json.dumps(sources),
+        scenario.id,
+        scenario.name,
+        scenario.ambient_c,
+        scenario.temperature_model,
+        json.dumps(sorted(scenario.on)),
+        json.dumps(sources),
     ]
 
 
@@ -103,9 +132,7 @@ def read_wiring(connection: sqlite3.Connection, job: str, revision: sqlite3.Row)
 
 
 def _piece(row: dict[str, Any]) -> Conductor | FixedPiece:
-    shared = {
-        c: row[c] for c in ("id", "name", "start", "end", "side", "resistance_ohm", "repair")
-    }
+    shared = {c: row[c] for c in ("id", "name", "start", "end", "side", "resistance_ohm", "repair")}
     shared["open"] = bool(row["open"])
     if row["kind"] != "conductor":
         return FixedPiece(**shared, kind=row["kind"], style=row["style"], rating_a=row["rating_a"])

@@ -14,6 +14,7 @@ from spare_margin.store.database import migrate
 
 from . import problems
 from .jobs_api import jobs_api
+from .models import Problem
 from .readings_api import readings_api
 from .sheet_api import sheet_api
 
@@ -33,7 +34,7 @@ def create_app(database: Path) -> Flask:
         doc_ui=False,
         static_folder=None,
         validation_error_status=422,
-        validation_error_model=problems.Problem,
+        validation_error_model=Problem,
         validation_error_callback=problems.from_validation,
     )
     app.config["DATABASE"] = database
@@ -86,7 +87,8 @@ def _add_pages(app: OpenAPI) -> None:
             raise problems.NotThere("There is nothing at this address.")
         if not (PAGES / "index.html").is_file():
             return Response(
-                "The pages are not built yet. Run `make demo`, which builds them.", 503,
+                "The pages are not built yet. Run `make demo`, which builds them.",
+                503,
                 content_type="text/plain; charset=utf-8",
             )
         if path == "icon.svg":

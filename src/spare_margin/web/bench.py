@@ -46,7 +46,9 @@ def job_state(connection: sqlite3.Connection, job_id: str) -> JobState | None:
     if job is None:
         return None
     revisions = {r.id: r for r in revision_store.all_revisions(connection, job_id)}
-    heads = {stage: revisions[id_] for stage, id_ in revision_store.heads(connection, job_id).items()}
+    heads = {
+        stage: revisions[id_] for stage, id_ in revision_store.heads(connection, job_id).items()
+    }
     return JobState(job, heads, reading_store.readings(connection, job_id), revisions)
 
 

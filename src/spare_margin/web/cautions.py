@@ -19,7 +19,9 @@ def cautions(craft: Craft, run_current_a: float, stage: Stage, burning: bool) ->
     out = []
     if burning:
         out.append(
-            Caution(when="Hot joint", says="Do not touch. Switch off. It is a fire hazard until remade.")
+            Caution(
+                when="Hot joint", says="Do not touch. Switch off. It is a fire hazard until remade."
+            )
         )
     if run_current_a >= HIGH_CURRENT_A:
         out.append(

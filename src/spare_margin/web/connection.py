@@ -1,5 +1,6 @@
 """The database connection of a request, and the job that its address names."""
 
+import sqlite3
 import uuid
 from datetime import UTC, datetime
 
@@ -16,11 +17,12 @@ from .problems import NotThere
 from .sheets import SheetMaker
 
 
-def connection():  # type: ignore[no-untyped-def]
+def connection() -> sqlite3.Connection:
     """This request's connection; closed when the request ends."""
     if "connection" not in g:
         g.connection = connect(current_app.config["DATABASE"])
-    return g.connection
+    held: sqlite3.Connection = g.connection
+    return held
 
 
 def job_or_404(job_id: str) -> JobState:

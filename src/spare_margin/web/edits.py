@@ -48,7 +48,8 @@ def edited(craft: Craft, element_id: str, edit: Edit, tables: Tables) -> Craft:
         for i, element in enumerate(elements):
             if element.id == element_id:
                 made = _changed(element, given, tables)
-                return replace(craft, **{group: (*elements[:i], made, *elements[i + 1 :])})
+                changed: dict[str, Any] = {group: (*elements[:i], made, *elements[i + 1 :])}
+                return replace(craft, **changed)
     raise JobError("element", f"there is no {element_id}", "an element of the job")
 
 
@@ -61,7 +62,9 @@ def _changed(element: Any, given: dict[str, Any], tables: Tables) -> Any:
     kind = given.get("kind", document.get("kind"))
     _apply(document, given, element, tables)
     if kind != document.get("kind"):
-        document = {k: v for k, v in document.items() if k in element_keys(kind)} | {"kind": kind}
+        document = {k: v for k, v in document.items() if k in element_keys(kind or "")} | {
+            "kind": kind
+        }
         document.pop("style", None)
     if kind == "conductor" and "size" in document:
         document.pop("ohm_per_m", None)
@@ -69,12 +72,16 @@ def _changed(element: Any, given: dict[str, Any], tables: Tables) -> Any:
         return read({k: v for k, v in document.items() if v is not None}, tables)
     except JobError as wrong:
         head = wrong.path.split(".")[0]
-        raise JobError(FIELD_OF_KEY.get(head, head) or _missing(kind), wrong.problem, wrong.accepted) from None
+        raise JobError(
+            FIELD_OF_KEY.get(head, head) or _missing(kind), wrong.problem, wrong.accepted
+        ) from None
 
 
 def _missing(kind: str | None) -> str:
     """The field to point at when a piece has nothing that gives it a resistance."""
-    return {"conductor": "size", "fuse": "rating", "breaker": "rating"}.get(kind or "", "resistance")
+    return {"conductor": "size", "fuse": "rating", "breaker": "rating"}.get(
+        kind or "", "resistance"
+    )
 
 
 def _apply(document: Document, given: dict[str, Any], element: Any, tables: Tables) -> None:

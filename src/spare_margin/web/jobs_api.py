@@ -11,7 +11,14 @@ from spare_margin.core.limits import Limits
 from spare_margin.core.runs import misplaced
 from spare_margin.core.tables import Tables
 from spare_margin.data.shelves import shipped_tables
-from spare_margin.exchange.job_file import JobFileErrors, ReadJob, judge, read_job, schema, write_job
+from spare_margin.exchange.job_file import (
+    JobFileErrors,
+    ReadJob,
+    judge,
+    read_job,
+    schema,
+    write_job,
+)
 from spare_margin.store import jobs as job_store
 
 from . import words
@@ -23,7 +30,10 @@ from .problems import wrong_field
 from .sheets import shelf_job
 
 jobs_api = APIBlueprint(
-    "jobs", __name__, url_prefix="/api/v1", abp_tags=[Tag(name="shelf")],
+    "jobs",
+    __name__,
+    url_prefix="/api/v1",
+    abp_tags=[Tag(name="shelf")],
     abp_responses={"4XX": Problem},
 )
 
@@ -37,6 +47,7 @@ class JobPath(BaseModel):
 @jobs_api.get("/jobs", responses={200: Shelf})
 def shelf() -> dict[str, object]:
     """The jobs on the shelf, newest first."""
+
     def shown(away: bool):  # type: ignore[no-untyped-def]
         return [
             shelf_job(maker_of(job_or_404(job.id))) for job in job_store.jobs(connection(), away)
@@ -54,7 +65,13 @@ def preview() -> dict[str, object]:
     except JobFileErrors as refused:
         errors = [wrong_field(e) for e in refused.errors]
         return Preview(
-            title="", craft="", nominal_v=None, complaint="", runs=[], reading_count=0, notices=[],
+            title="",
+            craft="",
+            nominal_v=None,
+            complaint="",
+            runs=[],
+            reading_count=0,
+            notices=[],
             errors=errors,
         ).model_dump()
     return _preview(read, tables).model_dump()
@@ -71,7 +88,8 @@ def _preview(read: ReadJob, tables: Tables) -> Preview:
             on = budget.current_a > 0
             runs.append(
                 PreviewRun(
-                    name=budget.run.load.name, piece_count=len(steps),
+                    name=budget.run.load.name,
+                    piece_count=len(steps),
                     spare_v=budget.spare_v if on and budget.spares() else None,
                 )
             )
@@ -79,9 +97,14 @@ def _preview(read: ReadJob, tables: Tables) -> Preview:
         wrong = misplaced(list(solved.runs.values()))
         notices = [f"{names[key]} will stand on the {side} side." for key, side in wrong.items()]
     return Preview(
-        title=read.job.title, craft=craft.kind, nominal_v=craft.nominal_v,
-        complaint=read.job.complaint.what, runs=runs, reading_count=len(read.readings),
-        notices=notices, errors=[wrong_field(e) for e in errors],
+        title=read.job.title,
+        craft=craft.kind,
+        nominal_v=craft.nominal_v,
+        complaint=read.job.complaint.what,
+        runs=runs,
+        reading_count=len(read.readings),
+        notices=notices,
+        errors=[wrong_field(e) for e in errors],
     )
 
 
@@ -97,9 +120,7 @@ def bring_in() -> tuple[dict[str, object], int]:
     revisions = [
         replace(r, made_at=moment) if r.made_at.startswith("1970") else r for r in read.revisions
     ]
-    job_store.add_job(
-        connection(), replace(read.job, id=job_id), revisions, read.readings, moment
-    )
+    job_store.add_job(connection(), replace(read.job, id=job_id), revisions, read.readings, moment)
     return Created(id=job_id).model_dump(), 201
 
 
@@ -108,11 +129,12 @@ def take_out(path: JobPath) -> Response:
     """The whole job as a job file."""
     state = job_or_404(path.job)
     read = ReadJob(state.job, tuple(state.revisions.values()), tuple(state.readings))
-    name = "".join(c if c.isalnum() else "-" for c in state.job.title.lower())[:60].strip("-")
+    plain = "".join(c if c.isascii() and c.isalnum() else "-" for c in state.job.title.lower())
+    name = "-".join(filter(None, plain.split("-")))[:60] or "job"
     return Response(
         json.dumps(write_job(read), indent=1),
         content_type="application/json",
-        headers={"Content-Disposition": f'attachment; filename="{name.encode("ascii", "ignore").decode() or "job"}.json"'},
+        headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
     )
 
 
@@ -162,4 +184,3 @@ def choices() -> dict[str, object]:
         },
         fuse_ratings=ratings,
     ).model_dump()
-

@@ -37,8 +37,7 @@ class Pass:
     def span(self, red: str, black: str, judged: Judged | None, derive: bool = True) -> Cell | None:
         """The cell of a span: its latest own reading, else what other readings say of it."""
         own = [
-            r for r in self.readings
-            if r.quantity == "volts" and {r.red, r.black} == {red, black}
+            r for r in self.readings if r.quantity == "volts" and {r.red, r.black} == {red, black}
         ]
         if own:
             return self._cell(own[-1], judged)
@@ -72,9 +71,18 @@ class Pass:
     @staticmethod
     def _derived(judged: Judged) -> Cell:
         return Cell(
-            reading=None, typed="", state="value", volts=judged.raw.volts,
-            accuracy_v=judged.raw.accuracy, loaded_v=judged.loaded.volts, spare_v=judged.spare_v,
-            verdict=judged.verdict, direct=False, set_aside=False, taken_at=None, findings=[],
+            reading=None,
+            typed="",
+            state="value",
+            volts=judged.raw.volts,
+            accuracy_v=judged.raw.accuracy,
+            loaded_v=judged.loaded.volts,
+            spare_v=judged.spare_v,
+            verdict=judged.verdict,
+            direct=False,
+            set_aside=False,
+            taken_at=None,
+            findings=[],
         )
 
     def _current(self) -> Cell | None:
@@ -83,9 +91,18 @@ class Pass:
             return None
         r = amps[-1]
         return Cell(
-            reading=r.id, typed=r.typed, state=r.state, volts=r.value, accuracy_v=r.accuracy,
-            loaded_v=None, spare_v=None, verdict="not_measured", direct=True, set_aside=False,
-            taken_at=r.taken_at, findings=[],
+            reading=r.id,
+            typed=r.typed,
+            state=r.state,
+            volts=r.value,
+            accuracy_v=r.accuracy,
+            loaded_v=None,
+            spare_v=None,
+            verdict="not_measured",
+            direct=True,
+            set_aside=False,
+            taken_at=r.taken_at,
+            findings=[],
         )
 
     def out(self) -> PassOut:
@@ -110,7 +127,9 @@ class Pass:
         a = self.account
         sides = {side: judged.raw for side, judged in a.sides.items()}
         known = {
-            "source": a.source, "feed": sides.get("feed"), "load": a.load,
+            "source": a.source,
+            "feed": sides.get("feed"),
+            "load": a.load,
             "return": sides.get("return"),
         }
         return Foot(
@@ -144,7 +163,8 @@ class Pass:
             return " ".join(parts)
         missing = [s.side for s in self.budget.sides if s.side not in a.sides]
         if missing:
-            return f"Not judged yet: the {' and the '.join(missing)} {'is' if len(missing) == 1 else 'are'} not measured."
+            verb = "is" if len(missing) == 1 else "are"
+            return f"Not judged yet: the {' and the '.join(missing)} {verb} not measured."
         close = [s for s, j in a.sides.items() if j.verdict == "too_close"]
         if close:
             return f"Too close to call: the {' and the '.join(close)}, within the meter's doubt."

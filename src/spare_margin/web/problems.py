@@ -23,7 +23,9 @@ class NotThere(Exception):
     """The address names something that does not exist."""
 
 
-def problem(status: int, title: str, detail: str, errors: list[WrongField] | None = None) -> Response:
+def problem(
+    status: int, title: str, detail: str, errors: list[WrongField] | None = None
+) -> Response:
     """One problem as a response."""
     body = Problem(
         type="about:blank", title=title, status=status, detail=detail, errors=errors or []
@@ -45,7 +47,9 @@ def from_job_error(error: JobError) -> Response:
 
 def from_file_errors(errors: JobFileErrors) -> Response:
     """A refused job file."""
-    return problem(422, "This file cannot be taken", str(errors), [wrong_field(e) for e in errors.errors])
+    return problem(
+        422, "This file cannot be taken", str(errors), [wrong_field(e) for e in errors.errors]
+    )
 
 
 def from_validation(invalid: ValidationError) -> Response:

@@ -22,7 +22,10 @@ MOST_TIMES_NOMINAL = 1000.0
 MOST_AMPERES = 5000.0
 
 readings_api = APIBlueprint(
-    "readings", __name__, url_prefix="/api/v1/jobs/<string:job>", abp_tags=[Tag(name="readings")],
+    "readings",
+    __name__,
+    url_prefix="/api/v1/jobs/<string:job>",
+    abp_tags=[Tag(name="readings")],
     abp_responses={"4XX": Problem},
 )
 
@@ -68,7 +71,9 @@ def understood(body: NewReading, nominal_v: float) -> Understood:
     if read.value is not None:
         most = MOST_AMPERES if body.quantity == "amperes" else MOST_TIMES_NOMINAL * nominal_v
         if abs(read.value) > most:
-            raise JobError("typed", f"{read.value:g} is no reading of this craft", f"up to {most:g}")
+            raise JobError(
+                "typed", f"{read.value:g} is no reading of this craft", f"up to {most:g}"
+            )
     return read
 
 
@@ -97,8 +102,10 @@ def _said(reading: Reading) -> str:
     """How a reading was understood."""
     if reading.value is None:
         return {
-            "over_range": "over range", "wandering": "wandering",
-            "not_reachable": "cannot reach", "withdrawn": "taken back",
+            "over_range": "over range",
+            "wandering": "wandering",
+            "not_reachable": "cannot reach",
+            "withdrawn": "taken back",
         }[reading.state]
     shown = (volts if reading.quantity == "volts" else amperes)(reading.value)
     return f"{shown} \u00b1 {reading.accuracy:.2g}"

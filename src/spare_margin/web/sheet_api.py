@@ -18,7 +18,10 @@ from .problems import Conflict
 from .words import differences
 
 sheet_api = APIBlueprint(
-    "sheet", __name__, url_prefix="/api/v1/jobs/<string:job>", abp_tags=[Tag(name="run sheet")],
+    "sheet",
+    __name__,
+    url_prefix="/api/v1/jobs/<string:job>",
+    abp_tags=[Tag(name="run sheet")],
     abp_responses={"4XX": Problem},
 )
 
@@ -35,7 +38,9 @@ def change(path: JobPath, body: Change) -> dict[str, object]:
     state = job_or_404(path.job)
     head = state.heads.get(body.stage)
     if head is None or head.id != body.revision:
-        raise Conflict("The wiring was changed elsewhere since. It is shown as it is now; type again.")
+        raise Conflict(
+            "The wiring was changed elsewhere since. It is shown as it is now; type again."
+        )
     stage = _stage_for(state, body)
     base = state.heads.get(stage, head)
     craft = edited(base.craft, body.element, body.edit, shipped_tables())
@@ -43,13 +48,19 @@ def change(path: JobPath, body: Change) -> dict[str, object]:
     if craft == base.craft:
         return sheet_of(path.job, body.view).model_dump()
     made = Revision(
-        id=new_id(), stage=stage, parent=base.id, made_at=now(), craft=craft,
+        id=new_id(),
+        stage=stage,
+        parent=base.id,
+        made_at=now(),
+        craft=craft,
         summary="; ".join(differences(base.craft, craft)) or "a source changed",
     )
     if not body.keep:
         return _trial(state, made, view).model_dump()
     if not revision_store.change(connection(), path.job, made, base.id):
-        raise Conflict("The wiring was changed elsewhere since. It is shown as it is now; type again.")
+        raise Conflict(
+            "The wiring was changed elsewhere since. It is shown as it is now; type again."
+        )
     if body.correct:
         _correct_later_stages(state, base.craft, craft, path.job)
     return sheet_of(path.job, view).model_dump()
@@ -76,7 +87,11 @@ def _correct_later_stages(state: JobState, before: Craft, after: Craft, job: str
         craft = carried_over(head.craft, before, after)
         if craft != head.craft:
             made = Revision(
-                id=new_id(), stage=stage, parent=head.id, made_at=now(), craft=craft,
+                id=new_id(),
+                stage=stage,
+                parent=head.id,
+                made_at=now(),
+                craft=craft,
                 summary="Drawing corrected",
             )
             revision_store.change(connection(), job, made, head.id)
@@ -110,7 +125,11 @@ def leave(state: JobState) -> Revision:
         return state.heads["as_left"]
     base = state.heads.get("planned", state.heads["as_found"])
     made = Revision(
-        id=new_id(), stage="as_left", parent=base.id, made_at=now(), craft=base.craft,
+        id=new_id(),
+        stage="as_left",
+        parent=base.id,
+        made_at=now(),
+        craft=base.craft,
         summary="Repair done",
     )
     if not revision_store.change(connection(), state.job.id, made, base.id):

@@ -67,13 +67,17 @@ class SheetMaker:
         try:
             scenario = craft.scenario(query.scenario)
         except KeyError:
-            raise JobError("scenario", f"there is no {query.scenario}", "a scenario of the job") from None
+            raise JobError(
+                "scenario", f"there is no {query.scenario}", "a scenario of the job"
+            ) from None
         if query.on is None:
             return View(stage, scenario, False, query.run)
         loads = {load.id for load in craft.loads}
         on = frozenset(filter(None, query.on.split(",")))
         if on - loads:
-            raise JobError("on", f"there is no load {', '.join(sorted(on - loads))}", "ids of loads")
+            raise JobError(
+                "on", f"there is no load {', '.join(sorted(on - loads))}", "ids of loads"
+            )
         return View(stage, replace(scenario, on=on), on != scenario.on, query.run)
 
     def solved(self, stage: Stage, view: View) -> Solved:
@@ -94,9 +98,7 @@ class SheetMaker:
             return None
         head = self.state.heads[held]
         own = self._points_of(budget)
-        taken = [
-            r for r in self.state.readings_of(stage) if r.red in own and r.black in own
-        ]
+        taken = [r for r in self.state.readings_of(stage) if r.red in own and r.black in own]
         here = [] if view.toggled else [r for r in taken if r.scenario == view.scenario.id]
         stale = frozenset[str]()
         if stage == "as_left":
@@ -117,6 +119,7 @@ class SheetMaker:
 
     def _default_run(self, solved: Solved) -> str:
         """The run of the complaint, as far as the readings tell; else the one with least spare."""
+
         def weight(run_id: str) -> tuple[int, float]:
             budget = solved.budgets[run_id]
             ends = {budget.run.feed_terminal, budget.run.return_terminal}
@@ -138,9 +141,8 @@ class SheetMaker:
             raise JobError("run", f"there is no run {run_id}", known)
         job, craft, head = self.state.job, solved.craft, self.state.heads[view.stage]
         run = self._run(run_id, view, solved)
-        burning = any(
-            "fire hazard" in f.do for p in (run.found, run.left) for f in p.findings
-        )
+        held = run.left if view.stage == "as_left" else run.found
+        burning = any(f.check == "hot" and "fire hazard" in f.do for f in held.findings)
         return Sheet(
             job=job.id,
             title=job.title,
@@ -163,7 +165,9 @@ class SheetMaker:
             ],
             loads=[
                 LoadSwitch(
-                    id=load.id, name=load.name, on=load.id in view.scenario.on,
+                    id=load.id,
+                    name=load.name,
+                    on=load.id in view.scenario.on,
                     current_a=abs(solved.solution.elements[load.id].current_a),
                 )
                 for load in craft.loads
@@ -180,7 +184,10 @@ class SheetMaker:
     def _notices(self, solved: Solved) -> list[str]:
         wrong = misplaced(list(solved.runs.values()))
         names = {p.id: words.piece_name(p) for p in solved.craft.pieces}
-        return [f"{names[key]} is drawn on the other side; it is a {side} piece." for key, side in wrong.items()]
+        return [
+            f"{names[key]} is drawn on the other side; it is a {side} piece."
+            for key, side in wrong.items()
+        ]
 
     def _stages(self) -> list[StageOut]:
         found = self.state.heads["as_found"].craft if "as_found" in self.state.heads else None
@@ -188,7 +195,9 @@ class SheetMaker:
             StageOut(
                 stage=stage,
                 revision=head.id,
-                changes=words.differences(found, head.craft) if found and stage != "as_found" else [],
+                changes=words.differences(found, head.craft)
+                if found and stage != "as_found"
+                else [],
             )
             for stage, head in self.state.heads.items()
         ]
@@ -235,9 +244,11 @@ class SheetMaker:
         measured = self._measured_pass(view, run_id)
         spare, under = _least(budget.spares())
         basis: Basis = "predicted"
-        room = headroom(solved.craft, solved.scenario, budget, self.limits, self.tables) if (
-            budget.current_a
-        ) else Headroom(None, "", None, "")
+        room = (
+            headroom(solved.craft, solved.scenario, budget, self.limits, self.tables)
+            if (budget.current_a)
+            else Headroom(None, "", None, "")
+        )
         load_v: float | None = budget.load_v
         if measured is not None and len(measured.account.sides) == 2:
             basis = "as_left" if measured.stage == "as_left" else "as_found"
@@ -263,8 +274,10 @@ class SheetMaker:
             verdict=verdict,
             verdict_says=says,
             headroom=HeadroomOut(
-                amperes=room.amperes, amperes_until=room.amperes_until,
-                metres=room.metres, metres_until=room.metres_until,
+                amperes=room.amperes,
+                amperes_until=room.amperes_until,
+                metres=room.metres,
+                metres_until=room.metres_until,
             ),
             found=(found or empty).out(),
             left=(left or empty).out(),
@@ -319,7 +332,9 @@ class SheetMaker:
             power_w=abs(state.power_w),
             volts=budget.load_v,
             least_v=load.least_v,
-            drops_out=load.least_v is not None and bool(state.current_a) and budget.load_v < load.least_v,
+            drops_out=load.least_v is not None
+            and bool(state.current_a)
+            and budget.load_v < load.least_v,
             feed=self._point(solved.craft, run.feed_terminal),
             back=self._point(solved.craft, run.return_terminal),
             form=load_form(load),

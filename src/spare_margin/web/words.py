@@ -12,13 +12,21 @@ from spare_margin.core.tables import Tables
 from .models import Line
 
 KINDS = {
-    "conductor": "Wire", "joint": "Joint", "fuse": "Fuse", "breaker": "Breaker",
-    "switch": "Switch", "relay_contact": "Relay contact", "body_return": "Body return",
+    "conductor": "Wire",
+    "joint": "Joint",
+    "fuse": "Fuse",
+    "breaker": "Breaker",
+    "switch": "Switch",
+    "relay_contact": "Relay contact",
+    "body_return": "Body return",
     "resistor": "Resistor",
 }
 VERDICTS: dict[Verdict, str] = {
-    "within": "within", "over": "over", "too_close": "too close to call",
-    "not_loaded": "not loaded", "not_measured": "not measured",
+    "within": "within",
+    "over": "over",
+    "too_close": "too close to call",
+    "not_loaded": "not loaded",
+    "not_measured": "not measured",
 }
 
 
@@ -72,7 +80,11 @@ def spec(piece: Conductor | FixedPiece) -> str:
         return "open"
     if piece.style:
         return piece.style
-    return ohms(piece.resistance_ohm) if piece.resistance_ohm is not None else KINDS[piece.kind].lower()
+    return (
+        ohms(piece.resistance_ohm)
+        if piece.resistance_ohm is not None
+        else KINDS[piece.kind].lower()
+    )
 
 
 def load_spec(load: Load) -> str:
@@ -104,7 +116,9 @@ def allowance_why(
             ceiling = limits.single_ceiling_v(kind_of(piece), craft.nominal_v) or 0.0
             return f"the ceiling for a single piece, {volts(ceiling)} ({name})"
         case "copper":
-            return "its share of what joints and fuses leave to copper, by length \u00d7 \u221acurrent"
+            return (
+                "its share of what joints and fuses leave to copper, by length \u00d7 \u221acurrent"
+            )
         case "squeezed":
             return "joints and fuses alone exceed the ceiling: each is cut back in proportion"
         case "purpose":
@@ -127,7 +141,9 @@ def piece_working(
         lines.append(_resistance_line(piece, state, tables))
         lines.append(
             Line(
-                label="Predicted", result=volts(budget.drop_v), source="",
+                label="Predicted",
+                result=volts(budget.drop_v),
+                source="",
                 formula=f"{ohms(state.resistance_ohm)} \u00d7 {amperes(amps)}",
             )
         )
@@ -135,23 +151,25 @@ def piece_working(
     lines.append(_allowance_line(budget, why, ruled_by, tables))
     lines.append(
         Line(
-            label="Spare", result=volts(budget.spare_v), source="",
+            label="Spare",
+            result=volts(budget.spare_v),
+            source="",
             formula=f"{volts(budget.allowance.volts)} \u2212 {volts(budget.drop_v)}",
         )
     )
     if state.power_w >= 0.01:
         lines.append(
             Line(
-                label="Heat", formula=f"{amperes(amps)} \u00d7 {volts(budget.drop_v)}",
-                result=f"{state.power_w:.2f} W", source="",
+                label="Heat",
+                formula=f"{amperes(amps)} \u00d7 {volts(budget.drop_v)}",
+                result=f"{state.power_w:.2f} W",
+                source="",
             )
         )
     return lines
 
 
-def _resistance_line(
-    piece: Conductor | FixedPiece, state: ElementState, tables: Tables
-) -> Line:
+def _resistance_line(piece: Conductor | FixedPiece, state: ElementState, tables: Tables) -> Line:
     assert state.resistance_ohm is not None
     result = ohms(state.resistance_ohm)
     if piece.resistance_ohm is not None:
@@ -161,7 +179,9 @@ def _resistance_line(
         per_m = piece.ohm_per_m if piece.ohm_per_m is not None else (row.ohm_per_m if row else 0.0)
         warm = f"(1 + {COPPER_ALPHA_PER_K} \u00d7 ({state.temperature_c:.0f} \u2212 20))"
         formula = f"{per_m * 1000:.4g} m\u03a9/m \u00d7 {piece.length_m:g} m \u00d7 {warm}"
-        return Line(label="Resistance", formula=formula, result=result, source=row.source if row else "")
+        return Line(
+            label="Resistance", formula=formula, result=result, source=row.source if row else ""
+        )
     basis = expected(piece, tables.fixed).basis
     return Line(label="Resistance", formula="starting value", result=result, source=basis)
 
@@ -173,7 +193,9 @@ def _allowance_line(budget: PieceBudget, why: str, ruled_by: str, tables: Tables
         aged = expected(piece, tables.fixed).aged_ohm
         formula = f"aged limit {ohms(aged)} \u00d7 {amperes(abs(budget.current_a))}"
     return Line(
-        label="Allowance", formula=formula, result=volts(budget.allowance.volts),
+        label="Allowance",
+        formula=formula,
+        result=volts(budget.allowance.volts),
         source=f"set by {ruled_by}, the tightest run through it" if ruled_by else "",
     )
 
@@ -182,7 +204,9 @@ def run_working(budget: RunBudget, limits: Limits) -> list[Line]:
     """How the run's own figures came about."""
     lines = [
         Line(
-            label="At the load", result=volts(budget.load_v), source="",
+            label="At the load",
+            result=volts(budget.load_v),
+            source="",
             formula=f"{volts(budget.source_v)} \u2212 {volts(budget.feed.drop_v + budget.feed.purpose_v)}"
             f" feed \u2212 {volts(budget.back.drop_v + budget.back.purpose_v)} return",
         )
@@ -191,7 +215,8 @@ def run_working(budget: RunBudget, limits: Limits) -> list[Line]:
         if side.ceiling_v is not None and side.spare_v is not None:
             lines.append(
                 Line(
-                    label=f"Spare, {side.side}", result=volts(side.spare_v),
+                    label=f"Spare, {side.side}",
+                    result=volts(side.spare_v),
                     formula=f"{volts(side.ceiling_v)} ceiling \u2212 {volts(side.drop_v)} predicted",
                     source=f"{limits.limit_set.name}: {limits.limit_set.why}",
                 )
@@ -199,7 +224,9 @@ def run_working(budget: RunBudget, limits: Limits) -> list[Line]:
     if budget.round_trip_spare_v is not None:
         lines.append(
             Line(
-                label="Spare, round trip", result=volts(budget.round_trip_spare_v), source="",
+                label="Spare, round trip",
+                result=volts(budget.round_trip_spare_v),
+                source="",
                 formula=f"{volts(budget.ceilings.round_trip_v or 0)} ceiling \u2212 "
                 f"{volts(budget.feed.drop_v + budget.back.drop_v)} predicted",
             )
@@ -221,7 +248,10 @@ def differences(old: Craft, new: Craft) -> list[str]:
         was = before.pop(load.id, None)
         if was != load:
             out.append(f"{load.name}: {load_spec(load)}")
-    return out + [f"{called(gone) if not isinstance(gone, Load) else gone.name}: taken out" for gone in before.values()]
+    return out + [
+        f"{called(gone) if not isinstance(gone, Load) else gone.name}: taken out"
+        for gone in before.values()
+    ]
 
 
 def how_changed(was: object, piece: Conductor | FixedPiece) -> str:

@@ -1,0 +1,80 @@
+# Two commands for a newcomer: `make demo` and `make test`. `make help` lists the rest.
+PORT ?= 8765
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+STAMPS := .stamps
+PAGES := src/spare_margin/web/app/index.html
+FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html \
+	frontend/vite.config.ts frontend/tsconfig.json
+
+.PHONY: help demo serve test check types shots contracts demo-data lock clean browser
+
+help: ## List these commands
+	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 14
+
+demo: $(STAMPS)/app $(PAGES) ## Start the application with a fresh copy of the demo jobs (PORT=8765)
+	@exec $(BIN)/spare-margin demo --port $(PORT)
+
+serve: $(STAMPS)/app $(PAGES) ## Start the application over your own jobs (PORT=8765)
+	@exec $(BIN)/spare-margin serve --port $(PORT)
+
+test: check browser $(PAGES) ## Run every check and every test
+	@$(BIN)/pytest
+
+check: $(STAMPS)/dev $(STAMPS)/node ## Lint, types, layers, both sides
+	@$(BIN)/ruff check src tests scripts
+	@$(BIN)/ruff format --check src tests scripts
+	@$(BIN)/mypy
+	@$(BIN)/lint-imports
+	@cd frontend && npm run --silent check
+
+shots: browser $(PAGES) ## Re-make docs/screenshots from the demo jobs
+	@$(BIN)/python scripts/take_screenshots.py
+
+contracts: $(STAMPS)/dev $(STAMPS)/node ## Re-write the OpenAPI document, the job file schema, the TypeScript types
+	@$(BIN)/python scripts/write_contracts.py
+	@cd frontend && npm run --silent types
+
+demo-data: $(STAMPS)/dev ## Re-compute the demo jobs
+	@$(BIN)/python scripts/write_demo.py
+
+lock: $(STAMPS)/dev ## Pin the newest Python packages that pyproject.toml allows
+	@$(BIN)/pip-compile --quiet --no-emit-index-url --no-emit-find-links --strip-extras --generate-hashes -o requirements/app.txt pyproject.toml
+	@$(BIN)/pip-compile --quiet --no-emit-index-url --no-emit-find-links --strip-extras --generate-hashes --allow-unsafe --extra dev -c requirements/app.txt -o requirements/dev.txt pyproject.toml
+
+clean: ## Remove everything that was installed or built here
+	rm -rf $(VENV) $(STAMPS) frontend/node_modules src/spare_margin/web/app src/*.egg-info
+
+# What the commands above rest on. A stamp says that a step is done for the files it depends on.
+
+$(STAMPS)/tools:
+	@sh scripts/need_tools.sh $(PYTHON)
+	@mkdir -p $(STAMPS) && touch $@
+
+$(BIN)/python: | $(STAMPS)/tools
+	@$(PYTHON) -m venv $(VENV)
+
+$(STAMPS)/app: requirements/app.txt pyproject.toml | $(BIN)/python
+	@echo "Installing the Python packages ..."
+	@$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements/app.txt
+	@$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --editable .
+	@touch $@
+
+$(STAMPS)/dev: requirements/dev.txt $(STAMPS)/app
+	@echo "Installing what the tests need ..."
+	@$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	@touch $@
+
+$(STAMPS)/node: frontend/package.json frontend/package-lock.json | $(STAMPS)/tools
+	@echo "Installing the front end's packages ..."
+	@cd frontend && npm ci --silent --no-audit --no-fund
+	@touch $@
+
+$(PAGES): $(STAMPS)/node $(FRONT)
+	@echo "Building the pages ..."
+	@cd frontend && npm run --silent build -- --logLevel warn
+	@touch $@
+
+browser: $(STAMPS)/dev
+	@sh scripts/need_browser.sh
