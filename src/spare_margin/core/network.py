@@ -11,7 +11,7 @@ from typing import cast
 import numpy as np
 from numpy.typing import NDArray
 from scipy.cluster.hierarchy import DisjointSet
-from scipy.linalg import lu_factor, lu_solve
+from scipy.linalg.lapack import dgetrf, dgetrs
 from scipy.sparse import coo_array, csc_array
 from scipy.sparse.linalg import splu
 
@@ -439,11 +439,12 @@ class _System:
 def _factored_solve(matrix: csc_array | Floats, b: Floats) -> Floats:
     """Solve, with one step of iterative refinement. Raises or gives NaN if singular."""
     if isinstance(matrix, np.ndarray):
-        factors = lu_factor(matrix, check_finite=False)
-        if not np.diag(factors[0]).all():
+        factors, pivots, singular = dgetrf(matrix)
+        if singular:
             raise np.linalg.LinAlgError
-        found: Floats = lu_solve(factors, b, check_finite=False)
-        return found + lu_solve(factors, b - matrix @ found, check_finite=False)
+        found: Floats = dgetrs(factors, pivots, b)[0]
+        rest: Floats = dgetrs(factors, pivots, b - matrix @ found)[0]
+        return found + rest
     sparse = splu(matrix)
     found = sparse.solve(b)
     return found + sparse.solve(b - matrix @ found)

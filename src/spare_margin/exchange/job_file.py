@@ -1,221 +1,36 @@
-"""The job file, version 1: its pydantic models, and the way between them and the core's values."""
+"""Job files in and out: bytes to the core's values, and back to a document."""
 
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import ValidationError
 
 from spare_margin.core import pieces as core
 from spare_margin.core.errors import JobError, SpareMarginError
-from spare_margin.core.jobs import Complaint, Job, Quantity, Reading, ReadingState, Revision, Stage
+from spare_margin.core.jobs import Complaint, Job, Reading, Revision
 from spare_margin.core.limits import Ceilings
 from spare_margin.core.soundness import naming_troubles, network_troubles, resistance_trouble
 from spare_margin.core.tables import Tables
 
+from .file_models import (
+    ELEMENT,
+    AnyElement,
+    Conductor,
+    FileComplaint,
+    FileReading,
+    JobFile,
+    Load,
+    OwnLimits,
+    Source,
+    Wiring,
+)
+from .plain_words import plain_words
+
 FORMAT, VERSION = "spare-margin-job", 1
 MOST_BYTES = 8_000_000
 """A job of 10,000 pieces is about 2 MB; anything far above is not a job file."""
-
-Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{1,64}$")]
-Text = Annotated[str, Field(max_length=2000)]
-Name = Annotated[str, Field(max_length=120)]
-Ohm = Annotated[float, Field(ge=0, le=1e6)]
-Volts = Annotated[float, Field(gt=0, le=1000)]
-Amperes = Annotated[float, Field(gt=0, le=5000)]
-Celsius = Annotated[float, Field(ge=-60, le=250)]
-Metres = Annotated[float, Field(gt=0, le=1000)]
-Moment = Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$")]
-
-
-class FileModel(BaseModel):
-    """Unknown keys and numbers in quotes are errors; so are NaN and infinities."""
-
-    model_config = ConfigDict(
-        extra="forbid", strict=True, allow_inf_nan=False, populate_by_name=True, frozen=True
-    )
-
-
-class Node(FileModel):
-    """A test point."""
-
-    id: Id
-    name: Name = ""
-    access: core.Access = "open"
-
-
-class Source(FileModel):
-    """An open-circuit voltage behind an internal resistance."""
-
-    id: Id
-    name: Name = ""
-    live: Id
-    back: Id = Field(alias="return")
-    open_circuit_v: Volts
-    internal_ohm: Ohm
-
-
-class Size(FileModel):
-    """A conductor size; the value `auto` asks to be sized."""
-
-    system: Name
-    value: Name
-    finish: Name = "plain"
-
-
-class Element(FileModel):
-    """What every element has."""
-
-    id: Id
-    name: Name = ""
-    start: Id = Field(alias="from")
-    end: Id = Field(alias="to")
-
-
-class Piece(Element):
-    """What every element but a load has."""
-
-    side: core.Side
-    resistance_ohm: Ohm | None = None
-    open: bool = False
-    repair: core.Repair | None = None
-
-
-class Conductor(Piece):
-    """A length of wire."""
-
-    kind: Literal["conductor"]
-    length_m: Metres | None = None
-    size: Size | None = None
-    ohm_per_m: Annotated[float, Field(gt=0, le=1000)] | None = None
-    insulation_c: Annotated[float, Field(ge=40, le=300)] | None = None
-    temperature_c: Celsius | None = None
-
-
-class FixedPiece(Piece):
-    """Anything whose resistance does not come by the metre."""
-
-    kind: core.FixedKind
-    style: Name | None = None
-    rating_a: Amperes | None = None
-
-
-class Load(Element):
-    """What the volts are for."""
-
-    kind: Literal["load"]
-    behaviour: core.LoadLaw
-    side: core.Side | None = None
-    current_a: Amperes | None = None
-    resistance_ohm: Annotated[float, Field(gt=0, le=1e6)] | None = None
-    power_w: Annotated[float, Field(gt=0, le=1e5)] | None = None
-    rated_v: Volts | None = None
-    start_multiple: Annotated[float, Field(ge=1, le=20)] | None = None
-    least_v: Volts | None = None
-    duty: core.Duty = "ordinary"
-
-
-AnyElement = Annotated[Conductor | FixedPiece | Load, Field(discriminator="kind")]
-
-
-class SourceState(FileModel):
-    """What a scenario changes in a source."""
-
-    open_circuit_v: Volts | None = None
-    internal_ohm: Ohm | None = None
-
-
-class Scenario(FileModel):
-    """A state of the craft."""
-
-    id: Id
-    name: Name = ""
-    sources: dict[Id, SourceState] = {}
-    on: list[Id]
-    ambient_c: Celsius = 20.0
-    temperature_model: core.TemperatureModel = "ambient"
-
-
-class Wiring(FileModel):
-    """Everything drawn: what a revision holds."""
-
-    reference: Id | None = None
-    nodes: Annotated[list[Node], Field(min_length=2, max_length=20000)]
-    sources: Annotated[list[Source], Field(min_length=1, max_length=100)]
-    elements: Annotated[list[AnyElement], Field(max_length=20000)]
-    scenarios: Annotated[list[Scenario], Field(min_length=1, max_length=200)]
-
-
-class OwnCeilings(FileModel):
-    """Ceilings of one load in every scenario where it is on."""
-
-    feed_v: Volts | None = None
-    return_v: Volts | None = None
-    round_trip_v: Volts | None = None
-
-
-class OwnLimits(FileModel):
-    """The limits a job sets itself: a set by name, and ceilings by load."""
-
-    set: Id = "by-duty"
-    loads: dict[Id, OwnCeilings] = {}
-
-
-class FileComplaint(FileModel):
-    """What is wrong and when it happens."""
-
-    what: Text = ""
-    when: Text = ""
-
-
-class FileRevision(FileModel):
-    """A later or earlier state of the wiring than the file's own."""
-
-    id: Id
-    stage: Stage
-    parent: Id | None = None
-    summary: Text = ""
-    made_at: Moment
-    wiring: Wiring
-
-
-class FileReading(FileModel):
-    """A reading; `revision` names the state of the wiring that it was taken on."""
-
-    id: Id
-    revision: Id
-    quantity: Quantity = "volts"
-    red: Id
-    black: Id
-    value: Annotated[float, Field(ge=-1e4, le=1e4)] | None = None
-    state: ReadingState = "value"
-    typed: Name = ""
-    accuracy: Annotated[float, Field(ge=0, le=1e4)]
-    scenario: Id
-    taken_at: Moment
-    supersedes: Id | None = None
-    source_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
-    note: Text = ""
-
-
-class JobFile(Wiring):
-    """The whole document. Its own wiring is the job as found."""
-
-    model_config = ConfigDict(title="Spare Margin job file, version 1")
-
-    format: Literal["spare-margin-job"]
-    version: Literal[1]
-    title: Annotated[str, Field(min_length=1, max_length=200)]
-    craft: core.CraftKind
-    nominal_v: Annotated[float, Field(json_schema_extra={"enum": [12, 24, 48]})]
-    chassis_polarity: core.Polarity
-    complaint: FileComplaint | None = None
-    limits: OwnLimits | None = None
-    stock: list[Name] | None = None
-    revision: Id = "as-found"
-    revisions: Annotated[list[FileRevision], Field(max_length=500)] = []
-    readings: Annotated[list[FileReading], Field(max_length=50000)] = []
 
 
 @dataclass(frozen=True, slots=True)
@@ -311,55 +126,6 @@ def _plain(invalid: ValidationError, document: dict[str, Any]) -> list[JobError]
         JobError(_path(e["loc"], document), *plain_words(e))
         for e in invalid.errors(include_url=False)[:50]
     ]
-
-
-_SAYINGS = {
-    "missing": ("is missing", ""),
-    "extra_forbidden": ("is not a key that belongs here", ""),
-    "float_type": ("{given} is not a number", "a number"),
-    "int_type": ("{given} is not a number", "a number"),
-    "float_parsing": ("{given} is not a number", "a number"),
-    "int_parsing": ("{given} is not a number", "a number"),
-    "finite_number": ("{given} is not a number", "a number"),
-    "string_type": ("{given} is not text", "text"),
-    "bool_type": ("{given} is neither true nor false", "true or false"),
-    "greater_than": ("{given} is too small", "above {gt:g}"),
-    "greater_than_equal": ("{given} is too small", "{ge:g} or more"),
-    "less_than_equal": ("{given} is too large", "up to {le:g}"),
-    "literal_error": ("{given} is unknown", "{expected}"),
-    "union_tag_invalid": ("the kind {tag} is unknown", "{expected_tags}"),
-    "union_tag_not_found": ("has no kind", "a kind, as conductor or load"),
-    "string_pattern_mismatch": ("{given} does not fit", "{pattern_words}"),
-    "string_too_long": ("is too long", "up to {max_length} characters"),
-    "string_too_short": ("is empty", "some text"),
-    "too_long": ("has {actual_length} entries", "at most {max_length}"),
-    "too_short": ("has {actual_length} entries", "at least {min_length}"),
-    "list_type": ("{given} is not a list", "a list"),
-    "dict_type": ("{given} is not an object", "an object"),
-    "model_type": ("{given} is not an object", "an object"),
-    "model_attributes_type": ("{given} is not an object", "an object"),
-}
-"""What is wrong and what is accepted, by pydantic's type of error."""
-
-
-def plain_words(error: Any) -> tuple[str, str]:
-    """A pydantic error as (what is wrong, what is accepted), in plain words."""
-    message = error["msg"][0].lower() + error["msg"][1:]
-    problem, accepted = _SAYINGS.get(error["type"], (message, ""))
-    context = dict(error.get("ctx") or {})
-    is_id = "A-Za-z" in str(context.get("pattern"))
-    context["pattern_words"] = (
-        "letters, digits and - _ . +, at most 64" if is_id else "UTC time as 2026-01-31T09:30:00Z"
-    )
-    words = {"given": _short(error.get("input")), **context}
-    if error["type"] not in _SAYINGS:
-        return problem, accepted
-    return problem.format(**words), accepted.format(**words)
-
-
-def _short(given: Any) -> str:
-    text = json.dumps(given, default=str) if not isinstance(given, str) else given
-    return text if len(text) <= 40 else f"{text[:37]}..."
 
 
 def _path(loc: tuple[int | str, ...], document: Any) -> str:
@@ -505,7 +271,7 @@ def _element(element: AnyElement) -> CoreElement:
 def read_element(document: dict[str, Any], tables: Tables) -> CoreElement:
     """One element from its part of a job file document. JobError names the key that is wrong."""
     try:
-        model = _ELEMENT.validate_python(document)
+        model = ELEMENT.validate_python(document)
     except ValidationError as invalid:
         raise _plain(invalid, document)[0] from None
     element = _element(model)
@@ -543,16 +309,6 @@ def source_document(source: core.Source) -> dict[str, Any]:
         "open_circuit_v": source.open_circuit_v,
         "internal_ohm": source.internal_ohm,
     }
-
-
-def element_keys(kind: str) -> set[str]:
-    """The keys that an element of this kind may have in a job file."""
-    models: dict[str, type[Element]] = {"conductor": Conductor, "load": Load}
-    fields = models.get(kind, FixedPiece).model_fields
-    return {field.alias or name for name, field in fields.items()}
-
-
-_ELEMENT: TypeAdapter[AnyElement] = TypeAdapter(AnyElement)
 
 
 def _wiring_errors(
@@ -750,12 +506,4 @@ def _load(load: core.Load) -> dict[str, Any]:
             least_v=load.least_v,
             duty=load.duty,
         ),
-    }
-
-
-def schema() -> dict[str, Any]:
-    """The job file as a JSON Schema, draft 2020-12."""
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        **JobFile.model_json_schema(by_alias=True),
     }

@@ -7,9 +7,9 @@ from typing import Any
 from spare_margin.core.errors import JobError
 from spare_margin.core.pieces import Conductor, Craft, FixedPiece, Load, Source
 from spare_margin.core.tables import Tables
+from spare_margin.exchange.file_models import element_keys
 from spare_margin.exchange.job_file import (
     element_document,
-    element_keys,
     read_element,
     read_source,
     source_document,

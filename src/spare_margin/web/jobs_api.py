@@ -11,12 +11,12 @@ from spare_margin.core.limits import Limits
 from spare_margin.core.runs import misplaced
 from spare_margin.core.tables import Tables
 from spare_margin.data.shelves import shipped_tables
+from spare_margin.exchange.file_models import schema
 from spare_margin.exchange.job_file import (
     JobFileErrors,
     ReadJob,
     judge,
     read_job,
-    schema,
     write_job,
 )
 from spare_margin.store import jobs as job_store

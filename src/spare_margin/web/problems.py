@@ -8,7 +8,8 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from spare_margin.core.errors import JobError
-from spare_margin.exchange.job_file import JobFileErrors, plain_words
+from spare_margin.exchange.job_file import JobFileErrors
+from spare_margin.exchange.plain_words import plain_words
 
 from .models import Problem, WrongField
 

@@ -1,0 +1,52 @@
+"""What pydantic finds wrong, in plain words: the trouble, and what would be accepted."""
+
+import json
+from typing import Any
+
+_SAYINGS = {
+    "missing": ("is missing", ""),
+    "extra_forbidden": ("is not a key that belongs here", ""),
+    "float_type": ("{given} is not a number", "a number"),
+    "int_type": ("{given} is not a number", "a number"),
+    "float_parsing": ("{given} is not a number", "a number"),
+    "int_parsing": ("{given} is not a number", "a number"),
+    "finite_number": ("{given} is not a number", "a number"),
+    "string_type": ("{given} is not text", "text"),
+    "bool_type": ("{given} is neither true nor false", "true or false"),
+    "greater_than": ("{given} is too small", "above {gt:g}"),
+    "greater_than_equal": ("{given} is too small", "{ge:g} or more"),
+    "less_than_equal": ("{given} is too large", "up to {le:g}"),
+    "literal_error": ("{given} is unknown", "{expected}"),
+    "union_tag_invalid": ("the kind {tag} is unknown", "{expected_tags}"),
+    "union_tag_not_found": ("has no kind", "a kind, as conductor or load"),
+    "string_pattern_mismatch": ("{given} does not fit", "{pattern_words}"),
+    "string_too_long": ("is too long", "up to {max_length} characters"),
+    "string_too_short": ("is empty", "some text"),
+    "too_long": ("has {actual_length} entries", "at most {max_length}"),
+    "too_short": ("has {actual_length} entries", "at least {min_length}"),
+    "list_type": ("{given} is not a list", "a list"),
+    "dict_type": ("{given} is not an object", "an object"),
+    "model_type": ("{given} is not an object", "an object"),
+    "model_attributes_type": ("{given} is not an object", "an object"),
+}
+"""What is wrong and what is accepted, by pydantic's type of error."""
+
+
+def plain_words(error: Any) -> tuple[str, str]:
+    """A pydantic error as (what is wrong, what is accepted), in plain words."""
+    message = error["msg"][0].lower() + error["msg"][1:]
+    problem, accepted = _SAYINGS.get(error["type"], (message, ""))
+    context = dict(error.get("ctx") or {})
+    is_id = "A-Za-z" in str(context.get("pattern"))
+    context["pattern_words"] = (
+        "letters, digits and - _ . +, at most 64" if is_id else "UTC time as 2026-01-31T09:30:00Z"
+    )
+    words = {"given": _short(error.get("input")), **context}
+    if error["type"] not in _SAYINGS:
+        return problem, accepted
+    return problem.format(**words), accepted.format(**words)
+
+
+def _short(given: Any) -> str:
+    text = json.dumps(given, default=str) if not isinstance(given, str) else given
+    return text if len(text) <= 40 else f"{text[:37]}..."

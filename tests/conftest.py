@@ -1,0 +1,105 @@
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+
+from spare_margin.cli import fill_with_demo
+from spare_margin.core.pieces import Craft
+from spare_margin.core.tables import Tables
+from spare_margin.data.shelves import shipped_tables
+from spare_margin.exchange.job_file import read_job
+from spare_margin.web.app import create_app
+
+EXAMPLES = Path(__file__).parent / "examples"
+Document = dict[str, Any]
+
+
+@pytest.fixture(scope="session")
+def tables() -> Tables:
+    return shipped_tables()
+
+
+def job_document(elements: list[Document], **more: Any) -> Document:
+    """A job file document with these elements; its points are whatever they join."""
+    ends = dict.fromkeys(e[key] for e in elements for key in ("from", "to"))
+    loads = [e["id"] for e in elements if e["kind"] == "load"]
+    return {
+        "format": "spare-margin-job",
+        "version": 1,
+        "title": "Test craft",
+        "craft": "boat",
+        "nominal_v": 12,
+        "chassis_polarity": "none",
+        "reference": "b-",
+        "nodes": [{"id": p} for p in dict.fromkeys(["b+", "b-", *ends])],
+        "sources": [
+            {
+                "id": "s", "live": "b+", "return": "b-", "open_circuit_v": 12.6, "internal_ohm": 0.01,
+            }
+        ],
+        "elements": elements,
+        "scenarios": [{"id": "on", "on": loads}],
+        **more,
+    }  # fmt: skip
+
+
+def piece(id_: str, start: str, end: str, side: str = "feed", **more: Any) -> Document:
+    """A joint of 10 milliohm unless it is said otherwise."""
+    made = {"id": id_, "kind": "joint", "from": start, "to": end, "side": side, **more}
+    if made["kind"] == "joint" and "style" not in made:
+        made.setdefault("resistance_ohm", 0.01)
+    return made
+
+
+def wire(id_: str, start: str, end: str, side: str = "feed", **more: Any) -> Document:
+    """Five metres of 2.5 mm2 unless it is said otherwise."""
+    size = {"system": "mm2", "value": more.pop("mm2", "2.5")}
+    return piece(id_, start, end, side, kind="conductor", **{"length_m": 5.0, "size": size, **more})
+
+
+def load(id_: str = "l", start: str = "l+", end: str = "l-", **more: Any) -> Document:
+    """A load that holds 5 A unless it is said otherwise."""
+    made = {"id": id_, "kind": "load", "from": start, "to": end, "name": f"Load {id_}", **more}
+    if "behaviour" not in made:
+        made |= {"behaviour": "constant_current", "current_a": 5.0}
+    return made
+
+
+def loop(**more: Any) -> Document:
+    """One loop: fuse, wire and joint out; joint and wire back."""
+    return job_document(
+        [
+            piece("f", "b+", "f1", kind="fuse", rating_a=10),
+            wire("w", "f1", "w1"),
+            piece("j", "w1", "l+", style="pin"),
+            load(),
+            piece("jr", "l-", "r1", "return", style="pin"),
+            wire("wr", "r1", "b-", "return"),
+        ],
+        **more,
+    )
+
+
+def craft_of(document: Document) -> Craft:
+    return read_job(json.dumps(document).encode(), shipped_tables()).craft
+
+
+@pytest.fixture
+def app(tmp_path: Path) -> Flask:
+    return create_app(tmp_path / "jobs.sqlite3")
+
+
+@pytest.fixture
+def client(app: Flask) -> FlaskClient:
+    return app.test_client()
+
+
+@pytest.fixture
+def demo(tmp_path: Path) -> FlaskClient:
+    """A client over the demo jobs."""
+    database = tmp_path / "demo.sqlite3"
+    fill_with_demo(database)
+    return create_app(database).test_client()

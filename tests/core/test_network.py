@@ -1,0 +1,270 @@
+"""Hand calculations and laws of the nodal analysis."""
+
+import math
+from collections import defaultdict
+from dataclasses import replace
+from itertools import pairwise
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from spare_margin.core.errors import JobError, NoSolution
+from spare_margin.core.network import Solution, solve
+from spare_margin.core.pieces import Craft
+from spare_margin.core.tables import Tables
+from spare_margin.data.shelves import shipped_tables
+from tests.conftest import Document, craft_of, job_document, load, loop, piece, wire
+
+
+def solved(document: Document, scenario: str | None = None, **more: Any) -> Solution:
+    craft = craft_of(document)
+    return solve(craft, craft.scenario(scenario), shipped_tables(), **more)
+
+
+def one_load(ohm: float, **law: Any) -> Document:
+    """12.6 V behind 10 milliohm, one piece of `ohm`, a load straight back to the post."""
+    return job_document([piece("p", "b+", "l+", resistance_ohm=ohm), load(end="b-", **law)])
+
+
+@pytest.mark.parametrize(
+    ("law", "current"),
+    [
+        ({"behaviour": "constant_current", "current_a": 5.0}, 5.0),
+        ({"behaviour": "constant_resistance", "resistance_ohm": 2.4}, 12.6 / 2.51),
+        (
+            {"behaviour": "constant_resistance", "power_w": 60, "rated_v": 12},
+            12.6 / (0.11 + 12**2 / 60),
+        ),
+        # P = V I with V = 12.6 - 0.11 I: the smaller root of 0.11 I^2 - 12.6 I + 60 = 0.
+        (
+            {"behaviour": "constant_power", "power_w": 60},
+            (12.6 - math.sqrt(12.6**2 - 4 * 0.11 * 60)) / (2 * 0.11),
+        ),
+    ],
+)
+def test_load_laws_by_hand(law: Document, current: float) -> None:
+    state = solved(one_load(0.1, **law)).elements["l"]
+    assert state.current_a == pytest.approx(current, rel=1e-12)
+    assert state.drop_v == pytest.approx(12.6 - 0.11 * current, rel=1e-12)
+
+
+def test_filament_follows_its_power_law() -> None:
+    solution = solved(one_load(0.1, behaviour="filament", power_w=21, rated_v=12))
+    state = solution.elements["l"]
+    assert state.drop_v is not None
+    assert state.current_a == pytest.approx(21 / 12 * (state.drop_v / 12) ** 0.55, rel=1e-12)
+
+
+@pytest.mark.parametrize("ohm", [0.651, 0.7, 2.0, 50.0])
+def test_power_with_no_solution_names_the_load(ohm: float) -> None:
+    # The most a 12.6 V source gives through R is 12.6^2 / 4R = 60 W at R = 0.6615 ohm.
+    with pytest.raises(NoSolution, match=r"Load l.*stall"):
+        solved(one_load(ohm + 0.01, behaviour="constant_power", power_w=60))
+
+
+def test_power_just_possible_is_solved() -> None:
+    state = solved(one_load(0.65, behaviour="constant_power", power_w=60)).elements["l"]
+    assert state.power_w == pytest.approx(60, rel=1e-9)
+    assert state.drop_v is not None
+    assert state.drop_v > 12.6 / 2
+
+
+def test_wire_resistance_with_temperature_by_hand() -> None:
+    document = job_document([wire("w", "b+", "l+", length_m=4, mm2="4"), load(end="b-")])
+    document["scenarios"][0]["ambient_c"] = 45
+    state = solved(document).elements["w"]
+    assert state.resistance_ohm == pytest.approx(0.00495 * 4 * (1 + 0.00393 * 25), rel=1e-12)
+    assert state.temperature_c == 45
+
+
+def test_self_heating_by_hand() -> None:
+    # 4 mm2 at 105 C carries 45 A in the table: at 30 A, T = 25 + 75 * (30/45)^2 = 58.33 C.
+    document = job_document(
+        [wire("w", "b+", "l+", mm2="4", insulation_c=105), load(end="b-", current_a=30.0,
+         behaviour="constant_current")]
+    )  # fmt: skip
+    document["scenarios"][0] |= {"ambient_c": 25, "temperature_model": "self_heating"}
+    state = solved(document).elements["w"]
+    assert state.temperature_c == pytest.approx(25 + 75 * (30 / 45) ** 2, rel=1e-9)
+    warmed = 1 + 0.00393 * (25 + 75 * (30 / 45) ** 2 - 20)
+    assert state.resistance_ohm == pytest.approx(0.00495 * 5 * warmed, rel=1e-9)
+
+
+def test_a_temperature_or_resistance_given_with_the_piece_rules() -> None:
+    document = job_document(
+        [
+            wire("w", "b+", "m", temperature_c=70),
+            wire("v", "m", "l+", resistance_ohm=0.02),
+            load(end="b-"),
+        ]
+    )
+    document["scenarios"][0]["ambient_c"] = 40
+    elements = solved(document).elements
+    assert elements["w"].resistance_ohm == pytest.approx(0.00798 * 5 * (1 + 0.00393 * 50))
+    assert elements["v"].resistance_ohm == 0.02
+
+
+def test_open_contacts_and_unjoined_points() -> None:
+    document = loop()
+    document["elements"].append(
+        piece("sw", "f1", "spare", kind="switch", style="panel switch", open=True)
+    )
+    document["nodes"] += [{"id": "spare"}, {"id": "alone"}]
+    solution = solved(document)
+    assert solution.nodes["spare"] is None
+    assert solution.nodes["alone"] is None
+    assert solution.elements["sw"].current_a == 0
+    assert solution.elements["sw"].drop_v is None
+
+
+@pytest.mark.parametrize(("cut", "at_load"), [("f", 0.0), ("jr", 12.6)])
+@pytest.mark.parametrize(
+    "law",
+    [
+        {"behaviour": "constant_current", "current_a": 5},
+        {"behaviour": "constant_power", "power_w": 60},
+        {"behaviour": "filament", "power_w": 21, "rated_v": 12},
+    ],
+)
+def test_an_open_loop_carries_nothing(cut: str, at_load: float, law: Document) -> None:
+    """Feed open: both ends of the load at zero. Return open: both at the source."""
+    document = loop()
+    document["elements"][3] = load(**law)
+    solution = solved(document, resistances={cut: math.inf})
+    assert solution.elements["l"].current_a == pytest.approx(0, abs=1e-9)
+    for point in ("l+", "l-"):
+        assert solution.nodes[point] == pytest.approx(at_load, abs=1e-6)
+    assert solution.starved == {"l"}
+
+
+def test_two_loads_on_one_open_return_carry_nothing() -> None:
+    document = job_document(
+        [
+            piece("a", "b+", "l+"), piece("c", "b+", "m+"), load("l"), load("m", "m+", "l-"),
+            piece("r", "l-", "b-", "return"),
+        ]
+    )  # fmt: skip
+    solution = solved(document, resistances={"r": math.inf})
+    assert solution.elements["l"].current_a == pytest.approx(0, abs=1e-9)
+    assert solution.nodes["l-"] == pytest.approx(12.6, abs=1e-6)
+
+
+def test_parallel_returns_share_by_conductance() -> None:
+    document = job_document(
+        [
+            piece("f", "b+", "l+"), load(), piece("r1", "l-", "b-", "return", resistance_ohm=0.003),
+            piece("r2", "l-", "b-", "return", resistance_ohm=0.001),
+        ]
+    )  # fmt: skip
+    elements = solved(document).elements
+    assert elements["r1"].current_a == pytest.approx(1.25, rel=1e-9)
+    assert elements["r2"].current_a == pytest.approx(3.75, rel=1e-9)
+
+
+def test_sources_side_by_side_share_and_pieces_without_resistance_carry() -> None:
+    document = job_document([piece("z", "b+", "l+", resistance_ohm=0.0), load(end="b-")])
+    twin = {**document["sources"][0], "id": "t", "internal_ohm": 0.03}
+    document["sources"].append(twin)
+    solution = solved(document)
+    assert solution.source_current_a["s"] == pytest.approx(3.75, rel=1e-9)
+    assert solution.source_current_a["t"] == pytest.approx(1.25, rel=1e-9)
+    assert solution.elements["z"].current_a == pytest.approx(5, rel=1e-12)
+
+
+def test_ideal_sources_that_contradict_each_other_are_refused() -> None:
+    document = loop()
+    own = {**document["sources"][0], "internal_ohm": 0.0}
+    document["sources"] = [own, {**own, "id": "t", "open_circuit_v": 14.0}]
+    with pytest.raises(JobError, match="fight"):
+        solved(document)
+
+
+def test_extra_current_and_another_reference() -> None:
+    plain, more = solved(loop()), solved(loop(), extra_a={"l": 2.0})
+    assert more.elements["w"].current_a == pytest.approx(plain.elements["w"].current_a + 2)
+    turned = solved(loop(reference="b+"))
+    assert turned.nodes["b+"] == 0
+    assert turned.volts("l+", "l-") == pytest.approx(plain.volts("l+", "l-"))
+
+
+# Laws
+
+
+def imbalances(craft: Craft, solution: Solution) -> dict[str, float]:
+    """Current (A) that appears or vanishes at each point."""
+    sums: dict[str, float] = defaultdict(float)
+    for element in (*craft.pieces, *craft.loads):
+        current = solution.elements[element.id].current_a
+        sums[element.start] -= current
+        sums[element.end] += current
+    for source in craft.sources:
+        sums[source.live] += solution.source_current_a[source.id]
+        sums[source.back] -= solution.source_current_a[source.id]
+    return sums
+
+
+ohms = st.floats(1e-5, 0.05)
+laws = st.one_of(
+    st.floats(0.1, 15).map(lambda a: {"behaviour": "constant_current", "current_a": a}),
+    st.floats(1, 60).map(lambda w: {"behaviour": "constant_power", "power_w": w}),
+    st.floats(1, 60).map(lambda w: {"behaviour": "filament", "power_w": w, "rated_v": 12}),
+    st.floats(1, 50).map(lambda r: {"behaviour": "constant_resistance", "resistance_ohm": r}),
+)
+
+
+@st.composite
+def crafts(draw: st.DrawFn) -> Document:
+    """A panel and a bus, runs of random length between them, some with a second return."""
+    elements = [
+        piece("main", "b+", "panel", resistance_ohm=draw(ohms)),
+        piece("home", "bus", "b-", "return", resistance_ohm=draw(ohms)),
+    ]
+    for n in range(draw(st.integers(1, 4))):
+        points = ["panel", *(f"p{n}.{i}" for i in range(draw(st.integers(0, 3)))), f"l{n}+"]
+        for i, (a, b) in enumerate(pairwise(points)):
+            elements.append(piece(f"e{n}.{i}", a, b, resistance_ohm=draw(ohms)))
+        elements.append(load(f"l{n}", f"l{n}+", f"l{n}-", **draw(laws)))
+        ends = [("bus", 0), *([("b-", 1)] if draw(st.booleans()) else [])]
+        for end, i in ends:
+            elements.append(piece(f"r{n}.{i}", f"l{n}-", end, "return", resistance_ohm=draw(ohms)))
+    return job_document(elements)
+
+
+@settings(max_examples=60, deadline=None)
+@given(crafts())
+def test_currents_balance_and_volts_add_up(document: Document) -> None:
+    craft = craft_of(document)
+    tables: Tables = shipped_tables()
+    solution = solve(craft, craft.scenario(), tables)
+    assert max(map(abs, imbalances(craft, solution).values())) < 1e-9
+    spent = sum(abs(e.power_w) for e in solution.elements.values())
+    given_up = sum(
+        s.open_circuit_v * solution.source_current_a[s.id]
+        - s.internal_ohm * solution.source_current_a[s.id] ** 2
+        for s in craft.sources
+    )
+    assert spent == pytest.approx(given_up, rel=1e-9, abs=1e-9)
+    for element in craft.pieces:
+        state = solution.elements[element.id]
+        across = solution.volts(element.start, element.end)
+        assert state.drop_v == pytest.approx(across, abs=1e-9)
+
+
+@settings(max_examples=40, deadline=None)
+@given(crafts(), st.floats(1.1, 20))
+def test_more_resistance_in_the_main_feed_never_helps(document: Document, factor: float) -> None:
+    craft = craft_of(document)
+    tables = shipped_tables()
+    before = solve(craft, craft.scenario(), tables)
+    worse = replace(craft.pieces[0], resistance_ohm=(craft.pieces[0].resistance_ohm or 0) * factor)
+    try:
+        after = solve(replace(craft, pieces=(worse, *craft.pieces[1:])), craft.scenario(), tables)
+    except NoSolution:
+        return
+    for each in craft.loads:
+        was, now = before.volts(each.start, each.end), after.volts(each.start, each.end)
+        assert was is not None
+        assert now is not None
+        assert now <= was + 1e-9
