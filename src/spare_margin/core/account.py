@@ -243,16 +243,12 @@ def _loadedness(
     findings: list[Finding],
 ) -> bool:
     """False when the readings show that no current flowed, so that they prove nothing."""
-    drops = [*raw.values(), *sides.values()]
+    expected = {p.step.piece.id: p.drop_v for p in _all(budget)}
+    drops = [(m, expected[key]) for key, m in raw.items()]
+    drops += [(sides[s.side], s.drop_v) for s in budget.sides if s.side in sides]
     if not drops or current_proven(drops, clamp, budget.current_a):
         return True
-    expected = {p.step.piece.id: p.drop_v for p in _all(budget)}
-    visible = [m for key, m in raw.items() if expected[key] > 3 * m.accuracy]
-    visible += [
-        sides[s.side]
-        for s in budget.sides
-        if s.side in sides and s.drop_v > 3 * sides[s.side].accuracy
-    ]
+    visible = any(expected_v > 3 * m.accuracy for m, expected_v in drops)
     if clamp is not None or visible:
         findings.append(
             Finding(

@@ -16,7 +16,7 @@ from .jobs import Reading
 
 Verdict = Literal["within", "over", "too_close", "not_loaded", "not_measured"]
 DEAD_SHARE = 0.05
-"""A clamp reading below this share of the expected current means that nothing is switched on."""
+"""Below this share of the expected current or drop, nothing is switched on."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,11 +121,17 @@ def worst(verdicts: Iterable[Verdict]) -> Verdict:
     return next((v for v in order if v in seen), "not_measured")
 
 
-def current_proven(drops: Iterable[Measured], clamp_a: float | None, expected_a: float) -> bool:
+def current_proven(
+    drops: Iterable[tuple[Measured, float]], clamp_a: float | None, expected_a: float
+) -> bool:
     """Whether current flowed: a clamp saw it, or some drop stands clear of the meter's doubt.
 
-    A drop exists only while current flows, so one that cannot be nothing is proof enough.
+    A drop exists only while current flows, so one that cannot be nothing is proof enough, unless
+    it is next to nothing against the drop (V) that stands with it as expected: a load asleep.
     """
     if clamp_a is not None:
         return abs(clamp_a) > DEAD_SHARE * expected_a
-    return any(abs(d.volts) > 2 * d.accuracy for d in drops)
+    return any(
+        abs(d.volts) > 2 * d.accuracy and abs(d.volts) > DEAD_SHARE * expected_v
+        for d, expected_v in drops
+    )

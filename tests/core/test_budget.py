@@ -1,0 +1,212 @@
+"""Allowances and spare, worked by hand, and their laws."""
+
+import math
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from spare_margin.core.budget import RunBudget, headroom, own_pair, run_budgets
+from spare_margin.core.limits import Ceilings, Limits
+from spare_margin.core.network import solve
+from spare_margin.core.pieces import Craft
+from spare_margin.core.runs import Tracer
+from spare_margin.data.shelves import shipped_tables
+from tests.conftest import Document, craft_of, job_document, load, loop, piece, wire
+
+TABLES = shipped_tables()
+BY_DUTY = Limits(TABLES.limit_sets["by-duty"], {})
+
+
+def budgets(
+    document: Document, limits: Limits = BY_DUTY, scenario: str | None = None
+) -> tuple[Craft, dict[str, RunBudget]]:
+    craft = craft_of(document)
+    solution = solve(craft, craft.scenario(scenario), TABLES)
+    tracer = Tracer(craft, {k: e.resistance_ohm or 0 for k, e in solution.elements.items()})
+    runs = {each.id: tracer.trace(each) for each in craft.loads}
+    return craft, run_budgets(craft, runs, solution, limits, TABLES)
+
+
+def allowances(budget: RunBudget) -> dict[str, float]:
+    return {p.step.piece.id: p.allowance.volts for side in budget.sides for p in side.pieces}
+
+
+def test_allowances_by_hand() -> None:
+    # Feed 0.50 V: fuse 7.7 mohm x 1.5 x 5 A = 57.75 mV, pin aged 10 mohm x 5 A = 50 mV.
+    _, made = budgets(loop())
+    allowed = allowances(made["l"])
+    assert allowed["f"] == pytest.approx(0.05775)
+    assert allowed["j"] == pytest.approx(0.05)
+    assert allowed["w"] == pytest.approx(0.5 - 0.05775 - 0.05)
+    assert allowed["wr"] == pytest.approx(0.25 - 0.05)
+    feed = made["l"].feed
+    by_hand = 5 * (0.0077 + 0.00798 * 5 + math.sqrt(0.002 * 0.005))
+    assert feed.drop_v == pytest.approx(by_hand, rel=1e-9)
+    assert feed.spare_v == pytest.approx(0.5 - by_hand, rel=1e-9)
+
+
+def test_copper_is_shared_by_length_and_root_of_current() -> None:
+    document = job_document(
+        [
+            wire("main", "b+", "p", length_m=4, mm2="16"),
+            wire("a", "p", "l+", length_m=6),
+            load("l", end="b-"),
+            wire("b", "p", "m+", length_m=2),
+            load("m", "m+", "b-", behaviour="constant_current", current_a=11.0),
+        ]
+    )
+    _, made = budgets(document)
+    weights = {"main": 4 * math.sqrt(16), "a": 6 * math.sqrt(5)}
+    share = 0.5 / sum(weights.values())
+    assert allowances(made["l"])["a"] == pytest.approx(weights["a"] * share)
+    # The main feed answers to its tightest run, and says which.
+    tightest = min(weights["main"] * share, 0.5 * 16 / (16 + 2 * math.sqrt(11)))
+    piece_of_main = made["m"].feed.pieces[0]
+    assert piece_of_main.allowance.volts == pytest.approx(tightest)
+    assert piece_of_main.allowance.load_id == "l"
+
+
+@pytest.mark.parametrize(("nominal", "factor"), [(12, 1), (24, 2), (48, 4)])
+def test_limits_scale_with_the_nominal_voltage(nominal: int, factor: int) -> None:
+    _, made = budgets(loop(nominal_v=nominal))
+    assert made["l"].ceilings == Ceilings(0.5 * factor, 0.25 * factor)
+
+
+@pytest.mark.parametrize(
+    ("duty", "feed", "back"),
+    [
+        ("control_supply", 0.10, 0.05),
+        ("charging", 0.20, 0.20),
+        ("ordinary", 0.50, 0.25),
+        ("short_time", 0.50, 0.25),
+    ],
+)
+def test_the_duty_table(duty: str, feed: float, back: float) -> None:
+    document = loop()
+    document["elements"][3]["duty"] = duty
+    _, made = budgets(document)
+    assert made["l"].ceilings == Ceilings(feed, back)
+
+
+def test_single_piece_ceiling_and_what_eats_the_side() -> None:
+    document = job_document(
+        [
+            *(
+                piece(f"s{i}", a, b, kind="switch", style="panel switch")
+                for i, (a, b) in enumerate([("b+", "1"), ("1", "2"), ("2", "3"), ("3", "4")])
+            ),
+            piece("s4", "4", "5", kind="switch", style="panel switch"),
+            piece("s5", "5", "6", kind="switch", style="panel switch"),
+            wire("w", "6", "l+"),
+            load(end="b-"),
+        ]
+    )
+    _, made = budgets(document)
+    side = made["l"].feed
+    assert side.eaten_by
+    assert {p.allowance.rule for p in side.pieces} == {"squeezed", "copper"}
+    assert sum(p.allowance.volts for p in side.pieces) == pytest.approx(0.5)
+    assert allowances(made["l"])["w"] == 0
+
+
+def test_round_trip_ceiling_binds_both_sides_and_own_limits_rule() -> None:
+    limits = Limits(TABLES.limit_sets["by-duty"], {"l": Ceilings(round_trip_v=0.4)})
+    _, made = budgets(loop(), limits)
+    budget = made["l"]
+    assert sum(allowances(budget).values()) == pytest.approx(0.4)
+    assert budget.spares()["round trip"] == pytest.approx(
+        0.4 - budget.feed.drop_v - budget.back.drop_v
+    )
+    tight = Limits(limits.limit_set, {"l": Ceilings(feed_v=0.2)})
+    assert budgets(loop(), tight)[1]["l"].ceilings == Ceilings(0.2, 0.25)
+
+
+def test_a_resistor_on_purpose_is_no_loss() -> None:
+    document = loop()
+    document["elements"][2] = piece("r", "w1", "l+", kind="resistor", resistance_ohm=0.5)
+    _, made = budgets(document)
+    feed = made["l"].feed
+    assert feed.purpose_v == pytest.approx(2.5)
+    assert feed.drop_v == pytest.approx(5 * (0.0077 + 0.00798 * 5))
+    assert allowances(made["l"])["r"] == pytest.approx(2.5 * 1.1)
+
+
+def test_parallel_returns_spend_once() -> None:
+    document = job_document(
+        [
+            wire("w", "b+", "l+"), load(), wire("r", "l-", "b-", "return"),
+            piece("strap", "l-", "c", "return", resistance_ohm=0.05),
+            piece("body", "c", "b-", "return", kind="body_return", resistance_ohm=0.05),
+        ]
+    )  # fmt: skip
+    craft, made = budgets(document)
+    back = made["l"].back
+    assert [p.step.piece.id for p in back.pieces] == ["r", "strap", "body"]
+    assert [p.step.beside for p in back.pieces] == [False, True, True]
+    assert back.drop_v == pytest.approx(back.pieces[0].drop_v)
+    beside = sum(p.allowance.volts for p in back.pieces[1:])
+    assert beside == pytest.approx(back.pieces[0].allowance.volts)
+    assert [w.id for w in own_pair(made["l"].run)] == ["w", "r"]
+    assert craft.kind == "boat"
+
+
+@pytest.mark.parametrize("mm2", ["1.5", "2.5", "6"])
+def test_headroom_lands_on_the_first_ceiling(mm2: str) -> None:
+    document = loop()
+    for i in (1, 5):
+        document["elements"][i]["size"]["value"] = mm2
+    craft, made = budgets(document)
+    room = headroom(craft, craft.scenario(), made["l"], BY_DUTY, TABLES)
+    assert room.amperes is not None
+    assert room.metres is not None
+    ohm = sum(p.drop_v for p in made["l"].back.pieces) / 5
+    if room.amperes_until == "return ceiling":
+        assert room.amperes == pytest.approx(0.25 / ohm - 5, abs=1e-2)
+    per_m = {"1.5": 0.0133, "2.5": 0.00798, "6": 0.0033}[mm2]
+    assert room.metres == pytest.approx((0.25 - 5 * ohm) / (5 * per_m), abs=2e-2)
+    assert (room.amperes < 0) == (mm2 == "1.5")
+
+
+def test_headroom_without_bound_or_hope() -> None:
+    document = loop()
+    document["elements"][2]["resistance_ohm"] = 0.2
+    craft, made = budgets(document)
+    room = headroom(craft, craft.scenario(), made["l"], BY_DUTY, TABLES)
+    assert room.metres is None
+    assert room.metres_until == "j"
+
+
+def run_of(sizes: list[str], lengths: list[float], **more: Any) -> RunBudget:
+    points = ["b+", *(f"n{i}" for i in range(len(sizes) - 1)), "l+"]
+    wires = [
+        wire(f"w{i}", points[i], points[i + 1], mm2=size, length_m=length)
+        for i, (size, length) in enumerate(zip(sizes, lengths, strict=True))
+    ]
+    _, made = budgets(job_document([*wires, load(end="b-", **more)]))
+    return made["l"]
+
+
+SIZES = ["1", "1.5", "2.5", "4", "6", "10", "16"]
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.tuples(st.sampled_from(SIZES), st.floats(0.1, 20)), min_size=1, max_size=6))
+def test_allowances_fill_the_ceiling_and_spares_add_up(wires: list[tuple[str, float]]) -> None:
+    side = run_of([s for s, _ in wires], [m for _, m in wires]).feed
+    assert sum(p.allowance.volts for p in side.pieces) == pytest.approx(0.5)
+    assert side.spare_v == pytest.approx(sum(p.spare_v for p in side.pieces))
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.lists(st.floats(0.5, 10), min_size=1, max_size=4), st.data())
+def test_spare_is_monotonic_in_size(lengths: list[float], data: st.DataObject) -> None:
+    sizes = [data.draw(st.sampled_from(SIZES[:-1])) for _ in lengths]
+    at = data.draw(st.integers(0, len(sizes) - 1))
+    bigger = [*sizes]
+    bigger[at] = SIZES[SIZES.index(sizes[at]) + 1]
+    law = {"behaviour": "constant_power", "power_w": 40}
+    before, after = run_of(sizes, lengths, **law), run_of(bigger, lengths, **law)
+    assert after.feed.drop_v < before.feed.drop_v
+    assert after.spare_v >= before.spare_v
