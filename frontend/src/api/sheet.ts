@@ -50,6 +50,9 @@ export function useActs(job: string, view: View, moved: (sheet: Sheet) => void) 
     queries.invalidateQueries({ queryKey: ["shelf"] });
     moved(sheet);
   };
+  // A reading as left shows the wiring as left, whatever stage it was typed on.
+  const seen = (reading: { stage: Stage }): View =>
+    reading.stage === "as_left" ? { ...view, stage: "as_left" } : view;
   const refresh = () => queries.invalidateQueries({ queryKey: ["sheet", job] });
 
   const change = useMutation({
@@ -60,8 +63,8 @@ export function useActs(job: string, view: View, moved: (sheet: Sheet) => void) 
   });
   const read = useMutation({
     mutationFn: (reading: Omit<Schema["NewReading"], "view">) =>
-      call<Schema["KeptReading"]>(`/jobs/${job}/readings`, { ...reading, view }),
-    onSuccess: (kept) => settle(kept.sheet, view),
+      call<Schema["KeptReading"]>(`/jobs/${job}/readings`, { ...reading, view: seen(reading) }),
+    onSuccess: (kept, reading) => settle(kept.sheet, seen(reading)),
   });
   const step = useMutation({
     mutationFn: (said: { stage: Stage; direction: "undo" | "redo" }) =>

@@ -39,8 +39,8 @@ export function Inspector() {
 }
 
 function PieceInspector({ column }: { column: Column }) {
-  const { sheet } = useDesk();
-  const { form } = column;
+  const { sheet, kept } = useDesk();
+  const { form } = kept.run.columns.find((c) => c.id === column.id) ?? column;
   const { choices, wire, fields, pick, planning, correct, setCorrect } = usePieceEdits(column);
   const styles = choices?.styles[form.kind] ?? [];
   const ratings = choices?.fuse_ratings[form.style || "blade"] ?? [];
@@ -255,7 +255,7 @@ const DUTIES: [Schema["LoadForm"]["duty"], string][] = [
 function LoadInspector() {
   const desk = useDesk();
   const { load, working } = desk.sheet.run;
-  const { form } = load;
+  const { form } = desk.kept.run.load;
   const pick = (edit: Edit) => void desk.change(load.id, edit);
   const fields = (key: keyof Edit) => ({
     onWonder: (text: string | null) => desk.wonder(load.id, text === null ? null : { [key]: text }),
@@ -296,7 +296,7 @@ function LoadInspector() {
 
 function SourceInspector() {
   const desk = useDesk();
-  const { source } = desk.sheet.run;
+  const { source } = desk.kept.run;
   const fields = (key: keyof Edit) => ({
     onWonder: (text: string | null) =>
       desk.wonder(source.id, text === null ? null : { [key]: text }),

@@ -36,7 +36,7 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     if (!editing.current) setText(heldDraft(key) ?? kept);
   }, [kept, key]);
 
-  const keep = async (given = text) => {
+  const keep = async (given: string) => {
     if (given.trim() === kept.trim()) {
       holdDraft(key, null);
       setWrong(null);
@@ -59,7 +59,7 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     if (event.key === "Escape") drop();
     if (event.key === "Enter") {
       event.preventDefault();
-      keep();
+      keep(event.currentTarget.value);
       if (at) moveFrom(event.currentTarget, at, "next");
     } else if (at) {
       arrows(event, at);
@@ -93,9 +93,9 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
           e.currentTarget.select();
         }}
         onChange={(e) => setText(e.target.value)}
-        onBlur={() => {
+        onBlur={(e) => {
           editing.current = false;
-          keep();
+          keep(e.currentTarget.value);
         }}
         onKeyDown={onKeyDown}
         onPaste={onPaste}

@@ -118,6 +118,7 @@ function useDeskState(job: string, view: View, sheet: Sheet, setView: (view: Vie
   };
   return {
     sheet: trial ?? sheet,
+    kept: sheet,
     view,
     go: (next) => {
       stopWondering();

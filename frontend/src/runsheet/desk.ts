@@ -14,7 +14,10 @@ export interface Spot {
 
 /** What the parts of the sheet share: what is shown, and what can be done to it. */
 export interface Desk {
+  /** What is shown: things as they are kept, or as a what-if would make them. */
   sheet: Sheet;
+  /** Things as they are kept. */
+  kept: Sheet;
   view: View;
   go: (view: Partial<View>) => void;
   selected: string | null;

@@ -41,7 +41,7 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
           {n.act && (
             <button
               type="button"
-              className="min-h-8 rounded border border-rule px-2 font-bold"
+              className="min-h-9 rounded border border-rule px-3 font-bold"
               onClick={() => {
                 n.act?.run();
                 drop(n.id);
@@ -50,7 +50,12 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
               {n.act.label}
             </button>
           )}
-          <button type="button" aria-label="Close this notice" onClick={() => drop(n.id)}>
+          <button
+            type="button"
+            aria-label="Close this notice"
+            className="-my-2 -mr-2 flex size-11 items-center justify-center"
+            onClick={() => drop(n.id)}
+          >
             <X size={16} aria-hidden />
           </button>
         </li>

@@ -14,6 +14,8 @@ from .readings import Evidence, Measured, Verdict, current_proven, live_readings
 
 TOP_SHARE = 1.35
 """No battery or charger holds more than this share of the nominal voltage on its posts."""
+MILLIVOLTS_FROM = 15.0
+"""A number this large on a drop was likely read in millivolts."""
 SCALE_WITHIN = 5.0
 """A measured current further than this factor from the loaded one says nothing of the budget."""
 
@@ -166,17 +168,14 @@ def _usable(
                 findings.append(_no_number(r))
         elif r.quantity == "amperes":
             yield r
-        elif abs(r.value) > (
-            TOP_SHARE * nominal_v
-            if {r.red, r.black} == set(posts)
-            else source_v + r.accuracy + 0.02 * nominal_v
-        ):
-            most = TOP_SHARE * nominal_v if {r.red, r.black} == set(posts) else source_v
+        elif (most := _impossible(r, posts, source_v, nominal_v)) is not None:
+            milli = abs(r.value) >= MILLIVOLTS_FROM and abs(r.value) / 1000 < most
+            hint = f"If the meter showed millivolts, type {abs(r.value):g}m. " if milli else ""
             findings.append(
                 Finding(
                     "impossible",
                     f"{abs(r.value):.3g} V is more than the source can give ({most:.2f} V).",
-                    "Check the range and where the other lead stands, then read it again.",
+                    f"{hint}Check the range and where the other lead stands, then read it again.",
                     (r.id,),
                 )
             )
@@ -202,6 +201,16 @@ def _usable(
             yield replace(r, value=-r.value)
         else:
             yield r
+
+
+def _impossible(
+    r: Reading, posts: tuple[str, str], source_v: float, nominal_v: float
+) -> float | None:
+    """The most (V) that could be read there, where this reading is beyond it."""
+    assert r.value is not None
+    most = TOP_SHARE * nominal_v if {r.red, r.black} == set(posts) else source_v
+    doubt = 0.0 if most != source_v else r.accuracy + 0.02 * nominal_v
+    return most if abs(r.value) > most + doubt else None
 
 
 def _directions(budget: RunBudget) -> set[tuple[str, str]]:

@@ -163,34 +163,44 @@ def _measured(connection: sqlite3.Connection, job: str, stage: Stage) -> bool:
 
 
 def step_forward(connection: sqlite3.Connection, job: str, stage: Stage) -> str | None:
-    """Redo the change that was undone last: its summary, or None where there is none."""
+    """Redo the change that was undone last: its summary, or None where there is none.
+
+    Where this stage has nothing to redo, a later stage that was undone away comes back.
+    """
     with transaction(connection):
-        row = connection.execute(
-            """
-            WITH RECURSIVE line (id, parent, summary, stage) AS (
-                SELECT r.id, r.parent, r.summary, r.stage FROM revision r
-                JOIN head h ON h.job_id = r.job_id AND h.tip = r.id
-                WHERE h.job_id = :job AND h.stage = :stage
-                UNION ALL
-                SELECT r.id, r.parent, r.summary, r.stage FROM revision r
-                JOIN line ON r.id = line.parent AND r.job_id = :job
-                WHERE r.stage = :stage
-            )
-            SELECT line.id, line.summary FROM line, head h
-            LEFT JOIN revision p ON p.job_id = :job AND p.id = line.parent
-            WHERE h.job_id = :job AND h.stage = :stage AND line.id IS NOT h.revision_id
-              AND (line.parent = h.revision_id
-                   OR (h.revision_id IS NULL AND (p.stage IS NULL OR p.stage <> :stage)))
-            """,
-            {"job": job, "stage": stage},
-        ).fetchone()
-        if row is None:
-            return None
-        connection.execute(
-            "UPDATE head SET revision_id = ? WHERE job_id = ? AND stage = ?",
-            (row["id"], job, stage),
+        for each in STAGES[STAGES.index(stage) :]:
+            row = _next_on_line(connection, job, each)
+            if row is not None and (each == stage or row["head"] is None):
+                connection.execute(
+                    "UPDATE head SET revision_id = ? WHERE job_id = ? AND stage = ?",
+                    (row["id"], job, each),
+                )
+                return str(row["summary"])
+        return None
+
+
+def _next_on_line(connection: sqlite3.Connection, job: str, stage: Stage) -> sqlite3.Row | None:
+    """The revision one step towards the tip from where a stage stands."""
+    row: sqlite3.Row | None = connection.execute(
+        """
+        WITH RECURSIVE line (id, parent, summary) AS (
+            SELECT r.id, r.parent, r.summary FROM revision r
+            JOIN head h ON h.job_id = r.job_id AND h.tip = r.id
+            WHERE h.job_id = :job AND h.stage = :stage
+            UNION ALL
+            SELECT r.id, r.parent, r.summary FROM revision r
+            JOIN line ON r.id = line.parent AND r.job_id = :job
+            WHERE r.stage = :stage
         )
-        return str(row["summary"])
+        SELECT line.id, line.summary, h.revision_id AS head FROM line, head h
+        LEFT JOIN revision p ON p.job_id = :job AND p.id = line.parent
+        WHERE h.job_id = :job AND h.stage = :stage AND line.id IS NOT h.revision_id
+          AND (line.parent = h.revision_id
+               OR (h.revision_id IS NULL AND (p.stage IS NULL OR p.stage <> :stage)))
+        """,
+        {"job": job, "stage": stage},
+    ).fetchone()
+    return row
 
 
 def can_step(connection: sqlite3.Connection, job: str, stage: Stage) -> tuple[bool, bool]:
@@ -210,4 +220,12 @@ def can_step(connection: sqlite3.Connection, job: str, stage: Stage) -> tuple[bo
     back = row["parent"] is not None and (
         row["parent_stage"] == stage or not _measured(connection, job, stage)
     )
-    return back, row["revision_id"] != row["tip"]
+    later = STAGES[STAGES.index(stage) + 1 :]
+    undone = connection.execute(
+        f"""
+        SELECT 1 FROM head WHERE job_id = ? AND revision_id IS NULL
+        AND stage IN ({", ".join("?" * len(later))})
+        """,
+        (job, *later),
+    ).fetchone()
+    return back, row["revision_id"] != row["tip"] or undone is not None

@@ -1,0 +1,69 @@
+"""The real application on a real port, driven in headless Chromium."""
+
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+from waitress.server import create_server
+
+from spare_margin.cli import fill_with_demo
+from spare_margin.web.app import PAGES, create_app
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
+BENCH, HAND = (1280, 800), (390, 844)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    assert (PAGES / "index.html").is_file(), "the pages are not built: run `make test`"
+    with sync_playwright() as driver:
+        chromium = driver.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        yield chromium
+        chromium.close()
+
+
+@pytest.fixture
+def site(tmp_path: Path) -> Iterator[str]:
+    """The address of the application over a fresh copy of the demo jobs."""
+    database = tmp_path / "demo.sqlite3"
+    fill_with_demo(database)
+    server = create_server(create_app(database), host="127.0.0.1", port=0, threads=4)
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    yield f"http://127.0.0.1:{server.effective_port}"
+    server.close()
+    thread.join(timeout=5)
+
+
+@pytest.fixture(params=[BENCH], ids=["bench"])
+def page(request: pytest.FixtureRequest, browser: Browser, site: str) -> Iterator[Page]:
+    """A fresh page; whatever it complains of in its console fails the test."""
+    width, height = request.param
+    context = browser.new_context(
+        base_url=site, viewport={"width": width, "height": height}, accept_downloads=True
+    )
+    opened = context.new_page()
+    opened.set_default_timeout(8000)
+    complaints: list[str] = []
+    outside: list[str] = []
+    opened.on("pageerror", lambda error: complaints.append(str(error)))
+    opened.on(
+        "request",
+        lambda sent: (
+            outside.append(sent.url) if not sent.url.startswith((site, "data:", "blob:")) else None
+        ),
+    )
+    yield opened
+    context.close()
+    assert complaints == []
+    assert outside == [], "nothing may be asked of the network"

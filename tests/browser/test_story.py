@@ -1,0 +1,243 @@
+"""The main job, done as a person does it: with the mouse, by keyboard alone, and in the hand."""
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from tests.browser.conftest import BENCH, HAND
+from tests.conftest import loop, piece
+
+AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+MARRAM = "/jobs/demo-1-sloop-marram"
+both = pytest.mark.parametrize("page", [BENCH, HAND], indirect=True, ids=["bench", "hand"])
+hand = pytest.mark.parametrize("page", [HAND], indirect=True, ids=["hand"])
+
+
+def verdict(page: Page) -> Locator:
+    return page.get_by_test_id("verdict")
+
+
+def read(page: Page, name: str, typed: str) -> None:
+    cell = page.get_by_label(f"{name}, volts")
+    cell.fill(typed)
+    with page.expect_response(re.compile("/readings$")):
+        cell.press("Enter")
+
+
+def test_find_the_guilty_piece_change_it_and_see_it_pass(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("link", name="Sloop Marram: galley tap").click()
+    expect(verdict(page)).to_contain_text("over")
+    expect(page.get_by_test_id("says")).to_contain_text("Ring at bus is over by 0.409 V")
+    page.get_by_role("button", name="Plan the repair of Ring at bus").click()
+    page.get_by_role("button", name="remade").click()
+    expect(page.get_by_role("button", name="Planned")).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_text("Ring at bus: remade")).to_be_visible()
+    page.get_by_role("button", name="Repair done").click()
+    expect(page.get_by_role("button", name="As left")).to_have_attribute("aria-pressed", "true")
+    read(page, "as left, whole feed", "0.24")
+    read(page, "as left, across Tap pump", "12.26")
+    read(page, "as left, whole return", "150m")
+    expect(verdict(page)).to_contain_text("within")
+    expect(page.get_by_test_id("says")).to_have_text("Feed and return are within their ceilings.")
+    expect(page.get_by_role("contentinfo")).to_contain_text("by difference")
+    page.reload()
+    expect(verdict(page)).to_contain_text("within")
+    expect(page.get_by_label("as left, whole return, volts")).to_have_value("150m")
+    page.go_back()
+
+
+def test_the_same_by_keyboard_alone(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("link", name="Sloop Marram").focus()
+    page.keyboard.press("Enter")
+    expect(verdict(page)).to_contain_text("over")
+    page.get_by_role("button", name="Plan the repair of Ring at bus").focus()
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="replaced").focus()
+    page.keyboard.press("Space")
+    expect(page.get_by_text("Ring at bus: replaced")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("Undone: Ring at bus: replaced")).to_be_visible()
+    page.keyboard.press("Control+Shift+z")
+    expect(page.get_by_text("Ring at bus: replaced", exact=True)).to_be_visible()
+    page.get_by_label("as found, whole feed, volts").focus()
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_label("as left, whole feed, volts")).to_be_focused()
+    page.keyboard.type(",24")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.type("12.26")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("as left, whole return, volts")).to_be_focused()
+    page.keyboard.type(".15")
+    page.keyboard.press("Enter")
+    expect(verdict(page)).to_contain_text("within")
+    page.get_by_role("heading", name="Tap pump").first.click()
+    page.keyboard.press("Alt+F")
+    expect(verdict(page)).to_contain_text("over")
+    page.keyboard.press("Alt+ArrowDown")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Cold box")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("paste a row or block")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+
+
+@hand
+def test_the_same_in_the_hand(page: Page) -> None:
+    page.goto(MARRAM)
+    expect(verdict(page)).to_contain_text("over")
+    page.get_by_role("button", name="Ring at bus").click()
+    page.get_by_role("dialog").get_by_role("button", name="remade").click()
+    page.get_by_role("dialog").get_by_role("button", name="Close").click()
+    page.get_by_role("button", name="Repair done").click()
+    for name, typed in (("source, post to post", "12.65"), ("whole feed", "0.24"),
+                        ("across Tap pump", "12.25"), ("whole return", "0.150")):  # fmt: skip
+        read(page, f"as left, {name}", typed)
+    expect(verdict(page)).to_contain_text("within")
+    expect(page.get_by_role("contentinfo")).to_contain_text("closes within the meter's doubt")
+    for button in page.get_by_role("button").all():
+        box = button.bounding_box()
+        assert box is None or box["height"] >= 30
+    wide = page.evaluate("document.documentElement.scrollWidth")
+    assert wide <= HAND[0], "nothing may stick out sideways"
+
+
+def test_an_edit_is_tried_while_typing_and_kept_on_enter(page: Page) -> None:
+    page.goto("/jobs/demo-2-tourer-linnet")
+    page.get_by_role("button", name="Fan feed").click()
+    length = page.get_by_label("length")
+    length.fill("9")
+    expect(page.get_by_role("status")).to_contain_text("What if: not kept yet")
+    length.press("Escape")
+    expect(page.get_by_role("status")).to_have_count(0)
+    expect(length).to_have_value("3.9 m")
+    length.fill("-2")
+    length.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("too small. Accepted: above 0")
+    expect(length).to_have_value("-2")
+    page.get_by_label("the drawing was wrong: correct it as found").check()
+    length.fill("12 ft")
+    length.press("Enter")
+    expect(page.get_by_label("length")).to_have_value(re.compile(r"3\.65\d* m"))
+    page.get_by_role("button", name="One size up").click()
+    expect(page.get_by_label("size", exact=True)).to_have_value("14 AWG")
+    expect(page.get_by_role("button", name="As found")).to_have_attribute("aria-pressed", "true")
+
+
+def test_what_is_typed_wrong_or_without_a_server_is_not_lost(page: Page) -> None:
+    page.goto(MARRAM)
+    cell = page.get_by_label("as found, Switch, volts")
+    cell.fill("abc")
+    cell.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("is not understood")
+    expect(cell).to_have_value("abc")
+    page.route("**/readings", lambda route: route.abort())
+    cell.fill("0.061")
+    cell.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("does not answer")
+    page.unroute("**/readings")
+    page.reload()
+    expect(cell).to_have_value("0.061")
+    cell.focus()
+    with page.expect_response(re.compile("/readings$")):
+        cell.press("Enter")
+    page.reload()
+    expect(cell).to_have_value("0.061")
+
+
+def test_states_and_a_pasted_block(page: Page) -> None:
+    page.goto("/jobs/demo-2-tourer-linnet")
+    read(page, "as found, Chassis", "OL")
+    expect(page.get_by_text("Over range. Take a higher range")).to_be_visible()
+    read(page, "as found, Fan feed", "-0.1502")
+    expect(page.get_by_text("the sign is turned")).to_be_visible()
+    page.get_by_label("as found, Fuse, volts").focus()
+    page.evaluate(
+        """() => {
+            const data = new DataTransfer();
+            data.setData("text", "0.052\\t0.151\\t0.43\\n");
+            const event = new ClipboardEvent("paste", {clipboardData: data, bubbles: true});
+            document.activeElement.dispatchEvent(event);
+        }"""
+    )
+    expect(page.get_by_test_id("says")).to_contain_text("Wardrobe plug is over")
+    expect(page.get_by_label("as found, Wardrobe plug, volts")).to_have_value("0.43")
+
+
+def test_scenarios_toggles_and_the_address(page: Page) -> None:
+    page.goto(MARRAM)
+    page.get_by_role("button", name="Weighing anchor").click()
+    expect(page).to_have_url(re.compile("scenario=weighing"))
+    expect(page.get_by_text("9 more readings were taken in another scenario")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Anchor capstan")).click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Anchor capstan")
+    expect(page.get_by_text("High current.")).to_be_visible()
+    page.get_by_role("switch", name="Tap pump").click()
+    expect(page.get_by_role("switch", name="Tap pump")).to_have_attribute("aria-checked", "false")
+    page.reload()
+    expect(page.get_by_role("switch", name="Tap pump")).to_have_attribute("aria-checked", "false")
+    page.get_by_role("button", name="back to the scenario").click()
+    expect(page.get_by_role("switch", name="Tap pump")).to_have_attribute("aria-checked", "true")
+
+
+def test_bring_in_a_job_file_look_first_then_all_or_nothing(page: Page, tmp_path: Path) -> None:
+    bad = loop(title="Bad loop")
+    bad["elements"][1]["length_m"] = -3
+    bad["elements"].append(piece("stub", "f1", "nowhere"))
+    (tmp_path / "bad.json").write_text(json.dumps(bad))
+    (tmp_path / "good.json").write_text(json.dumps(loop(title="Locker fan")))
+    page.goto("/")
+    page.get_by_role("button", name="Bring in a job file").click()
+    page.get_by_label("Job file", exact=True).set_input_files(tmp_path / "bad.json")
+    expect(page.get_by_role("alert")).to_contain_text("elements[1].length_m")
+    expect(page.get_by_role("button", name="Put it on the shelf")).to_be_disabled()
+    page.get_by_label("Job file", exact=True).set_input_files(tmp_path / "good.json")
+    expect(page.get_by_label("What the file holds")).to_contain_text("Load l")
+    page.get_by_role("button", name="Put it on the shelf").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Load l")
+    with page.expect_download() as download:
+        page.get_by_label("Take the job out as a file").click()
+    assert json.loads(download.value.path().read_text())["title"] == "Locker fan"
+    page.get_by_role("link", name="Shelf").click()
+    page.get_by_role("button", name="Put Locker fan away").click()
+    expect(page.get_by_role("link", name="Locker fan")).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("link", name="Locker fan")).to_be_visible()
+
+
+def test_addresses_that_lead_nowhere(page: Page) -> None:
+    page.goto("/jobs/none")
+    expect(page.get_by_role("heading", name="No such job")).to_be_visible()
+    page.goto(f"{MARRAM}?run=ghost")
+    expect(page.get_by_role("alert")).to_contain_text("There is no run ghost")
+    page.get_by_role("button", name="Open it afresh").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Tap pump")
+    page.goto("/somewhere/else")
+    expect(page.get_by_role("heading", name="There is nothing here")).to_be_visible()
+
+
+@both
+@pytest.mark.parametrize("theme", ["light", "dark", "sun"])
+def test_axe_finds_nothing_serious(page: Page, theme: str) -> None:
+    page.add_init_script(f"localStorage.setItem('spare-margin.theme', '{theme}')")
+    for path, act in (("/", None), (MARRAM, None), ("/jobs/demo-2-tourer-linnet", None),
+                      ("/jobs/demo-3-show-truck-dunlin", "Rear lug"), ("/", "Bring in")):  # fmt: skip
+        page.goto(path)
+        page.wait_for_load_state("networkidle")
+        if act:
+            page.get_by_role("button", name=act).first.click()
+        page.evaluate(AXE.read_text("utf-8"))
+        found = page.evaluate(
+            "() => axe.run(document, {resultTypes: ['violations']}).then(r => r.violations)"
+        )
+        serious = [
+            f"{v['id']}: {n['html'][:160]} {n['failureSummary'][:200]}"
+            for v in found
+            if v["impact"] in ("serious", "critical")
+            for n in v["nodes"]
+        ]
+        assert serious == [], f"{path} {theme}"

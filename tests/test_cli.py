@@ -1,0 +1,103 @@
+"""The command line as a person meets it."""
+
+import json
+import socket
+from itertools import pairwise
+from pathlib import Path
+
+import pytest
+from click.testing import CliRunner, Result
+
+from spare_margin.cli import main
+from spare_margin.core.network import solve
+from spare_margin.data.shelves import shipped_tables
+from tests.conftest import EXAMPLES, craft_of, job_document, load, loop, piece, wire
+
+BOAT = EXAMPLES / "boat-galley-and-capstan.json"
+
+
+def run(*words: str | Path) -> Result:
+    return CliRunner().invoke(main, [str(w) for w in words])
+
+
+def test_solve_prints_the_open_format() -> None:
+    answer = run("solve", BOAT)
+    assert answer.exit_code == 0
+    document = json.loads(answer.stdout)
+    assert document["scenario"] == "anchored"
+    assert (document["format"], document["version"]) == ("spare-margin-solution", 1)
+    assert document["converged"] is True
+    assert document["nodes"]["pump+"] == pytest.approx(12.09534513914, abs=2e-6)
+    assert set(document["elements"]["pump-wire"]) == {
+        "current_a", "drop_v", "power_w", "resistance_ohm", "temperature_c",
+    }  # fmt: skip
+
+
+def test_solve_takes_a_scenario_and_writes_a_file(tmp_path: Path) -> None:
+    out = tmp_path / "solution.json"
+    answer = run("solve", BOAT, "--scenario", "weighing", "--out", out)
+    assert (answer.exit_code, answer.stdout) == (0, "")
+    assert json.loads(out.read_text())["scenario"] == "weighing"
+
+
+def test_bad_jobs_exit_2_with_one_line(tmp_path: Path) -> None:
+    bad = tmp_path / "bad.json"
+    document = loop()
+    document["elements"][1]["length_m"] = -1
+    bad.write_text(json.dumps(document))
+    for words in (
+        ("solve", bad), ("solve", tmp_path / "none.json"), ("solve", tmp_path),
+        ("solve", BOAT, "--scenario", "x"), ("solve", BOAT, "--out", tmp_path / "no" / "such"),
+    ):  # fmt: skip
+        answer = run(*words)
+        assert answer.exit_code == 2
+        assert len(answer.stderr.strip().splitlines()) == 1
+    assert (
+        f"{bad}: elements[1].length_m: -1 is too small; accepted: above 0"
+        in run("solve", bad).stderr
+    )
+
+
+def test_a_stalling_load_exits_3_and_is_named(tmp_path: Path) -> None:
+    job = tmp_path / "job.json"
+    stall = job_document(
+        [piece("p", "b+", "l+", resistance_ohm=2.0), load(end="b-", behaviour="constant_power",
+         power_w=60)]
+    )  # fmt: skip
+    job.write_text(json.dumps(stall))
+    answer = run("solve", job)
+    assert answer.exit_code == 3
+    assert "load l (Load l) would stall" in answer.stderr
+
+
+def test_a_taken_port_gets_one_plain_sentence(tmp_path: Path) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        for words in (("demo",), ("serve", "--database", tmp_path / "x.sqlite3")):
+            answer = run(*words, "--port", str(port))
+            assert answer.exit_code == 1
+            assert answer.stderr.strip().startswith(f"Port {port} is taken")
+
+
+def test_five_thousand_pieces_solve() -> None:
+    """Large crafts take the sparse way; the answer is still exact."""
+    elements, n = [], 250
+    for i in range(n):
+        points = ["b+", *(f"p{i}.{k}" for k in range(9)), f"l{i}"]
+        elements += [
+            wire(f"w{i}.{k}", a, b, length_m=0.5) for k, (a, b) in enumerate(pairwise(points))
+        ]
+        elements.append(
+            load(f"m{i}", f"l{i}", f"r{i}", behaviour="constant_current", current_a=0.1)
+        )
+        elements += [
+            wire(f"x{i}.{k}", a, b, "return", length_m=0.5)
+            for k, (a, b) in enumerate([(f"r{i}", f"s{i}"), (f"s{i}", "b-")])
+        ]
+    craft = craft_of(job_document(elements))
+    solution = solve(craft, craft.scenario(), shipped_tables())
+    assert solution.nodes["b+"] == pytest.approx(12.6 - 0.01 * 0.1 * n, abs=1e-9)
+    drop = solution.volts("b+", "l7")
+    assert drop == pytest.approx(10 * 0.5 * 0.00798 * 0.1, abs=1e-9)

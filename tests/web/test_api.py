@@ -1,0 +1,396 @@
+"""The API over real databases: the story of a job, and everything it refuses."""
+
+import json
+import uuid
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+
+from tests.conftest import Document, loop, piece
+
+MARRAM = "/api/v1/jobs/demo-1-sloop-marram"
+DUNLIN = "/api/v1/jobs/demo-3-show-truck-dunlin"
+
+
+def sheet(client: FlaskClient, job: str = MARRAM, **query: str) -> Document:
+    answer = client.get(f"{job}/sheet", query_string=query)
+    assert answer.status_code == 200, answer.json
+    return dict(answer.json)
+
+
+def column(shown: Document, name: str) -> Document:
+    return next(c for c in shown["run"]["columns"] if c["id"] == name)
+
+
+def change(client: FlaskClient, shown: Document, element: str, **more: Any) -> Any:
+    job = f"/api/v1/jobs/{shown['job']}"
+    keys = {k: more.pop(k) for k in ("correct", "keep") if k in more}
+    body = {"stage": shown["stage"], "revision": shown["revision"], "element": element}
+    view = {"run": shown["run"]["load"]["id"], "scenario": shown["scenario"]}
+    return client.post(f"{job}/changes", json={**body, "edit": more, "view": view, **keys})
+
+
+def take(client: FlaskClient, typed: str, span: tuple[str, str], **more: Any) -> Any:
+    job = more.pop("job", MARRAM)
+    body = {"id": uuid.uuid4().hex, "stage": "as_found", "scenario": "evening", "typed": typed}
+    return client.post(f"{job}/readings", json={**body, "red": span[0], "black": span[1], **more})
+
+
+RING = ("tap-r", "bus")
+
+
+def test_the_shelf(demo: FlaskClient) -> None:
+    shelf = demo.get("/api/v1/jobs").json
+    assert shelf is not None
+    assert [j["id"] for j in shelf["jobs"]] == [
+        "demo-1-sloop-marram", "demo-2-tourer-linnet", "demo-3-show-truck-dunlin",
+    ]  # fmt: skip
+    assert [j["verdict"] for j in shelf["jobs"]] == ["over", "over", "within"]
+    assert shelf["jobs"][0]["focus_name"] == "Tap pump"
+    assert len(shelf["cautions"]) == 2
+    demo.post(f"{MARRAM}/put-away")
+    shelf = demo.get("/api/v1/jobs").json
+    assert shelf is not None
+    assert len(shelf["jobs"]) == 2
+    assert shelf["put_away"][0]["id"] == "demo-1-sloop-marram"
+    demo.post(f"{MARRAM}/take-back")
+    assert sheet(demo)["title"] == "Sloop Marram: galley tap"
+
+
+def test_the_sheet_names_the_guilty_piece(demo: FlaskClient) -> None:
+    shown = sheet(demo)
+    assert shown["run"]["found"]["guilty"] == "tap-ring"
+    assert shown["run"]["verdict"] == "over"
+    assert shown["run"]["basis"] == "as_found"
+    ring = column(shown, "tap-ring")
+    assert ring["found"]["verdict"] == "over"
+    assert [line["label"] for line in ring["working"]][:2] == ["Resistance", "Predicted"]
+    assert [r["id"] for r in shown["runs"]] == ["tap", "cold", "cap"]
+    assert any(c["when"] == "Hot joint" for c in shown["cautions"])
+    foot = shown["run"]["found"]["foot"]
+    total = foot["feed_v"] + foot["load_v"] + foot["return_v"] + foot["unaccounted_v"]
+    assert total == pytest.approx(foot["source_v"])
+
+
+def test_the_half_way_job_asks_for_its_pieces(demo: FlaskClient) -> None:
+    shown = sheet(demo, "/api/v1/jobs/demo-2-tourer-linnet")
+    assert shown["run"]["found"]["guilty"] is None
+    assert "Read its pieces" in shown["run"]["verdict_says"]
+    beside = [c["id"] for c in shown["run"]["columns"] if c["beside"]]
+    assert beside == ["home"] or set(beside) == {"strap", "body", "tray-j"}
+
+
+def test_the_repaired_job_passes(demo: FlaskClient) -> None:
+    shown = sheet(demo, DUNLIN)
+    assert (shown["stage"], shown["run"]["verdict"]) == ("as_left", "within")
+    assert shown["run"]["left"]["foot"]["closes"] is True
+    assert len(shown["stages"][-1]["changes"]) == 2
+
+
+def test_the_whole_story(demo: FlaskClient) -> None:
+    """Change the guilty piece, finish, read three things, and see it pass."""
+    found = sheet(demo)
+    planned = change(demo, found, "tap-ring", repair="remade").json
+    assert planned["stage"] == "planned"
+    assert planned["stages"][1]["changes"] == ["Ring at bus: remade"]
+    assert sheet(demo, stage="as_found")["run"]["found"]["guilty"] == "tap-ring"
+    left = demo.post(f"{MARRAM}/as-left", json={}).json
+    assert left is not None
+    assert left["stage"] == "as_left"
+    assert left["run"]["verdict"] == "within"
+    assert left["run"]["basis"] == "predicted"
+    for typed, span in (("0.24", ("bat+", "tap+")), ("0.150", ("tap-", "bat-")),
+                        ("12.26", ("tap+", "tap-"))):  # fmt: skip
+        answer = take(demo, typed, span, stage="as_left", view={"stage": "as_left"})
+        assert answer.status_code == 200, answer.json
+    shown = sheet(demo)
+    assert shown["run"]["verdict"] == "within"
+    assert shown["run"]["basis"] == "as_left"
+    assert shown["run"]["left"]["foot"]["by_difference"] == ["source"]
+
+
+def test_a_first_reading_as_left_makes_the_stage(demo: FlaskClient) -> None:
+    answer = take(demo, "0.15", ("tap-", "bat-"), stage="as_left")
+    assert answer.status_code == 200
+    assert list(s["stage"] for s in sheet(demo)["stages"]) == ["as_found", "as_left"]
+
+
+def test_changing_the_wiring_again_sets_its_readings_aside(demo: FlaskClient) -> None:
+    shown = sheet(demo, DUNLIN)
+    made = change(demo, shown, "lug-j", repair="replaced").json
+    assert made["stage"] == "as_left"
+    assert column(made, "lug-j")["left"]["set_aside"] is True
+    assert column(made, "frame")["left"]["set_aside"] is False
+    assert any(f["check"] == "changed" for f in made["run"]["left"]["findings"])
+
+
+def test_correcting_the_drawing_keeps_the_readings_and_reaches_the_plan(demo: FlaskClient) -> None:
+    planned = change(demo, sheet(demo), "tap-ring", repair="remade").json
+    assert planned["stage"] == "planned"
+    found = sheet(demo, stage="as_found")
+    fixed = change(demo, found, "tap-wire", length="7,5", correct=True).json
+    assert fixed["stage"] == "as_found"
+    assert column(fixed, "tap-wire")["spec"] == "6 mm\u00b2 \u00b7 7.5 m"
+    assert fixed["run"]["found"]["guilty"] == "tap-ring"
+    assert column(sheet(demo, stage="planned"), "tap-wire")["spec"].endswith("7.5 m")
+
+
+def test_a_what_if_keeps_nothing(demo: FlaskClient) -> None:
+    shown = sheet(demo)
+    would = change(demo, shown, "tap-wire", size="10 AWG", keep=False).json
+    assert column(would, "tap-wire")["spec"].startswith("10 AWG")
+    assert sheet(demo) == shown
+
+
+def test_undo_and_redo(demo: FlaskClient) -> None:
+    planned = change(demo, sheet(demo), "tap-wire", size="4").json
+    assert planned["can_undo"]
+    step = {"stage": "planned", "direction": "undo"}
+    undone = demo.post(f"{MARRAM}/steps", json=step).json
+    assert undone is not None
+    assert (
+        undone["said"]
+        == "Undone: Pump feed: 6 mm\u00b2 \u00b7 5.1 m \u2192 4 mm\u00b2 \u00b7 5.1 m"
+    )
+    assert undone["sheet"]["stage"] == "as_found"
+    assert undone["sheet"]["can_redo"]
+    refused = demo.post(f"{MARRAM}/steps", json={"stage": "as_found", "direction": "undo"})
+    assert refused.status_code == 422
+    redone = demo.post(f"{MARRAM}/steps", json={**step, "direction": "redo"}).json
+    assert redone is not None
+    assert redone["sheet"]["stage"] == "planned"
+
+
+def test_the_kinds_of_element_can_all_be_edited(demo: FlaskClient) -> None:
+    shown = sheet(demo)
+    for element, edit in (
+        ("tap-fuse", {"rating": "15 A"}), ("tap-sw", {"open": True}), ("tap-sw", {"open": False}),
+        ("tap-wire", {"kind": "joint", "name": "Splice"}), ("tap-wire", {"style": "splice"}),
+        ("tap-wire", {"resistance": "3 m\u03a9"}), ("tap", {"current": "6"}),
+        ("tap", {"behaviour": "constant_power", "power": "70", "least": ""}),
+        ("service", {"open_circuit": "12.4", "internal": "6 mohm"}),
+    ):  # fmt: skip
+        answer = change(demo, shown, element, **edit)
+        assert answer.status_code == 200, (element, edit, answer.json)
+        shown = answer.json
+    assert column(shown, "tap-wire")["name"] == "Splice"
+    assert shown["run"]["source"]["open_circuit_v"] == 12.4
+
+
+def test_toggled_loads_change_the_currents_and_close_the_readings(demo: FlaskClient) -> None:
+    alone = sheet(demo, on="tap")
+    assert alone["toggled"] is True
+    assert column(alone, "main")["current_a"] == pytest.approx(5.4)
+    assert alone["run"]["found"]["verdict"] == "not_measured"
+    off = sheet(demo, on="cold", run="tap")
+    assert off["run"]["verdict"] == "not_loaded"
+    assert sheet(demo, on="")["loads"][0]["on"] is False
+
+
+def test_a_load_that_stalls_is_said_and_the_sheet_still_shown(demo: FlaskClient) -> None:
+    shown = change(demo, sheet(demo, run="cold"), "cold-wire", resistance="2").json
+    assert "Cold box would stall" in shown["trouble"]
+    assert shown["run"]["load"]["on"] is False
+
+
+def test_a_job_goes_out_and_comes_in_with_its_ids(demo: FlaskClient) -> None:
+    change(demo, sheet(demo), "tap-ring", repair="remade")
+    out = demo.get(f"{MARRAM}/file")
+    assert out.headers["Content-Disposition"].endswith('"sloop-marram-galley-tap.json"')
+    made = demo.post("/api/v1/jobs", data=out.data)
+    assert made.status_code == 201
+    assert made.json is not None
+    job = f"/api/v1/jobs/{made.json['id']}"
+    before, after = sheet(demo), sheet(demo, job)
+    assert after["run"] == before["run"]
+    assert json.loads(demo.get(f"{job}/file").data) == json.loads(out.data)
+
+
+# Readings
+
+
+def test_a_reading_sent_twice_is_kept_once(demo: FlaskClient) -> None:
+    count = len(json.loads(demo.get(f"{MARRAM}/file").data)["readings"])
+    for _ in range(2):
+        assert take(demo, "0.38", RING, id="made-on-the-phone-1").status_code == 200
+    assert len(json.loads(demo.get(f"{MARRAM}/file").data)["readings"]) == count + 1
+
+
+def test_a_correction_supersedes_and_both_are_kept(demo: FlaskClient) -> None:
+    old = column(sheet(demo), "tap-ring")["found"]["reading"]
+    shown = take(demo, "0.012", RING, supersedes=old).json["sheet"]
+    assert column(shown, "tap-ring")["found"]["typed"] == "0.012"
+    new = column(shown, "tap-ring")["found"]["reading"]
+    shown = take(demo, " ", RING, supersedes=new).json["sheet"]
+    assert column(shown, "tap-ring")["found"]["reading"] is None
+    kept = json.loads(demo.get(f"{MARRAM}/file").data)["readings"]
+    assert {old, new} < {r["id"] for r in kept}
+
+
+@pytest.mark.parametrize(
+    ("typed", "understood", "check"),
+    [
+        ("140m", "0.140 V \u00b1 0.0014", None),
+        (",14", "0.140 V \u00b1 0.0059", None),
+        ("OL", "over range", "no_number"),
+        ("wandering", "wandering", "no_number"),
+        ("-0.3871", "-0.387 V \u00b1 0.0021", "swapped"),
+        ("233", "233.00 V \u00b1 1.9", "impossible"),
+    ],
+)
+def test_what_is_typed_is_understood_and_checked(
+    demo: FlaskClient, typed: str, understood: str, check: str | None
+) -> None:
+    old = column(sheet(demo), "tap-ring")["found"]["reading"]
+    answer = take(demo, typed, RING, supersedes=old).json
+    assert answer["understood"] == understood
+    cell = column(answer["sheet"], "tap-ring")["found"]
+    assert check is None or check in [f["check"] for f in cell["findings"]]
+
+
+@pytest.mark.parametrize(
+    ("more", "field", "says"),
+    [
+        ({"typed": "lots"}, "typed", "not understood"),
+        ({"typed": ""}, "typed", "nothing was typed"),
+        ({"typed": "1e9"}, "typed", "no reading of this craft"),
+        ({"typed": "9e9", "quantity": "amperes"}, "typed", "no reading of this craft"),
+        ({"red": "moon"}, "red", "no test point moon"),
+        ({"red": "bus"}, "black", "same point"),
+        ({"scenario": "noon"}, "scenario", "there is no noon"),
+        ({"supersedes": "none"}, "supersedes", "no such reading"),
+        ({"id": "x"}, "id", "does not fit"),
+        ({"colour": "red"}, "colour", "not a key"),
+    ],
+)
+def test_bad_readings_name_the_field_and_keep_nothing(
+    demo: FlaskClient, more: Document, field: str, says: str
+) -> None:
+    before = demo.get(f"{MARRAM}/file").data
+    body = {"id": uuid.uuid4().hex, "stage": "as_left", "scenario": "evening", "typed": "1"}
+    answer = demo.post(f"{MARRAM}/readings", json={**body, "red": "tap-r", "black": "bus", **more})
+    assert answer.status_code == 422
+    assert answer.content_type == "application/problem+json"
+    assert answer.json is not None
+    assert answer.json["errors"][0]["field"] == field
+    assert says in answer.json["errors"][0]["problem"]
+    assert demo.get(f"{MARRAM}/file").data == before
+
+
+# Refusals
+
+
+@pytest.mark.parametrize(
+    ("element", "edit", "field", "says"),
+    [
+        ("tap-wire", {"length": "0"}, "length", "too small"),
+        ("tap-wire", {"length": "-2"}, "length", "too small"),
+        ("tap-wire", {"length": "9 km"}, "length", "too large"),
+        ("tap-wire", {"length": "long"}, "length", "not understood"),
+        ("tap-wire", {"length": ""}, "length", "no length"),
+        ("tap-wire", {"size": "7"}, "size", "no row for mm2 7"),
+        ("tap-wire", {"size": "fat"}, "size", "no size"),
+        ("tap-wire", {"size": ""}, "size", "no size"),
+        ("tap-wire", {"resistance": "-1"}, "resistance", "too small"),
+        ("tap-wire", {"name": "x" * 150}, "name", "too long"),
+        ("tap-ring", {"style": "glue"}, "resistance", "no joint of style glue"),
+        ("tap-fuse", {"rating": ""}, "rating", "a fuse needs"),
+        ("tap", {"current": "0"}, "current", "too small"),
+        ("tap", {"behaviour": "filament"}, "power", "is missing"),
+        ("service", {"open_circuit": "0"}, "open_circuit", "too small"),
+        ("service", {"internal": "-1"}, "internal", "too small"),
+        ("ghost", {"name": "x"}, "element", "there is no ghost"),
+    ],
+)
+def test_bad_edits_name_the_field_and_keep_nothing(
+    demo: FlaskClient, element: str, edit: Document, field: str, says: str
+) -> None:
+    shown = sheet(demo)
+    answer = change(demo, shown, element, **edit)
+    assert answer.status_code == 422
+    assert answer.json["errors"][0]["field"] == field
+    assert says in answer.json["errors"][0]["problem"]
+    assert sheet(demo) == shown
+
+
+def test_a_change_on_an_old_sheet_is_a_conflict(demo: FlaskClient) -> None:
+    shown = sheet(demo)
+    change(demo, shown, "tap-wire", length="6", correct=True)
+    again = change(demo, shown, "tap-wire", length="7", correct=True)
+    assert again.status_code == 409
+    assert "changed elsewhere" in again.json["detail"]
+
+
+@pytest.mark.parametrize(
+    ("query", "field"),
+    [({"run": "x"}, "run"), ({"scenario": "x"}, "scenario"), ({"on": "x"}, "on")],
+)
+def test_a_view_of_what_is_not_there(demo: FlaskClient, query: Document, field: str) -> None:
+    answer = demo.get(f"{MARRAM}/sheet", query_string=query)
+    assert answer.status_code == 422
+    assert answer.json is not None
+    assert answer.json["errors"][0]["field"] == field
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "status"),
+    [
+        ("get", "/api/v1/jobs/none/sheet", 404),
+        ("get", "/api/v1/nothing", 404),
+        ("delete", "/api/v1/jobs", 405),
+        ("get", f"{MARRAM}/sheet?stage=later", 422),
+        ("post", f"{MARRAM}/changes", 422),
+    ],
+)
+def test_errors_have_one_shape(demo: FlaskClient, method: str, path: str, status: int) -> None:
+    answer = getattr(demo, method)(path)
+    assert answer.status_code == status
+    assert answer.content_type == "application/problem+json"
+    assert answer.json is not None
+    assert set(answer.json) == {"type", "title", "status", "detail", "errors"}
+
+
+def test_an_import_is_previewed_and_all_or_nothing(client: FlaskClient) -> None:
+    bad = loop()
+    bad["elements"].append(piece("stub", "f1", "end"))
+    bad["nodes"].append({"id": "end"})
+    seen = client.post("/api/v1/jobs/preview", data=json.dumps(bad)).json
+    assert seen is not None
+    assert seen["errors"][0]["field"] == "nodes[7]"
+    refused = client.post("/api/v1/jobs", data=json.dumps(bad))
+    assert refused.status_code == 422
+    shelf = client.get("/api/v1/jobs").json
+    assert shelf is not None
+    assert shelf["jobs"] == []
+    wrong_side = loop()
+    wrong_side["elements"][4]["side"] = "feed"
+    seen = client.post("/api/v1/jobs/preview", data=json.dumps(wrong_side)).json
+    assert seen is not None
+    assert seen["notices"] == ["Joint jr will stand on the return side."]
+    assert seen["runs"][0]["piece_count"] == 5
+    huge = client.post("/api/v1/jobs", data=b" " * 50_000_000)
+    assert huge.status_code == 413
+    assert huge.json is not None
+    assert "8 MB" in huge.json["detail"]
+
+
+def test_another_sites_page_cannot_write_and_pages_are_locked_down(demo: FlaskClient) -> None:
+    other = demo.post(f"{MARRAM}/put-away", headers={"Origin": "https://example.org"})
+    assert other.status_code == 403
+    same = demo.post(f"{MARRAM}/put-away", headers={"Origin": "http://localhost"})
+    assert same.status_code == 200
+    assert "default-src 'self'" in same.headers["Content-Security-Policy"]
+
+
+def test_a_mistake_of_the_program_shows_no_trace(
+    demo: FlaskClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def broken(*_: object) -> None:
+        raise RuntimeError("secret")
+
+    monkeypatch.setattr("spare_margin.web.connection.maker_of", broken)
+    answer = demo.get(f"{MARRAM}/sheet")
+    assert answer.status_code == 500
+    assert b"secret" not in answer.data
+    assert b"Traceback" not in answer.data

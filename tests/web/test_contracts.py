@@ -1,0 +1,54 @@
+"""What is published is what the code does."""
+
+import importlib.util
+import json
+import shutil
+import subprocess
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parent.parent.parent
+
+
+def script(name: str):  # type: ignore[no-untyped-def]
+    spec = importlib.util.spec_from_file_location(name, ROOT / "scripts" / f"{name}.py")
+    assert spec is not None
+    assert spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module
+
+
+@pytest.mark.parametrize("name", ["openapi.json", "job-file.schema.json"])
+def test_the_checked_in_contracts_are_current(name: str) -> None:
+    made = script("write_contracts").contracts()[name]
+    assert (ROOT / "docs" / name).read_text("utf-8") == made, "run `make contracts`"
+
+
+def test_the_typescript_types_are_made_from_the_contract(tmp_path: Path) -> None:
+    tool = ROOT / "frontend" / "node_modules" / ".bin" / "openapi-typescript"
+    assert shutil.which(str(tool)), "the front end's packages are not installed"
+    made = tmp_path / "schema.d.ts"
+    subprocess.run(
+        [str(tool), str(ROOT / "docs" / "openapi.json"), "-o", str(made)],
+        check=True, capture_output=True,
+    )  # fmt: skip
+    kept = ROOT / "frontend" / "src" / "api" / "schema.generated.d.ts"
+    assert made.read_text("utf-8") == kept.read_text("utf-8"), "run `make contracts`"
+
+
+def test_the_document_is_openapi_3_1() -> None:
+    document = json.loads((ROOT / "docs" / "openapi.json").read_text("utf-8"))
+    assert document["openapi"].startswith("3.1")
+    for path, methods in document["paths"].items():
+        assert path.startswith("/api/v1/")
+        for method in methods.values():
+            assert method["summary"]
+
+
+def test_the_demo_readings_are_what_the_networks_show() -> None:
+    writer = script("write_demo")
+    for name in writer.PASSES:
+        kept = json.loads((writer.DEMO / f"{name}.json").read_text("utf-8"))
+        assert writer.with_readings(name, kept) == kept, "run `make demo-data`"
