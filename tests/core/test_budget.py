@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from spare_margin.core.budget import RunBudget, headroom, own_pair, run_budgets
 from spare_margin.core.limits import Ceilings, Limits
-from spare_margin.core.network import solve
+from spare_margin.core.network import Network, solve
 from spare_margin.core.pieces import Craft
 from spare_margin.core.runs import Tracer
 from spare_margin.data.shelves import shipped_tables
@@ -158,7 +158,7 @@ def test_headroom_lands_on_the_first_ceiling(mm2: str) -> None:
     for i in (1, 5):
         document["elements"][i]["size"]["value"] = mm2
     craft, made = budgets(document)
-    room = headroom(craft, craft.scenario(), made["l"], BY_DUTY, TABLES)
+    room = headroom(Network(craft, craft.scenario(), TABLES), made["l"], BY_DUTY)
     assert room.amperes is not None
     assert room.metres is not None
     ohm = sum(p.drop_v for p in made["l"].back.pieces) / 5
@@ -173,7 +173,7 @@ def test_headroom_without_bound_or_hope() -> None:
     document = loop()
     document["elements"][2]["resistance_ohm"] = 0.2
     craft, made = budgets(document)
-    room = headroom(craft, craft.scenario(), made["l"], BY_DUTY, TABLES)
+    room = headroom(Network(craft, craft.scenario(), TABLES), made["l"], BY_DUTY)
     assert room.metres is None
     assert room.metres_until == "j"
 

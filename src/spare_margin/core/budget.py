@@ -13,7 +13,7 @@ from .errors import JobError, NoSolution
 from .fixed_pieces import expected
 from .limits import Ceilings, Limits
 from .network import Network, Solution
-from .pieces import Conductor, Craft, FixedPiece, Scenario, Side
+from .pieces import Conductor, Craft, FixedPiece, Side, called
 from .runs import Run, Step
 from .tables import Tables
 
@@ -330,40 +330,58 @@ class Headroom:
 MOST_EXTRA_A = 2000.0
 MOST_EXTRA_M = 500.0
 SECANT_STEPS = 40
-SLOPE_FLAT = 1e-7
+FLAT = 1e-7
 ZERO_V = 5e-5
 """A spare this small (V) is none."""
 
 
-def headroom(
-    craft: Craft, scenario: Scenario, budget: RunBudget, limits: Limits, tables: Tables
-) -> Headroom:
+def headroom(network: Network, budget: RunBudget, limits: Limits) -> Headroom:
     """How many more amperes at the load, and metres to it, the run's ceilings would bear.
 
-    Each trial solves the whole craft again. The metres lengthen the run's last feed conductor and
+    Each trial solves the whole network again. The metres lengthen the run's last feed conductor and
     first return conductor alike: the load moves away with its own pair of wires.
     """
     own = own_pair(budget.run)
-    network = Network(craft, scenario, tables)
-    load = budget.run.load.id
+    through = {step.piece.id for step in budget.run.steps()}
+    ceilings = _named_ceilings(network.craft, budget, limits)
+    pieces = {p.step.piece.id: p for side in budget.sides for p in side.pieces}
 
-    def amps(extra: float) -> dict[str, float]:
-        return spares(lambda: network.solve({load: extra}))
+    def spares(lost: Callable[[Step], float]) -> dict[str, float]:
+        sums = _named_sums(budget.run, lost)
+        return {name: ceiling - sums[name] for name, ceiling in ceilings.items()}
 
-    def metres(extra: float) -> dict[str, float]:
-        factors = {wire.id: 1 + extra / wire.length_m for wire in own}
-        return spares(lambda: network.solve(stretched=factors))
-
-    def spares(solved: Callable[[], Solution]) -> dict[str, float]:
+    def solved(stretched: dict[str, float] | None = None, extra: float = 0.0) -> dict[str, float]:
         try:
-            return _spares(craft, solved(), budget, limits)
+            solution = network.solve({budget.run.load.id: extra}, stretched, through)
         except (JobError, NoSolution):
             return {}
+        return spares(lambda step: step_drop_v(step, solution))
 
-    amperes, amperes_until = _first_met(amps, -budget.current_a, MOST_EXTRA_A)
-    shortest = -min((w.length_m for w in own), default=0.0)
-    length, metres_until = _first_met(metres, shortest, MOST_EXTRA_M) if own else (None, "")
-    return Headroom(amperes, amperes_until, length, metres_until)
+    def longer(extra: float) -> dict[str, float]:
+        return solved({wire.id: 1 + extra / wire.length_m for wire in own})
+
+    def per_ampere(step: Step) -> float:
+        piece = pieces[step.piece.id]
+        return piece.drop_v / piece.current_a if piece.current_a else 0.0
+
+    def per_metre(step: Step) -> float:
+        wire = next((w for w in own if w.id == step.piece.id), None)
+        return pieces[wire.id].drop_v / wire.length_m if wire else 0.0
+
+    now = spares(lambda step: pieces[step.piece.id].drop_v)
+    amperes, amperes_until = _first_met(
+        now, _named_sums(budget.run, per_ampere), lambda a: solved(extra=a),
+        -budget.current_a, MOST_EXTRA_A,
+    )  # fmt: skip
+    names = {key: called(piece.step.piece) for key, piece in pieces.items()}
+    amperes_until = names.get(amperes_until, amperes_until)
+    if not own:
+        return Headroom(amperes, amperes_until, None, "")
+    shortest = -min(wire.length_m for wire in own)
+    length, metres_until = _first_met(
+        now, _named_sums(budget.run, per_metre), longer, shortest, MOST_EXTRA_M
+    )
+    return Headroom(amperes, amperes_until, length, names.get(metres_until, metres_until))
 
 
 def own_pair(run: Run) -> list[Conductor]:
@@ -378,52 +396,46 @@ def own_pair(run: Run) -> list[Conductor]:
     return pair
 
 
-def _spares(
-    craft: Craft, solution: Solution, budget: RunBudget, limits: Limits
-) -> dict[str, float]:
-    """The run's spare (V) under every ceiling by its name, those of single pieces too."""
-    run = budget.run
-    out: dict[str, float] = {}
-    total = 0.0
-    for side, ceiling in zip(
-        SIDES, (budget.ceilings.feed_v, budget.ceilings.return_v), strict=True
-    ):
-        lost = sum(
-            step_drop_v(s, solution) for s in run.side(side) if not s.beside and not on_purpose(s)
-        )
-        total += lost
-        if ceiling is not None:
-            out[f"{side} ceiling"] = ceiling - lost
-        for step in run.side(side):
-            if isinstance(step.piece, FixedPiece) and not on_purpose(step):
-                single = limits.single_ceiling_v(step.piece.kind, craft.nominal_v)
-                if single is not None:
-                    name = step.piece.name or step.piece.id
-                    out[name] = single - abs(step_drop_v(step, solution))
-    if budget.ceilings.round_trip_v is not None:
-        out["round trip ceiling"] = budget.ceilings.round_trip_v - total
+def _named_ceilings(craft: Craft, budget: RunBudget, limits: Limits) -> dict[str, float]:
+    """Every ceiling (V) a run is held to by its name, those of single pieces by their id."""
+    given = {
+        "feed ceiling": budget.ceilings.feed_v,
+        "return ceiling": budget.ceilings.return_v,
+        "round trip ceiling": budget.ceilings.round_trip_v,
+    }
+    for step in budget.run.steps():
+        if isinstance(step.piece, FixedPiece) and not on_purpose(step):
+            given[step.piece.id] = limits.single_ceiling_v(step.piece.kind, craft.nominal_v)
+    return {name: ceiling for name, ceiling in given.items() if ceiling is not None}
+
+
+def _named_sums(run: Run, value: Callable[[Step], float]) -> dict[str, float]:
+    """A value of every step, summed as the ceilings of the same names sum volts."""
+    out = {step.piece.id: abs(value(step)) for step in run.steps()}
+    for side in SIDES:
+        counted = (s for s in run.side(side) if not s.beside and not on_purpose(s))
+        out[f"{side} ceiling"] = sum(value(s) for s in counted)
+    out["round trip ceiling"] = out["feed ceiling"] + out["return ceiling"]
     return out
 
 
-Trial = Callable[[float], dict[str, float]]
-
-
-def _first_met(spares: Trial, low: float, high: float) -> tuple[float | None, str]:
+def _first_met(
+    now: Mapping[str, float],
+    falls: Mapping[str, float],
+    spares: Callable[[float], dict[str, float]],
+    low: float,
+    high: float,
+) -> tuple[float | None, str]:
     """The least amount above `low` and below `high` at which a ceiling is just met, and which.
 
     Where ceilings are exceeded already, the amount (negative) that just keeps them all. Every spare
-    falls nearly in a straight line, so its slope tells which is met first; secants land on it.
-    An empty answer of `spares` says that the load stalls there.
+    of `now` falls nearly in a straight line, by `falls` per unit: that says which is met first, and
+    secants land on it. An empty answer of `spares` says that the load stalls there.
     """
-    now = spares(0.0)
-    over = any(spare < 0 for spare in now.values())
-    probe = math.copysign(min(0.1, -low / 2), -1.0 if over else 1.0)
-    near = spares(probe)
     crossings: list[tuple[float, str]] = []
     for name, spare in now.items():
-        slope = (near.get(name, spare) - spare) / probe
-        if slope < -SLOPE_FLAT:
-            crossings.append((-spare / slope, name))
+        if falls[name] > FLAT:
+            crossings.append((spare / falls[name], name))
         elif spare < 0:
             return None, name
     if not crossings:

@@ -4,7 +4,7 @@ Sources: copper resistivity and temperature coefficient as IEC 60028; AWG diamet
 """
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -96,18 +96,43 @@ def warm_ohm(cold: Number, temperature_c: Number) -> Number:
     return cold * (1 + COPPER_ALPHA_PER_K * (temperature_c - 20.0))
 
 
-def service_temperature_c(
-    wire: Conductor, scenario: Scenario, current_a: float, ampacity_a: float | None
-) -> float:
-    """Temperature (C) of this wire in a scenario, carrying `current_a`.
+@dataclass(frozen=True, slots=True)
+class Warmth:
+    """What decides the temperatures of several conductors; NaN where a figure is not known.
 
-    A temperature given with the wire rules. Self-heating in the steady state is
-    T = Ta + (T_insulation - T_ref) (I / I_max)^2, since the heat goes with the square of the
-    current and the rise with the heat; without an ampacity figure the wire stays at ambient.
+    Args:
+        given_c: a temperature given with the wire, which rules.
+        insulation_c: what the insulation bears.
+        ampacity_a: the table's ampacity at 30 C.
     """
-    if wire.temperature_c is not None:
-        return wire.temperature_c
-    if scenario.temperature_model == "ambient" or ampacity_a is None or wire.insulation_c is None:
-        return scenario.ambient_c
-    rise_at_ampacity = wire.insulation_c - AMPACITY_REFERENCE_C
-    return scenario.ambient_c + rise_at_ampacity * (current_a / ampacity_a) ** 2
+
+    given_c: NDArray[np.float64]
+    insulation_c: NDArray[np.float64]
+    ampacity_a: NDArray[np.float64]
+
+    @classmethod
+    def of(cls, wires: Sequence[Conductor | None], table: ConductorTable) -> "Warmth":
+        """The warmth of these wires; None stands for what temperature does not change."""
+        rows = [
+            (wire.temperature_c, wire.insulation_c, row.ampacity_a if row else None)
+            if wire is not None and (row := table.ampacity(wire)) is not None
+            else (wire.temperature_c if wire else None, None, None)
+            for wire in wires
+        ]
+        columns = np.array(rows, dtype=float).reshape(-1, 3).T
+        return cls(*columns)
+
+    def temperatures_c(
+        self, scenario: Scenario, current_a: NDArray[np.float64]
+    ) -> NDArray[np.float64]:
+        """Service temperatures (C) of the conductors, carrying these currents (A).
+
+        Self-heating in the steady state is T = Ta + (T_insulation - T_ref) (I / I_max)^2, since the
+        heat goes with the square of the current and the rise with the heat. Without an ampacity
+        figure, or where the scenario says ambient, a wire stays at ambient.
+        """
+        out = np.full(len(current_a), scenario.ambient_c)
+        if scenario.temperature_model == "self_heating":
+            rise = (self.insulation_c - AMPACITY_REFERENCE_C) * (current_a / self.ampacity_a) ** 2
+            out += np.nan_to_num(rise)
+        return np.where(np.isnan(self.given_c), out, self.given_c)

@@ -10,12 +10,12 @@ from typing import cast
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.cluster.hierarchy import DisjointSet
 from scipy.linalg.lapack import dgetrf, dgetrs
 from scipy.sparse import coo_array, csc_array
+from scipy.sparse.csgraph import connected_components
 from scipy.sparse.linalg import splu
 
-from .conductors import cold_ohm, service_temperature_c, warm_ohm
+from .conductors import Warmth, cold_ohm, warm_ohm
 from .errors import JobError, NoSolution
 from .fixed_pieces import expected
 from .loads import LoadLaws, laws_of, rated_current_a
@@ -123,21 +123,28 @@ class Network:
         self.emf, self.internal = self._sources()
         self._connect()
         self.laws = self._laws()
-        self.cold, self.warms, self.ampacities = self._cold()
+        self.cold, self.warms, self.warmth = self._cold()
         self.extra = np.zeros(len(self.loads))
+        self.places = {p.id: i for i, p in enumerate(self.pieces)}
         self.near: Floats | None = None
         """The last solution: where the next search starts."""
 
     def solve(
-        self, extra_a: dict[str, float] | None = None, stretched: dict[str, float] | None = None
+        self,
+        extra_a: dict[str, float] | None = None,
+        stretched: dict[str, float] | None = None,
+        only: set[str] | None = None,
     ) -> Solution:
-        """Solve with `extra_a` (A, by load id) more, and pieces `stretched` by these factors."""
+        """Solve with `extra_a` (A, by load id) more, and pieces `stretched` by these factors.
+
+        With `only`, the solution tells the state of these pieces alone.
+        """
         extra, stretched = extra_a or {}, stretched or {}
         self.extra = np.array([extra.get(load.id, 0.0) for load in self.loads])
         cold = self.cold
         if stretched:
             cold = cold * np.array([stretched.get(p.id, 1.0) for p in self.pieces])
-        return self.solution(self._settle(cold))
+        return self._solution(self._settle(cold), only)
 
     def _ends(self, pairs: list[tuple[str, str]]) -> Ints:
         ends = [(self.index[a], self.index[b]) for a, b in pairs]
@@ -156,23 +163,19 @@ class Network:
     def _connect(self) -> None:
         """Find what hangs together, with and without the loads, and ground each part once."""
         n = len(self.index)
-        parts = DisjointSet(range(n))
         wires = np.concatenate([self.piece_ends, self.source_ends], axis=1)
-        for a, b in wires.T.tolist():
-            parts.merge(a, b)
-        loads = self.load_ends.T.tolist()
-        self.supplied = np.array([parts.connected(a, b) for a, b in loads], dtype=bool)
-        for a, b in loads:
-            parts.merge(a, b)
+        with_loads = np.concatenate([wires, self.load_ends], axis=1)
+        island = _parts(wires, n)
+        self.supplied = island[self.load_ends[0]] == island[self.load_ends[1]]
+        whole = _parts(with_loads, n)
         reference = self.index[self.craft.reference]
-        touched = {*wires.ravel().tolist(), *self.load_ends.ravel().tolist()}
-        self.connected = np.array(
-            [i in touched and parts.connected(i, reference) for i in range(n)], dtype=bool
-        )
-        grounds = {parts[i]: i for i in range(n)}
-        grounds[parts[reference]] = reference
+        touched = np.zeros(n, dtype=bool)
+        touched[with_loads.ravel()] = True
+        self.connected = touched & (whole == whole[reference])
+        grounds = np.unique(whole, return_index=True)[1]
+        grounds[whole[reference]] = reference
         self.free = np.ones(n, dtype=bool)
-        self.free[list(grounds.values())] = False
+        self.free[grounds] = False
 
     def _laws(self) -> LoadLaws:
         """A load outside every supply's loop only joins its two ends, as a resistor does."""
@@ -185,21 +188,20 @@ class Network:
 
     # Resistances
 
-    def _cold(self) -> tuple[Floats, NDArray[np.bool_], list[float | None]]:
-        """Each piece's ohms at 20 C, whether temperature changes them, and its ampacity."""
-        ohms, warms, ampacities = np.empty(len(self.pieces)), [], []
-        for i, piece in enumerate(self.pieces):
-            ruled = self.ruled.get(piece.id, piece.resistance_ohm)
-            row = None
-            if ruled is not None:
-                ohms[i] = ruled
-            else:
-                ohms[i] = self._table_ohm(piece)
-                if isinstance(piece, Conductor):
-                    row = self.tables.conductors.ampacity(piece)
-            warms.append(ruled is None and isinstance(piece, Conductor))
-            ampacities.append(row.ampacity_a if row else None)
-        return ohms, np.array(warms, dtype=bool), ampacities
+    def _cold(self) -> tuple[Floats, NDArray[np.bool_], Warmth]:
+        """Each piece's ohms at 20 C, whether temperature changes them, and how warm it gets."""
+        ruled = [self.ruled.get(p.id, p.resistance_ohm) for p in self.pieces]
+        ohms = [
+            self._table_ohm(piece) if own is None else own
+            for piece, own in zip(self.pieces, ruled, strict=True)
+        ]
+        warming = [
+            piece if own is None and isinstance(piece, Conductor) else None
+            for piece, own in zip(self.pieces, ruled, strict=True)
+        ]
+        warms = np.array([wire is not None for wire in warming], dtype=bool)
+        warmth = Warmth.of(warming, self.tables.conductors)
+        return np.array(ohms, dtype=float), warms, warmth
 
     def _table_ohm(self, piece: Conductor | FixedPiece) -> float:
         try:
@@ -218,12 +220,7 @@ class Network:
         currents = np.zeros(len(cold))
         heating = self.scenario.temperature_model == "self_heating"
         for _ in range(HEATING_ROUNDS):
-            for i in np.flatnonzero(warms):
-                wire = self.pieces[i]
-                assert isinstance(wire, Conductor)
-                state.temperatures[i] = service_temperature_c(
-                    wire, self.scenario, float(currents[i]), self.ampacities[i]
-                )
+            state.temperatures = self.warmth.temperatures_c(self.scenario, currents)
             before = state.ohms
             state.ohms = np.where(warms, warm_ohm(cold, state.temperatures), cold)
             if state.x.size and np.allclose(state.ohms, before, rtol=1e-13, atol=0):
@@ -312,7 +309,7 @@ class Network:
         currents[unknown] = state.x[first : first + int(unknown.sum())]
         return currents
 
-    def solution(self, state: _State) -> Solution:
+    def _solution(self, state: _State, only: set[str] | None) -> Solution:
         """The state in the craft's own words."""
         volts = state.x[: len(self.index)]
         nodes = {
@@ -320,8 +317,10 @@ class Network:
         }
         currents = self._piece_currents(state)
         elements: dict[str, ElementState] = {}
-        solved = {p.id: i for i, p in enumerate(self.pieces)}
+        solved = self.places
         for piece in self.craft.pieces:
+            if only is not None and piece.id not in only:
+                continue
             i = solved.get(piece.id)
             drop = _difference(nodes, piece.start, piece.end)
             if i is None:
@@ -461,6 +460,13 @@ def _stamp(start: Ints, end: Ints, conductance: Floats) -> tuple[Ints, Ints, Flo
         np.concatenate([start, end, end, start]),
         np.concatenate([conductance, conductance, -conductance, -conductance]),
     )
+
+
+def _parts(ends: Ints, n: int) -> NDArray[np.int32]:
+    """A label for each point, the same for points that these ends join."""
+    graph = coo_array((np.ones(ends.shape[1]), (ends[0], ends[1])), shape=(n, n))
+    labels: NDArray[np.int32] = connected_components(graph, directed=False)[1]
+    return labels
 
 
 def _difference(nodes: dict[str, float | None], start: str, end: str) -> float | None:

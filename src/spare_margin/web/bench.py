@@ -12,7 +12,7 @@ from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.fixed_pieces import expected
 from spare_margin.core.jobs import Job, Reading, Revision, Stage
 from spare_margin.core.limits import Limits
-from spare_margin.core.network import Solution, solve
+from spare_margin.core.network import Network, Solution
 from spare_margin.core.pieces import Conductor, Craft, Scenario
 from spare_margin.core.runs import Run, Tracer
 from spare_margin.core.tables import Tables
@@ -68,7 +68,8 @@ class Solved:
     def _solve(self) -> Solution:
         while True:
             try:
-                return solve(self.craft, self.scenario, self.tables)
+                self.network = Network(self.craft, self.scenario, self.tables)
+                return self.network.solve()
             except NoSolution as stalled:
                 self.trouble = self.trouble or (
                     f"{stalled.name} would stall or drop out: its loop is too resistive to carry "
@@ -97,6 +98,15 @@ class Solved:
                 ohm = expected(piece, self.tables.fixed).good_ohm
             ohms[piece.id] = ohm or 0.0
         return ohms
+
+    @cached_property
+    def users(self) -> dict[str, list[str]]:
+        """The names of the loads whose run passes each piece."""
+        out: dict[str, list[str]] = {}
+        for run in self.runs.values():
+            for step in run.steps():
+                out.setdefault(step.piece.id, []).append(run.load.name)
+        return out
 
     @cached_property
     def budgets(self) -> dict[str, RunBudget]:

@@ -4,7 +4,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.jobs import Revision, Stage
+from spare_margin.core.jobs import STAGES, Revision, Stage
 from spare_margin.core.pieces import Craft
 from spare_margin.data.shelves import shipped_tables
 from spare_margin.store import revisions as revision_store
@@ -56,14 +56,15 @@ def change(path: JobPath, body: Change) -> dict[str, object]:
         summary="; ".join(differences(base.craft, craft)) or "a source changed",
     )
     if not body.keep:
-        return _trial(state, made, view).model_dump()
+        return _with(state, made, view).model_dump()
     if not revision_store.change(connection(), path.job, made, base.id):
         raise Conflict(
             "The wiring was changed elsewhere since. It is shown as it is now; type again."
         )
     if body.correct:
         _correct_later_stages(state, base.craft, craft, path.job)
-    return sheet_of(path.job, view).model_dump()
+        return sheet_of(path.job, view).model_dump()
+    return _with(state, made, view).model_dump()
 
 
 def _stage_for(state: JobState, body: Change) -> Stage:
@@ -73,9 +74,11 @@ def _stage_for(state: JobState, body: Change) -> Stage:
     return body.stage
 
 
-def _trial(state: JobState, made: Revision, view: SheetQuery) -> Sheet:
-    """The sheet as it would be; nothing is kept."""
-    state.heads[made.stage] = made
+def _with(state: JobState, made: Revision, view: SheetQuery) -> Sheet:
+    """The sheet with this revision as the head of its stage; nothing is kept here."""
+    heads = {**state.heads, made.stage: made}
+    state.heads.clear()
+    state.heads.update({stage: heads[stage] for stage in STAGES if stage in heads})
     state.revisions[made.id] = made
     return maker_of(state, made.stage).sheet(view)
 

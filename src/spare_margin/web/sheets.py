@@ -230,7 +230,7 @@ class SheetMaker:
 
     def _measured_pass(self, view: View, run_id: str) -> Pass | None:
         """The pass that the stage on screen is judged by, if anything on this run was read."""
-        if view.stage == "planned":
+        if view.stage == "planned" or not self.state.readings:
             return None
         made = self.pass_of(view.stage, view, run_id)
         if made is None or not (made.account.sides or made.account.pieces):
@@ -245,7 +245,7 @@ class SheetMaker:
         spare, under = _least(budget.spares())
         basis: Basis = "predicted"
         room = (
-            headroom(solved.craft, solved.scenario, budget, self.limits, self.tables)
+            headroom(solved.network, budget, self.limits)
             if (budget.current_a)
             else Headroom(None, "", None, "")
         )
@@ -368,11 +368,7 @@ class SheetMaker:
         state = solved.solution.elements[piece.id]
         owner = budget.allowance.load_id
         ruled_by = "" if owner == run.run.load.id else solved.craft.load(owner).name
-        shared = [
-            other.load.name
-            for key, other in solved.runs.items()
-            if key != run.run.load.id and any(s.piece.id == piece.id for s in other.steps())
-        ]
+        shared = [name for name in solved.users[piece.id] if name != run.run.load.name]
         return Column(
             id=piece.id,
             kind=words.kind_of(piece),  # type: ignore[arg-type]
