@@ -90,7 +90,7 @@ def test_the_same_by_keyboard_alone(page: Page) -> None:
 def test_the_same_in_the_hand(page: Page) -> None:
     page.goto(MARRAM)
     expect(verdict(page)).to_contain_text("over")
-    page.get_by_role("button", name="Ring at bus").click()
+    page.get_by_role("button", name="Plan the repair of Ring at bus").click()
     page.get_by_role("dialog").get_by_role("button", name="remade").click()
     page.get_by_role("dialog").get_by_role("button", name="Close").click()
     page.get_by_role("button", name="Repair done").click()

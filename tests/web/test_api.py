@@ -131,15 +131,15 @@ def test_correcting_the_drawing_keeps_the_readings_and_reaches_the_plan(demo: Fl
     found = sheet(demo, stage="as_found")
     fixed = change(demo, found, "tap-wire", length="7,5", correct=True).json
     assert fixed["stage"] == "as_found"
-    assert column(fixed, "tap-wire")["spec"] == "6 mm\u00b2 \u00b7 7.5 m"
+    assert column(fixed, "tap-wire")["spec"] == "6\u00a0mm\u00b2 \u00b7 7.5\u00a0m"
     assert fixed["run"]["found"]["guilty"] == "tap-ring"
-    assert column(sheet(demo, stage="planned"), "tap-wire")["spec"].endswith("7.5 m")
+    assert column(sheet(demo, stage="planned"), "tap-wire")["spec"].endswith("7.5\u00a0m")
 
 
 def test_a_what_if_keeps_nothing(demo: FlaskClient) -> None:
     shown = sheet(demo)
     would = change(demo, shown, "tap-wire", size="10 AWG", keep=False).json
-    assert column(would, "tap-wire")["spec"].startswith("10 AWG")
+    assert column(would, "tap-wire")["spec"].startswith("10\u00a0AWG")
     assert sheet(demo) == shown
 
 
@@ -149,9 +149,8 @@ def test_undo_and_redo(demo: FlaskClient) -> None:
     step = {"stage": "planned", "direction": "undo"}
     undone = demo.post(f"{MARRAM}/steps", json=step).json
     assert undone is not None
-    assert (
-        undone["said"]
-        == "Undone: Pump feed: 6 mm\u00b2 \u00b7 5.1 m \u2192 4 mm\u00b2 \u00b7 5.1 m"
+    assert undone["said"] == (
+        "Undone: Pump feed: 6\u00a0mm\u00b2 \u00b7 5.1\u00a0m \u2192 4\u00a0mm\u00b2 \u00b7 5.1\u00a0m"
     )
     assert undone["sheet"]["stage"] == "as_found"
     assert undone["sheet"]["can_redo"]

@@ -6,6 +6,7 @@ import { shortVolts, volts } from "../units/format";
 import { passOnShow, type Spot, useDesk } from "./desk";
 import { Inspector } from "./Inspector";
 import { ReadingCell } from "./ReadingCell";
+import { RepairGuilty } from "./RepairGuilty";
 import { SaysPanel } from "./SaysPanel";
 
 /** The run sheet in the hand: the same columns stood on end, one thumb wide. */
@@ -65,7 +66,10 @@ export function HandSheet() {
           <VerdictWord verdict={run.verdict} className="text-lg" />
         </span>
       </div>
-      <p className="py-2 font-bold">{run.verdict_says}</p>
+      <div className="space-y-2 py-2">
+        <p className="font-bold">{run.verdict_says}</p>
+        <RepairGuilty />
+      </div>
       <p className="text-[13px] text-soft">
         {stage === "as_found" ? "Readings as found" : "Readings as left"}, with the load on. Red
         nearer the live post.
@@ -215,7 +219,7 @@ function Span({
   const spent = cell?.loaded_v ?? expect;
   const share = allowed ? Math.min(1, spent / allowed) : 0;
   return (
-    <div className={`border-b border-line py-1.5 ${strong ? "mt-2 border-t" : ""}`}>
+    <div className={`border-b border-line py-1.5 ${strong ? "mt-2" : ""}`}>
       <div className="flex items-center justify-between gap-2">
         <div className="min-w-0">
           {onName ? (

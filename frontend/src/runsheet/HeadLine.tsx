@@ -62,7 +62,7 @@ function Figure({
     <div className="flex flex-col-reverse" title={title}>
       <dt className="text-[13px] text-soft">{name}</dt>
       <dd className={`num text-xl font-bold ${tone}`}>
-        {value} <span className="text-sm font-normal text-soft">{unit}</span>
+        {value} <span className="font-sans text-sm font-normal text-soft">{unit}</span>
       </dd>
     </div>
   );

@@ -1,17 +1,16 @@
-import { TriangleAlert, Wrench } from "lucide-react";
-import { Button } from "../ui/Button";
+import { TriangleAlert } from "lucide-react";
 import { passOnShow, useDesk } from "./desk";
+import { RepairGuilty } from "./RepairGuilty";
 
 /** What the readings say, what is planned, and the cautions that belong to it. */
 export function SaysPanel() {
-  const { sheet, select, selected } = useDesk();
+  const { sheet } = useDesk();
   const { run } = sheet;
   const pass = passOnShow(sheet);
   const shown = pass ? run[pass] : null;
   const later = sheet.stages.find(
     (s) => s.stage === (sheet.stage === "as_left" ? "as_left" : "planned"),
   );
-  const guilty = run.columns.find((c) => c.id === shown?.guilty);
   return (
     <section aria-label="What this says" className="space-y-2">
       {sheet.trouble && (
@@ -22,11 +21,7 @@ export function SaysPanel() {
       <p className="text-[15px] font-bold" data-testid="says">
         {run.verdict_says}
       </p>
-      {guilty && selected !== guilty.id && (
-        <Button onClick={() => select(guilty.id)}>
-          <Wrench size={15} aria-hidden /> Plan the repair of {guilty.name}
-        </Button>
-      )}
+      <RepairGuilty />
       {run.load.drops_out && (
         <p className="text-over">
           {run.load.name} needs {run.load.least_v} V and gets less: it drops out.

@@ -57,7 +57,7 @@ export function BringIn({ given, onClose }: Props) {
         type="file"
         accept=".json,application/json"
         aria-label="Job file"
-        className="block w-full rounded border border-dashed border-rule bg-plate p-3"
+        className="block w-full rounded border border-dashed border-rule bg-plate p-3 file:mr-3 file:min-h-8 file:rounded file:border file:border-rule file:px-2.5 file:font-bold"
         onChange={(e) => {
           const file = e.target.files?.[0];
           if (file) look.mutate(file);
@@ -135,7 +135,8 @@ function Found({ seen }: { seen: Looked }) {
               <td className="py-1">{run.name}</td>
               <td className="num text-right">{run.piece_count}</td>
               <td className="num text-right">
-                {run.spare_v === null ? "off" : `${shortVolts(run.spare_v)} V`}
+                {run.spare_v === null ? "off" : shortVolts(run.spare_v)}
+                {run.spare_v !== null && <span className="font-sans text-soft"> V</span>}
               </td>
             </tr>
           ))}

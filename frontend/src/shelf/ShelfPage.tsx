@@ -124,7 +124,8 @@ function JobRow({ job, onAway }: { job: Job; onAway: () => void }) {
       <div className="w-44">
         <p className="text-[13px] text-soft">{job.focus_name}</p>
         <p className={`num text-xl font-bold ${INK[job.verdict]}`}>
-          {shortVolts(job.spare_v)} <span className="text-sm font-normal text-soft">V spare</span>
+          {shortVolts(job.spare_v)}{" "}
+          <span className="font-sans text-sm font-normal text-soft">V spare</span>
         </p>
         <p className="text-[13px]">
           <VerdictWord verdict={job.verdict} />{" "}

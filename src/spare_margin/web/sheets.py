@@ -476,7 +476,7 @@ def piece_form(piece) -> PieceForm:  # type: ignore[no-untyped-def]
         kind=words.kind_of(piece),  # type: ignore[arg-type]
         name=piece.name,
         length=_number(wire.length_m or None, " m") if wire else "",
-        size=words.size_name(wire.size) if wire and wire.size else "",
+        size=words.size_name(wire.size).replace("\u00a0", " ") if wire and wire.size else "",
         resistance="" if piece.resistance_ohm is None else words.ohms(piece.resistance_ohm),
         style=(fixed.style or "") if fixed else "",
         rating=_number(fixed.rating_a, " A") if fixed else "",

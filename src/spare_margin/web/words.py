@@ -48,8 +48,8 @@ def amperes(value: float) -> str:
 def size_name(size: Size) -> str:
     """A size as people say it: `16 mm\u00b2`, `10 AWG`."""
     if size.system == "awg":
-        return f"{size.value} AWG"
-    return f"{size.value} mm\u00b2" + (" road" if size.system == "mm2-road" else "")
+        return f"{size.value}\u00a0AWG"
+    return f"{size.value}\u00a0mm\u00b2" + ("\u00a0road" if size.system == "mm2-road" else "")
 
 
 def kind_of(piece: Conductor | FixedPiece) -> str:
@@ -68,12 +68,12 @@ def spec(piece: Conductor | FixedPiece) -> str:
         parts = [size_name(piece.size) if piece.size else None]
         if piece.size is None and piece.ohm_per_m is not None:
             parts = [f"{piece.ohm_per_m * 1000:.3g} m\u03a9/m"]
-        parts.append(f"{piece.length_m:g} m" if piece.length_m else None)
+        parts.append(f"{piece.length_m:g}\u00a0m" if piece.length_m else None)
         if piece.resistance_ohm is not None:
             parts.append(ohms(piece.resistance_ohm))
         return " \u00b7 ".join(p for p in parts if p)
     if piece.kind in ("fuse", "breaker"):
-        rating = f"{piece.rating_a:g} A" if piece.rating_a else ""
+        rating = f"{piece.rating_a:g}\u00a0A" if piece.rating_a else ""
         style = piece.style if piece.style or piece.kind == "breaker" else "blade"
         return " ".join(p for p in (style, rating) if p) or ohms(piece.resistance_ohm or 0)
     if piece.open:
