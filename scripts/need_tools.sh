@@ -17,7 +17,7 @@ if ! command -v npm >/dev/null 2>&1 || ! command -v node >/dev/null 2>&1; then
   echo "Node 20 or newer is needed, with npm; it was not found." >&2
   exit 1
 fi
-if ! node -e 'process.exit(parseInt(process.versions.node) < 20)'; then
+if ! node -e 'process.exit(parseInt(process.versions.node) < 20 ? 1 : 0)'; then
   echo "Node 20 or newer is needed; this is $(node --version)." >&2
   exit 1
 fi

@@ -1,6 +1,7 @@
 """The API over real databases: the story of a job, and everything it refuses."""
 
 import json
+import threading
 import uuid
 from typing import Any
 
@@ -141,6 +142,30 @@ def test_a_what_if_keeps_nothing(demo: FlaskClient) -> None:
     would = change(demo, shown, "tap-wire", size="10 AWG", keep=False).json
     assert column(would, "tap-wire")["spec"].startswith("10\u00a0AWG")
     assert sheet(demo) == shown
+
+
+def test_reading_a_job_while_it_is_changed_never_tears(demo: FlaskClient) -> None:
+    """A sheet read between another's writes is of one moment."""
+    troubles: list[int] = []
+    done = threading.Event()
+    app = demo.application
+
+    def look() -> None:
+        while not done.is_set():
+            status = app.test_client().get(f"{MARRAM}/sheet").status_code
+            if status != 200:
+                troubles.append(status)
+
+    looker = threading.Thread(target=look)
+    looker.start()
+    shown = sheet(demo)
+    for i in range(12):
+        answer = change(demo, shown, "tap-wire", length=f"{5 + i / 10}", correct=True)
+        assert answer.status_code == 200
+        shown = answer.json
+    done.set()
+    looker.join()
+    assert troubles == []
 
 
 def test_undo_and_redo(demo: FlaskClient) -> None:

@@ -93,6 +93,16 @@ def _statements(sql: str) -> Iterator[str]:
 
 
 @contextmanager
+def snapshot(connection: sqlite3.Connection) -> Iterator[None]:
+    """All that is read inside is of one moment, whatever others write meanwhile."""
+    connection.execute("BEGIN")
+    try:
+        yield
+    finally:
+        connection.execute("COMMIT")
+
+
+@contextmanager
 def transaction(connection: sqlite3.Connection) -> Iterator[None]:
     """All that is written inside is kept together, or none of it."""
     connection.execute("BEGIN IMMEDIATE")

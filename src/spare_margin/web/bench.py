@@ -19,6 +19,7 @@ from spare_margin.core.tables import Tables
 from spare_margin.store import jobs as job_store
 from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
+from spare_margin.store.database import snapshot
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,14 +43,14 @@ class JobState:
 
 def job_state(connection: sqlite3.Connection, job_id: str) -> JobState | None:
     """Everything kept of one job; None if there is none of this id."""
-    job = job_store.job(connection, job_id)
-    if job is None:
-        return None
-    revisions = {r.id: r for r in revision_store.all_revisions(connection, job_id)}
-    heads = {
-        stage: revisions[id_] for stage, id_ in revision_store.heads(connection, job_id).items()
-    }
-    return JobState(job, heads, reading_store.readings(connection, job_id), revisions)
+    with snapshot(connection):
+        job = job_store.job(connection, job_id)
+        if job is None:
+            return None
+        revisions = {r.id: r for r in revision_store.all_revisions(connection, job_id)}
+        heads = revision_store.heads(connection, job_id)
+        readings = reading_store.readings(connection, job_id)
+    return JobState(job, {stage: revisions[at] for stage, at in heads.items()}, readings, revisions)
 
 
 class Solved:
