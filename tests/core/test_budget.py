@@ -175,7 +175,7 @@ def test_headroom_without_bound_or_hope() -> None:
     craft, made = budgets(document)
     room = headroom(Network(craft, craft.scenario(), TABLES), made["l"], BY_DUTY)
     assert room.metres is None
-    assert room.metres_until == "j"
+    assert room.metres_until == "Pin"
 
 
 def run_of(sizes: list[str], lengths: list[float], **more: Any) -> RunBudget:

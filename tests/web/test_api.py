@@ -391,7 +391,7 @@ def test_an_import_is_previewed_and_all_or_nothing(client: FlaskClient) -> None:
     wrong_side["elements"][4]["side"] = "feed"
     seen = client.post("/api/v1/jobs/preview", data=json.dumps(wrong_side)).json
     assert seen is not None
-    assert seen["notices"] == ["Joint jr will stand on the return side."]
+    assert seen["notices"] == ["Pin will stand on the return side."]
     assert seen["runs"][0]["piece_count"] == 5
     huge = client.post("/api/v1/jobs", data=b" " * 50_000_000)
     assert huge.status_code == 413

@@ -26,7 +26,7 @@ class Allowance:
 
     `rule` is aged (its aged resistance), ceiling (the single-piece ceiling), copper (its share of
     what the fixed pieces left), squeezed (fixed pieces alone exceed the side), purpose (a
-    resistor), own (a conductor of unknown length).
+    resistor), own (a conductor of unknown length), pinned (a person fixed it).
     """
 
     volts: float
@@ -235,16 +235,21 @@ def _want(
     current = abs(step_current_a(step, solution))
     piece = step.piece
     if isinstance(piece, Conductor):
+        if piece.pinned_v is not None:
+            return _Share(step, side, volts=piece.pinned_v, rule="pinned")
         if piece.length_m > 0:
             return _Share(step, side, weight=piece.length_m * math.sqrt(current), rule="copper")
         return _Share(step, side, volts=abs(step_drop_v(step, solution)), rule="own")
-    aged_v = expected(piece, tables.fixed).aged_ohm * current
+    want = expected(piece, tables.fixed).aged_ohm * current
     if piece.kind == "resistor":
-        return _Share(step, side, volts=aged_v, rule="purpose")
+        return _Share(step, side, volts=want, rule="purpose")
+    rule = "aged"
+    if piece.pinned_v is not None:
+        want, rule = piece.pinned_v, "pinned"
     ceiling = limits.single_ceiling_v(piece.kind, craft.nominal_v)
-    if ceiling is not None and ceiling < aged_v:
-        return _Share(step, side, volts=ceiling, rule="ceiling")
-    return _Share(step, side, volts=aged_v)
+    if ceiling is not None and ceiling < want:
+        want, rule = ceiling, "ceiling"
+    return _Share(step, side, volts=want, rule=rule)
 
 
 def _share_out(shares: list[_Share], ceilings: Ceilings) -> dict[Side, tuple[str, ...]]:
@@ -258,12 +263,12 @@ def _share_out(shares: list[_Share], ceilings: Ceilings) -> dict[Side, tuple[str
         weight = sum(s.weight for s in mine)
         rate[side] = left / weight if weight else 0.0
         if weight and left <= 0:
-            eaten[side] = tuple(
-                s.step.piece.id for s in sorted(mine, key=lambda s: -s.volts) if s.volts
-            )
+            eaten[side] = _by_appetite(mine)
     if ceilings.round_trip_v is not None:
         left = _squeeze(counted, ceilings.round_trip_v)
         weights = {side: sum(s.weight for s in counted if s.side == side) for side in SIDES}
+        if left <= 0:
+            eaten |= {side: _by_appetite(counted) for side in SIDES if weights[side]}
         rate = _common_rate(rate, weights, left)
     for share in counted:
         if share.rule == "copper":
@@ -271,15 +276,27 @@ def _share_out(shares: list[_Share], ceilings: Ceilings) -> dict[Side, tuple[str
     return eaten
 
 
+def _by_appetite(shares: list[_Share]) -> tuple[str, ...]:
+    return tuple(s.step.piece.id for s in sorted(shares, key=lambda s: -s.volts) if s.volts)
+
+
 def _squeeze(shares: list[_Share], ceiling: float) -> float:
-    """What the fixed wants leave of a ceiling; where they exceed it, they shrink to fit."""
-    wanted = sum(s.volts for s in shares)
-    if wanted > ceiling:
-        for share in shares:
-            if share.volts:
+    """What the fixed wants leave of a ceiling; where they exceed it, they shrink to fit.
+
+    What a person pinned shrinks last, when even the pins alone exceed the ceiling.
+    """
+    for group in (
+        [s for s in shares if s.rule == "pinned"],
+        [s for s in shares if s.rule != "pinned" and s.volts],
+    ):
+        wanted = sum(s.volts for s in group)
+        if wanted > ceiling:
+            for share in group:
                 share.volts *= ceiling / wanted
                 share.rule = "squeezed"
-    return max(ceiling - wanted, 0.0)
+            wanted = ceiling
+        ceiling -= wanted
+    return max(ceiling, 0.0)
 
 
 def _common_rate(

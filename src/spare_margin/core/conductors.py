@@ -104,11 +104,13 @@ class Warmth:
         given_c: a temperature given with the wire, which rules.
         insulation_c: what the insulation bears.
         ampacity_a: the table's ampacity at 30 C.
+        engine_space: whether it runs where a scenario's `engine_c` holds.
     """
 
     given_c: NDArray[np.float64]
     insulation_c: NDArray[np.float64]
     ampacity_a: NDArray[np.float64]
+    engine_space: NDArray[np.bool_]
 
     @classmethod
     def of(cls, wires: Sequence[Conductor | None], table: ConductorTable) -> "Warmth":
@@ -119,8 +121,9 @@ class Warmth:
             else (wire.temperature_c if wire else None, None, None)
             for wire in wires
         ]
-        columns = np.array(rows, dtype=float).reshape(-1, 3).T
-        return cls(*columns)
+        given, insulation, ampacity = np.array(rows, dtype=float).reshape(-1, 3).T
+        engine_space = [wire is not None and wire.engine_space for wire in wires]
+        return cls(given, insulation, ampacity, np.array(engine_space, dtype=bool))
 
     def temperatures_c(
         self, scenario: Scenario, current_a: NDArray[np.float64]
@@ -132,6 +135,8 @@ class Warmth:
         figure, or where the scenario says ambient, a wire stays at ambient.
         """
         out = np.full(len(current_a), scenario.ambient_c)
+        if scenario.engine_c is not None:
+            out[self.engine_space] = scenario.engine_c
         if scenario.temperature_model == "self_heating":
             rise = (self.insulation_c - AMPACITY_REFERENCE_C) * (current_a / self.ampacity_a) ** 2
             out += np.nan_to_num(rise)

@@ -33,12 +33,25 @@ class NoSolution(SpareMarginError):
     Args:
         load_id: the load's id.
         name: the load's name as people know it.
+        loop_ohm: the resistance of its loop, source included, as the load sees it.
+        most_ohm: the resistance that would just carry its power.
     """
 
-    def __init__(self, load_id: str, name: str) -> None:
+    def __init__(
+        self,
+        load_id: str,
+        name: str,
+        loop_ohm: float | None = None,
+        most_ohm: float | None = None,
+    ) -> None:
         self.load_id = load_id
         self.name = name
+        self.loop_ohm = loop_ohm
+        self.most_ohm = most_ohm
+        more = ""
+        if loop_ohm is not None and most_ohm is not None:
+            more = f" ({loop_ohm:.3g} ohm; at most {most_ohm:.3g} ohm would just carry it)"
         super().__init__(
             f"load {load_id} ({name}) would stall or drop out: "
-            "the loop is too resistive to carry its power at any voltage"
+            f"the loop is too resistive to carry its power at any voltage{more}"
         )

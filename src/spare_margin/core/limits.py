@@ -1,4 +1,8 @@
-"""Limit sets: how many volts each side of a loop, the round trip and a single piece may lose."""
+"""Limit sets: how many volts each side of a loop, the round trip and a single piece may lose.
+
+Practitioners disagree, with reasons. A set is one school: rules by duty and by whether the load
+must not fail, and ceilings for single pieces by kind, all stated for 12 V nominal.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -25,9 +29,24 @@ class Ceilings:
 
 
 @dataclass(frozen=True, slots=True)
-class LimitSet:
-    """One school's limits at 12 V nominal: ceilings by duty, ceilings for single pieces by kind.
+class LimitRule:
+    """Ceilings at 12 V for loads of one duty and criticality; None stands for every one."""
 
+    duty: Duty | None
+    critical: bool | None
+    ceilings: Ceilings
+    note: str = ""
+
+    def fits(self, load: Load) -> bool:
+        """Whether this rule speaks of such a load."""
+        return self.duty in (None, load.duty) and self.critical in (None, load.critical)
+
+
+@dataclass(frozen=True, slots=True)
+class LimitSet:
+    """One school's limits at 12 V nominal.
+
+    The most particular rule that fits a load counts; a set without one leaves it unlimited.
     `single_v` maps a kind of piece to its ceiling in V; the key `any` stands for every fixed kind
     it does not name. `why` says in a line who keeps these limits, and what for.
     """
@@ -35,12 +54,22 @@ class LimitSet:
     id: str
     name: str
     why: str
-    by_duty: Mapping[Duty, Ceilings]
+    rules: tuple[LimitRule, ...]
     single_v: Mapping[str, float]
+    own: bool = False
+    """Whether a workshop made it; shipped sets are copied, not changed."""
+
+    def rule(self, load: Load) -> LimitRule | None:
+        """The rule that counts for a load: a rule for its duty before one for its criticality."""
+        fitting = [r for r in self.rules if r.fits(load)]
+        if not fitting:
+            return None
+        return max(fitting, key=lambda r: (r.duty is not None, r.critical is not None))
 
     def ceilings(self, load: Load, nominal_v: float) -> Ceilings:
         """The ceilings (V) of a load's loop on a craft of this nominal voltage."""
-        return self.by_duty[load.duty].scaled(nominal_v / LIMITS_STATED_AT_V)
+        rule = self.rule(load)
+        return rule.ceilings.scaled(nominal_v / LIMITS_STATED_AT_V) if rule else Ceilings()
 
     def single_ceiling_v(self, kind: str, nominal_v: float) -> float | None:
         """The ceiling (V) of one piece of this kind; None where the set has none."""

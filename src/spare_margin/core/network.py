@@ -5,7 +5,7 @@ of next to no resistance, and every source, keeps its current as an unknown of i
 currents balance to rounding however small the resistances are.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import cast
 
 import numpy as np
@@ -29,6 +29,8 @@ OWN_CURRENT_BELOW_OHM = 1e-3
 """Pieces of less resistance than this have their current as an unknown of its own."""
 DENSE_UP_TO = 120
 """Up to this many unknowns a dense factorisation is the quicker one."""
+PROBE_A = 0.01
+"""The current with which a loop is felt for its resistance: too little to move other loads."""
 NEWTON_STEPS = 80
 HEATING_ROUNDS = 60
 
@@ -180,9 +182,15 @@ class Network:
     def _laws(self) -> LoadLaws:
         """A load outside every supply's loop only joins its two ends, as a resistor does."""
         laws = laws_of(self.loads, self.craft.nominal_v)
+        starting = [
+            (load.start_multiple or 1.0) if load.id in self.scenario.starting else 1.0
+            for load in self.loads
+        ]
         nominal = self.craft.nominal_v
         rated = [rated_current_a(load, nominal) / nominal for load in self.loads]
-        scale = np.where(self.supplied, laws.scale, np.array(rated, dtype=float))
+        scale = np.where(
+            self.supplied, laws.scale * np.array(starting), np.array(rated, dtype=float)
+        )
         power = np.where(self.supplied, laws.power, 1.0)
         return LoadLaws(scale, power, laws.knee_v)
 
@@ -295,7 +303,35 @@ class Network:
                 worst, asked = self.loads[i], share
         if worst is None:
             return JobError("elements", "the network has no steady state")
-        return NoSolution(worst.id, worst.name)
+        return NoSolution(worst.id, worst.name, *self._bearable(worst))
+
+    def _bearable(self, load: Load) -> tuple[float | None, float | None]:
+        """The loop's resistance (ohm) as the load sees it, and the most that would just carry it.
+
+        Thevenin's equivalent with the other loads on; P = V^2 / 4R is the most it can give.
+        None where the other loads have no solution either.
+        """
+        feeler = Load(
+            id=load.id,
+            start=load.start,
+            end=load.end,
+            name=load.name,
+            behaviour="constant_current",
+            current_a=PROBE_A,
+        )
+        loads = tuple(feeler if x.id == load.id else x for x in self.craft.loads)
+        probe = Network(replace(self.craft, loads=loads), self.scenario, self.tables, self.ruled)
+        try:
+            drops = [probe.solve({load.id: more}).elements[load.id].drop_v for more in (0, PROBE_A)]
+        except (JobError, NoSolution):
+            return None, None
+        assert drops[0] is not None
+        assert drops[1] is not None
+        power = (load.power_w or 0.0) * (
+            (load.start_multiple or 1.0) if load.id in self.scenario.starting else 1.0
+        )
+        ohm = (drops[0] - drops[1]) / PROBE_A
+        return ohm, (drops[0] + ohm * PROBE_A) ** 2 / (4 * power)
 
     # Results
 

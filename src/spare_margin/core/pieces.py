@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from typing import Literal, TypeVar
 
 Access = Literal["open", "backprobe", "trim"]
+Battery = Literal["flooded", "agm", "lithium", "none"]
 CraftKind = Literal["boat", "vehicle", "caravan", "other"]
 Duty = Literal["control_supply", "charging", "ordinary", "short_time"]
 FixedKind = Literal[
@@ -22,12 +23,15 @@ TemperatureModel = Literal["ambient", "self_heating"]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TestPoint:
-    """A place a lead can touch; `access` says what it costs to get there."""
+    """A place a lead can touch; `access` says what it costs to get there.
+
+    A point without a name of its own is called after the pieces that meet there.
+    """
 
     __test__ = False  # not a pytest class
 
     id: str
-    name: str
+    name: str = ""
     access: Access = "open"
 
 
@@ -36,6 +40,7 @@ class Source:
     """An open-circuit voltage (V) behind an internal resistance (ohm), between two test points.
 
     `live` is the switched, fused side whatever the polarity; volts are counted from `back` up to it.
+    `battery` is its kind (none: a charger, a supply), `capacity_ah` its size.
     """
 
     id: str
@@ -44,6 +49,8 @@ class Source:
     back: str
     open_circuit_v: float
     internal_ohm: float
+    battery: Battery = "none"
+    capacity_ah: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,6 +67,7 @@ class Piece:
     """Anything the current passes except a load: carries current from `start` to `end` if positive.
 
     `resistance_ohm`, when given, rules over every table. `repair` records what was done to it.
+    `pinned_v` is an allowance (V) that a person fixed; the rest of the side is shared out around it.
     """
 
     id: str
@@ -70,17 +78,22 @@ class Piece:
     resistance_ohm: float | None = None
     open: bool = False
     repair: Repair | None = None
+    pinned_v: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Conductor(Piece):
-    """A length of wire: `length_m`, and either a table `size` or `ohm_per_m` at 20 C."""
+    """A length of wire: `length_m`, and either a table `size` or `ohm_per_m` at 20 C.
+
+    `engine_space` says that it runs where a scenario may be hot.
+    """
 
     length_m: float = 0.0
     size: Size | None = None
     ohm_per_m: float | None = None
     insulation_c: float | None = None
     temperature_c: float | None = None
+    engine_space: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -101,6 +114,7 @@ class Load:
 
     `current_a` for constant_current; `load_ohm`, or `power_w` with `rated_v`, for
     constant_resistance; `power_w` for constant_power; `power_w` with `rated_v` for filament.
+    `critical` is one that must not fail: navigation, a bilge pump, a main feed.
     """
 
     id: str
@@ -115,6 +129,7 @@ class Load:
     start_multiple: float | None = None
     least_v: float | None = None
     duty: Duty = "ordinary"
+    critical: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,7 +142,11 @@ class SourceState:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Scenario:
-    """A state of the craft: which loads are on, the sources' state, the air around the wires."""
+    """A state of the craft: which loads are on, the sources' state, the air around the wires.
+
+    `starting` loads draw their start multiple; `engine_c` is the air around what runs in the
+    engine space, where that is hotter than the rest.
+    """
 
     id: str
     name: str
@@ -135,6 +154,8 @@ class Scenario:
     sources: Mapping[str, SourceState] = field(default_factory=dict)
     ambient_c: float = 20.0
     temperature_model: TemperatureModel = "ambient"
+    starting: frozenset[str] = frozenset()
+    engine_c: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -177,6 +198,49 @@ def next_with_id(things: tuple[Named, ...], wanted: str) -> Named:
     raise KeyError(wanted)
 
 
-def called(piece: Piece) -> str:
-    """What a person calls this piece."""
-    return piece.name or piece.id
+KIND_NAMES: Mapping[str, str] = {
+    "conductor": "Wire",
+    "joint": "Joint",
+    "fuse": "Fuse",
+    "breaker": "Breaker",
+    "switch": "Switch",
+    "relay_contact": "Relay contact",
+    "body_return": "Body return",
+    "resistor": "Resistor",
+}
+
+
+def kind_of(piece: Conductor | FixedPiece) -> str:
+    """The key of the piece's kind."""
+    return "conductor" if isinstance(piece, Conductor) else piece.kind
+
+
+def called(piece: Conductor | FixedPiece) -> str:
+    """What a person calls this piece: its name, else its kind and what tells it from others."""
+    if piece.name:
+        return piece.name
+    if isinstance(piece, Conductor):
+        size = piece.size.value if piece.size else ""
+        unit = (
+            "" if not size else " AWG" if piece.size and piece.size.system == "awg" else " mm\u00b2"
+        )
+        return f"Wire {size}{unit}".strip()
+    if piece.rating_a:
+        return f"{KIND_NAMES[piece.kind]} {piece.rating_a:g} A"
+    if piece.kind == "joint" and piece.style:
+        return piece.style[0].upper() + piece.style[1:]
+    return KIND_NAMES[piece.kind]
+
+
+def point_called(craft: Craft, point: TestPoint) -> str:
+    """What a person calls this test point: its name, else the pieces it lies after and before."""
+    if point.name:
+        return point.name
+    before = next((called(p) for p in craft.pieces if p.end == point.id), None)
+    after = next((called(p) for p in craft.pieces if p.start == point.id), None)
+    if before is None or after is None:
+        load = next((x.name for x in craft.loads if point.id in (x.start, x.end)), None)
+        before, after = before or load, after or load
+    if before and after:
+        return f"{before} / {after}"
+    return before or after or point.id

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from .errors import JobError, NoSolution, SpareMarginError
 from .fixed_pieces import expected
 from .network import solve
-from .pieces import Conductor, Craft, FixedPiece, Scenario, called
+from .pieces import Conductor, Craft, FixedPiece, Scenario, called, point_called
 from .runs import Tracer
 from .tables import Tables
 
@@ -70,12 +70,20 @@ def naming_troubles(craft: Craft) -> Iterator[JobError]:
         yield from _end_troubles(f"sources.{source.id}", ends, points)
     if craft.reference not in points:
         yield _unknown("reference", craft.reference, "nodes")
+    yield from _scenario_troubles(craft)
+
+
+def _scenario_troubles(craft: Craft) -> Iterator[JobError]:
     loads = {load.id for load in craft.loads}
+    sources = {source.id for source in craft.sources}
     for scenario in craft.scenarios:
-        for name in sorted(scenario.on - loads):
-            yield _unknown(f"scenarios.{scenario.id}.on", name, "loads")
-        for name in sorted(set(scenario.sources) - set(lists["sources"])):
-            yield _unknown(f"scenarios.{scenario.id}.sources", name, "sources")
+        for key, named, known, where in (
+            ("on", scenario.on, loads, "loads"),
+            ("starting", scenario.starting, loads, "loads"),
+            ("sources", set(scenario.sources), sources, "sources"),
+        ):
+            for name in sorted(named - known):
+                yield _unknown(f"scenarios.{scenario.id}.{key}", name, where)
 
 
 Ends = tuple[tuple[str, str], tuple[str, str]]
@@ -106,7 +114,9 @@ def network_troubles(craft: Craft, tables: Tables) -> Iterator[SpareMarginError]
         if touched[point.id] < 2 and point.id not in posts:
             problem = "is joined to nothing" if not touched[point.id] else "leads nowhere"
             yield JobError(
-                f"nodes.{point.id}", f"{point.name} {problem}", "a point with two elements or more"
+                f"nodes.{point.id}",
+                f"{point_called(craft, point)} {problem}",
+                "a point with two elements or more",
             )
     tracer = Tracer(craft, {})
     closed = True

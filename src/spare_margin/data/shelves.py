@@ -1,14 +1,15 @@
 """Reads the shipped CSV tables into the values the core works with."""
 
 import csv
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
+from dataclasses import replace
 from functools import cache
 from importlib import resources
 
 from spare_margin.core.conductors import AmpacityRow, ConductorRow, ConductorTable
 from spare_margin.core.fixed_pieces import FixedRow, FixedTable
-from spare_margin.core.limits import Ceilings, LimitSet
-from spare_margin.core.pieces import Duty, Size
+from spare_margin.core.limits import Ceilings, LimitRule, LimitSet
+from spare_margin.core.pieces import Size
 from spare_margin.core.tables import Tables
 
 
@@ -74,11 +75,14 @@ def _limit_sets() -> dict[str, LimitSet]:
         single.setdefault(r["set"], {})[r["kind"]] = float(r["volts"])
     sets: dict[str, LimitSet] = {}
     for r in _rows("limit_sets.csv"):
-        held = sets.get(r["set"])
         volts = (float(r[c]) if r[c] else None for c in ("feed_v", "return_v", "round_trip_v"))
-        duty: Duty = r["duty"]  # type: ignore[assignment]
-        before: Mapping[Duty, Ceilings] = held.by_duty if held else {}
-        by_duty = {**before, duty: Ceilings(*volts)}
-        why = held.why if held else r["why"]
-        sets[r["set"]] = LimitSet(r["set"], r["name"], why, by_duty, single.get(r["set"], {}))
+        rule = LimitRule(
+            duty=None if r["duty"] == "any" else r["duty"],  # type: ignore[arg-type]
+            critical={"yes": True, "no": False, "any": None}[r["critical"]],
+            ceilings=Ceilings(*volts),
+            note=r["note"],
+        )
+        held = sets.get(r["set"])
+        first = held or LimitSet(r["set"], r["name"], r["why"], (), single.get(r["set"], {}))
+        sets[r["set"]] = replace(first, rules=(*first.rules, rule))
     return sets

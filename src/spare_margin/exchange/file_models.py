@@ -46,6 +46,8 @@ class Source(FileModel):
     back: Id = Field(alias="return")
     open_circuit_v: Volts
     internal_ohm: Ohm
+    battery: core.Battery = "none"
+    capacity_ah: Annotated[float, Field(gt=0, le=10000)] | None = None
 
 
 class Size(FileModel):
@@ -72,6 +74,7 @@ class Piece(Element):
     resistance_ohm: Ohm | None = None
     open: bool = False
     repair: core.Repair | None = None
+    pinned_v: Annotated[float, Field(gt=0, le=100)] | None = None
 
 
 class Conductor(Piece):
@@ -83,6 +86,7 @@ class Conductor(Piece):
     ohm_per_m: Annotated[float, Field(gt=0, le=1000)] | None = None
     insulation_c: Annotated[float, Field(ge=40, le=300)] | None = None
     temperature_c: Celsius | None = None
+    engine_space: bool = False
 
 
 class FixedPiece(Piece):
@@ -106,6 +110,7 @@ class Load(Element):
     start_multiple: Annotated[float, Field(ge=1, le=20)] | None = None
     least_v: Volts | None = None
     duty: core.Duty = "ordinary"
+    critical: bool = False
 
 
 AnyElement = Annotated[Conductor | FixedPiece | Load, Field(discriminator="kind")]
@@ -127,6 +132,8 @@ class Scenario(FileModel):
     on: list[Id]
     ambient_c: Celsius = 20.0
     temperature_model: core.TemperatureModel = "ambient"
+    starting: list[Id] = []
+    engine_c: Celsius | None = None
 
 
 class Wiring(FileModel):

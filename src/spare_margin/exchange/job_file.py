@@ -23,6 +23,7 @@ from .file_models import (
     JobFile,
     Load,
     OwnLimits,
+    Scenario,
     Source,
     Wiring,
 )
@@ -229,28 +230,30 @@ def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
         nominal_v=job.nominal_v,
         polarity=job.chassis_polarity,
         reference=wiring.reference or wiring.sources[0].back,
-        points=tuple(
-            core.TestPoint(id=n.id, name=n.name or n.id, access=n.access) for n in wiring.nodes
-        ),
+        points=tuple(core.TestPoint(id=n.id, name=n.name, access=n.access) for n in wiring.nodes),
         sources=tuple(
             core.Source(**{**s.model_dump(), "name": s.name or s.id}) for s in wiring.sources
         ),
         pieces=tuple(e for e in made if not isinstance(e, core.Load)),
         loads=tuple(e for e in made if isinstance(e, core.Load)),
-        scenarios=tuple(
-            core.Scenario(
-                id=s.id,
-                name=s.name or s.id,
-                on=frozenset(s.on),
-                sources={
-                    key: core.SourceState(state.open_circuit_v, state.internal_ohm)
-                    for key, state in s.sources.items()
-                },
-                ambient_c=s.ambient_c,
-                temperature_model=s.temperature_model,
-            )
-            for s in wiring.scenarios
-        ),
+        scenarios=tuple(map(scenario_of, wiring.scenarios)),
+    )
+
+
+def scenario_of(model: Scenario) -> core.Scenario:
+    """The core's scenario for one of a job file."""
+    return core.Scenario(
+        id=model.id,
+        name=model.name or model.id,
+        on=frozenset(model.on),
+        sources={
+            key: core.SourceState(state.open_circuit_v, state.internal_ohm)
+            for key, state in model.sources.items()
+        },
+        ambient_c=model.ambient_c,
+        temperature_model=model.temperature_model,
+        starting=frozenset(model.starting),
+        engine_c=model.engine_c,
     )
 
 
@@ -308,6 +311,8 @@ def source_document(source: core.Source) -> dict[str, Any]:
         "return": source.back,
         "open_circuit_v": source.open_circuit_v,
         "internal_ohm": source.internal_ohm,
+        **({} if source.battery == "none" else {"battery": source.battery}),
+        **_given(capacity_ah=source.capacity_ah),
     }
 
 
@@ -437,23 +442,27 @@ def _given(**values: Any) -> dict[str, Any]:
 def _wiring(craft: core.Craft) -> dict[str, Any]:
     return {
         "reference": craft.reference,
-        "nodes": [{"id": p.id, "name": p.name, "access": p.access} for p in craft.points],
+        "nodes": [_given(id=p.id, name=p.name, access=p.access) for p in craft.points],
         "sources": [source_document(s) for s in craft.sources],
         "elements": [*map(_piece, craft.pieces), *map(_load, craft.loads)],
-        "scenarios": [
-            {
-                "id": s.id,
-                "name": s.name,
-                "sources": {
-                    key: _given(open_circuit_v=v.open_circuit_v, internal_ohm=v.internal_ohm)
-                    for key, v in s.sources.items()
-                },
-                "on": [load.id for load in craft.loads if load.id in s.on],
-                "ambient_c": s.ambient_c,
-                "temperature_model": s.temperature_model,
-            }
-            for s in craft.scenarios
-        ],
+        "scenarios": [scenario_document(s, craft) for s in craft.scenarios],
+    }
+
+
+def scenario_document(s: core.Scenario, craft: core.Craft) -> dict[str, Any]:
+    """One scenario's part of a job file document."""
+    starting = [load.id for load in craft.loads if load.id in s.starting]
+    return {
+        "id": s.id,
+        "name": s.name,
+        "sources": {
+            key: _given(open_circuit_v=v.open_circuit_v, internal_ohm=v.internal_ohm)
+            for key, v in s.sources.items()
+        },
+        "on": [load.id for load in craft.loads if load.id in s.on],
+        "ambient_c": s.ambient_c,
+        "temperature_model": s.temperature_model,
+        **_given(starting=starting or None, engine_c=s.engine_c),
     }
 
 
@@ -467,6 +476,7 @@ def _piece(piece: core.Conductor | core.FixedPiece) -> dict[str, Any]:
         resistance_ohm=piece.resistance_ohm,
         open=piece.open or None,
         repair=piece.repair,
+        pinned_v=piece.pinned_v,
     )
     common["from"], common["to"] = common.pop("start"), common.pop("end")
     if isinstance(piece, core.FixedPiece):
@@ -485,6 +495,7 @@ def _piece(piece: core.Conductor | core.FixedPiece) -> dict[str, Any]:
             ohm_per_m=piece.ohm_per_m,
             insulation_c=piece.insulation_c,
             temperature_c=piece.temperature_c,
+            engine_space=piece.engine_space or None,
         ),
     }
 
@@ -505,5 +516,6 @@ def _load(load: core.Load) -> dict[str, Any]:
             start_multiple=load.start_multiple,
             least_v=load.least_v,
             duty=load.duty,
+            critical=load.critical or None,
         ),
     }

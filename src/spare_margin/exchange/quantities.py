@@ -6,6 +6,7 @@ Pint knows the units; this module knows the habits.
 import math
 import re
 from dataclasses import dataclass
+from decimal import Decimal
 from functools import cache
 from typing import Literal
 
@@ -92,7 +93,9 @@ def understand(text: str, kind: Kind, field: str, *, words: bool = False) -> Und
     if not math.isfinite(value):
         raise JobError(field, "the number is too large", _EXAMPLES[kind])
     factor, offset = _to_si(match[2], kind, wrong)
-    return Understood(value * factor + offset, "value", typed_step(digits) * factor)
+    # In decimals, as it was typed: 350 m is 0.35, not 0.35000000000000003.
+    si = Decimal(digits) * Decimal(repr(factor)) + Decimal(repr(offset))
+    return Understood(float(si), "value", typed_step(digits) * factor)
 
 
 def _to_si(unit: str, kind: Kind, wrong: JobError) -> tuple[float, float]:

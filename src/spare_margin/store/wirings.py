@@ -18,7 +18,8 @@ from spare_margin.core.pieces import (
 )
 
 POINT = ("id", "name", "access")
-SOURCE = ("id", "name", "live", "back", "open_circuit_v", "internal_ohm")
+SOURCE = ("id", "name", "live", "back", "open_circuit_v", "internal_ohm", "battery",
+          "capacity_ah")  # fmt: skip
 PIECE = (
     "id",
     "kind",
@@ -38,6 +39,8 @@ PIECE = (
     "temperature_c",
     "style",
     "rating_a",
+    "pinned_v",
+    "engine_space",
 )
 LOAD = (
     "id",
@@ -52,8 +55,10 @@ LOAD = (
     "start_multiple",
     "least_v",
     "duty",
+    "critical",
 )
-SCENARIO = ("id", "name", "ambient_c", "temperature_model", "on", "sources")
+SCENARIO = ("id", "name", "ambient_c", "temperature_model", "on", "sources", "starting",
+            "engine_c")  # fmt: skip
 
 
 def write_wiring(connection: sqlite3.Connection, job: str, revision: str, craft: Craft) -> None:
@@ -87,6 +92,7 @@ def _insert(
 def _piece_row(piece: Conductor | FixedPiece) -> list[Any]:
     row = {c: getattr(piece, c, None) for c in PIECE}
     row["open"] = int(piece.open)
+    row["engine_space"] = int(getattr(piece, "engine_space", False))
     if isinstance(piece, Conductor):
         row["kind"] = "conductor"
         if piece.size is not None:
@@ -104,6 +110,8 @@ def _scenario_row(scenario: Scenario) -> list[Any]:
         scenario.temperature_model,
         json.dumps(sorted(scenario.on)),
         json.dumps(sources),
+        json.dumps(sorted(scenario.starting)),
+        scenario.engine_c,
     ]
 
 
@@ -126,13 +134,16 @@ def read_wiring(connection: sqlite3.Connection, job: str, revision: sqlite3.Row)
         points=tuple(TestPoint(**r) for r in rows("point", POINT)),
         sources=tuple(Source(**r) for r in rows("source", SOURCE)),
         pieces=tuple(map(_piece, rows("piece", PIECE))),
-        loads=tuple(Load(**r) for r in rows("load", LOAD)),
+        loads=tuple(Load(**{**r, "critical": bool(r["critical"])}) for r in rows("load", LOAD)),
         scenarios=tuple(map(_scenario, rows("scenario", SCENARIO))),
     )
 
 
 def _piece(row: dict[str, Any]) -> Conductor | FixedPiece:
-    shared = {c: row[c] for c in ("id", "name", "start", "end", "side", "resistance_ohm", "repair")}
+    shared = {
+        c: row[c]
+        for c in ("id", "name", "start", "end", "side", "resistance_ohm", "repair", "pinned_v")
+    }
     shared["open"] = bool(row["open"])
     if row["kind"] != "conductor":
         return FixedPiece(**shared, kind=row["kind"], style=row["style"], rating_a=row["rating_a"])
@@ -140,9 +151,10 @@ def _piece(row: dict[str, Any]) -> Conductor | FixedPiece:
     if row["size_value"] is not None:
         size = Size(row["size_system"], row["size_value"], row["size_finish"])
     own = {c: row[c] for c in ("length_m", "ohm_per_m", "insulation_c", "temperature_c")}
-    return Conductor(**shared, **own, size=size)
+    return Conductor(**shared, **own, size=size, engine_space=bool(row["engine_space"]))
 
 
 def _scenario(row: dict[str, Any]) -> Scenario:
     sources = {key: SourceState(*state) for key, state in json.loads(row["sources"]).items()}
-    return Scenario(**{**row, "on": frozenset(json.loads(row["on"])), "sources": sources})
+    sets = {key: frozenset(json.loads(row[key])) for key in ("on", "starting")}
+    return Scenario(**{**row, **sets, "sources": sources})

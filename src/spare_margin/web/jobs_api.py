@@ -8,6 +8,7 @@ from flask_openapi3.models.tag import Tag
 from pydantic import BaseModel
 
 from spare_margin.core.limits import Limits
+from spare_margin.core.pieces import called
 from spare_margin.core.runs import misplaced
 from spare_margin.core.tables import Tables
 from spare_margin.data.shelves import shipped_tables
@@ -21,7 +22,6 @@ from spare_margin.exchange.job_file import (
 )
 from spare_margin.store import jobs as job_store
 
-from . import words
 from .bench import Solved
 from .cautions import FIRST_START
 from .connection import connection, job_or_404, maker_of, new_id, now
@@ -93,7 +93,7 @@ def _preview(read: ReadJob, tables: Tables) -> Preview:
                     spare_v=budget.spare_v if on and budget.spares() else None,
                 )
             )
-        names = {p.id: words.piece_name(p) for p in craft.pieces}
+        names = {p.id: called(p) for p in craft.pieces}
         wrong = misplaced(list(solved.runs.values()))
         notices = [f"{names[key]} will stand on the {side} side." for key, side in wrong.items()]
     return Preview(

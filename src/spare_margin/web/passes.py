@@ -3,10 +3,11 @@
 from spare_margin.core.account import Finding, Judged, RunAccount, account
 from spare_margin.core.budget import RunBudget
 from spare_margin.core.jobs import Reading, Stage
+from spare_margin.core.pieces import called
 from spare_margin.core.readings import Measured, Verdict, live_readings
 
 from .models import Cell, FindingOut, Foot, PassOut
-from .words import piece_name, volts
+from .words import volts
 
 Basis = dict[Stage, str]
 
@@ -172,7 +173,7 @@ class Pass:
         return f"Feed and return are within their ceilings.{end}"
 
     def _name(self, piece_id: str) -> str:
-        return next(piece_name(s.piece) for s in self.budget.run.steps() if s.piece.id == piece_id)
+        return next(called(s.piece) for s in self.budget.run.steps() if s.piece.id == piece_id)
 
     def _all_read(self, side: str) -> bool:
         steps = [s for s in self.budget.run.steps() if s.piece.side == side]

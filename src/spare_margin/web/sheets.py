@@ -9,7 +9,16 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.jobs import Stage
 from spare_margin.core.limits import Limits
 from spare_margin.core.meters import WORKSHOP_METER
-from spare_margin.core.pieces import Conductor, Craft, Load, Scenario, Side
+from spare_margin.core.pieces import (
+    Conductor,
+    Craft,
+    Load,
+    Scenario,
+    Side,
+    called,
+    kind_of,
+    point_called,
+)
 from spare_margin.core.readings import Verdict
 from spare_margin.core.runs import misplaced
 from spare_margin.core.tables import Tables
@@ -183,7 +192,7 @@ class SheetMaker:
 
     def _notices(self, solved: Solved) -> list[str]:
         wrong = misplaced(list(solved.runs.values()))
-        names = {p.id: words.piece_name(p) for p in solved.craft.pieces}
+        names = {p.id: called(p) for p in solved.craft.pieces}
         return [
             f"{names[key]} is drawn on the other side; it is a {side} piece."
             for key, side in wrong.items()
@@ -305,7 +314,7 @@ class SheetMaker:
         if spare < 0:
             return "over", f"Predicted: {under} over by {words.volts(-spare)}."
         over = [
-            words.piece_name(p.step.piece)
+            called(p.step.piece)
             for side in budget.sides
             for p in side.pieces
             if p.spare_v < -1e-9 and not p.step.beside
@@ -318,7 +327,7 @@ class SheetMaker:
 
     def _point(self, craft: Craft, point_id: str) -> Point:
         point = craft.point(point_id)
-        return Point(id=point.id, name=point.name, access=point.access)
+        return Point(id=point.id, name=point_called(craft, point), access=point.access)
 
     def _load(self, budget: RunBudget, solved: Solved) -> LoadOut:
         load, run = budget.run.load, budget.run
@@ -371,8 +380,8 @@ class SheetMaker:
         shared = [name for name in solved.users[piece.id] if name != run.run.load.name]
         return Column(
             id=piece.id,
-            kind=words.kind_of(piece),  # type: ignore[arg-type]
-            name=words.piece_name(piece),
+            kind=kind_of(piece),  # type: ignore[arg-type]
+            name=called(piece),
             side=side.side,
             spec=words.spec(piece),
             entry=self._point(solved.craft, step.entry),
@@ -415,7 +424,7 @@ class SheetMaker:
     ) -> SideOut:
         run = (found or left).budget.run if (found or left) else None  # type: ignore[union-attr]
         ends = run.ends(side.side) if run else ("", "")
-        names = {p.id: words.piece_name(p) for p in solved.craft.pieces}
+        names = {p.id: called(p) for p in solved.craft.pieces}
         eaten = ", ".join(names[i] for i in side.eaten_by)
         return SideOut(
             side=side.side,
@@ -473,7 +482,7 @@ def piece_form(piece) -> PieceForm:  # type: ignore[no-untyped-def]
     wire = piece if isinstance(piece, Conductor) else None
     fixed = None if wire else piece
     return PieceForm(
-        kind=words.kind_of(piece),  # type: ignore[arg-type]
+        kind=kind_of(piece),  # type: ignore[arg-type]
         name=piece.name,
         length=_number(wire.length_m or None, " m") if wire else "",
         size=words.size_name(wire.size).replace("\u00a0", " ") if wire and wire.size else "",

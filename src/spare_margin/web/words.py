@@ -5,22 +5,21 @@ from spare_margin.core.conductors import COPPER_ALPHA_PER_K
 from spare_margin.core.fixed_pieces import expected
 from spare_margin.core.limits import Limits
 from spare_margin.core.network import ElementState
-from spare_margin.core.pieces import Conductor, Craft, FixedPiece, Load, Size, called
+from spare_margin.core.pieces import (
+    KIND_NAMES,
+    Conductor,
+    Craft,
+    FixedPiece,
+    Load,
+    Size,
+    called,
+    kind_of,
+)
 from spare_margin.core.readings import Verdict
 from spare_margin.core.tables import Tables
 
 from .models import Line
 
-KINDS = {
-    "conductor": "Wire",
-    "joint": "Joint",
-    "fuse": "Fuse",
-    "breaker": "Breaker",
-    "switch": "Switch",
-    "relay_contact": "Relay contact",
-    "body_return": "Body return",
-    "resistor": "Resistor",
-}
 VERDICTS: dict[Verdict, str] = {
     "within": "within",
     "over": "over",
@@ -52,16 +51,6 @@ def size_name(size: Size) -> str:
     return f"{size.value}\u00a0mm\u00b2" + ("\u00a0road" if size.system == "mm2-road" else "")
 
 
-def kind_of(piece: Conductor | FixedPiece) -> str:
-    """The kind's key."""
-    return "conductor" if isinstance(piece, Conductor) else piece.kind
-
-
-def piece_name(piece: Conductor | FixedPiece) -> str:
-    """The piece's own name; without one, its kind and id."""
-    return piece.name or f"{KINDS[kind_of(piece)]} {piece.id}"
-
-
 def spec(piece: Conductor | FixedPiece) -> str:
     """The piece's figures in one short line."""
     if isinstance(piece, Conductor):
@@ -83,7 +72,7 @@ def spec(piece: Conductor | FixedPiece) -> str:
     return (
         ohms(piece.resistance_ohm)
         if piece.resistance_ohm is not None
-        else KINDS[piece.kind].lower()
+        else KIND_NAMES[piece.kind].lower()
     )
 
 
@@ -241,9 +230,9 @@ def differences(old: Craft, new: Craft) -> list[str]:
     for piece in new.pieces:
         was = before.pop(piece.id, None)
         if was is None:
-            out.append(f"{piece_name(piece)}: new")
+            out.append(f"{called(piece)}: new")
         elif was != piece:
-            out.append(f"{piece_name(piece)}: {how_changed(was, piece)}")
+            out.append(f"{called(piece)}: {how_changed(was, piece)}")
     for load in new.loads:
         was = before.pop(load.id, None)
         if was != load:

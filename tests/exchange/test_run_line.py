@@ -1,0 +1,278 @@
+"""The run line: text to marks and back, errors in place, and lines drawn into a craft."""
+
+from dataclasses import replace
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from spare_margin.core.drawing import (
+    Line,
+    drawn,
+    line_of,
+    loose_ends,
+    moved,
+    put_in,
+    run_copied,
+    run_taken_out,
+    taken_out,
+)
+from spare_margin.core.errors import JobError
+from spare_margin.core.network import solve
+from spare_margin.core.pieces import Conductor, Craft, FixedPiece, Load, Size, TestPoint
+from spare_margin.core.runs import Tracer
+from spare_margin.data.shelves import shipped_tables
+from spare_margin.exchange.run_line import element_of, line_text, matched, read_line
+from tests.conftest import craft_of, loop
+
+TABLES = shipped_tables()
+PUMP = (
+    "ring > 16 mm\u00b2 3.4 m [Panel] > fuse 15 > panel switch > 2,5mm2 4,8 m tinned 105 \u00b0C > pin > "
+    'motor "Bilge pump" 4.6 A x4 least 10.5 V critical > pin > 2.5 mm2 17 ft [Bus] > '
+    "16 mm2 3.6 m > clamp"
+)
+
+
+def empty() -> Craft:
+    """A craft with a battery and nothing else."""
+    craft = craft_of(loop())
+    posts = tuple(p for p in craft.points if p.id in ("b+", "b-"))
+    scenario = replace(craft.scenarios[0], on=frozenset())
+    return replace(craft, pieces=(), loads=(), points=posts, scenarios=(scenario,))
+
+
+def lined(text: str, craft: Craft) -> Line:
+    read = read_line(text, craft, TABLES)
+    assert read.errors == ()
+    assert read.line is not None
+    return read.line
+
+
+def typed(*texts: str) -> Craft:
+    craft = empty()
+    for text in texts:
+        craft, _ = drawn(craft, lined(text, craft))
+    return craft
+
+
+def run_of(craft: Craft, load: str) -> Any:
+    return Tracer(craft, {}).trace(craft.load(load))
+
+
+def test_a_whole_run_in_one_line() -> None:
+    craft = typed(PUMP)
+    run = run_of(craft, "bilge-pump")
+    assert [s.piece.side for s in run.steps()] == ["feed"] * 6 + ["return"] * 4
+    assert run.load.current_a == 4.6
+    assert (run.load.start_multiple, run.load.least_v, run.load.critical) == (4, 10.5, True)
+    wires = [s.piece for s in run.steps() if isinstance(s.piece, Conductor)]
+    assert wires[1].size == Size("mm2", "2.5", "tinned")
+    assert wires[1].insulation_c == 105
+    assert wires[2].length_m == pytest.approx(17 * 0.3048)
+    assert craft.scenarios[0].on == {"bilge-pump"}
+    assert solve(craft, craft.scenarios[0], TABLES).elements["bilge-pump"].current_a == 4.6
+
+
+@pytest.mark.parametrize(
+    ("text", "at", "says"),
+    [
+        ("fuse 15 > 2.5 mm2 4 m > loaf 2 A", "loaf 2 A", "not understood"),
+        ("fuse > load Fan 2 A", "fuse", "no rating"),
+        ("2.6 mm2 4 m > load Fan 2 A", "2.6 mm2", "no size 2.6 mm2"),
+        ("2.5 mm2 > load Fan 2 A", "2.5 mm2", "no length"),
+        ("2.5 mm2 -4 m > load Fan 2 A", "2.5 mm2 -4 m", "-4 m is no length"),
+        ("load Fan", "load Fan", "what it draws is not clear"),
+        ("load 2 A", "load 2 A", "has no name"),
+        ("load Fan 2 A > load Cap 3 A", "load Cap 3 A", "second load"),
+        ("fuse 15 pink > load Fan 2 A", "fuse 15 pink", "no fuse of style pink"),
+        ('fuse 15 "a" "b" > load Fan 2 A', '"b"', "second name"),
+        ("2.5 mm2 4 m pink > load Fan 2 A", "pink", "does not belong here"),
+        ("[Bus | loft] > 2.5 mm2 1 m > load F 1 A", "[Bus | loft]", "no access"),
+        ("[Bus > 2.5 mm2 1 m", "[Bus > 2.5 mm2 1 m", "not closed"),
+        ("resistor > load F 1 A", "resistor", "no resistance"),
+        ("fuse 15 > load F 1 A; [b+] > body", " [b+] > body", "not understood"),
+        ("load F 0 A", "load F 0 A", "0 A is no load"),
+        ("load F 2 A x40", "load F 2 A x40", "no start multiple"),
+        ("", "", "no piece yet"),
+        (" > ; ", " ", "not understood"),
+    ],
+)
+def test_errors_point_at_their_place(text: str, at: str, says: str) -> None:
+    read = read_line(text, empty(), TABLES)
+    assert read.line is None
+    error = read.errors[0]
+    assert text[error.start : error.end] == at
+    assert says in error.problem
+
+
+@given(st.text(alphabet='[]>;"\\|AVm \u00b20123456789.,xfuselodrg\u03a9-+\n', max_size=80))
+def test_no_text_breaks_the_reader(text: str) -> None:
+    read = read_line(text, empty(), TABLES)
+    assert (read.line is None) == bool(read.errors)
+    assert all(0 <= e.start <= e.end <= len(text) for e in read.errors)
+
+
+NAMES = st.text(
+    st.characters(codec="utf-8", exclude_categories=("C", "Z"), include_characters=" "), max_size=12
+).map(lambda s: " ".join(s.split()))
+SIZES = st.sampled_from([s for s in TABLES.conductors.rows])
+FIGURES = st.floats(0.01, 900).map(lambda v: float(f"{v:.4g}"))
+MAYBE = st.one_of(st.none(), FIGURES)
+BLANK = {"id": "", "start": "", "end": "", "side": "feed"}
+WIRES = st.builds(
+    Conductor, **{k: st.just(v) for k, v in BLANK.items()}, name=NAMES, size=SIZES,
+    length_m=FIGURES, insulation_c=st.sampled_from([None, 60.0, 105.0]),
+    resistance_ohm=MAYBE, engine_space=st.booleans(),
+)  # fmt: skip
+
+
+def fixed(kind: Any) -> st.SearchStrategy[FixedPiece]:
+    styles = TABLES.fixed.styles(kind)
+    rated = kind in ("fuse", "breaker")
+    return st.builds(
+        FixedPiece, **{k: st.just(v) for k, v in BLANK.items()}, name=NAMES, kind=st.just(kind),
+        style=st.sampled_from([None, *styles]), rating_a=FIGURES if rated else st.none(),
+        resistance_ohm=FIGURES if kind == "resistor" else MAYBE, open=st.booleans(),
+    )  # fmt: skip
+
+
+KINDS = ["joint", "fuse", "breaker", "switch", "relay_contact", "body_return", "resistor"]
+PIECES = st.one_of(WIRES, *map(fixed, KINDS))
+POINTS = st.builds(
+    TestPoint, id=st.just(""), name=NAMES.filter(bool),
+    access=st.sampled_from(["open", "backprobe", "trim"]),
+)  # fmt: skip
+LOADS = st.builds(
+    lambda law, name, duty, critical, start, least: Load(
+        id="", start="", end="", name=name, duty=duty, critical=critical, start_multiple=start,
+        least_v=least, **law,
+    ),
+    st.sampled_from([
+        {"behaviour": "constant_current", "current_a": 5.8},
+        {"behaviour": "constant_power", "power_w": 40.0},
+        {"behaviour": "filament", "power_w": 21.0, "rated_v": 12.0},
+        {"behaviour": "constant_resistance", "power_w": 60.0, "rated_v": 13.5},
+        {"behaviour": "constant_resistance", "load_ohm": 0.35},
+    ]),
+    NAMES.filter(bool), st.sampled_from(["ordinary", "short_time", "control_supply", "charging"]),
+    st.booleans(), st.sampled_from([None, 1.0, 4.5]), MAYBE,
+)  # fmt: skip
+
+
+@given(st.data())
+def test_a_line_written_out_reads_as_the_same_line(data: st.DataObject) -> None:
+    side = st.lists(st.tuples(PIECES, st.one_of(st.none(), POINTS)), max_size=4)
+    marks: list[Any] = [data.draw(POINTS)]
+    for piece, point in data.draw(side):
+        marks += [piece] + ([point] if point else [])
+    marks.append(data.draw(LOADS))
+    for piece, point in data.draw(side):
+        marks += [piece] + ([point] if point else [])
+    line = Line(tuple(marks))
+    text = line_text(line)
+    read = read_line(text, empty(), TABLES)
+    assert read.errors == (), text
+    assert read.line == line, text
+    assert line_text(read.line) == text
+
+
+def same_again(craft: Craft, load: str) -> Craft:
+    old = line_of(craft, run_of(craft, load))
+    new = matched(lined(line_text(old), craft), old)
+    again, load_id = drawn(craft, new, old)
+    assert load_id == load
+    return again
+
+
+def test_a_run_read_back_from_its_own_line_changes_nothing() -> None:
+    craft = typed(PUMP, "[Panel] > fuse 5 > 1.5 mm2 6 m > load Fan 2 A > 1.5 mm2 6 m [Bus]")
+    strap, _ = drawn(craft, lined("[Bus] > body > ring > [b-]", craft))
+    for made in (craft, strap, craft_of(loop())):
+        for load in made.loads:
+            again = same_again(made, load.id)
+            assert set(again.points) == set(made.points)
+            assert again.pieces == made.pieces
+            assert again.loads == made.loads
+
+
+def test_a_changed_line_keeps_what_it_does_not_touch() -> None:
+    craft = typed(PUMP)
+    old = line_of(craft, run_of(craft, "bilge-pump"))
+    text = line_text(old).replace("fuse 15 A", "fuse 10 A").replace("pin", "splice > pin", 1)
+    made, _ = drawn(craft, matched(lined(text, craft), old), old)
+    before, after = ({p.id: p for p in c.pieces} for c in (craft, made))
+    assert before.keys() < after.keys()
+    changed = [key for key in before if before[key] != after[key]]
+    fuse = next(p.id for p in craft.pieces if isinstance(p, FixedPiece) and p.kind == "fuse")
+    assert fuse in changed
+    assert after[fuse].rating_a == 10
+    assert len(run_of(made, "bilge-pump").feed) == 7
+
+
+def test_runs_share_what_they_leave_from_and_return_to() -> None:
+    craft = typed(PUMP, "[Panel] > fuse 5 > 1.5 mm2 6 m > load Fan 2 A > 1.5 mm2 6 m [Bus]")
+    solution = solve(craft, craft.scenarios[0], TABLES)
+    trunk = run_of(craft, "fan").feed[1].piece
+    assert solution.elements[trunk.id].current_a == pytest.approx(6.6)
+    both = typed(
+        PUMP, "[b+] > [Panel] > fuse 5 > 1.5 mm2 6 m > load Fan 2 A > 1.5 mm2 6 m [Bus] > [b-]"
+    )
+    assert len(both.pieces) == len(craft.pieces)
+    lone = run_taken_out(craft, "fan")
+    assert len(lone.pieces) == len(typed(PUMP).pieces)
+    twice, copy = run_copied(craft, "fan")
+    assert copy == "fan-2"
+    assert twice.load(copy).name == "Fan 2"
+    assert len(twice.pieces) == len(craft.pieces) + 3
+
+
+def test_a_trunk_may_be_drawn_before_its_loads() -> None:
+    craft = typed("[b+] > 16 mm2 2 m [Panel]")
+    assert [p.name for p in loose_ends(craft)] == ["Panel"]
+    assert craft.pieces[0].side == "feed"
+    full, _ = drawn(
+        craft, lined("[Panel] > fuse 5 > 1.5 mm2 3 m > load Fan 2 A > 1.5 mm2 3 m", craft)
+    )
+    assert loose_ends(full) == []
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("[Loft] > fuse 5 > load Fan 2 A > 1.5 mm2 3 m", "nothing leads from a live post"),
+        ("fuse 5 > load Fan 2 A > 1.5 mm2 3 m [Nowhere]", "nothing leads from"),
+        ("fuse 5 > 1.5 mm2 3 m", "must say where it ends"),
+        ("[b+] > fuse 5 [b+] > load Fan 2 A > body", "would join a point to itself"),
+    ],
+)
+def test_lines_that_cannot_be_drawn(text: str, says: str) -> None:
+    with pytest.raises(JobError, match=says):
+        drawn(empty(), lined(text, empty()))
+
+
+def test_columns_put_in_moved_and_taken_out() -> None:
+    craft = typed(PUMP)
+    run = run_of(craft, "bilge-pump")
+    order = [s.piece.id for s in run.steps()]
+    splice = element_of("splice", craft, TABLES)
+    for after in [None, run.load.id, *order]:
+        made, held = put_in(craft, run, after, splice)  # type: ignore[arg-type]
+        now = [s.piece.id for s in run_of(made, "bilge-pump").steps()]
+        place = 0 if after is None else 6 if after == run.load.id else order.index(after) + 1
+        assert now == [*order[:place], held, *order[place:]]
+        back = taken_out(made, held)
+        assert [s.piece.id for s in run_of(back, "bilge-pump").steps()] == order
+    later = moved(craft, run, order[1], later=True)
+    assert [s.piece.id for s in run_of(later, "bilge-pump").steps()][1:3] == [order[2], order[1]]
+    assert moved(later, run_of(later, "bilge-pump"), order[1], later=False) == craft
+    over = moved(craft, run, order[5], later=True)
+    assert len(run_of(over, "bilge-pump").feed) == 5
+    assert {p.id: p.side for p in over.pieces}[order[5]] == "return"
+    with pytest.raises(JobError, match="end of the run"):
+        moved(craft, run, order[0], later=False)
+    with pytest.raises(JobError, match="no ghost"):
+        taken_out(craft, "ghost")
+    short = typed("fuse 5 > load Fan 2 A > body")
+    with pytest.raises(JobError, match="is not one piece"):
+        element_of("fuse 5 > fuse 5", short, TABLES)
