@@ -1,0 +1,99 @@
+"""What the scenarios hold for each run: the worst of them, starting motors, loads that drop out."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from .budget import RunBudget, run_budgets
+from .errors import NoSolution
+from .limits import Limits
+from .network import Network, Solution
+from .pieces import Craft, Load, Scenario
+from .runs import Run
+from .tables import Tables
+
+
+@dataclass(frozen=True, slots=True)
+class ScenarioState:
+    """One scenario solved: loads that no voltage can feed are left off and named in `stalled`."""
+
+    scenario: Scenario
+    network: Network
+    solution: Solution
+    stalled: tuple[NoSolution, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Worst:
+    """The scenario in which a run has least spare. `budget` is None where its load stalls."""
+
+    scenario: Scenario
+    spare_v: float
+    budget: RunBudget | None
+
+
+@dataclass(frozen=True, slots=True)
+class Start:
+    """What another load gets (V), running and while a motor starts; whether it then drops out."""
+
+    motor: Load
+    load: Load
+    running_v: float
+    starting_v: float
+    drops_out: bool
+
+
+def solved_scenario(craft: Craft, scenario: Scenario, tables: Tables) -> ScenarioState:
+    """Solve a scenario, leaving off one after another the loads that would stall.
+
+    Raises JobError where the network has no solution even so.
+    """
+    stalled: list[NoSolution] = []
+    while True:
+        try:
+            network = Network(craft, scenario, tables)
+            return ScenarioState(scenario, network, network.solve(), tuple(stalled))
+        except NoSolution as named:
+            stalled.append(named)
+            scenario = replace(scenario, on=scenario.on - {named.load_id})
+
+
+def worst_scenarios(
+    craft: Craft, runs: Mapping[str, Run], limits: Limits, tables: Tables
+) -> dict[str, Worst]:
+    """For each run (by load id), the scenario with least spare among those in which it is on."""
+    out: dict[str, Worst] = {}
+    for scenario in craft.scenarios:
+        state = solved_scenario(craft, scenario, tables)
+        for named in state.stalled:
+            out[named.load_id] = Worst(scenario, float("-inf"), None)
+        on = {key: run for key, run in runs.items() if key in state.scenario.on}
+        for key, budget in run_budgets(craft, on, state.solution, limits, tables).items():
+            held = out.get(key)
+            if budget.current_a and (held is None or budget.spare_v < held.spare_v):
+                out[key] = Worst(scenario, budget.spare_v, budget)
+    return out
+
+
+def drops_out(load: Load, volts: float) -> bool:
+    """Whether a load that is on gets less than it works at."""
+    return load.least_v is not None and volts < load.least_v
+
+
+def starts(craft: Craft, scenario: Scenario, tables: Tables) -> list[Start]:
+    """For every motor that is on in a scenario, what the other loads get while it starts."""
+    state = solved_scenario(craft, replace(scenario, starting=frozenset()), tables)
+    on = [load for load in craft.loads if load.id in state.scenario.on]
+    running = {load.id: state.solution.volts(load.start, load.end) or 0.0 for load in on}
+    out = []
+    for motor in on:
+        if (motor.start_multiple or 1.0) <= 1.0:
+            continue
+        moment = solved_scenario(
+            craft, replace(state.scenario, starting=frozenset({motor.id})), tables
+        )
+        lost = {named.load_id for named in moment.stalled}
+        for load in on:
+            volts = abs(moment.solution.volts(load.start, load.end) or 0.0)
+            gone = load.id in lost or drops_out(load, volts)
+            out.append(Start(motor, load, abs(running[load.id]), volts, gone))
+    return out
