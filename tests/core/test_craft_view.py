@@ -66,7 +66,8 @@ def test_a_load_that_stalls_is_the_worst_there_is() -> None:
     state = solved_scenario(craft, craft.scenario(), TABLES)
     assert [s.load_id for s in state.stalled] == ["pump"]
     assert state.solution.elements["fan"].current_a == pytest.approx(2.0)
-    assert state.stalled[0].loop_ohm is not None and state.stalled[0].most_ohm is not None
+    assert state.stalled[0].loop_ohm is not None
+    assert state.stalled[0].most_ohm is not None
     # The most it bears: V^2 / 4P of what the rest of the craft leaves it.
     assert state.stalled[0].most_ohm == pytest.approx(12.6**2 / 4 / 2000, rel=0.02)
 
