@@ -7,7 +7,7 @@ import pytest
 from spare_margin.core.budget import run_budgets
 from spare_margin.core.limits import Limits
 from spare_margin.core.network import solve
-from spare_margin.core.outlook import solved_scenario, starts, worst_scenarios
+from spare_margin.core.outlook import solved_scenario, solved_scenarios, starts, worst_scenarios
 from spare_margin.core.pieces import Craft, Size
 from spare_margin.core.runs import Run, Tracer
 from spare_margin.core.trunk import copper_by_size, helps, next_size, row_order, stretches
@@ -47,7 +47,7 @@ def runs_of(craft: Craft) -> dict[str, Run]:
 
 def test_the_worst_scenario_of_each_run() -> None:
     craft = craft_of(tree())
-    worst = worst_scenarios(craft, runs_of(craft), BY_DUTY, TABLES)
+    worst = worst_scenarios(craft, runs_of(craft), solved_scenarios(craft, TABLES), BY_DUTY, TABLES)
     assert worst["fan"].scenario.id == "rested", "the pump's current in the shared pieces"
     # The pump: 2 A less in the shared ohms when it is alone, but all its copper 16 % warmer.
     assert worst["pump"].scenario.id == "warm"
@@ -60,7 +60,7 @@ def test_a_load_that_stalls_is_the_worst_there_is() -> None:
     document["elements"][2] |= {"behaviour": "constant_power", "power_w": 2000}
     del document["elements"][2]["start_multiple"]
     craft = craft_of(document)
-    worst = worst_scenarios(craft, runs_of(craft), BY_DUTY, TABLES)
+    worst = worst_scenarios(craft, runs_of(craft), solved_scenarios(craft, TABLES), BY_DUTY, TABLES)
     assert worst["pump"].budget is None
     assert worst["pump"].spare_v == float("-inf")
     state = solved_scenario(craft, craft.scenario(), TABLES)

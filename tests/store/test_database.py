@@ -109,14 +109,12 @@ def test_a_transaction_keeps_all_or_nothing(tmp_path: Path) -> None:
 
     def half() -> None:
         with transaction(connection):
-            connection.execute(
-                "INSERT INTO job VALUES ('j', 'Half a job', '', '', 'by-duty', '[]', '2026', 0)"
-            )
+            connection.execute("INSERT INTO setting VALUES ('word', 'half')")
             raise ZeroDivisionError
 
     with pytest.raises(ZeroDivisionError):
         half()
-    assert jobs.jobs(connection) == []
+    assert connection.execute("SELECT * FROM setting").fetchall() == []
 
 
 def test_readings_can_be_superseded_but_never_changed(tmp_path: Path) -> None:

@@ -31,7 +31,7 @@ def longer(connection: sqlite3.Connection, name: str, stage: Stage, base: str) -
         id=name, stage=stage, parent=base, summary=f"change {name}", made_at="2026-05-07T08:00:00Z",
         craft=replace(craft, pieces=pieces),
     )  # fmt: skip
-    return revisions.change(connection, JOB, made, base)
+    return revisions.change(connection, JOB, made)
 
 
 def head(connection: sqlite3.Connection, stage: Stage) -> str | None:

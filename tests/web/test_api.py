@@ -66,7 +66,7 @@ def test_the_sheet_names_the_guilty_piece(demo: FlaskClient) -> None:
     assert shown["run"]["basis"] == "as_found"
     ring = column(shown, "tap-ring")
     assert ring["found"]["verdict"] == "over"
-    assert [line["label"] for line in ring["working"]][:2] == ["Resistance", "Predicted"]
+    assert [line["label"] for line in ring["working"]][:3] == ["Current", "Resistance", "Predicted"]
     assert [r["id"] for r in shown["runs"]] == ["tap", "cold", "cap"]
     assert any(c["when"] == "Hot joint" for c in shown["cautions"])
     foot = shown["run"]["found"]["foot"]
@@ -413,7 +413,7 @@ def test_a_mistake_of_the_program_shows_no_trace(
     def broken(*_: object) -> None:
         raise RuntimeError("secret")
 
-    monkeypatch.setattr("spare_margin.web.connection.maker_of", broken)
+    monkeypatch.setattr("spare_margin.web.opened.maker_of", broken)
     answer = demo.get(f"{MARRAM}/sheet")
     assert answer.status_code == 500
     assert b"secret" not in answer.data

@@ -124,6 +124,211 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/new": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A job from nothing: a battery with its posts, and the states it is usually in. */
+        post: operations["drawing_new_job_new_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A second job over the same craft as it stands now, without the readings. */
+        post: operations["drawing_copy_job__string_job__copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/details": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change what a job says of itself, its limit set, or what its craft is. */
+        post: operations["drawing_details__string_job__details_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/line/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a run line says so far, where it is wrong, and what could come next. */
+        post: operations["drawing_read_text__string_job__line_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Draw a run from its line, or redraw one; pieces whose text stayed the same stay the same. */
+        post: operations["drawing_draw_line__string_job__lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a piece into a run, move it along, or take it out. */
+        post: operations["drawing_move_column__string_job__columns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A second run like this one, or this run taken out with the pieces that served it alone. */
+        post: operations["drawing_whole_run__string_job__runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/scenarios": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep, copy or take out a scenario, on every stage there is. */
+        post: operations["drawing_change_scenario__string_job__scenarios_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/craft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All runs, least spare first; who loads what; copper; what would help most. */
+        get: operations["craft_craft_craft_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One run under every limit set there is. */
+        get: operations["craft_schools_schools_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What small changes at one piece would do to its run; nothing is kept. */
+        get: operations["craft_what_if_what_if_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/source-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was read at a source, and what it says. */
+        get: operations["craft_read_source_check_source_check_get"];
+        put?: never;
+        /** Keep what was read at a source. */
+        post: operations["craft_keep_source_check_source_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/sheet": {
         parameters: {
             query?: never;
@@ -203,6 +408,93 @@ export interface paths {
         put?: never;
         /** Keep a reading. Sent twice with the same id it is kept once. */
         post: operations["readings_take_readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shelves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every shelf with its rows, the workshop's own first. */
+        get: operations["shelves_shelves_shelves_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shelves/{shelf}/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A shelf as CSV. */
+        get: operations["shelves_shelf_csv_shelves__string_shelf__csv_get"];
+        put?: never;
+        /** Keep the rows of the CSV in the body as the workshop's own, all of them or none. */
+        post: operations["shelves_bring_csv_shelves__string_shelf__csv_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shelves/{shelf}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep and take off own rows, together or not at all. */
+        post: operations["shelves_keep_rows_shelves__string_shelf__rows_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/typical-runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Runs to start from. */
+        get: operations["shelves_typical_runs_typical_runs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The workshop's settings. */
+        get: operations["shelves_read_settings_settings_get"];
+        put?: never;
+        /** Keep the workshop's settings. */
+        post: operations["shelves_keep_settings_settings_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -367,6 +659,872 @@ export interface components {
             finishes: string[];
         };
         /**
+         * NewJob
+         * @description A job from nothing; `capacity` in Ah as typed, may be empty.
+         */
+        NewJob: {
+            /** Title */
+            title: string;
+            /**
+             * Craft
+             * @enum {string}
+             */
+            craft: "boat" | "vehicle" | "caravan" | "other";
+            /**
+             * Nominal V
+             * @enum {integer}
+             */
+            nominal_v: 12 | 24 | 48;
+            /**
+             * Polarity
+             * @enum {string}
+             */
+            polarity: "negative" | "positive" | "none";
+            /**
+             * Battery
+             * @enum {string}
+             */
+            battery: "flooded" | "agm" | "lithium" | "none";
+            /**
+             * Capacity
+             * @default
+             */
+            capacity: string;
+            /**
+             * Clamps
+             * @default true
+             */
+            clamps: boolean;
+            /**
+             * Complaint
+             * @default
+             */
+            complaint: string;
+            /**
+             * When
+             * @default
+             */
+            when: string;
+            /**
+             * Conditions
+             * @default
+             */
+            conditions: string;
+        };
+        /**
+         * Details
+         * @description What a job says of itself; keys that are not given stay as they are.
+         */
+        Details: {
+            /**
+             * Title
+             * @default null
+             */
+            title: string | null;
+            /**
+             * Complaint
+             * @default null
+             */
+            complaint: string | null;
+            /**
+             * When
+             * @default null
+             */
+            when: string | null;
+            /**
+             * Conditions
+             * @default null
+             */
+            conditions: string | null;
+            /**
+             * Limit Set
+             * @default null
+             */
+            limit_set: string | null;
+            /**
+             * Craft
+             * @default null
+             */
+            craft: ("boat" | "vehicle" | "caravan" | "other") | null;
+            /**
+             * Nominal V
+             * @default null
+             */
+            nominal_v: (12 | 24 | 48) | null;
+            /**
+             * Polarity
+             * @default null
+             */
+            polarity: ("negative" | "positive" | "none") | null;
+        };
+        /**
+         * ReadText
+         * @description A run line as it was understood, and what could come next.
+         */
+        ReadText: {
+            /** Understood */
+            understood: components["schemas"]["Understood"][];
+            /** Errors */
+            errors: components["schemas"]["LineTrouble"][];
+            /** Completions */
+            completions: components["schemas"]["Completion"][];
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /**
+         * Completion
+         * @description What could stand at the caret, in place of `start` to `end`.
+         */
+        Completion: {
+            /** Text */
+            text: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * LineTrouble
+         * @description A stretch of the text that is wrong.
+         */
+        LineTrouble: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Problem */
+            problem: string;
+            /** Accepted */
+            accepted: string;
+        };
+        /**
+         * Understood
+         * @description A stretch of the text, and what it was understood as.
+         */
+        Understood: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "point" | "piece" | "load";
+            /** Says */
+            says: string;
+            /** New */
+            new: boolean;
+        };
+        /**
+         * LineText
+         * @description A run line so far, and where the caret is; `run` is the run it would redraw.
+         */
+        LineText: {
+            /** Text */
+            text: string;
+            /**
+             * Caret
+             * @default 0
+             */
+            caret: number;
+            /**
+             * Stage
+             * @default null
+             */
+            stage: ("as_found" | "planned" | "as_left") | null;
+        };
+        /**
+         * Drawn
+         * @description What was drawn: the stage it was drawn on, the run (or scenario) it made, in a sentence.
+         */
+        Drawn: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Made */
+            made: string | null;
+            /** Said */
+            said: string;
+        };
+        /**
+         * DrawLine
+         * @description A line to draw; with `run`, in place of that run as it is drawn.
+         */
+        DrawLine: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /**
+             * Correct
+             * @default false
+             */
+            correct: boolean;
+            /** Text */
+            text: string;
+            /**
+             * Run
+             * @default null
+             */
+            run: string | null;
+        };
+        /**
+         * MoveColumn
+         * @description One column of a run: put one in behind `piece`, move it, take it out.
+         */
+        MoveColumn: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /**
+             * Correct
+             * @default false
+             */
+            correct: boolean;
+            /** Run */
+            run: string;
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "insert" | "earlier" | "later" | "remove";
+            /**
+             * Piece
+             * @default null
+             */
+            piece: string | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * WholeRun
+         * @description One run: a second one like it, or take it out.
+         */
+        WholeRun: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /**
+             * Correct
+             * @default false
+             */
+            correct: boolean;
+            /** Run */
+            run: string;
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "copy" | "remove";
+        };
+        /**
+         * ScenarioChange
+         * @description Keep a scenario (a new one without `id`), copy it, or take it out. It counts on every stage.
+         */
+        ScenarioChange: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /**
+             * Correct
+             * @default false
+             */
+            correct: boolean;
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "keep" | "copy" | "remove";
+            /**
+             * Id
+             * @default null
+             */
+            id: string | null;
+            /** @default null */
+            form: components["schemas"]["ScenarioForm"] | null;
+        };
+        /**
+         * ScenarioForm
+         * @description A scenario as typed. `ambient` and `engine` are temperatures; an empty engine is as ambient.
+         */
+        ScenarioForm: {
+            /** Name */
+            name: string;
+            /** On */
+            on: string[];
+            /** Starting */
+            starting?: string[];
+            /**
+             * Ambient
+             * @default 20
+             */
+            ambient: string;
+            /**
+             * Engine
+             * @default
+             */
+            engine: string;
+            /**
+             * Temperature Model
+             * @enum {string}
+             */
+            temperature_model: "ambient" | "self_heating";
+            /** Sources */
+            sources?: components["schemas"]["SourceStateForm"][];
+        };
+        /**
+         * SourceStateForm
+         * @description What a scenario changes in a source, as typed; empty keeps the source's own.
+         */
+        SourceStateForm: {
+            /** Id */
+            id: string;
+            /**
+             * Open Circuit
+             * @default
+             */
+            open_circuit: string;
+            /**
+             * Internal
+             * @default
+             */
+            internal: string;
+        };
+        /**
+         * CraftOut
+         * @description A craft as a whole, at one stage; the picture in one scenario, the runs in their worst.
+         */
+        CraftOut: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /** Complaint */
+            complaint: string;
+            /** Complaint When */
+            complaint_when: string;
+            /** Complaint Conditions */
+            complaint_conditions: string;
+            /**
+             * Craft
+             * @enum {string}
+             */
+            craft: "boat" | "vehicle" | "caravan" | "other";
+            /** Nominal V */
+            nominal_v: number;
+            /**
+             * Polarity
+             * @enum {string}
+             */
+            polarity: "negative" | "positive" | "none";
+            limit_set: components["schemas"]["NamedChoice"];
+            /** Limit Sets */
+            limit_sets: components["schemas"]["NamedChoice"][];
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /** Stages */
+            stages: components["schemas"]["StageOut"][];
+            /** Can Undo */
+            can_undo: boolean;
+            /** Can Redo */
+            can_redo: boolean;
+            /** Measured */
+            measured: boolean;
+            /** Scenario */
+            scenario: string;
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioOutForm"][];
+            /** Sources */
+            sources: components["schemas"]["SourceInCraft"][];
+            /** Loads */
+            loads: components["schemas"]["LoadInCraft"][];
+            /** Runs */
+            runs: components["schemas"]["CraftRun"][];
+            /** Order */
+            order: string[];
+            /** Stretches */
+            stretches: components["schemas"]["StretchOut"][];
+            /** Copper */
+            copper: components["schemas"]["CopperOut"][];
+            /** Helps */
+            helps: components["schemas"]["HelpOut"][];
+            /** Starts */
+            starts: components["schemas"]["StartOut"][];
+            /** Notices */
+            notices: string[];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+        };
+        /**
+         * Caution
+         * @description A caution that belongs to what is on screen.
+         */
+        Caution: {
+            /** When */
+            when: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * CopperOut
+         * @description How much of one size a craft holds.
+         */
+        CopperOut: {
+            /** Size */
+            size: string;
+            /** Length M */
+            length_m: number;
+            /** Mass Kg */
+            mass_kg: number | null;
+        };
+        /**
+         * CraftRun
+         * @description A run among all runs: how it stands in its worst scenario.
+         */
+        CraftRun: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Pieces */
+            pieces: number;
+            /**
+             * Duty
+             * @enum {string}
+             */
+            duty: "control_supply" | "charging" | "ordinary" | "short_time";
+            /** Critical */
+            critical: boolean;
+            /** Spare V */
+            spare_v: number | null;
+            /** Spare Share */
+            spare_share: number | null;
+            /** Under */
+            under: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
+            /** Worst */
+            worst: string;
+            /** Worst Name */
+            worst_name: string;
+            /** Load V */
+            load_v: number | null;
+            /** Current A */
+            current_a: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * HelpOut
+         * @description One piece made better, and what that gives.
+         */
+        HelpOut: {
+            /** Piece */
+            piece: string;
+            /** Name */
+            name: string;
+            /** By */
+            by: string;
+            /** Gain V */
+            gain_v: number;
+            /** Runs */
+            runs: string[];
+            /** Short Runs */
+            short_runs: number;
+        };
+        /**
+         * LoadInCraft
+         * @description A load of the craft; one whose loop is not closed yet has no run.
+         */
+        LoadInCraft: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Start Multiple */
+            start_multiple: number | null;
+        };
+        /**
+         * NamedChoice
+         * @description One of several to choose from, and why.
+         */
+        NamedChoice: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ScenarioOutForm
+         * @description A scenario as a person would type it.
+         */
+        ScenarioOutForm: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** On */
+            on: string[];
+            /** Starting */
+            starting: string[];
+            /** Ambient */
+            ambient: string;
+            /** Engine */
+            engine: string;
+            /**
+             * Temperature Model
+             * @enum {string}
+             */
+            temperature_model: "ambient" | "self_heating";
+            /** Sources */
+            sources: components["schemas"]["SourceStateForm"][];
+            /** Source V */
+            source_v: string;
+        };
+        /**
+         * SourceInCraft
+         * @description A source of the craft.
+         */
+        SourceInCraft: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Battery
+             * @enum {string}
+             */
+            battery: "flooded" | "agm" | "lithium" | "none";
+            /** Capacity Ah */
+            capacity_ah: number | null;
+            /** Open Circuit */
+            open_circuit: string;
+            /** Internal */
+            internal: string;
+        };
+        /**
+         * StageOut
+         * @description A stage the job has, and what was changed in it against as found.
+         */
+        StageOut: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /** Changes */
+            changes: string[];
+        };
+        /**
+         * StartOut
+         * @description What the other loads get while a motor starts.
+         */
+        StartOut: {
+            /** Motor */
+            motor: string;
+            /** Load */
+            load: string;
+            /** Running V */
+            running_v: number;
+            /** Starting V */
+            starting_v: number;
+            /** Drops Out */
+            drops_out: boolean;
+            /** Says */
+            says: string;
+        };
+        /**
+         * StretchOut
+         * @description Pieces in a row that carry the same loads. `before_v` is lost already where it begins.
+         */
+        StretchOut: {
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "feed" | "return";
+            /** Depth */
+            depth: number;
+            /** Loads */
+            loads: string[];
+            /** Pieces */
+            pieces: string[];
+            /** Name */
+            name: string;
+            /** Current A */
+            current_a: number;
+            /** Drop V */
+            drop_v: number;
+            /** Before V */
+            before_v: number;
+        };
+        /**
+         * Schools
+         * @description One run under every limit set, least spare first.
+         */
+        Schools: {
+            /** Run */
+            run: string;
+            /** Name */
+            name: string;
+            /** Feed V */
+            feed_v: number;
+            /** Return V */
+            return_v: number;
+            /** Schools */
+            schools: components["schemas"]["SchoolOut"][];
+        };
+        /**
+         * Line
+         * @description One line of a working: what, how it was worked out, what came of it, and who says so.
+         *
+         *     `about` names the number on screen that it is the working of.
+         */
+        Line: {
+            /** About */
+            about: string;
+            /** Label */
+            label: string;
+            /** Formula */
+            formula: string;
+            /** Result */
+            result: string;
+            /** Source */
+            source: string;
+        };
+        /**
+         * SchoolOut
+         * @description One run under one limit set. Ceilings, spares in V; None where the set has none.
+         */
+        SchoolOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+            /** Own */
+            own: boolean;
+            /** In Use */
+            in_use: boolean;
+            /** Feed Ceiling V */
+            feed_ceiling_v: number | null;
+            /** Return Ceiling V */
+            return_ceiling_v: number | null;
+            /** Round Trip Ceiling V */
+            round_trip_ceiling_v: number | null;
+            /** Spare V */
+            spare_v: number | null;
+            /** Spare Share */
+            spare_share: number | null;
+            /** Under */
+            under: string;
+            /** Amperes */
+            amperes: number | null;
+            /** Metres */
+            metres: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
+            /** Over */
+            over: string[];
+            /** Note */
+            note: string;
+            /** Working */
+            working: components["schemas"]["Line"][];
+        };
+        /**
+         * WhatIf
+         * @description What small changes would do to a run.
+         */
+        WhatIf: {
+            /** Rows */
+            rows: components["schemas"]["Wondered"][];
+        };
+        /**
+         * Wondered
+         * @description What one change would do to a run: V at the load and V spare, and how much that is more.
+         */
+        Wondered: {
+            /** What */
+            what: string;
+            /** Load V */
+            load_v: number | null;
+            /** Load More V */
+            load_more_v: number | null;
+            /** Spare V */
+            spare_v: number | null;
+            /** More V */
+            more_v: number | null;
+            /** Says */
+            says: string;
+        };
+        /**
+         * SourceCheck
+         * @description A source, what was read at it, and what that says.
+         */
+        SourceCheck: {
+            /** Source */
+            source: string;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Sources */
+            sources: components["schemas"]["NamedChoice"][];
+            /**
+             * Battery
+             * @enum {string}
+             */
+            battery: "flooded" | "agm" | "lithium" | "none";
+            /** Nominal V */
+            nominal_v: number;
+            /** Live */
+            live: string;
+            /** Back */
+            back: string;
+            form: components["schemas"]["SourceForm"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "unknown" | "reversed" | "flat" | "tired" | "fair" | "good" | "surface_charge";
+            /** State Says */
+            state_says: string;
+            /** Charge */
+            charge: number | null;
+            /** Internal Ohm */
+            internal_ohm: number | null;
+            /** Model Ohm */
+            model_ohm: number;
+            /** Clamps Ohm */
+            clamps_ohm: number | null;
+            /** Load Test A */
+            load_test_a: number | null;
+            /** Least V */
+            least_v: number | null;
+            /** Findings */
+            findings: components["schemas"]["SourceFinding"][];
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+        };
+        /**
+         * SourceFinding
+         * @description One thing that the source's readings say.
+         */
+        SourceFinding: {
+            /** Says */
+            says: string;
+            /** Do */
+            do: string;
+            /** Good */
+            good: boolean | null;
+        };
+        /**
+         * SourceForm
+         * @description The figures of a source check, as typed.
+         */
+        SourceForm: {
+            /**
+             * Resting
+             * @default
+             */
+            resting: string;
+            /**
+             * Loaded
+             * @default
+             */
+            loaded: string;
+            /**
+             * Current
+             * @default
+             */
+            current: string;
+            /**
+             * Loaded Clamps
+             * @default
+             */
+            loaded_clamps: string;
+            /**
+             * Temperature
+             * @default
+             */
+            temperature: string;
+            /**
+             * Cold Crank
+             * @default
+             */
+            cold_crank: string;
+            /**
+             * Load End
+             * @default
+             */
+            load_end: string;
+            /**
+             * Charging
+             * @default
+             */
+            charging: string;
+        };
+        /**
+         * KeepSource
+         * @description Figures to keep of one source, and its kind of battery.
+         */
+        KeepSource: {
+            /** Source */
+            source: string;
+            /**
+             * Battery
+             * @enum {string}
+             */
+            battery: "flooded" | "agm" | "lithium" | "none";
+            form: components["schemas"]["SourceForm"];
+        };
+        /**
          * Sheet
          * @description Everything on a run sheet.
          */
@@ -379,6 +1537,8 @@ export interface components {
             complaint: string;
             /** Complaint When */
             complaint_when: string;
+            /** Complaint Conditions */
+            complaint_conditions: string;
             /**
              * Craft
              * @enum {string}
@@ -393,6 +1553,8 @@ export interface components {
             polarity: "negative" | "positive" | "none";
             /** Limit Set */
             limit_set: string;
+            /** Limit Set Id */
+            limit_set_id: string;
             /** Limit Why */
             limit_why: string;
             /**
@@ -427,16 +1589,6 @@ export interface components {
             cautions: components["schemas"]["Caution"][];
             /** Meter */
             meter: string;
-        };
-        /**
-         * Caution
-         * @description A caution that belongs to what is on screen.
-         */
-        Caution: {
-            /** When */
-            when: string;
-            /** Says */
-            says: string;
         };
         /**
          * Cell
@@ -593,20 +1745,6 @@ export interface components {
             metres_until: string;
         };
         /**
-         * Line
-         * @description One line of a working: what, how it was worked out, what came of it, and who says so.
-         */
-        Line: {
-            /** Label */
-            label: string;
-            /** Formula */
-            formula: string;
-            /** Result */
-            result: string;
-            /** Source */
-            source: string;
-        };
-        /**
          * LoadForm
          * @description A load's figures as a person would type them.
          */
@@ -635,6 +1773,8 @@ export interface components {
              * @enum {string}
              */
             duty: "control_supply" | "charging" | "ordinary" | "short_time";
+            /** Critical */
+            critical: boolean;
         };
         /**
          * LoadOut
@@ -659,6 +1799,8 @@ export interface components {
             least_v: number | null;
             /** Drops Out */
             drops_out: boolean;
+            /** Works */
+            works: string;
             feed: components["schemas"]["Point"];
             back: components["schemas"]["Point"];
             form: components["schemas"]["LoadForm"];
@@ -731,10 +1873,14 @@ export interface components {
             rating: string;
             /** Insulation */
             insulation: string;
+            /** Engine Space */
+            engine_space: boolean;
             /** Open */
             open: boolean;
             /** Repair */
             repair: ("cleaned" | "remade" | "replaced") | null;
+            /** Pinned */
+            pinned: string;
         };
         /**
          * Point
@@ -787,8 +1933,11 @@ export interface components {
             sides: components["schemas"]["SideOut"][];
             /** Spare V */
             spare_v: number | null;
+            /** Spare Share */
+            spare_share: number | null;
             /** Spare Under */
             spare_under: string;
+            worst: components["schemas"]["WorstOut"] | null;
             /**
              * Basis
              * @enum {string}
@@ -811,6 +1960,8 @@ export interface components {
             predicted: components["schemas"]["Foot"];
             /** Working */
             working: components["schemas"]["Line"][];
+            /** Text */
+            text: string;
         };
         /**
          * ScenarioOut
@@ -871,19 +2022,16 @@ export interface components {
             internal_ohm: number;
         };
         /**
-         * StageOut
-         * @description A stage the job has, and what was changed in it against as found.
+         * WorstOut
+         * @description The scenario in which a run has least spare; no spare where its load would stall.
          */
-        StageOut: {
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "as_found" | "planned" | "as_left";
-            /** Revision */
-            revision: string;
-            /** Changes */
-            changes: string[];
+        WorstOut: {
+            /** Scenario */
+            scenario: string;
+            /** Name */
+            name: string;
+            /** Spare V */
+            spare_v: number | null;
         };
         /**
          * Change
@@ -969,6 +2117,16 @@ export interface components {
              */
             insulation: string | null;
             /**
+             * Engine Space
+             * @default null
+             */
+            engine_space: boolean | null;
+            /**
+             * Pinned
+             * @default null
+             */
+            pinned: string | null;
+            /**
              * Open
              * @default null
              */
@@ -1013,6 +2171,11 @@ export interface components {
              * @default null
              */
             duty: ("control_supply" | "charging" | "ordinary" | "short_time") | null;
+            /**
+             * Critical
+             * @default null
+             */
+            critical: boolean | null;
             /**
              * Open Circuit
              * @default null
@@ -1155,6 +2318,225 @@ export interface components {
              *     }
              */
             view: components["schemas"]["SheetQuery"];
+        };
+        /**
+         * ShelvesOut
+         * @description Every shelf of tables.
+         */
+        ShelvesOut: {
+            /** Shelves */
+            shelves: components["schemas"]["ShelfOfRows"][];
+        };
+        /**
+         * ShelfColumn
+         * @description A column: its key in CSV, its head, whether it is a number, what it may be.
+         */
+        ShelfColumn: {
+            /** Key */
+            key: string;
+            /** Head */
+            head: string;
+            /** Number */
+            number: boolean;
+            /** Wanted */
+            wanted: boolean;
+            /** Choices */
+            choices: string[];
+        };
+        /**
+         * ShelfOfRows
+         * @description One shelf of tables, its rows in the order they are offered.
+         */
+        ShelfOfRows: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Columns */
+            columns: components["schemas"]["ShelfColumn"][];
+            /** Key */
+            key: string[];
+            /** Rows */
+            rows: components["schemas"]["ShelfRow"][];
+        };
+        /**
+         * ShelfRow
+         * @description A row. `key` names it; `own` is the workshop's, `instead` where it stands in for a shipped one.
+         */
+        ShelfRow: {
+            /** Key */
+            key: string;
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
+            /** Own */
+            own: boolean;
+            /** Instead */
+            instead: boolean;
+        };
+        /**
+         * KeptRows
+         * @description The shelf as it then is, and what undoes it: rows as they were, keys that are new.
+         */
+        KeptRows: {
+            shelf: components["schemas"]["ShelfOfRows"];
+            /** Kept */
+            kept: string[];
+            undo: components["schemas"]["KeepRows"];
+        };
+        /**
+         * KeepRows
+         * @description Own rows to keep, and keys of own rows to take off, together or not at all.
+         */
+        KeepRows: {
+            /** Rows */
+            rows?: components["schemas"]["RowTyped"][];
+            /** Gone */
+            gone?: string[];
+        };
+        /**
+         * RowTyped
+         * @description A row as typed; `was` is the key of the own row that it was before.
+         */
+        RowTyped: {
+            /**
+             * Was
+             * @default null
+             */
+            was: string | null;
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * TypicalRuns
+         * @description Runs to start from.
+         */
+        TypicalRuns: {
+            /** Runs */
+            runs: components["schemas"]["TypicalRun"][];
+        };
+        /**
+         * TypicalRun
+         * @description A run to start from.
+         */
+        TypicalRun: {
+            /** Name */
+            name: string;
+            /** Line */
+            line: string;
+            /** Source */
+            source: string;
+        };
+        /**
+         * SettingsOut
+         * @description The settings, and the meters there are to choose from.
+         */
+        SettingsOut: {
+            /**
+             * Workshop
+             * @default
+             */
+            workshop: string;
+            /**
+             * Length
+             * @default m
+             * @enum {string}
+             */
+            length: "m" | "ft";
+            /**
+             * Size
+             * @default mm2
+             * @enum {string}
+             */
+            size: "mm2" | "awg";
+            /**
+             * Temperature
+             * @default C
+             * @enum {string}
+             */
+            temperature: "C" | "F";
+            /**
+             * Volts
+             * @default V
+             * @enum {string}
+             */
+            volts: "V" | "mV";
+            /**
+             * Comma
+             * @default no
+             * @enum {string}
+             */
+            comma: "yes" | "no";
+            /**
+             * Back Word
+             * @default return
+             * @enum {string}
+             */
+            back_word: "return" | "ground" | "earth" | "negative";
+            /**
+             * Meter
+             * @default Workshop multimeter
+             */
+            meter: string;
+            /** Meters */
+            meters: string[];
+        };
+        /**
+         * Settings
+         * @description The workshop's units and words; see exchange.units for what each does.
+         */
+        Settings: {
+            /**
+             * Workshop
+             * @default
+             */
+            workshop: string;
+            /**
+             * Length
+             * @default m
+             * @enum {string}
+             */
+            length: "m" | "ft";
+            /**
+             * Size
+             * @default mm2
+             * @enum {string}
+             */
+            size: "mm2" | "awg";
+            /**
+             * Temperature
+             * @default C
+             * @enum {string}
+             */
+            temperature: "C" | "F";
+            /**
+             * Volts
+             * @default V
+             * @enum {string}
+             */
+            volts: "V" | "mV";
+            /**
+             * Comma
+             * @default no
+             * @enum {string}
+             */
+            comma: "yes" | "no";
+            /**
+             * Back Word
+             * @default return
+             * @enum {string}
+             */
+            back_word: "return" | "ground" | "earth" | "negative";
+            /**
+             * Meter
+             * @default Workshop multimeter
+             */
+            meter: string;
         };
     };
     responses: never;
@@ -1449,6 +2831,559 @@ export interface operations {
             };
         };
     };
+    drawing_new_job_new_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewJob"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawing_copy_job__string_job__copy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawing_details__string_job__details_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Details"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawing_read_text__string_job__line_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadText"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawing_draw_line__string_job__lines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawLine"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawn"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawing_move_column__string_job__columns_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveColumn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawn"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawing_whole_run__string_job__runs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeRun"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawn"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawing_change_scenario__string_job__scenarios_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScenarioChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawn"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    craft_craft_craft_get: {
+        parameters: {
+            query?: {
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                scenario?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    craft_schools_schools_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+                scenario?: string | null;
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                on?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schools"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    craft_what_if_what_if_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+                scenario?: string | null;
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                on?: string | null;
+                piece?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIf"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    craft_read_source_check_source_check_get: {
+        parameters: {
+            query?: {
+                source?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceCheck"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    craft_keep_source_check_source_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepSource"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceCheck"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     sheet_sheet_sheet_get: {
         parameters: {
             query?: {
@@ -1644,6 +3579,272 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptReading"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelves_shelves_shelves_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelves_shelf_csv_shelves__string_shelf__csv_get: {
+        parameters: {
+            query?: {
+                own?: boolean;
+            };
+            header?: never;
+            path: {
+                shelf: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelves_bring_csv_shelves__string_shelf__csv_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptRows"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelves_keep_rows_shelves__string_shelf__rows_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRows"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptRows"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelves_typical_runs_typical_runs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TypicalRuns"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelves_read_settings_settings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelves_keep_settings_settings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settings"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsOut"];
                 };
             };
             /** @description Unprocessable Entity */

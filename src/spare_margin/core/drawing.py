@@ -42,11 +42,19 @@ class Line:
         return next((m for m in self.main if isinstance(m, Load)), None)
 
 
-class NewIds:
-    """Short ids that a craft does not have yet: w1, j2, p3 ..."""
+def ids_of(craft: Craft) -> set[str]:
+    """Every id of a craft's points, pieces, loads and scenarios."""
+    return {x.id for x in (*craft.points, *craft.pieces, *craft.loads, *craft.scenarios)}
 
-    def __init__(self, craft: Craft) -> None:
-        self.taken = {x.id for x in (*craft.points, *craft.pieces, *craft.loads, *craft.scenarios)}
+
+class NewIds:
+    """Short ids that a craft does not have yet: w1, j2, p3 ...
+
+    `also` are ids that are taken elsewhere, as by another stage of the same job.
+    """
+
+    def __init__(self, craft: Craft, also: Iterable[str] = ()) -> None:
+        self.taken = ids_of(craft) | set(also)
 
     def next(self, prefix: str) -> str:
         """The first free id with this prefix."""
@@ -125,14 +133,16 @@ def _beside_ways(steps: Sequence[Any], points: dict[str, TestPoint]) -> Iterator
 # Drawing a line
 
 
-def drawn(craft: Craft, line: Line, replacing: Line | None = None) -> tuple[Craft, str | None]:
+def drawn(
+    craft: Craft, line: Line, replacing: Line | None = None, also: Iterable[str] = ()
+) -> tuple[Craft, str | None]:
     """The craft with this line drawn, and the id of its load.
 
     With `replacing`, marks that carry ids of that line stay those things; what it has and this
-    line has not is taken out, unless another run passes it only through here: then the caller sees
-    that run broken. JobError (path `line`) for a line that cannot be drawn.
+    line has not is taken out. JobError (path `line`) for a line that cannot be drawn, or that would
+    leave another run without its loop.
     """
-    ids = NewIds(craft)
+    ids = NewIds(craft, also)
     old = list(replacing.marks()) if replacing else []
     kept = {m.id for m in line.marks() if m.id}
     gone = {m.id for m in old if not isinstance(m, TestPoint)} - kept
@@ -158,14 +168,22 @@ def _with_ends(craft: Craft, line: Line) -> tuple[Mark, ...]:
     source = craft.sources[0]
     points = {p.id: p for p in craft.points}
     if not isinstance(main[0], TestPoint):
-        main = (points[source.live], *main)
+        main = (points[_behind_clamp(craft, source.live)], *main)
     if not isinstance(main[-1], TestPoint):
         if line.load is None:
             raise JobError(
                 "line", "a way without a load must say where it ends", "a test point, as [Bus]"
             )
-        main = (*main, points[source.back])
+        main = (*main, points[_behind_clamp(craft, source.back)])
     return main
+
+
+def _behind_clamp(craft: Craft, post: str) -> str:
+    """The far end of a post's clamp, where that is all that is on the post; else the post."""
+    on_post = [p for p in craft.pieces if post in (p.start, p.end)]
+    if len(on_post) == 1 and isinstance(on_post[0], FixedPiece) and on_post[0].kind == "joint":
+        return on_post[0].end if on_post[0].start == post else on_post[0].start
+    return post
 
 
 def _slots(marks: Sequence[Mark]) -> tuple[list[TestPoint | None], list[Element | None]]:
@@ -335,9 +353,11 @@ def _ends_renamed(craft: Craft, old: str, new: str, only: set[str] | None = None
     )
 
 
-def put_in(craft: Craft, run: Run, after: str | None, piece: AnyPiece) -> tuple[Craft, str]:
+def put_in(
+    craft: Craft, run: Run, after: str | None, piece: AnyPiece, also: Iterable[str] = ()
+) -> tuple[Craft, str]:
     """A new piece behind another (or the load) of a run; behind nothing, at its live post."""
-    ids = NewIds(craft)
+    ids = NewIds(craft, also)
     new = ids.next("p")
     steps = [(s.piece.id, s.entry, s.exit) for s in run.feed if not s.beside]
     steps.append((run.load.id, run.feed_terminal, run.return_terminal))
@@ -446,10 +466,10 @@ def run_taken_out(craft: Craft, load_id: str) -> Craft:
     )
 
 
-def run_copied(craft: Craft, load_id: str) -> tuple[Craft, str]:
+def run_copied(craft: Craft, load_id: str, also: Iterable[str] = ()) -> tuple[Craft, str]:
     """A second run like this one, from and to the points where it meets the others."""
     run, own = _own_pieces(craft, load_id)
-    ids = NewIds(craft)
+    ids = NewIds(craft, also)
     inside = {p for s in run.steps() if s.piece.id in own for p in (s.entry, s.exit)}
     inside |= {run.load.start, run.load.end}
     outside = {p for q in craft.pieces if q.id not in own for p in (q.start, q.end)}

@@ -15,10 +15,11 @@ ReadingState = Literal["value", "over_range", "wandering", "not_reachable", "wit
 
 @dataclass(frozen=True, slots=True)
 class Complaint:
-    """What is wrong, in the words of whoever brought the craft, and when it happens."""
+    """What is wrong, in the words of whoever brought the craft, when, and under which conditions."""
 
     what: str = ""
     when: str = ""
+    conditions: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,3 +70,5 @@ class Job:
     limit_set: str = "by-duty"
     own_limits: Mapping[str, Ceilings] = field(default_factory=dict)
     stock: tuple[str, ...] = ()
+    source_checks: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    """Figures (SI, by the names of SourceFigures) that were read at a source, by its id."""

@@ -15,11 +15,11 @@ from scipy.sparse import coo_array, csc_array
 from scipy.sparse.csgraph import connected_components
 from scipy.sparse.linalg import splu
 
-from .conductors import Warmth, cold_ohm, warm_ohm
+from .conductors import Warmth, warm_ohm
 from .errors import JobError, NoSolution
-from .fixed_pieces import expected
 from .loads import LoadLaws, laws_of, rated_current_a
-from .pieces import Conductor, Craft, FixedPiece, Load, Scenario
+from .pieces import Conductor, Craft, Load, Scenario
+from .resistances import table_ohm
 from .tables import Tables
 
 Floats = NDArray[np.float64]
@@ -200,7 +200,7 @@ class Network:
         """Each piece's ohms at 20 C, whether temperature changes them, and how warm it gets."""
         ruled = [self.ruled.get(p.id, p.resistance_ohm) for p in self.pieces]
         ohms = [
-            self._table_ohm(piece) if own is None else own
+            table_ohm(piece, self.tables) if own is None else own
             for piece, own in zip(self.pieces, ruled, strict=True)
         ]
         warming = [
@@ -210,14 +210,6 @@ class Network:
         warms = np.array([wire is not None for wire in warming], dtype=bool)
         warmth = Warmth.of(warming, self.tables.conductors)
         return np.array(ohms, dtype=float), warms, warmth
-
-    def _table_ohm(self, piece: Conductor | FixedPiece) -> float:
-        try:
-            if isinstance(piece, Conductor):
-                return cold_ohm(piece, self.tables.conductors)
-            return expected(piece, self.tables.fixed).good_ohm
-        except KeyError as missing:
-            raise JobError(f"elements.{piece.id}", f"has no resistance: {missing}") from None
 
     # Solving
 

@@ -1,6 +1,6 @@
 """What the scenarios hold for each run: the worst of them, starting motors, loads that drop out."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from .budget import RunBudget, run_budgets
@@ -57,15 +57,25 @@ def solved_scenario(craft: Craft, scenario: Scenario, tables: Tables) -> Scenari
             scenario = replace(scenario, on=scenario.on - {named.load_id})
 
 
+def solved_scenarios(craft: Craft, tables: Tables) -> list[ScenarioState]:
+    """Every scenario of a craft, solved."""
+    return [solved_scenario(craft, scenario, tables) for scenario in craft.scenarios]
+
+
 def worst_scenarios(
-    craft: Craft, runs: Mapping[str, Run], limits: Limits, tables: Tables
+    craft: Craft,
+    runs: Mapping[str, Run],
+    states: Iterable[ScenarioState],
+    limits: Limits,
+    tables: Tables,
 ) -> dict[str, Worst]:
     """For each run (by load id), the scenario with least spare among those in which it is on."""
     out: dict[str, Worst] = {}
-    for scenario in craft.scenarios:
-        state = solved_scenario(craft, scenario, tables)
+    for state in states:
+        scenario = state.scenario
         for named in state.stalled:
-            out[named.load_id] = Worst(scenario, float("-inf"), None)
+            if named.load_id in runs:
+                out[named.load_id] = Worst(scenario, float("-inf"), None)
         on = {key: run for key, run in runs.items() if key in state.scenario.on}
         for key, budget in run_budgets(craft, on, state.solution, limits, tables).items():
             held = out.get(key)

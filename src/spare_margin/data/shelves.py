@@ -1,7 +1,7 @@
-"""Reads the shipped CSV tables into the values the core works with."""
+"""Reads the shelves of tables, shipped and the workshop's own, into values the core works with."""
 
 import csv
-from collections.abc import Iterator
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from functools import cache
 from importlib import resources
@@ -9,14 +9,43 @@ from importlib import resources
 from spare_margin.core.conductors import AmpacityRow, ConductorRow, ConductorTable
 from spare_margin.core.fixed_pieces import FixedRow, FixedTable
 from spare_margin.core.limits import Ceilings, LimitRule, LimitSet
+from spare_margin.core.meters import Meter
 from spare_margin.core.pieces import Size
 from spare_margin.core.tables import Tables
+
+from .shelf_rows import SHELVES, Cells
+
+OwnRows = Mapping[str, Mapping[str, Cells]]
+
+
+@cache
+def shipped_rows(shelf: str) -> dict[str, dict[str, str]]:
+    """The shipped rows of a shelf by their keys; read once."""
+    text = resources.files("spare_margin.data").joinpath("reference", f"{shelf}.csv")
+    rows = csv.DictReader(text.read_text("utf-8").splitlines())
+    return {SHELVES[shelf].key_of(row): row for row in rows}
 
 
 @cache
 def shipped_tables() -> Tables:
     """All shipped tables; read once."""
-    return Tables(_conductors(), _fixed(), _limit_sets())
+    return tables_with({})
+
+
+def rows_of(shelf: str, own: OwnRows) -> dict[str, Cells]:
+    """A shelf's rows by their keys; the workshop's own stand in for shipped ones of the same key."""
+    return {**shipped_rows(shelf), **own.get(shelf, {})}
+
+
+def tables_with(own: OwnRows) -> Tables:
+    """The tables with the workshop's own rows among them."""
+    rows = {shelf: rows_of(shelf, own).values() for shelf in SHELVES}
+    return Tables(
+        _conductors(rows["conductors"], rows["ampacity"]),
+        _fixed(rows["fixed_pieces"], rows["fuses"]),
+        _limit_sets(rows["limit_sets"], rows["single_limits"]),
+        {r["name"]: _meter(r) for r in rows["meters"]},
+    )
 
 
 def demo_files() -> list[tuple[str, bytes]]:
@@ -25,12 +54,7 @@ def demo_files() -> list[tuple[str, bytes]]:
     return sorted((f.name.removesuffix(".json"), f.read_bytes()) for f in folder.iterdir())
 
 
-def _rows(name: str) -> Iterator[dict[str, str]]:
-    text = resources.files("spare_margin.data").joinpath("reference", name).read_text("utf-8")
-    yield from csv.DictReader(text.splitlines())
-
-
-def _conductors() -> ConductorTable:
+def _conductors(sizes: Iterable[Cells], currents: Iterable[Cells]) -> ConductorTable:
     rows = [
         ConductorRow(
             Size(r["system"], r["size"], r["finish"]),
@@ -38,18 +62,20 @@ def _conductors() -> ConductorTable:
             float(r["ohm_per_km_20c"]) / 1000,
             r["source"],
         )
-        for r in _rows("conductors.csv")
+        for r in sizes
     ]
+    systems = list(dict.fromkeys(row.size.system for row in rows))
+    rows.sort(key=lambda row: (systems.index(row.size.system), row.area_mm2))
     ampacities = {
-        (r["system"], r["size"], int(r["insulation_c"])): AmpacityRow(
+        (r["system"], r["size"], round(float(r["insulation_c"]))): AmpacityRow(
             float(r["ampacity_a"]), r["source"]
         )
-        for r in _rows("ampacity.csv")
+        for r in currents
     }
     return ConductorTable.of(rows, ampacities)
 
 
-def _fixed() -> FixedTable:
+def _fixed(styles: Iterable[Cells], elements: Iterable[Cells]) -> FixedTable:
     rows = tuple(
         FixedRow(
             kind=r["kind"],  # type: ignore[arg-type]
@@ -60,21 +86,19 @@ def _fixed() -> FixedTable:
             aged_ohm=float(r["aged_milliohm"]) / 1000,
             source=r["source"],
         )
-        for r in _rows("fixed_pieces.csv")
+        for r in styles
     )
-    fuses = {
-        (r["style"], float(r["rating_a"])): float(r["cold_milliohm"]) / 1000
-        for r in _rows("fuses.csv")
-    }
+    fuses = {(r["style"], float(r["rating_a"])): float(r["cold_milliohm"]) / 1000 for r in elements}
     return FixedTable(rows, fuses)
 
 
-def _limit_sets() -> dict[str, LimitSet]:
+def _limit_sets(rules: Iterable[Cells], singles: Iterable[Cells]) -> dict[str, LimitSet]:
     single: dict[str, dict[str, float]] = {}
-    for r in _rows("single_limits.csv"):
+    for r in singles:
         single.setdefault(r["set"], {})[r["kind"]] = float(r["volts"])
+    shipped = {r["set"] for r in shipped_rows("limit_sets").values()}
     sets: dict[str, LimitSet] = {}
-    for r in _rows("limit_sets.csv"):
+    for r in rules:
         volts = (float(r[c]) if r[c] else None for c in ("feed_v", "return_v", "round_trip_v"))
         rule = LimitRule(
             duty=None if r["duty"] == "any" else r["duty"],  # type: ignore[arg-type]
@@ -83,6 +107,13 @@ def _limit_sets() -> dict[str, LimitSet]:
             note=r["note"],
         )
         held = sets.get(r["set"])
-        first = held or LimitSet(r["set"], r["name"], r["why"], (), single.get(r["set"], {}))
+        own = r["set"] not in shipped
+        first = held or LimitSet(r["set"], r["name"], r["why"], (), single.get(r["set"], {}), own)
         sets[r["set"]] = replace(first, rules=(*first.rules, rule))
     return sets
+
+
+def _meter(r: Cells) -> Meter:
+    percent, counts, full = (float(r[key]) for key in ("percent", "counts", "full_counts"))
+    says = f"{r['name']}, {full:g} counts, {percent:g} % + {counts:g}"
+    return Meter(says, percent, counts, round(full))

@@ -162,10 +162,24 @@ class OwnLimits(FileModel):
 
 
 class FileComplaint(FileModel):
-    """What is wrong and when it happens."""
+    """What is wrong, when it happens, and under which conditions."""
 
     what: Text = ""
     when: Text = ""
+    conditions: Text = ""
+
+
+class SourceReadings(FileModel):
+    """What was read at a source; `loaded_v` on the posts, `loaded_clamps_v` between the clamps."""
+
+    resting_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    loaded_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    loaded_a: Amperes | None = None
+    loaded_clamps_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    temperature_c: Celsius | None = None
+    cold_crank_a: Amperes | None = None
+    load_end_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    charging_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
 
 
 class FileRevision(FileModel):
@@ -212,6 +226,7 @@ class JobFile(Wiring):
     complaint: FileComplaint | None = None
     limits: OwnLimits | None = None
     stock: list[Name] | None = None
+    source_checks: dict[Id, SourceReadings] = {}
     revision: Id = "as-found"
     revisions: Annotated[list[FileRevision], Field(max_length=500)] = []
     readings: Annotated[list[FileReading], Field(max_length=50000)] = []

@@ -199,6 +199,12 @@ def _to_core(model: JobFile, tables: Tables) -> ReadJob:
         errors.append(
             JobError("limits.set", f"there is no {limits.set}", ", ".join(tables.limit_sets))
         )
+    sources = {source.id for source in own.craft.sources}
+    errors += [
+        JobError(f"source_checks.{name}", f"there is no source {name}", "an id of a source")
+        for name in model.source_checks
+        if name not in sources
+    ]
     loads = {load.id for load in own.craft.loads}
     errors += [
         JobError(f"limits.loads.{name}", f"there is no load {name}", "an id of a load")
@@ -211,12 +217,15 @@ def _to_core(model: JobFile, tables: Tables) -> ReadJob:
     job = Job(
         id="",
         title=model.title,
-        complaint=Complaint(complaint.what, complaint.when),
+        complaint=Complaint(complaint.what, complaint.when, complaint.conditions),
         limit_set=limits.set,
         own_limits={
             key: Ceilings(c.feed_v, c.return_v, c.round_trip_v) for key, c in limits.loads.items()
         },
         stock=tuple(model.stock or ()),
+        source_checks={
+            key: read.model_dump(exclude_none=True) for key, read in model.source_checks.items()
+        },
     )
     readings = tuple(Reading(**r.model_dump()) for r in model.readings)
     return ReadJob(job, tuple(revisions), readings)
@@ -402,7 +411,9 @@ def write_job(read: ReadJob) -> dict[str, Any]:
         "craft": craft.kind,
         "nominal_v": craft.nominal_v,
         "chassis_polarity": craft.polarity,
-        "complaint": {"what": job.complaint.what, "when": job.complaint.when},
+        "complaint": _given(
+            what=job.complaint.what, when=job.complaint.when, conditions=job.complaint.conditions
+        ),
         "limits": {
             "set": job.limit_set,
             "loads": {
@@ -413,6 +424,8 @@ def write_job(read: ReadJob) -> dict[str, Any]:
         **_wiring(craft),
         "revision": first.id,
     }
+    if job.source_checks:
+        document["source_checks"] = {key: dict(read) for key, read in job.source_checks.items()}
     if job.stock:
         document["stock"] = list(job.stock)
     if len(read.revisions) > 1:

@@ -17,6 +17,8 @@ from spare_margin.core.jobs import ReadingState
 from spare_margin.core.meters import typed_step
 from spare_margin.core.pieces import Size
 
+from .units import in_use
+
 Kind = Literal["volts", "amperes", "ohms", "metres", "celsius", "watts", "times"]
 _SI: dict[Kind, str] = {
     "volts": "volt",
@@ -98,10 +100,17 @@ def understand(text: str, kind: Kind, field: str, *, words: bool = False) -> Und
     return Understood(float(si), "value", typed_step(digits) * factor)
 
 
+def _bare_unit(kind: Kind) -> str:
+    """The unit of a number that was typed without one, where a person works in feet or degrees F."""
+    if kind == "metres" and in_use().length == "ft":
+        return "ft"
+    return "F" if kind == "celsius" and in_use().temperature == "F" else ""
+
+
 def _to_si(unit: str, kind: Kind, wrong: JobError) -> tuple[float, float]:
     """Factor and offset that bring a typed unit to SI."""
     si = _SI[kind]
-    unit = unit.strip()
+    unit = unit.strip() or _bare_unit(kind)
     if not unit or (kind == "times" and unit in ("x", "\u00d7")):
         return 1.0, 0.0
     if unit == "m" and kind != "metres":

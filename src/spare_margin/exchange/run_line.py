@@ -27,6 +27,7 @@ from spare_margin.core.runs import AnyPiece
 from spare_margin.core.tables import Tables
 
 from .quantities import Kind, understand, understand_size
+from .units import celsius, figure, in_use, metres
 
 ACCESS_WORDS: dict[str, Access] = {
     "open": "open", "back-probe": "backprobe", "backprobe": "backprobe", "trim": "trim",
@@ -338,7 +339,7 @@ class _Reader:
             seg.sizes.append((f"{number:g}", a, b))
         length = seg.take("metres")
         if length is None and seg.bare:
-            length = seg.bare.pop(0)[0]
+            length = understand(f"{seg.bare.pop(0)[0]:.12g}", "metres", "line").value
         size = None
         engine, finish = self._wire_words(seg)
         if seg.sizes:
@@ -379,7 +380,7 @@ class _Reader:
         road = token.lower().endswith("road")
         try:
             size = understand_size(
-                token[:-4] if road else token, "size", "mm2-road" if road else "mm2", finish
+                token[:-4] if road else token, "size", "mm2-road" if road else in_use().size, finish
             )
         except JobError as wrong:
             raise _Wrong(a, b, wrong.problem, wrong.accepted) from None
@@ -530,7 +531,11 @@ class _Reader:
 
 
 def _n(value: float) -> str:
-    return f"{value:.12g}"
+    return figure(f"{value:.12g}")
+
+
+def _spaced(text: str) -> str:
+    return text.replace("\u00a0", " ")
 
 
 def _quoted(name: str) -> str:
@@ -574,9 +579,11 @@ def _wire_parts(wire: Conductor) -> list[str]:
     else:
         parts.append("wire")
     if wire.length_m:
-        parts.append(f"{_n(wire.length_m)} m")
+        # In feet to four digits: a mark whose text is the same is taken for the one that was there.
+        feet = in_use().length == "ft"
+        parts.append(_spaced(metres(wire.length_m)) if feet else f"{_n(wire.length_m)} m")
     if wire.insulation_c is not None:
-        parts.append(f"{_n(wire.insulation_c)} \u00b0C")
+        parts.append(_spaced(celsius(wire.insulation_c)))
     if wire.engine_space:
         parts.append("engine")
     return parts

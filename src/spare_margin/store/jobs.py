@@ -23,16 +23,19 @@ def add_job(
     with transaction(connection):
         connection.execute(
             """
-            INSERT INTO job (id, title, complaint_what, complaint_when, limit_set, stock, made_at)
-            VALUES (?, ?, ?, ?, ?, ?, ?)
+            INSERT INTO job (id, title, complaint_what, complaint_when, complaint_conditions,
+                limit_set, stock, source_checks, made_at)
+            VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
             """,
             (
                 job.id,
                 job.title,
                 job.complaint.what,
                 job.complaint.when,
+                job.complaint.conditions,
                 job.limit_set,
                 json.dumps(job.stock),
+                json.dumps({key: dict(read) for key, read in job.source_checks.items()}),
                 made_at,
             ),
         )
@@ -67,15 +70,39 @@ def put_away(connection: sqlite3.Connection, job_id: str, away: bool) -> None:
     connection.execute("UPDATE job SET put_away = ? WHERE id = ?", (int(away), job_id))
 
 
+def keep_details(connection: sqlite3.Connection, job: Job) -> None:
+    """Keep what a job says beyond its wiring: title, complaint, limits, source checks."""
+    with transaction(connection):
+        connection.execute(
+            """
+            UPDATE job SET title = ?, complaint_what = ?, complaint_when = ?,
+                complaint_conditions = ?, limit_set = ?, source_checks = ?
+            WHERE id = ?
+            """,
+            (
+                job.title,
+                job.complaint.what,
+                job.complaint.when,
+                job.complaint.conditions,
+                job.limit_set,
+                json.dumps({key: dict(read) for key, read in job.source_checks.items()}),
+                job.id,
+            ),
+        )
+
+
 def _job(connection: sqlite3.Connection, row: sqlite3.Row) -> Job:
     own = connection.execute("SELECT * FROM own_limit WHERE job_id = ?", (row["id"],)).fetchall()
     return Job(
         id=row["id"],
         title=row["title"],
-        complaint=Complaint(row["complaint_what"], row["complaint_when"]),
+        complaint=Complaint(
+            row["complaint_what"], row["complaint_when"], row["complaint_conditions"]
+        ),
         limit_set=row["limit_set"],
         own_limits={
             r["load_id"]: Ceilings(r["feed_v"], r["return_v"], r["round_trip_v"]) for r in own
         },
         stock=tuple(json.loads(row["stock"])),
+        source_checks=json.loads(row["source_checks"]),
     )

@@ -44,15 +44,14 @@ def add_revision(connection: sqlite3.Connection, job: str, revision: Revision) -
     )
 
 
-def change(connection: sqlite3.Connection, job: str, revision: Revision, base: str) -> bool:
-    """Keep a changed wiring. False, and nothing is kept, if `base` is no longer a head."""
+def change(connection: sqlite3.Connection, job: str, *made: Revision) -> bool:
+    """Keep changed wirings, together. False, and nothing is kept, if a parent is no longer a head."""
     with transaction(connection):
-        current = connection.execute(
-            "SELECT 1 FROM head WHERE job_id = ? AND revision_id = ?", (job, base)
-        ).fetchone()
-        if current is None:
+        heads_now = set(heads(connection, job).values())
+        if not {revision.parent for revision in made} <= heads_now:
             return False
-        add_revision(connection, job, revision)
+        for revision in made:
+            add_revision(connection, job, revision)
         _let_go(connection, job)
     return True
 

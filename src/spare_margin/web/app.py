@@ -10,13 +10,18 @@ from flask_openapi3.openapi import OpenAPI
 
 from spare_margin import __version__
 from spare_margin.exchange.job_file import MOST_BYTES
+from spare_margin.exchange.units import IN_USE, Units
 from spare_margin.store.database import migrate
 
 from . import problems
+from .craft_api import craft_api
+from .drawing_api import drawing_api
 from .jobs_api import jobs_api
 from .models import Problem
 from .readings_api import readings_api
 from .sheet_api import sheet_api
+from .shelves_api import shelves_api
+from .workshop import units
 
 PAGES = Path(__file__).parent / "app"
 CONTENT_POLICY = (
@@ -40,10 +45,11 @@ def create_app(database: Path) -> Flask:
     app.config["DATABASE"] = database
     app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES + 1000
     app.json.sort_keys = False  # type: ignore[attr-defined]
-    for api in (jobs_api, sheet_api, readings_api):
+    for api in (jobs_api, drawing_api, craft_api, sheet_api, readings_api, shelves_api):
         app.register_api(api)
     problems.register(app)
     app.before_request(_same_site_only)
+    app.before_request(_in_the_workshops_units)
     app.after_request(_headers)
     app.teardown_appcontext(_close)
     _add_pages(app)
@@ -58,6 +64,11 @@ def _same_site_only() -> Response | None:
     return None
 
 
+def _in_the_workshops_units() -> None:
+    if request.path.startswith("/api/"):
+        IN_USE.set(units())
+
+
 def _headers(response: Response) -> Response:
     response.headers["Content-Security-Policy"] = CONTENT_POLICY
     response.headers["X-Content-Type-Options"] = "nosniff"
@@ -68,6 +79,7 @@ def _headers(response: Response) -> Response:
 
 
 def _close(_: BaseException | None) -> None:
+    IN_USE.set(Units())
     connection: sqlite3.Connection | None = g.pop("connection", None)
     if connection is not None:
         connection.close()

@@ -4,22 +4,24 @@ Solves are made once each and only when something asks for them.
 """
 
 import sqlite3
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 from spare_margin.core.budget import RunBudget, run_budgets
-from spare_margin.core.errors import JobError, NoSolution
-from spare_margin.core.fixed_pieces import expected
+from spare_margin.core.errors import JobError
 from spare_margin.core.jobs import Job, Reading, Revision, Stage
 from spare_margin.core.limits import Limits
-from spare_margin.core.network import Network, Solution
-from spare_margin.core.pieces import Conductor, Craft, Scenario
+from spare_margin.core.outlook import solved_scenario
+from spare_margin.core.pieces import Craft, Scenario
+from spare_margin.core.resistances import closed_ohms
 from spare_margin.core.runs import Run, Tracer
 from spare_margin.core.tables import Tables
 from spare_margin.store import jobs as job_store
 from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
 from spare_margin.store.database import snapshot
+
+from .words import stall_says
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,26 +64,15 @@ class Solved:
 
     def __init__(self, craft: Craft, scenario: Scenario, limits: Limits, tables: Tables) -> None:
         self.craft, self.limits, self.tables = craft, limits, tables
-        self.trouble = ""
-        self.scenario = scenario
-        self.solution = self._solve()
-
-    def _solve(self) -> Solution:
-        while True:
-            try:
-                self.network = Network(self.craft, self.scenario, self.tables)
-                return self.network.solve()
-            except NoSolution as stalled:
-                self.trouble = self.trouble or (
-                    f"{stalled.name} would stall or drop out: its loop is too resistive to carry "
-                    "its power at any voltage. It is shown as off."
-                )
-                self.scenario = replace(self.scenario, on=self.scenario.on - {stalled.load_id})
+        state = solved_scenario(craft, scenario, tables)
+        self.scenario, self.network, self.solution = state.scenario, state.network, state.solution
+        self.stalled = state.stalled
+        self.trouble = stall_says(state.stalled[0]) + " It is shown as off." if self.stalled else ""
 
     @cached_property
     def runs(self) -> dict[str, Run]:
         """Every run that closes, by load id."""
-        tracer = Tracer(self.craft, self._ohms())
+        tracer = Tracer(self.craft, closed_ohms(self.craft, self.tables))
         found = {}
         for load in self.craft.loads:
             try:
@@ -90,23 +81,13 @@ class Solved:
                 self.trouble = self.trouble or broken.problem
         return found
 
-    def _ohms(self) -> dict[str, float]:
-        """Resistances that tell main ways from ways beside; an open contact has its closed one."""
-        ohms = {}
-        for piece in self.craft.pieces:
-            ohm = self.solution.elements[piece.id].resistance_ohm
-            if ohm is None and not isinstance(piece, Conductor):
-                ohm = expected(piece, self.tables.fixed).good_ohm
-            ohms[piece.id] = ohm or 0.0
-        return ohms
-
     @cached_property
     def users(self) -> dict[str, list[str]]:
-        """The names of the loads whose run passes each piece."""
+        """The ids of the loads whose run passes each piece."""
         out: dict[str, list[str]] = {}
-        for run in self.runs.values():
+        for key, run in self.runs.items():
             for step in run.steps():
-                out.setdefault(step.piece.id, []).append(run.load.name)
+                out.setdefault(step.piece.id, []).append(key)
         return out
 
     @cached_property

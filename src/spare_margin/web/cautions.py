@@ -14,7 +14,9 @@ FIRST_START = [
 HIGH_CURRENT_A = 40.0
 
 
-def cautions(craft: Craft, run_current_a: float, stage: Stage, burning: bool) -> list[Caution]:
+def cautions(
+    craft: Craft, run_current_a: float, stage: Stage, burning: bool, testing: bool = False
+) -> list[Caution]:
     """The cautions for a run sheet, the most pressing first."""
     out = []
     if burning:
@@ -29,6 +31,29 @@ def cautions(craft: Craft, run_current_a: float, stage: Stage, burning: bool) ->
                 when="High current",
                 says="Keep clear of fans, belts, propellers and winch wire. Clips and long leads; brake "
                 "on, out of gear, a helper at the controls.",
+            )
+        )
+    if testing:
+        out.append(
+            Caution(
+                when="Load testers",
+                says="Hot within seconds. Hold only as long as the reading takes.",
+            )
+        )
+    if any(source.battery == "lithium" for source in craft.sources):
+        out.append(
+            Caution(
+                when="Lithium battery",
+                says="Never bypass the management unit. Short-circuit currents are far higher: mind "
+                "the fuse's class and breaking capacity.",
+            )
+        )
+    if any(load.duty == "control_supply" for load in craft.loads):
+        out.append(
+            Caution(
+                when="Control units and sensors",
+                says="Only a high-impedance meter. No test lamp or load on their lines; never feed "
+                "battery voltage into them.",
             )
         )
     if stage == "planned":

@@ -26,6 +26,7 @@ QUANTITIES: dict[str, tuple[str, Kind]] = {
     "resistance": ("resistance_ohm", "ohms"),
     "rating": ("rating_a", "amperes"),
     "insulation": ("insulation_c", "celsius"),
+    "pinned": ("pinned_v", "volts"),
     "current": ("current_a", "amperes"),
     "power": ("power_w", "watts"),
     "rated": ("rated_v", "volts"),

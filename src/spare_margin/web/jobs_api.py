@@ -11,7 +11,6 @@ from spare_margin.core.limits import Limits
 from spare_margin.core.pieces import called
 from spare_margin.core.runs import misplaced
 from spare_margin.core.tables import Tables
-from spare_margin.data.shelves import shipped_tables
 from spare_margin.exchange.file_models import schema
 from spare_margin.exchange.job_file import (
     JobFileErrors,
@@ -24,10 +23,12 @@ from spare_margin.store import jobs as job_store
 
 from .bench import Solved
 from .cautions import FIRST_START
-from .connection import connection, job_or_404, maker_of, new_id, now
+from .connection import connection, new_id, now
 from .models import Choices, Created, Preview, PreviewRun, Problem, Shelf, SizeSystem
+from .on_shelf import shelf_job
+from .opened import job_or_404, maker_of
 from .problems import wrong_field
-from .sheets import shelf_job
+from .workshop import tables as tables_in_use
 
 jobs_api = APIBlueprint(
     "jobs",
@@ -59,7 +60,7 @@ def shelf() -> dict[str, object]:
 @jobs_api.post("/jobs/preview", responses={200: Preview})
 def preview() -> dict[str, object]:
     """What the job file in the body would bring in; nothing is kept."""
-    tables = shipped_tables()
+    tables = tables_in_use()
     try:
         read = read_job(request.get_data(), tables)
     except JobFileErrors as refused:
@@ -111,7 +112,7 @@ def _preview(read: ReadJob, tables: Tables) -> Preview:
 @jobs_api.post("/jobs", responses={201: Created})
 def bring_in() -> tuple[dict[str, object], int]:
     """Keep the job file in the body as a new job, whole or not at all."""
-    tables = shipped_tables()
+    tables = tables_in_use()
     read = read_job(request.get_data(), tables)
     errors = judge(read, tables)
     if errors:
@@ -163,7 +164,7 @@ def job_file_schema() -> dict[str, object]:
 @jobs_api.get("/choices", responses={200: Choices})
 def choices() -> dict[str, object]:
     """What the inspector offers."""
-    tables = shipped_tables()
+    tables = tables_in_use()
     rows = tables.conductors.rows
     systems = dict.fromkeys(size.system for size in rows)
     ratings: dict[str, list[float]] = {}

@@ -108,8 +108,12 @@ class Point(Model):
 
 
 class Line(Model):
-    """One line of a working: what, how it was worked out, what came of it, and who says so."""
+    """One line of a working: what, how it was worked out, what came of it, and who says so.
 
+    `about` names the number on screen that it is the working of.
+    """
+
+    about: str
     label: str
     formula: str
     result: str
@@ -154,8 +158,10 @@ class PieceForm(Model):
     style: str
     rating: str
     insulation: str
+    engine_space: bool
     open: bool
     repair: Repair | None
+    pinned: str
 
 
 class Column(Model):
@@ -244,6 +250,7 @@ class LoadForm(Model):
     least: str
     start: str
     duty: Duty
+    critical: bool
 
 
 class LoadOut(Model):
@@ -258,6 +265,7 @@ class LoadOut(Model):
     volts: float
     least_v: float | None
     drops_out: bool
+    works: str
     feed: Point
     back: Point
     form: LoadForm
@@ -284,6 +292,14 @@ class HeadroomOut(Model):
     metres_until: str
 
 
+class WorstOut(Model):
+    """The scenario in which a run has least spare; no spare where its load would stall."""
+
+    scenario: str
+    name: str
+    spare_v: float | None
+
+
 class RunOut(Model):
     """The open run."""
 
@@ -292,7 +308,9 @@ class RunOut(Model):
     columns: list[Column]
     sides: list[SideOut]
     spare_v: float | None
+    spare_share: float | None
     spare_under: str
+    worst: WorstOut | None
     basis: Literal["predicted", "as_found", "as_left"]
     load_v: float | None
     round_trip_ceiling_v: float | None
@@ -303,6 +321,7 @@ class RunOut(Model):
     left: PassOut
     predicted: Foot
     working: list[Line]
+    text: str
 
 
 class RunInList(Model):
@@ -356,10 +375,12 @@ class Sheet(Model):
     title: str
     complaint: str
     complaint_when: str
+    complaint_conditions: str
     craft: CraftKind
     nominal_v: float
     polarity: Polarity
     limit_set: str
+    limit_set_id: str
     limit_why: str
     stage: Stage
     revision: str
@@ -417,6 +438,8 @@ class Edit(Model):
     style: Typed | None = None
     rating: Typed | None = None
     insulation: Typed | None = None
+    engine_space: bool | None = None
+    pinned: Typed | None = None
     open: bool | None = None
     repair: Repair | Literal["none"] | None = None
     behaviour: LoadLaw | None = None
@@ -426,6 +449,7 @@ class Edit(Model):
     least: Typed | None = None
     start: Typed | None = None
     duty: Duty | None = None
+    critical: bool | None = None
     open_circuit: Typed | None = None
     internal: Typed | None = None
 

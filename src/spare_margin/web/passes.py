@@ -5,9 +5,10 @@ from spare_margin.core.budget import RunBudget
 from spare_margin.core.jobs import Reading, Stage
 from spare_margin.core.pieces import called
 from spare_margin.core.readings import Measured, Verdict, live_readings
+from spare_margin.exchange.units import spoken
 
 from .models import Cell, FindingOut, Foot, PassOut
-from .words import volts
+from .words import sided, volts
 
 Basis = dict[Stage, str]
 
@@ -116,7 +117,7 @@ class Pass:
             load=self.plain(run.feed_terminal, run.return_terminal, a.load),
             current=self._current(),
             verdict=a.verdict if self.measured else "not_measured",
-            says=self.says(),
+            says=sided(self.says()),
             guilty=a.guilty,
             findings=[finding(f) for f in a.findings],
             foot=self.foot(),
@@ -182,7 +183,13 @@ class Pass:
 
 def finding(f: Finding) -> FindingOut:
     """A finding, for the API."""
-    return FindingOut(check=f.check, says=f.says, do=f.do, readings=list(f.readings), piece=f.piece)
+    return FindingOut(
+        check=f.check,
+        says=sided(spoken(f.says)),
+        do=sided(spoken(f.do)),
+        readings=list(f.readings),
+        piece=f.piece,
+    )
 
 
 def _volts(measured: Measured | None) -> float | None:

@@ -5,17 +5,19 @@ from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.jobs import Reading, Revision
-from spare_margin.core.meters import CLAMP_METER, WORKSHOP_METER
+from spare_margin.core.meters import CLAMP_METER
 from spare_margin.exchange.quantities import Understood, understand
 from spare_margin.store import readings as reading_store
 from spare_margin.store.database import transaction
 
 from .bench import JobState
-from .connection import connection, job_or_404, now, sheet_of
+from .connection import connection, now
 from .jobs_api import JobPath
 from .models import KeptReading, NewReading, Problem
+from .opened import job_or_404, sheet_of
 from .sheet_api import leave
 from .words import amperes, volts
+from .workshop import meter as meter_in_use
 
 MOST_TIMES_NOMINAL = 1000.0
 """A value beyond this many times the nominal voltage is a slip of the finger, not a reading."""
@@ -79,7 +81,7 @@ def understood(body: NewReading, nominal_v: float) -> Understood:
 
 def _reading(state: JobState, body: NewReading, revision: Revision) -> Reading:
     read = understood(body, revision.craft.nominal_v)
-    meter = CLAMP_METER if body.quantity == "amperes" else WORKSHOP_METER
+    meter = CLAMP_METER if body.quantity == "amperes" else meter_in_use()
     accuracy = meter.accuracy(read.value, read.step) if read.value is not None else 0.0
     return Reading(
         id=body.id,

@@ -4,18 +4,17 @@ from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.jobs import STAGES, Revision, Stage
-from spare_margin.core.pieces import Craft
-from spare_margin.data.shelves import shipped_tables
+from spare_margin.core.jobs import STAGES, Revision
 from spare_margin.store import revisions as revision_store
 
 from .bench import JobState
-from .connection import connection, job_or_404, maker_of, new_id, now, sheet_of
+from .connection import connection, new_id, now
 from .edits import carried_over, edited
 from .jobs_api import JobPath
 from .models import Change, Finish, Problem, Sheet, SheetQuery, Step, Stepped
-from .problems import Conflict
-from .words import differences
+from .opened import job_or_404, maker_of, sheet_of
+from .wiring import Wanted, keep, revised
+from .workshop import tables
 
 sheet_api = APIBlueprint(
     "sheet",
@@ -36,42 +35,24 @@ def sheet(path: JobPath, query: SheetQuery) -> dict[str, object]:
 def change(path: JobPath, body: Change) -> dict[str, object]:
     """Change one element; the sheet as it is then. See Change for which stage that makes."""
     state = job_or_404(path.job)
-    head = state.heads.get(body.stage)
-    if head is None or head.id != body.revision:
-        raise Conflict(
-            "The wiring was changed elsewhere since. It is shown as it is now; type again."
-        )
-    stage = _stage_for(state, body)
-    base = state.heads.get(stage, head)
-    craft = edited(base.craft, body.element, body.edit, shipped_tables())
-    view = body.view.model_copy(update={"stage": stage})
-    if craft == base.craft:
+    correct = body.correct or body.edit.model_fields_set <= BUDGET_FIELDS
+    wanted = Wanted(body.stage, body.revision, correct)
+    made = revised(state, wanted, lambda c: edited(c, body.element, body.edit, tables()))
+    if made is None:
         return sheet_of(path.job, body.view).model_dump()
-    made = Revision(
-        id=new_id(),
-        stage=stage,
-        parent=base.id,
-        made_at=now(),
-        craft=craft,
-        summary="; ".join(differences(base.craft, craft)) or "a source changed",
-    )
+    view = body.view.model_copy(update={"stage": made.stage})
     if not body.keep:
         return _with(state, made, view).model_dump()
-    if not revision_store.change(connection(), path.job, made, base.id):
-        raise Conflict(
-            "The wiring was changed elsewhere since. It is shown as it is now; type again."
-        )
-    if body.correct:
-        _correct_later_stages(state, base.craft, craft, path.job)
-        return sheet_of(path.job, view).model_dump()
-    return _with(state, made, view).model_dump()
+    if not correct:
+        keep(state, made)
+        return _with(state, made, view).model_dump()
+    before = state.heads[made.stage].craft
+    keep(state, made, lambda craft: carried_over(craft, before, made.craft))
+    return sheet_of(path.job, view).model_dump()
 
 
-def _stage_for(state: JobState, body: Change) -> Stage:
-    """Once something was measured as found, a change there is a repair, unless it corrects."""
-    if body.stage == "as_found" and not body.correct and state.readings_of("as_found"):
-        return "planned"
-    return body.stage
+BUDGET_FIELDS = {"pinned", "critical", "duty", "engine_space", "least"}
+"""What a change of these says is how the run is to be judged, not what is to be repaired."""
 
 
 def _with(state: JobState, made: Revision, view: SheetQuery) -> Sheet:
@@ -81,23 +62,6 @@ def _with(state: JobState, made: Revision, view: SheetQuery) -> Sheet:
     state.heads.update({stage: heads[stage] for stage in STAGES if stage in heads})
     state.revisions[made.id] = made
     return maker_of(state, made.stage).sheet(view)
-
-
-def _correct_later_stages(state: JobState, before: Craft, after: Craft, job: str) -> None:
-    for stage, head in state.heads.items():
-        if stage == "as_found":
-            continue
-        craft = carried_over(head.craft, before, after)
-        if craft != head.craft:
-            made = Revision(
-                id=new_id(),
-                stage=stage,
-                parent=head.id,
-                made_at=now(),
-                craft=craft,
-                summary="Drawing corrected",
-            )
-            revision_store.change(connection(), job, made, head.id)
 
 
 @sheet_api.post("/steps", responses={200: Stepped})
@@ -135,6 +99,5 @@ def leave(state: JobState) -> Revision:
         craft=base.craft,
         summary="Repair done",
     )
-    if not revision_store.change(connection(), state.job.id, made, base.id):
-        raise Conflict("The wiring was changed elsewhere since. It is shown as it is now.")
+    keep(state, made)
     return made

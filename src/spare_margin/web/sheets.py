@@ -5,14 +5,14 @@ from typing import Literal
 
 from spare_margin.core.account import Judged, measured_headroom
 from spare_margin.core.budget import Headroom, PieceBudget, RunBudget, SideBudget, headroom
+from spare_margin.core.drawing import line_of, loose_ends
 from spare_margin.core.errors import JobError
 from spare_margin.core.jobs import Stage
 from spare_margin.core.limits import Limits
-from spare_margin.core.meters import WORKSHOP_METER
+from spare_margin.core.meters import Meter
+from spare_margin.core.outlook import drops_out, solved_scenarios, worst_scenarios
 from spare_margin.core.pieces import (
-    Conductor,
     Craft,
-    Load,
     Scenario,
     Side,
     called,
@@ -22,28 +22,28 @@ from spare_margin.core.pieces import (
 from spare_margin.core.readings import Verdict
 from spare_margin.core.runs import misplaced
 from spare_margin.core.tables import Tables
+from spare_margin.exchange.run_line import line_text
 
 from . import words
 from .bench import JobState, Solved, stale_readings
 from .cautions import cautions
+from .forms import load_form, piece_form
 from .models import (
     Column,
     Foot,
     HeadroomOut,
-    LoadForm,
     LoadOut,
     LoadSwitch,
-    PieceForm,
     Point,
     RunInList,
     RunOut,
     ScenarioOut,
     Sheet,
     SheetQuery,
-    ShelfJob,
     SideOut,
     SourceOut,
     StageOut,
+    WorstOut,
 )
 from .passes import Pass
 
@@ -63,8 +63,10 @@ class View:
 class SheetMaker:
     """Makes the sheet of one job. Solves each wiring once in the scenario on screen."""
 
-    def __init__(self, state: JobState, tables: Tables, steps: tuple[bool, bool]) -> None:
-        self.state, self.tables, self.steps = state, tables, steps
+    def __init__(
+        self, state: JobState, tables: Tables, steps: tuple[bool, bool], meter: Meter
+    ) -> None:
+        self.state, self.tables, self.steps, self.meter = state, tables, steps, meter
         limit_set = tables.limit_sets[state.job.limit_set]
         self.limits = Limits(limit_set, state.job.own_limits)
         self._solved: dict[str, Solved] = {}
@@ -126,7 +128,7 @@ class SheetMaker:
         points = {p for s in run.steps() for p in (s.entry, s.exit)}
         return points | {run.source.live, run.source.back, run.feed_terminal, run.return_terminal}
 
-    def _default_run(self, solved: Solved) -> str:
+    def default_run(self, solved: Solved) -> str:
         """The run of the complaint, as far as the readings tell; else the one with least spare."""
 
         def weight(run_id: str) -> tuple[int, float]:
@@ -144,7 +146,7 @@ class SheetMaker:
         solved = self.solved(view.stage, view)
         if not solved.budgets:
             raise JobError("run", solved.trouble or "the craft has no run", "a craft with a load")
-        run_id = view.run or self._default_run(solved)
+        run_id = view.run or self.default_run(solved)
         if run_id not in solved.budgets:
             known = ", ".join(solved.budgets)
             raise JobError("run", f"there is no run {run_id}", known)
@@ -157,14 +159,16 @@ class SheetMaker:
             title=job.title,
             complaint=job.complaint.what,
             complaint_when=job.complaint.when,
+            complaint_conditions=job.complaint.conditions,
             craft=craft.kind,
             nominal_v=craft.nominal_v,
             polarity=craft.polarity,
             limit_set=self.limits.limit_set.name,
+            limit_set_id=self.limits.limit_set.id,
             limit_why=self.limits.limit_set.why,
             stage=view.stage,
             revision=head.id,
-            stages=self._stages(),
+            stages=self.stages(),
             can_undo=self.steps[0],
             can_redo=self.steps[1],
             scenario=view.scenario.id,
@@ -182,23 +186,26 @@ class SheetMaker:
                 for load in craft.loads
             ],
             toggled=view.toggled,
-            runs=self._list(view, solved),
+            runs=self.listed(view, solved),
             run=run,
             trouble=solved.trouble,
             notices=self._notices(solved),
             cautions=cautions(craft, run.load.current_a, view.stage, burning),
-            meter=WORKSHOP_METER.name,
+            meter=self.meter.name,
         )
 
     def _notices(self, solved: Solved) -> list[str]:
         wrong = misplaced(list(solved.runs.values()))
         names = {p.id: called(p) for p in solved.craft.pieces}
-        return [
-            f"{names[key]} is drawn on the other side; it is a {side} piece."
+        sides = [
+            f"{names[key]} is drawn on the other side; it is a {words.side_word(side)} piece."
             for key, side in wrong.items()
         ]
+        loose = [point_called(solved.craft, p) for p in loose_ends(solved.craft)]
+        return sides + [f"{name} leads nowhere yet." for name in loose]
 
-    def _stages(self) -> list[StageOut]:
+    def stages(self) -> list[StageOut]:
+        """The stages the job has, and what each changed."""
         found = self.state.heads["as_found"].craft if "as_found" in self.state.heads else None
         return [
             StageOut(
@@ -211,7 +218,7 @@ class SheetMaker:
             for stage, head in self.state.heads.items()
         ]
 
-    def _list(self, view: View, solved: Solved) -> list[RunInList]:
+    def listed(self, view: View, solved: Solved) -> list[RunInList]:
         """All runs, least spare first, those that are off last."""
         out = []
         for run_id, budget in solved.budgets.items():
@@ -237,6 +244,16 @@ class SheetMaker:
             )
         return sorted(out, key=lambda r: (not r.on, r.spare_v if r.spare_v is not None else 1e9))
 
+    def _worst(self, run_id: str, solved: Solved) -> WorstOut | None:
+        """The scenario in which this run has least spare."""
+        run = {run_id: solved.runs[run_id]}
+        states = solved_scenarios(solved.craft, self.tables)
+        found = worst_scenarios(solved.craft, run, states, self.limits, self.tables).get(run_id)
+        if found is None:
+            return None
+        at = found.scenario
+        return WorstOut(scenario=at.id, name=at.name, spare_v=_finite(found.spare_v))
+
     def _measured_pass(self, view: View, run_id: str) -> Pass | None:
         """The pass that the stage on screen is judged by, if anything on this run was read."""
         if view.stage == "planned" or not self.state.readings:
@@ -253,9 +270,9 @@ class SheetMaker:
         measured = self._measured_pass(view, run_id)
         spare, under = _least(budget.spares())
         basis: Basis = "predicted"
-        room = (
+        room = predicted_room = (
             headroom(solved.network, budget, self.limits)
-            if (budget.current_a)
+            if budget.current_a
             else Headroom(None, "", None, "")
         )
         load_v: float | None = budget.load_v
@@ -276,7 +293,9 @@ class SheetMaker:
             ],
             sides=[self._side(s, solved, found, left) for s in budget.sides],
             spare_v=_finite(spare),
-            spare_under=under,
+            spare_share=share_of(spare, under, budget),
+            spare_under=words.side_word(under),
+            worst=self._worst(run_id, solved),
             basis=basis,
             load_v=load_v,
             round_trip_ceiling_v=budget.ceilings.round_trip_v,
@@ -284,9 +303,9 @@ class SheetMaker:
             verdict_says=says,
             headroom=HeadroomOut(
                 amperes=room.amperes,
-                amperes_until=room.amperes_until,
+                amperes_until=words.sided(room.amperes_until),
                 metres=room.metres,
-                metres_until=room.metres_until,
+                metres_until=words.sided(room.metres_until),
             ),
             found=(found or empty).out(),
             left=(left or empty).out(),
@@ -300,7 +319,8 @@ class SheetMaker:
                 closes=True,
                 by_difference=[],
             ),
-            working=words.run_working(budget, self.limits),
+            working=words.run_working(budget, predicted_room, self.limits),
+            text=line_text(line_of(solved.craft, budget.run)),
         )
 
     @staticmethod
@@ -308,11 +328,11 @@ class SheetMaker:
         budget: RunBudget, measured: Pass | None, spare: float, under: str
     ) -> tuple[Verdict, str]:
         if measured is not None:
-            return measured.account.verdict, measured.says()
+            return measured.account.verdict, words.sided(measured.says())
         if not budget.current_a:
             return "not_loaded", "Off in this scenario: a drop exists only while current flows."
         if spare < 0:
-            return "over", f"Predicted: {under} over by {words.volts(-spare)}."
+            return "over", f"Predicted: {words.side_word(under)} over by {words.volts(-spare)}."
         over = [
             called(p.step.piece)
             for side in budget.sides
@@ -341,9 +361,8 @@ class SheetMaker:
             power_w=abs(state.power_w),
             volts=budget.load_v,
             least_v=load.least_v,
-            drops_out=load.least_v is not None
-            and bool(state.current_a)
-            and budget.load_v < load.least_v,
+            drops_out=bool(state.current_a) and drops_out(load, budget.load_v),
+            works=words.works(load, budget.load_v) if state.current_a else "",
             feed=self._point(solved.craft, run.feed_terminal),
             back=self._point(solved.craft, run.return_terminal),
             form=load_form(load),
@@ -377,7 +396,13 @@ class SheetMaker:
         state = solved.solution.elements[piece.id]
         owner = budget.allowance.load_id
         ruled_by = "" if owner == run.run.load.id else solved.craft.load(owner).name
-        shared = [name for name in solved.users[piece.id] if name != run.run.load.name]
+        users = solved.users[piece.id]
+        drawn = {
+            solved.craft.load(key).name: abs(solved.solution.elements[key].current_a)
+            for key in users
+        }
+        shared = [solved.craft.load(key).name for key in users if key != run.run.load.id]
+        view = words.PieceView(budget, state, drawn, ruled_by)
         return Column(
             id=piece.id,
             kind=kind_of(piece),  # type: ignore[arg-type]
@@ -402,9 +427,7 @@ class SheetMaker:
             found=_span(found, step.entry, step.exit, piece.id),
             left=_span(left, step.entry, step.exit, piece.id),
             change=self._change_of(piece.id),
-            working=words.piece_working(
-                budget, state, solved.craft, ruled_by, self.limits, self.tables
-            ),
+            working=words.piece_working(view, solved.craft, self.limits, self.tables),
             form=piece_form(piece),
         )
 
@@ -436,7 +459,9 @@ class SheetMaker:
             predicted_verdict="over" if (side.spare_v or 0) < 0 else "within",
             found=_side_cell(found, ends, side.side),
             left=_side_cell(left, ends, side.side),
-            eaten=f"Nothing is left for copper: {eaten} take it all." if eaten else "",
+            eaten=f"Nothing is left for copper on the {words.side_word(side.side)}: {eaten} take it all."
+            if eaten
+            else "",
         )
 
 
@@ -464,6 +489,17 @@ def _measured_spare(made: Pass) -> tuple[float, str]:
     return _least(spares)
 
 
+def share_of(spare: float, under: str, budget: RunBudget) -> float | None:
+    """Spare as a share of the ceiling it is under."""
+    ceilings = {
+        "feed": budget.ceilings.feed_v,
+        "return": budget.ceilings.return_v,
+        "round trip": budget.ceilings.round_trip_v,
+    }
+    ceiling = ceilings.get(under)
+    return spare / ceiling if ceiling else None
+
+
 def _spent_share(budget: RunBudget) -> float | None:
     shares = [s.drop_v / s.ceiling_v for s in budget.sides if s.ceiling_v]
     return max(shares, default=None)
@@ -471,71 +507,3 @@ def _spent_share(budget: RunBudget) -> float | None:
 
 def _finite(value: float) -> float | None:
     return value if abs(value) < 1e9 else None
-
-
-def _number(value: float | None, unit: str = "") -> str:
-    return "" if value is None else f"{value:g}{unit}"
-
-
-def piece_form(piece) -> PieceForm:  # type: ignore[no-untyped-def]
-    """A piece's own figures as a person would type them."""
-    wire = piece if isinstance(piece, Conductor) else None
-    fixed = None if wire else piece
-    return PieceForm(
-        kind=kind_of(piece),  # type: ignore[arg-type]
-        name=piece.name,
-        length=_number(wire.length_m or None, " m") if wire else "",
-        size=words.size_name(wire.size).replace("\u00a0", " ") if wire and wire.size else "",
-        resistance="" if piece.resistance_ohm is None else words.ohms(piece.resistance_ohm),
-        style=(fixed.style or "") if fixed else "",
-        rating=_number(fixed.rating_a, " A") if fixed else "",
-        insulation=_number(wire.insulation_c, " \u00b0C") if wire else "",
-        open=piece.open,
-        repair=piece.repair,
-    )
-
-
-def load_form(load: Load) -> LoadForm:
-    """A load's figures as a person would type them."""
-    return LoadForm(
-        name=load.name,
-        behaviour=load.behaviour,
-        current=_number(load.current_a, " A"),
-        resistance="" if load.load_ohm is None else words.ohms(load.load_ohm),
-        power=_number(load.power_w, " W"),
-        rated=_number(load.rated_v, " V"),
-        least=_number(load.least_v, " V"),
-        start=_number(load.start_multiple),
-        duty=load.duty,
-    )
-
-
-def shelf_job(maker: SheetMaker) -> ShelfJob:
-    """A job as the shelf shows it."""
-    state = maker.state
-    view = maker.view(SheetQuery())
-    scenarios = [r.scenario for r in state.readings]
-    if scenarios:
-        view = maker.view(SheetQuery(scenario=scenarios[-1]))
-    solved = maker.solved(view.stage, view)
-    run_id = maker._default_run(solved) if solved.budgets else None
-    spare, verdict, measured = None, "not_measured", None
-    if run_id is not None:
-        listed = {r.id: r for r in maker._list(view, solved)}[run_id]
-        spare, verdict, measured = listed.spare_v, listed.verdict, listed.measured
-    return ShelfJob(
-        id=state.job.id,
-        title=state.job.title,
-        complaint=state.job.complaint.what,
-        craft=solved.craft.kind,
-        nominal_v=solved.craft.nominal_v,
-        run_count=len(solved.craft.loads),
-        reading_count=len(state.readings),
-        stage=view.stage,
-        focus_run=run_id,
-        focus_name=solved.craft.load(run_id).name if run_id else "",
-        spare_v=spare,
-        verdict=verdict,  # type: ignore[arg-type]
-        measured=bool(measured),
-        trouble=solved.trouble,
-    )

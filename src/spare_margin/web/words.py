@@ -1,7 +1,12 @@
 """Numbers and pieces in the trade's words, for specs, workings and verdicts."""
 
-from spare_margin.core.budget import Allowance, PieceBudget, RunBudget
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from spare_margin.core.budget import Allowance, Headroom, PieceBudget, RunBudget
 from spare_margin.core.conductors import COPPER_ALPHA_PER_K
+from spare_margin.core.errors import NoSolution
 from spare_margin.core.fixed_pieces import expected
 from spare_margin.core.limits import Limits
 from spare_margin.core.network import ElementState
@@ -17,6 +22,7 @@ from spare_margin.core.pieces import (
 )
 from spare_margin.core.readings import Verdict
 from spare_margin.core.tables import Tables
+from spare_margin.exchange.units import figure, in_use, metres
 
 from .models import Line
 
@@ -30,25 +36,31 @@ VERDICTS: dict[Verdict, str] = {
 
 
 def volts(value: float) -> str:
-    """Volts to the millivolt below 2 V, to the hundredth above."""
-    return f"{value:.3f} V" if abs(value) < 2 else f"{value:.2f} V"
+    """Volts to the millivolt below 2 V, to the hundredth above; millivolts where they are set."""
+    if in_use().volts == "mV" and abs(value) < 1:
+        return f"{value * 1000:.0f} mV"
+    return figure(f"{value:.3f}" if abs(value) < 2 else f"{value:.2f}") + " V"
 
 
 def ohms(value: float) -> str:
     """Ohms with three digits, as milliohms below 1."""
-    return f"{value:.3g} \u03a9" if value >= 1 else f"{value * 1000:.3g} m\u03a9"
+    if value >= 1:
+        return figure(f"{value:.3g}") + " \u03a9"
+    return figure(f"{value * 1000:.3g}") + " m\u03a9"
 
 
 def amperes(value: float) -> str:
     """Amperes with three digits."""
-    return f"{value:.3g} A"
+    return figure(f"{value:.3g}") + " A"
 
 
 def size_name(size: Size) -> str:
     """A size as people say it: `16 mm\u00b2`, `10 AWG`."""
     if size.system == "awg":
         return f"{size.value}\u00a0AWG"
-    return f"{size.value}\u00a0mm\u00b2" + ("\u00a0road" if size.system == "mm2-road" else "")
+    return f"{figure(size.value)}\u00a0mm\u00b2" + (
+        "\u00a0road" if size.system == "mm2-road" else ""
+    )
 
 
 def spec(piece: Conductor | FixedPiece) -> str:
@@ -57,7 +69,7 @@ def spec(piece: Conductor | FixedPiece) -> str:
         parts = [size_name(piece.size) if piece.size else None]
         if piece.size is None and piece.ohm_per_m is not None:
             parts = [f"{piece.ohm_per_m * 1000:.3g} m\u03a9/m"]
-        parts.append(f"{piece.length_m:g}\u00a0m" if piece.length_m else None)
+        parts.append(metres(piece.length_m) if piece.length_m else None)
         if piece.resistance_ohm is not None:
             parts.append(ohms(piece.resistance_ohm))
         return " \u00b7 ".join(p for p in parts if p)
@@ -112,115 +124,179 @@ def allowance_why(
             return "joints and fuses alone exceed the ceiling: each is cut back in proportion"
         case "purpose":
             return "fitted on purpose to drop volts: never a fault, outside the ceiling"
+        case "pinned":
+            return "pinned by hand; the rest of the side is shared out around it"
     return "length unknown: taken as it is drawn"
 
 
-def piece_working(
-    budget: PieceBudget,
-    state: ElementState,
-    craft: Craft,
-    ruled_by: str,
-    limits: Limits,
-    tables: Tables,
-) -> list[Line]:
-    """How this piece's resistance, drop, allowance and spare came about."""
+def line(about: str, label: str, formula: str, result: str, source: str = "") -> Line:
+    """One line of a working; `about` says which number on screen it is the working of."""
+    return Line(about=about, label=label, formula=formula, result=result, source=source)
+
+
+def share(part: float, whole: float | None) -> str:
+    """A part as per cent of the whole: ` · 34 %`; nothing where there is no whole."""
+    return f" \u00b7 {part / whole * 100:.0f} %" if whole else ""
+
+
+@dataclass(frozen=True, slots=True)
+class PieceView:
+    """What the working of one piece rests on; `drawn` is what each load draws through it (A)."""
+
+    budget: PieceBudget
+    state: ElementState
+    drawn: Mapping[str, float]
+    ruled_by: str
+
+
+def piece_working(view: PieceView, craft: Craft, limits: Limits, tables: Tables) -> list[Line]:
+    """How this piece's current, resistance, drop, allowance and spare came about."""
+    budget, state = view.budget, view.state
     piece, amps = budget.step.piece, abs(budget.current_a)
-    lines = []
+    lines = [line("current", "Current", _current_formula(view), amperes(amps))]
     if state.resistance_ohm is not None:
         lines.append(_resistance_line(piece, state, tables))
-        lines.append(
-            Line(
-                label="Predicted",
-                result=volts(budget.drop_v),
-                source="",
-                formula=f"{ohms(state.resistance_ohm)} \u00d7 {amperes(amps)}",
-            )
-        )
+        formula = f"{ohms(state.resistance_ohm)} \u00d7 {amperes(amps)}"
+        lines.append(line("predicted", "Predicted", formula, volts(budget.drop_v)))
     why = allowance_why(budget.allowance, piece, limits, craft)
-    lines.append(_allowance_line(budget, why, ruled_by, tables))
-    lines.append(
-        Line(
-            label="Spare",
-            result=volts(budget.spare_v),
-            source="",
-            formula=f"{volts(budget.allowance.volts)} \u2212 {volts(budget.drop_v)}",
-        )
-    )
+    lines.append(_allowance_line(view, why, limits, tables))
+    spare = volts(budget.spare_v) + share(budget.spare_v, budget.allowance.volts)
+    formula = f"{volts(budget.allowance.volts)} \u2212 {volts(budget.drop_v)}"
+    lines.append(line("spare", "Spare", formula, spare))
     if state.power_w >= 0.01:
-        lines.append(
-            Line(
-                label="Heat",
-                formula=f"{amperes(amps)} \u00d7 {volts(budget.drop_v)}",
-                result=f"{state.power_w:.2f} W",
-                source="",
-            )
-        )
+        formula = f"{amperes(amps)} \u00d7 {volts(budget.drop_v)}"
+        lines.append(line("heat", "Heat", formula, figure(f"{state.power_w:.2f}") + " W"))
     return lines
+
+
+def _current_formula(view: PieceView) -> str:
+    if view.budget.step.group is not None:
+        return "its part of what the ways side by side carry, by their resistance"
+    parts = [f"{amperes(amps)} {name}" for name, amps in view.drawn.items() if amps]
+    if not parts:
+        return "nothing on this way is on"
+    return " + ".join(parts)
 
 
 def _resistance_line(piece: Conductor | FixedPiece, state: ElementState, tables: Tables) -> Line:
     assert state.resistance_ohm is not None
     result = ohms(state.resistance_ohm)
     if piece.resistance_ohm is not None:
-        return Line(label="Resistance", formula="as given for this piece", result=result, source="")
+        return line("resistance", "Resistance", "as given for this piece", result)
     if isinstance(piece, Conductor):
         row = tables.conductors.rows.get(piece.size) if piece.size else None
         per_m = piece.ohm_per_m if piece.ohm_per_m is not None else (row.ohm_per_m if row else 0.0)
-        warm = f"(1 + {COPPER_ALPHA_PER_K} \u00d7 ({state.temperature_c:.0f} \u2212 20))"
-        formula = f"{per_m * 1000:.4g} m\u03a9/m \u00d7 {piece.length_m:g} m \u00d7 {warm}"
-        return Line(
-            label="Resistance", formula=formula, result=result, source=row.source if row else ""
-        )
+        rise = f"({figure(f'{state.temperature_c:.0f}')} \u2212 20)"
+        warm = f"(1 + {figure(str(COPPER_ALPHA_PER_K))} \u00d7 {rise})"
+        per_metre = figure(f"{per_m * 1000:.4g}")
+        length = figure(f"{piece.length_m:g}")
+        formula = f"{per_metre} m\u03a9/m \u00d7 {length} m \u00d7 {warm}, in \u00b0C"
+        said = f"{size_name(piece.size)}: {row.source}" if row and piece.size else ""
+        return line("resistance", "Resistance", formula, result, said)
     basis = expected(piece, tables.fixed).basis
-    return Line(label="Resistance", formula="starting value", result=result, source=basis)
+    return line("resistance", "Resistance", "starting value", result, basis)
 
 
-def _allowance_line(budget: PieceBudget, why: str, ruled_by: str, tables: Tables) -> Line:
+def _allowance_line(view: PieceView, why: str, limits: Limits, tables: Tables) -> Line:
+    budget = view.budget
     piece = budget.step.piece
     formula = why
     if budget.allowance.rule == "aged" and isinstance(piece, FixedPiece):
         aged = expected(piece, tables.fixed).aged_ohm
         formula = f"aged limit {ohms(aged)} \u00d7 {amperes(abs(budget.current_a))}"
-    return Line(
-        label="Allowance",
-        formula=formula,
-        result=volts(budget.allowance.volts),
-        source=f"set by {ruled_by}, the tightest run through it" if ruled_by else "",
-    )
+    school = f"{limits.limit_set.name}: {limits.limit_set.why}"
+    tightest = f"set by {view.ruled_by}, the tightest run through it" if view.ruled_by else ""
+    said = "; ".join(filter(None, (tightest, school)))
+    return line("allowance", "Allowance", formula, volts(budget.allowance.volts), said)
 
 
-def run_working(budget: RunBudget, limits: Limits) -> list[Line]:
+def run_working(budget: RunBudget, room: Headroom, limits: Limits) -> list[Line]:
     """How the run's own figures came about."""
+    school = f"{limits.limit_set.name}: {limits.limit_set.why}"
+    feed = budget.feed.drop_v + budget.feed.purpose_v
+    back = budget.back.drop_v + budget.back.purpose_v
     lines = [
-        Line(
-            label="At the load",
-            result=volts(budget.load_v),
-            source="",
-            formula=f"{volts(budget.source_v)} \u2212 {volts(budget.feed.drop_v + budget.feed.purpose_v)}"
-            f" feed \u2212 {volts(budget.back.drop_v + budget.back.purpose_v)} return",
+        line(
+            "load_v", "At the load",
+            f"{volts(budget.source_v)} \u2212 {volts(feed)} feed \u2212 {volts(back)} {back_word()}",
+            volts(budget.load_v),
         )
-    ]
+    ]  # fmt: skip
     for side in budget.sides:
         if side.ceiling_v is not None and side.spare_v is not None:
             lines.append(
-                Line(
-                    label=f"Spare, {side.side}",
-                    result=volts(side.spare_v),
-                    formula=f"{volts(side.ceiling_v)} ceiling \u2212 {volts(side.drop_v)} predicted",
-                    source=f"{limits.limit_set.name}: {limits.limit_set.why}",
+                line(
+                    side.side, f"Spare, {side_word(side.side)}",
+                    f"{volts(side.ceiling_v)} ceiling \u2212 {volts(side.drop_v)} predicted",
+                    volts(side.spare_v) + share(side.spare_v, side.ceiling_v), school,
                 )
-            )
-    if budget.round_trip_spare_v is not None:
+            )  # fmt: skip
+    both, ceiling = budget.round_trip_spare_v, budget.ceilings.round_trip_v
+    if both is not None and ceiling is not None:
+        spent = budget.feed.drop_v + budget.back.drop_v
         lines.append(
-            Line(
-                label="Spare, round trip",
-                result=volts(budget.round_trip_spare_v),
-                source="",
-                formula=f"{volts(budget.ceilings.round_trip_v or 0)} ceiling \u2212 "
-                f"{volts(budget.feed.drop_v + budget.back.drop_v)} predicted",
+            line(
+                "round trip", "Spare, round trip",
+                f"{volts(ceiling)} ceiling \u2212 {volts(spent)} predicted",
+                volts(both) + share(both, ceiling), school,
             )
-        )
+        )  # fmt: skip
+    if room.amperes is not None:
+        lines.append(
+            line(
+                "amperes", "More amperes",
+                f"drawn by {budget.run.load.name} until {sided(room.amperes_until)}, "
+                "the whole craft solved again",
+                amperes(room.amperes),
+            )
+        )  # fmt: skip
+    if room.metres is not None:
+        lines.append(
+            line(
+                "metres", "More metres",
+                f"of its own pair of wires, each way, until {sided(room.metres_until)}",
+                metres(room.metres, ".3g"),
+            )
+        )  # fmt: skip
     return lines
+
+
+def stall_says(stalled: NoSolution) -> str:
+    """What is said of a load that no voltage can feed, and what its loop may have at most."""
+    says = (
+        f"{stalled.name} would stall or drop out: its loop is too resistive to carry its power at any "
+        "voltage."
+    )
+    if stalled.loop_ohm is None or stalled.most_ohm is None:
+        return says
+    return (
+        f"{says} Its loop has {ohms(stalled.loop_ohm)}, source included; {ohms(stalled.most_ohm)} "
+        "would just allow it."
+    )
+
+
+def works(load: Load, got: float) -> str:
+    """Whether a load works on the volts it gets; empty where nobody said what it needs."""
+    if load.least_v is None:
+        return ""
+    if got < load.least_v:
+        return f"{load.name} drops out: it needs {volts(load.least_v)} and gets {volts(got)}."
+    return f"{load.name} works: it needs {volts(load.least_v)} and gets {volts(got)}."
+
+
+def back_word() -> str:
+    """What the return side is called here."""
+    return in_use().back_word
+
+
+def side_word(side: str) -> str:
+    """A side by the word that is set for it."""
+    return back_word() if side == "return" else side
+
+
+def sided(text: str) -> str:
+    """A sentence of the core's with the return side by its own word."""
+    return text if back_word() == "return" else re.sub(r"\breturn\b", back_word(), text)
 
 
 def differences(old: Craft, new: Craft) -> list[str]:

@@ -1,0 +1,81 @@
+"""What the workshop set for itself: its units and words, and its own rows on the shelves."""
+
+import json
+import sqlite3
+from collections.abc import Mapping
+
+from .database import transaction
+
+Cells = dict[str, str]
+
+
+def settings(connection: sqlite3.Connection) -> dict[str, str]:
+    """Every setting that was ever set."""
+    return {row["key"]: row["value"] for row in connection.execute("SELECT * FROM setting")}
+
+
+def keep_settings(connection: sqlite3.Connection, values: Mapping[str, str]) -> None:
+    """Keep these settings; others stay."""
+    with transaction(connection):
+        connection.executemany(
+            "INSERT INTO setting (key, value) VALUES (?, ?)"
+            " ON CONFLICT (key) DO UPDATE SET value = excluded.value",
+            values.items(),
+        )
+
+
+def own_rows(connection: sqlite3.Connection) -> dict[str, dict[str, Cells]]:
+    """The workshop's own rows: shelf -> key -> cells, in the order they were added."""
+    out: dict[str, dict[str, Cells]] = {}
+    for row in connection.execute("SELECT shelf, key, cells FROM own_row ORDER BY rowid"):
+        out.setdefault(row["shelf"], {})[row["key"]] = json.loads(row["cells"])
+    return out
+
+
+def keep_rows(
+    connection: sqlite3.Connection,
+    shelf: str,
+    rows: Mapping[str, Cells],
+    gone: tuple[str, ...] = (),
+) -> None:
+    """Take the rows of the keys `gone` off a shelf and put these on it, together or not at all."""
+    with transaction(connection):
+        connection.executemany(
+            "DELETE FROM own_row WHERE shelf = ? AND key = ?", ((shelf, key) for key in gone)
+        )
+        connection.executemany(
+            "INSERT INTO own_row (shelf, key, cells) VALUES (?, ?, ?)"
+            " ON CONFLICT (shelf, key) DO UPDATE SET cells = excluded.cells",
+            ((shelf, key, json.dumps(cells)) for key, cells in rows.items()),
+        )
+
+
+def jobs_with_size(
+    connection: sqlite3.Connection, system: str, value: str, finish: str | None
+) -> list[str]:
+    """Titles of jobs that have, or once had, a wire of this size (of any finish, for None)."""
+    rows = connection.execute(
+        """
+        SELECT DISTINCT title FROM piece JOIN job ON job.id = piece.job_id
+        WHERE size_system = :system AND size_value = :value
+          AND (:finish IS NULL OR size_finish = :finish)
+        """,
+        {"system": system, "value": value, "finish": finish},
+    )
+    return [row["title"] for row in rows]
+
+
+def jobs_with_style(connection: sqlite3.Connection, kind: str, style: str) -> list[str]:
+    """Titles of jobs that have, or once had, a piece of this kind and style."""
+    rows = connection.execute(
+        "SELECT DISTINCT title FROM piece JOIN job ON job.id = piece.job_id"
+        " WHERE kind = ? AND style = ?",
+        (kind, style),
+    )
+    return [row["title"] for row in rows]
+
+
+def jobs_with_limits(connection: sqlite3.Connection, limit_set: str) -> list[str]:
+    """Titles of jobs that are held to this limit set."""
+    rows = connection.execute("SELECT title FROM job WHERE limit_set = ?", (limit_set,))
+    return [row["title"] for row in rows]

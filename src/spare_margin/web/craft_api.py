@@ -1,0 +1,169 @@
+"""The craft as a whole, one run under every limit set, what-ifs, the source check."""
+
+import math
+from dataclasses import replace
+
+from flask_openapi3.blueprint import APIBlueprint
+from flask_openapi3.models.tag import Tag
+
+from spare_margin.core.budget import headroom, on_purpose, run_budgets
+from spare_margin.core.errors import JobError
+from spare_margin.core.limits import Limits, LimitSet
+from spare_margin.core.pieces import Craft, FixedPiece, called
+from spare_margin.core.runs import Step
+from spare_margin.store import jobs as job_store
+
+from . import words
+from .bench import Solved
+from .connection import connection
+from .craft_models import (
+    CraftOut,
+    CraftQuery,
+    KeepSource,
+    SchoolOut,
+    Schools,
+    SourceCheck,
+    SourceQuery,
+    WhatIf,
+)
+from .crafts import CraftMaker, least_of
+from .drawing_api import everywhere
+from .jobs_api import JobPath
+from .models import Problem, SheetQuery
+from .opened import job_or_404, maker_of
+from .sheets import SheetMaker, share_of
+from .source_checks import figures_typed, source_check, source_of
+from .what_if import wonders
+from .workshop import tables
+
+craft_api = APIBlueprint(
+    "craft",
+    __name__,
+    url_prefix="/api/v1/jobs/<string:job>",
+    abp_tags=[Tag(name="craft")],
+    abp_responses={"4XX": Problem},
+)
+
+
+class WonderQuery(SheetQuery):
+    """Which run, and which of its pieces."""
+
+    piece: str | None = None
+
+
+@craft_api.get("/craft", responses={200: CraftOut})
+def craft(path: JobPath, query: CraftQuery) -> dict[str, object]:
+    """All runs, least spare first; who loads what; copper; what would help most."""
+    maker = maker_of(job_or_404(path.job), query.stage)
+    return CraftMaker(maker, query).out().model_dump()
+
+
+def _opened(job: str, query: SheetQuery) -> tuple[SheetMaker, Solved, str]:
+    """The maker, the solved scenario and the run that a query names."""
+    maker = maker_of(job_or_404(job), query.stage)
+    view = maker.view(query)
+    solved = maker.solved(view.stage, view)
+    if not solved.budgets:
+        raise JobError("run", "the craft has no run", "a craft with a load")
+    run = query.run or maker.default_run(solved)
+    if run not in solved.budgets:
+        raise JobError("run", f"there is no run {run}", ", ".join(solved.budgets))
+    return maker, solved, run
+
+
+@craft_api.get("/schools", responses={200: Schools})
+def schools(path: JobPath, query: SheetQuery) -> dict[str, object]:
+    """One run under every limit set there is."""
+    maker, solved, run = _opened(path.job, query)
+    budget = solved.budgets[run]
+    in_use = maker.limits.limit_set.id
+    rows = [
+        _school(each, solved, run, maker.limits if each.id == in_use else Limits(each, {}), in_use)
+        for each in tables().limit_sets.values()
+    ]
+    rows.sort(key=lambda s: s.spare_v if s.spare_v is not None else 1e9)
+    return Schools(
+        run=run,
+        name=budget.run.load.name,
+        feed_v=budget.feed.drop_v,
+        return_v=budget.back.drop_v,
+        schools=rows,
+    ).model_dump()
+
+
+def _school(each: LimitSet, solved: Solved, run: str, limits: Limits, in_use: str) -> SchoolOut:
+    craft = solved.craft
+    budget = run_budgets(craft, solved.runs, solved.solution, limits, tables())[run]
+    spare, under = least_of(budget)
+    loaded = bool(budget.current_a)
+    room = headroom(solved.network, budget, limits) if loaded else None
+    rule = each.rule(budget.run.load)
+    over = [
+        called(p.step.piece)
+        for side in budget.sides
+        for p in side.pieces
+        if p.drop_v > _ceiling_of(p.step, limits, craft.nominal_v)
+    ]
+    verdict = "not_loaded"
+    if loaded:
+        verdict = "over" if over or (spare is not None and spare < 0) else "within"
+    return SchoolOut(
+        id=each.id,
+        name=each.name,
+        why=each.why,
+        own=each.own,
+        in_use=each.id == in_use,
+        feed_ceiling_v=budget.ceilings.feed_v,
+        return_ceiling_v=budget.ceilings.return_v,
+        round_trip_ceiling_v=budget.ceilings.round_trip_v,
+        spare_v=spare if loaded else None,
+        spare_share=share_of(spare, under, budget) if loaded and spare is not None else None,
+        under=words.side_word(under),
+        amperes=room.amperes if room else None,
+        metres=room.metres if room else None,
+        verdict=verdict,  # type: ignore[arg-type]
+        over=over,
+        note=rule.note if rule else "",
+        working=words.run_working(budget, room, limits) if room else [],
+    )
+
+
+def _ceiling_of(step: Step, limits: Limits, nominal_v: float) -> float:
+    """The ceiling (V) for this one piece; none for wire, nor for what drops volts on purpose."""
+    if not isinstance(step.piece, FixedPiece) or on_purpose(step):
+        return math.inf
+    ceiling = limits.single_ceiling_v(step.piece.kind, nominal_v)
+    return math.inf if ceiling is None else ceiling
+
+
+@craft_api.get("/what-if", responses={200: WhatIf})
+def what_if(path: JobPath, query: WonderQuery) -> dict[str, object]:
+    """What small changes at one piece would do to its run; nothing is kept."""
+    maker, solved, run = _opened(path.job, query)
+    return WhatIf(rows=wonders(solved, run, query.piece, maker.limits, tables())).model_dump()
+
+
+@craft_api.get("/source-check", responses={200: SourceCheck})
+def read_source_check(path: JobPath, query: SourceQuery) -> dict[str, object]:
+    """What was read at a source, and what it says."""
+    return source_check(job_or_404(path.job), query.source).model_dump()
+
+
+@craft_api.post("/source-check", responses={200: SourceCheck})
+def keep_source_check(path: JobPath, body: KeepSource) -> dict[str, object]:
+    """Keep what was read at a source."""
+    state = job_or_404(path.job)
+    source = source_of(state, body.source)
+    read = figures_typed(body.form, state.heads[state.latest].craft.nominal_v)
+    if body.battery != source.battery:
+
+        def act(craft: Craft) -> Craft:
+            changed = tuple(
+                replace(s, battery=body.battery) if s.id == source.id else s for s in craft.sources
+            )
+            return replace(craft, sources=changed)
+
+        everywhere(state, act, f"{source.name}: another kind of battery")
+    checks = {**state.job.source_checks, source.id: read}
+    job_store.keep_details(connection(), replace(state.job, source_checks=checks))
+    return source_check(job_or_404(path.job), source.id).model_dump()

@@ -1,0 +1,263 @@
+"""What the API gives of a craft as a whole, of one run under other limits, of its source. SI."""
+
+from spare_margin.core.jobs import Stage
+from spare_margin.core.pieces import Battery, CraftKind, Duty, Polarity, Side, TemperatureModel
+from spare_margin.core.readings import Verdict
+from spare_margin.core.source_check import State
+
+from .drawing_models import SourceStateForm
+from .models import Caution, Line, Model, StageOut, Typed
+
+
+class CraftRun(Model):
+    """A run among all runs: how it stands in its worst scenario."""
+
+    id: str
+    name: str
+    text: str
+    pieces: int
+    duty: Duty
+    critical: bool
+    spare_v: float | None
+    spare_share: float | None
+    under: str
+    verdict: Verdict
+    worst: str
+    worst_name: str
+    load_v: float | None
+    current_a: float
+    says: str
+
+
+class StretchOut(Model):
+    """Pieces in a row that carry the same loads. `before_v` is lost already where it begins."""
+
+    side: Side
+    depth: int
+    loads: list[str]
+    pieces: list[str]
+    name: str
+    current_a: float
+    drop_v: float
+    before_v: float
+
+
+class CopperOut(Model):
+    """How much of one size a craft holds."""
+
+    size: str
+    length_m: float
+    mass_kg: float | None
+
+
+class HelpOut(Model):
+    """One piece made better, and what that gives."""
+
+    piece: str
+    name: str
+    by: str
+    gain_v: float
+    runs: list[str]
+    short_runs: int
+
+
+class StartOut(Model):
+    """What the other loads get while a motor starts."""
+
+    motor: str
+    load: str
+    running_v: float
+    starting_v: float
+    drops_out: bool
+    says: str
+
+
+class ScenarioOutForm(Model):
+    """A scenario as a person would type it."""
+
+    id: str
+    name: str
+    on: list[str]
+    starting: list[str]
+    ambient: str
+    engine: str
+    temperature_model: TemperatureModel
+    sources: list[SourceStateForm]
+    source_v: str
+
+
+class SourceInCraft(Model):
+    """A source of the craft."""
+
+    id: str
+    name: str
+    battery: Battery
+    capacity_ah: float | None
+    open_circuit: str
+    internal: str
+
+
+class LoadInCraft(Model):
+    """A load of the craft; one whose loop is not closed yet has no run."""
+
+    id: str
+    name: str
+    start_multiple: float | None
+
+
+class NamedChoice(Model):
+    """One of several to choose from, and why."""
+
+    id: str
+    name: str
+    why: str
+
+
+class CraftOut(Model):
+    """A craft as a whole, at one stage; the picture in one scenario, the runs in their worst."""
+
+    job: str
+    title: str
+    complaint: str
+    complaint_when: str
+    complaint_conditions: str
+    craft: CraftKind
+    nominal_v: float
+    polarity: Polarity
+    limit_set: NamedChoice
+    limit_sets: list[NamedChoice]
+    stage: Stage
+    revision: str
+    stages: list[StageOut]
+    can_undo: bool
+    can_redo: bool
+    measured: bool
+    scenario: str
+    scenarios: list[ScenarioOutForm]
+    sources: list[SourceInCraft]
+    loads: list[LoadInCraft]
+    runs: list[CraftRun]
+    order: list[str]
+    stretches: list[StretchOut]
+    copper: list[CopperOut]
+    helps: list[HelpOut]
+    starts: list[StartOut]
+    notices: list[str]
+    cautions: list[Caution]
+
+
+class CraftQuery(Model):
+    """Which stage and scenario to show."""
+
+    stage: Stage | None = None
+    scenario: str | None = None
+
+
+class SchoolOut(Model):
+    """One run under one limit set. Ceilings, spares in V; None where the set has none."""
+
+    id: str
+    name: str
+    why: str
+    own: bool
+    in_use: bool
+    feed_ceiling_v: float | None
+    return_ceiling_v: float | None
+    round_trip_ceiling_v: float | None
+    spare_v: float | None
+    spare_share: float | None
+    under: str
+    amperes: float | None
+    metres: float | None
+    verdict: Verdict
+    over: list[str]
+    note: str
+    working: list[Line]
+
+
+class Schools(Model):
+    """One run under every limit set, least spare first."""
+
+    run: str
+    name: str
+    feed_v: float
+    return_v: float
+    schools: list[SchoolOut]
+
+
+class Wondered(Model):
+    """What one change would do to a run: V at the load and V spare, and how much that is more."""
+
+    what: str
+    load_v: float | None
+    load_more_v: float | None
+    spare_v: float | None
+    more_v: float | None
+    says: str
+
+
+class WhatIf(Model):
+    """What small changes would do to a run."""
+
+    rows: list[Wondered]
+
+
+class SourceFinding(Model):
+    """One thing that the source's readings say."""
+
+    says: str
+    do: str
+    good: bool | None
+
+
+class SourceForm(Model):
+    """The figures of a source check, as typed."""
+
+    resting: Typed = ""
+    loaded: Typed = ""
+    current: Typed = ""
+    loaded_clamps: Typed = ""
+    temperature: Typed = ""
+    cold_crank: Typed = ""
+    load_end: Typed = ""
+    charging: Typed = ""
+
+
+class KeepSource(Model):
+    """Figures to keep of one source, and its kind of battery."""
+
+    source: str
+    battery: Battery
+    form: SourceForm
+
+
+class SourceCheck(Model):
+    """A source, what was read at it, and what that says."""
+
+    source: str
+    name: str
+    title: str
+    sources: list[NamedChoice]
+    battery: Battery
+    nominal_v: float
+    live: str
+    back: str
+    form: SourceForm
+    state: State
+    state_says: str
+    charge: float | None
+    internal_ohm: float | None
+    model_ohm: float
+    clamps_ohm: float | None
+    load_test_a: float | None
+    least_v: float | None
+    findings: list[SourceFinding]
+    stage: Stage
+    revision: str
+    cautions: list[Caution]
+
+
+class SourceQuery(Model):
+    """Which source."""
+
+    source: str | None = None

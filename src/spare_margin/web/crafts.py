@@ -1,0 +1,295 @@
+"""The craft as a whole: runs in their worst scenario, the trunk, copper, what would help."""
+
+from spare_margin.core.budget import RunBudget
+from spare_margin.core.drawing import line_of, loose_ends
+from spare_margin.core.errors import JobError
+from spare_margin.core.limits import LimitSet
+from spare_margin.core.outlook import (
+    Start,
+    Worst,
+    drops_out,
+    solved_scenarios,
+    starts,
+    worst_scenarios,
+)
+from spare_margin.core.pieces import Craft, Scenario, Source, called, point_called
+from spare_margin.core.trunk import Help, Stretch, copper_by_size, helps, row_order, stretches
+from spare_margin.exchange.run_line import line_text
+from spare_margin.exchange.units import celsius, figure
+
+from . import words
+from .bench import Solved
+from .cautions import cautions
+from .craft_models import (
+    CopperOut,
+    CraftOut,
+    CraftQuery,
+    CraftRun,
+    HelpOut,
+    LoadInCraft,
+    NamedChoice,
+    ScenarioOutForm,
+    SourceInCraft,
+    StartOut,
+    StretchOut,
+)
+from .drawing_models import SourceStateForm
+from .sheets import SheetMaker, share_of
+
+MOST_HELPS = 5
+MOST_STARTS = 24
+FELT_V = 0.05
+"""A start that moves another load by less than this is not worth a line."""
+
+
+class CraftMaker:
+    """Makes the view of a whole craft from the state its job is in."""
+
+    def __init__(self, maker: SheetMaker, query: CraftQuery) -> None:
+        self.maker, state = maker, maker.state
+        self.stage = query.stage if query.stage in state.heads else state.latest
+        self.head = state.heads[self.stage]
+        self.craft = self.head.craft
+        self.states = solved_scenarios(self.craft, maker.tables)
+        self.scenario = self._scenario(query.scenario)
+        self.solved = Solved(self.craft, self.scenario, maker.limits, maker.tables)
+
+    def _scenario(self, wanted: str | None) -> Scenario:
+        if wanted is None:
+            return max(self.craft.scenarios, key=lambda s: len(s.on))
+        try:
+            return self.craft.scenario(wanted)
+        except KeyError:
+            raise JobError("scenario", f"there is no {wanted}", "a scenario of the job") from None
+
+    def out(self) -> CraftOut:
+        """The whole view."""
+        maker, craft, solved = self.maker, self.craft, self.solved
+        job = maker.state.job
+        limit_set = maker.limits.limit_set
+        parts = stretches(solved.runs, solved.solution)
+        order = row_order(solved.runs, parts)
+        most = max((b.current_a for b in solved.budgets.values()), default=0.0)
+        return CraftOut(
+            job=job.id,
+            title=job.title,
+            complaint=job.complaint.what,
+            complaint_when=job.complaint.when,
+            complaint_conditions=job.complaint.conditions,
+            craft=craft.kind,
+            nominal_v=craft.nominal_v,
+            polarity=craft.polarity,
+            limit_set=set_name(limit_set),
+            limit_sets=[set_name(s) for s in maker.tables.limit_sets.values()],
+            stage=self.stage,
+            revision=self.head.id,
+            stages=maker.stages(),
+            can_undo=maker.steps[0],
+            can_redo=maker.steps[1],
+            measured=bool(maker.state.readings_of("as_found")),
+            scenario=self.scenario.id,
+            scenarios=[scenario_form(s, craft) for s in craft.scenarios],
+            sources=[_source(s) for s in craft.sources],
+            loads=[
+                LoadInCraft(id=x.id, name=x.name, start_multiple=x.start_multiple)
+                for x in craft.loads
+            ],
+            runs=self._runs(),
+            order=order,
+            stretches=self._stretches(parts),
+            copper=[
+                CopperOut(
+                    size=words.size_name(use.size)
+                    + ("" if use.size.finish == "plain" else " tinned"),
+                    length_m=use.length_m,
+                    mass_kg=use.mass_kg,
+                )
+                for use in copper_by_size(craft, maker.tables)
+            ],
+            helps=[
+                self._help(h)
+                for h in helps(solved.budgets, solved.solution, maker.tables)[:MOST_HELPS]
+            ],
+            starts=[
+                start_out(s)
+                for s in sorted(
+                    starts(craft, self.scenario, maker.tables), key=lambda s: not s.drops_out
+                )
+                if s.drops_out or s.running_v - s.starting_v >= FELT_V
+            ][:MOST_STARTS],
+            notices=self._notices(),
+            cautions=cautions(craft, most, self.stage, burning=False),
+        )
+
+    def _notices(self) -> list[str]:
+        loose = [point_called(self.craft, p) for p in loose_ends(self.craft)]
+        stalled = [words.stall_says(s) for state in self.states[:1] for s in state.stalled]
+        if self.craft.loads:
+            stalled += [f"{name} leads nowhere yet." for name in loose]
+        return stalled
+
+    def _runs(self) -> list[CraftRun]:
+        """All runs by least spare; those that are never on last."""
+        maker = self.maker
+        worst = worst_scenarios(
+            self.craft, self.solved.runs, self.states, maker.limits, maker.tables
+        )
+        out = [self._run(key, worst.get(key)) for key in self.solved.runs]
+        # A load that stalls has no spare to tell: it comes first.
+        return sorted(out, key=lambda r: (r.worst == "", -1e9 if r.spare_v is None else r.spare_v))
+
+    def _run(self, key: str, worst: Worst | None) -> CraftRun:
+        run = self.solved.runs[key]
+        budget = worst.budget if worst else None
+        spare, under, share = None, "", None
+        if budget is not None:
+            spare, under = least_of(budget)
+            share = None if spare is None else share_of(spare, under, budget)
+        stalls = worst is not None and worst.budget is None
+        return CraftRun(
+            id=key,
+            name=run.load.name,
+            text=line_text(line_of(self.craft, run)),
+            pieces=sum(1 for _ in run.steps()),
+            duty=run.load.duty,
+            critical=run.load.critical,
+            spare_v=spare,
+            spare_share=share,
+            under=words.side_word(under),
+            verdict="not_loaded"
+            if worst is None
+            else "over"
+            if stalls or (spare is not None and spare < 0)
+            else "within",
+            worst=worst.scenario.id if worst else "",
+            worst_name=worst.scenario.name if worst else "",
+            load_v=budget.load_v if budget else None,
+            current_a=budget.current_a if budget else 0.0,
+            says=self._says(key),
+        )
+
+    def _says(self, key: str) -> str:
+        """In which scenario the load stalls or drops out, if in any."""
+        load = self.craft.load(key)
+        for state in self.states:
+            for stalled in state.stalled:
+                if stalled.load_id == key:
+                    return f"{state.scenario.name}: {words.stall_says(stalled)}"
+        got = [
+            (abs(state.solution.volts(load.start, load.end) or 0.0), state)
+            for state in self.states
+            if key in state.scenario.on
+        ]
+        out = [(v, s) for v, s in got if drops_out(load, v)]
+        if not out:
+            return ""
+        volts, lowest = min(out, key=lambda pair: pair[0])
+        return f"{lowest.scenario.name}: {words.works(load, volts)}"
+
+    def _stretches(self, parts: list[Stretch]) -> list[StretchOut]:
+        out = []
+        for part in parts:
+            before = sum(
+                p.drop_v
+                for p in parts
+                if p.side == part.side and p.depth < part.depth and set(part.loads) <= set(p.loads)
+            )
+            names = [called(p) for p in part.pieces]
+            out.append(
+                StretchOut(
+                    side=part.side,
+                    depth=part.depth,
+                    loads=list(part.loads),
+                    pieces=[p.id for p in part.pieces],
+                    name=", ".join(names),
+                    current_a=part.current_a,
+                    drop_v=part.drop_v,
+                    before_v=before,
+                )
+            )
+        return out
+
+    def _help(self, h: Help) -> HelpOut:
+        return HelpOut(
+            piece=h.piece.id,
+            name=called(h.piece),
+            by=h.by,
+            gain_v=h.gain_v,
+            runs=[self.craft.load(key).name for key in h.runs],
+            short_runs=h.short_runs,
+        )
+
+
+def least_of(budget: RunBudget) -> tuple[float | None, str]:
+    """The least spare (V) under any ceiling, and which; None where there is no ceiling."""
+    spares = budget.spares()
+    if not spares:
+        return None, ""
+    under = min(spares, key=lambda name: spares[name])
+    return spares[under], under
+
+
+def set_name(each: LimitSet) -> NamedChoice:
+    """One of several to choose from, and why."""
+    return NamedChoice(id=each.id, name=each.name, why=each.why)
+
+
+def _source(source: Source) -> SourceInCraft:
+    return SourceInCraft(
+        id=source.id,
+        name=source.name,
+        battery=source.battery,
+        capacity_ah=source.capacity_ah,
+        open_circuit=figure(f"{source.open_circuit_v:g}") + " V",
+        internal=words.ohms(source.internal_ohm),
+    )
+
+
+def scenario_form(s: Scenario, craft: Craft) -> ScenarioOutForm:
+    """A scenario as a person would type it."""
+    forms = []
+    for source in craft.sources:
+        state = s.sources.get(source.id)
+        volts = state.open_circuit_v if state else None
+        ohm = state.internal_ohm if state else None
+        forms.append(
+            SourceStateForm(
+                id=source.id,
+                open_circuit="" if volts is None else figure(f"{volts:g}") + " V",
+                internal="" if ohm is None else words.ohms(ohm),
+            )
+        )
+    first = craft.sources[0]
+    state = s.sources.get(first.id)
+    volts = state.open_circuit_v if state and state.open_circuit_v else first.open_circuit_v
+    return ScenarioOutForm(
+        id=s.id,
+        name=s.name,
+        on=[x.id for x in craft.loads if x.id in s.on],
+        starting=[x.id for x in craft.loads if x.id in s.starting],
+        ambient=celsius(s.ambient_c).replace("\u00a0", " "),
+        engine="" if s.engine_c is None else celsius(s.engine_c).replace("\u00a0", " "),
+        temperature_model=s.temperature_model,
+        sources=forms,
+        source_v=figure(f"{volts:g}") + " V",
+    )
+
+
+def start_out(s: Start) -> StartOut:
+    """What a start does to a load, in figures and a sentence."""
+    who = "it" if s.motor.id == s.load.id else s.load.name
+    says = (
+        f"While {s.motor.name} starts, {who} gets {words.volts(s.starting_v)} "
+        f"instead of {words.volts(s.running_v)}"
+    )
+    trouble = "may not start" if s.motor.id == s.load.id else "drops out"
+    least = f", it needs {words.volts(s.load.least_v)}" if s.load.least_v else ""
+    needs = f": it {trouble}{least}." if s.drops_out else "."
+    return StartOut(
+        motor=s.motor.id,
+        load=s.load.id,
+        running_v=s.running_v,
+        starting_v=s.starting_v,
+        drops_out=s.drops_out,
+        says=says + needs,
+    )
