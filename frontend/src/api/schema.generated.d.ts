@@ -294,6 +294,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/worst": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The scenario in which a run has least spare, of all the job has. */
+        get: operations["craft_worst_worst_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/what-if": {
         parameters: {
             query?: never;
@@ -1371,6 +1388,20 @@ export interface components {
             working: components["schemas"]["Line"][];
         };
         /**
+         * WorstOut
+         * @description The scenario in which a run has least spare; `says` why where its load would stall.
+         */
+        WorstOut: {
+            /** Scenario */
+            scenario: string;
+            /** Name */
+            name: string;
+            /** Spare V */
+            spare_v: number | null;
+            /** Says */
+            says: string;
+        };
+        /**
          * WhatIf
          * @description What small changes would do to a run.
          */
@@ -1937,7 +1968,6 @@ export interface components {
             spare_share: number | null;
             /** Spare Under */
             spare_under: string;
-            worst: components["schemas"]["WorstOut"] | null;
             /**
              * Basis
              * @enum {string}
@@ -2020,18 +2050,6 @@ export interface components {
             open_circuit_v: number;
             /** Internal Ohm */
             internal_ohm: number;
-        };
-        /**
-         * WorstOut
-         * @description The scenario in which a run has least spare; no spare where its load would stall.
-         */
-        WorstOut: {
-            /** Scenario */
-            scenario: string;
-            /** Name */
-            name: string;
-            /** Spare V */
-            spare_v: number | null;
         };
         /**
          * Change
@@ -3234,6 +3252,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Schools"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    craft_worst_worst_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+                scenario?: string | null;
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                on?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorstOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,6 +1,7 @@
 """Revisions: every state a job's wiring has been in, and where each stage stands now."""
 
 import sqlite3
+from collections.abc import Mapping
 
 from spare_margin.core.jobs import STAGES, Revision, Stage
 from spare_margin.core.pieces import Craft
@@ -85,9 +86,11 @@ def revision(connection: sqlite3.Connection, job: str, revision_id: str) -> Revi
     return _revision(connection, job, row) if row else None
 
 
-def _revision(connection: sqlite3.Connection, job: str, row: sqlite3.Row) -> Revision:
+def _revision(
+    connection: sqlite3.Connection, job: str, row: sqlite3.Row, known: Craft | None = None
+) -> Revision:
     own = {key: row[key] for key in ("id", "stage", "parent", "summary", "made_at")}
-    return Revision(**own, craft=read_wiring(connection, job, row))
+    return Revision(**own, craft=known or read_wiring(connection, job, row))
 
 
 def heads(connection: sqlite3.Connection, job: str) -> dict[Stage, str]:
@@ -99,8 +102,14 @@ def heads(connection: sqlite3.Connection, job: str) -> dict[Stage, str]:
     return {stage: found[stage] for stage in STAGES if stage in found}
 
 
-def all_revisions(connection: sqlite3.Connection, job: str) -> list[Revision]:
-    """The heads and every revision that something was measured on, as found first, then by age."""
+def all_revisions(
+    connection: sqlite3.Connection, job: str, known: Mapping[str, Craft] | None = None
+) -> list[Revision]:
+    """The heads and every revision that something was measured on, as found first, then by age.
+
+    `known` are wirings by revision id that were read before: a revision never changes.
+    """
+    held = known or {}
     rows = connection.execute(
         """
         SELECT * FROM revision r WHERE job_id = :job AND (
@@ -111,7 +120,7 @@ def all_revisions(connection: sqlite3.Connection, job: str) -> list[Revision]:
         """,
         {"job": job},
     ).fetchall()
-    return [_revision(connection, job, row) for row in rows]
+    return [_revision(connection, job, row, held.get(row["id"])) for row in rows]
 
 
 def wiring(connection: sqlite3.Connection, job: str, revision_id: str) -> Craft:

@@ -14,6 +14,7 @@ from spare_margin.exchange.units import IN_USE, Units
 from spare_margin.store.database import migrate
 
 from . import problems
+from .bench import KnownWirings
 from .craft_api import craft_api
 from .drawing_api import drawing_api
 from .jobs_api import jobs_api
@@ -43,6 +44,7 @@ def create_app(database: Path) -> Flask:
         validation_error_callback=problems.from_validation,
     )
     app.config["DATABASE"] = database
+    app.extensions["known_wirings"] = KnownWirings()
     app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES + 1000
     app.json.sort_keys = False  # type: ignore[attr-defined]
     for api in (jobs_api, drawing_api, craft_api, sheet_api, readings_api, shelves_api):

@@ -4,8 +4,11 @@ Solves are made once each and only when something asks for them.
 """
 
 import sqlite3
+from collections import OrderedDict
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
+from threading import Lock
 
 from spare_margin.core.budget import RunBudget, run_budgets
 from spare_margin.core.errors import JobError
@@ -43,15 +46,40 @@ class JobState:
         return [r for r in self.readings if self.revisions[r.revision].stage == stage]
 
 
-def job_state(connection: sqlite3.Connection, job_id: str) -> JobState | None:
+class KnownWirings:
+    """Wirings that were read lately, by job and revision: a revision never changes once written."""
+
+    def __init__(self, most: int = 64) -> None:
+        self._held: OrderedDict[tuple[str, str], Craft] = OrderedDict()
+        self._most = most
+        self._lock = Lock()
+
+    def of(self, job: str) -> dict[str, Craft]:
+        """What is known of one job, by revision id."""
+        with self._lock:
+            return {r: craft for (j, r), craft in self._held.items() if j == job}
+
+    def learn(self, job: str, revisions: Iterable[Revision]) -> None:
+        """Remember these; the ones not seen for longest are let go."""
+        with self._lock:
+            for revision in revisions:
+                self._held[job, revision.id] = revision.craft
+                self._held.move_to_end((job, revision.id))
+            while len(self._held) > self._most:
+                self._held.popitem(last=False)
+
+
+def job_state(connection: sqlite3.Connection, job_id: str, known: KnownWirings) -> JobState | None:
     """Everything kept of one job; None if there is none of this id."""
     with snapshot(connection):
         job = job_store.job(connection, job_id)
         if job is None:
             return None
-        revisions = {r.id: r for r in revision_store.all_revisions(connection, job_id)}
+        kept = revision_store.all_revisions(connection, job_id, known.of(job_id))
         heads = revision_store.heads(connection, job_id)
         readings = reading_store.readings(connection, job_id)
+    known.learn(job_id, kept)
+    revisions = {r.id: r for r in kept}
     return JobState(job, {stage: revisions[at] for stage, at in heads.items()}, readings, revisions)
 
 

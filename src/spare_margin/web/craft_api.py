@@ -9,6 +9,7 @@ from flask_openapi3.models.tag import Tag
 from spare_margin.core.budget import headroom, on_purpose, run_budgets
 from spare_margin.core.errors import JobError
 from spare_margin.core.limits import Limits, LimitSet
+from spare_margin.core.outlook import solved_scenarios, worst_scenarios
 from spare_margin.core.pieces import Craft, FixedPiece, called
 from spare_margin.core.runs import Step
 from spare_margin.store import jobs as job_store
@@ -25,6 +26,7 @@ from .craft_models import (
     SourceCheck,
     SourceQuery,
     WhatIf,
+    WorstOut,
 )
 from .crafts import CraftMaker, least_of
 from .drawing_api import everywhere
@@ -134,6 +136,22 @@ def _ceiling_of(step: Step, limits: Limits, nominal_v: float) -> float:
         return math.inf
     ceiling = limits.single_ceiling_v(step.piece.kind, nominal_v)
     return math.inf if ceiling is None else ceiling
+
+
+@craft_api.get("/worst", responses={200: WorstOut})
+def worst(path: JobPath, query: SheetQuery) -> dict[str, object]:
+    """The scenario in which a run has least spare, of all the job has."""
+    maker, solved, run = _opened(path.job, query)
+    states = solved_scenarios(solved.craft, tables())
+    runs = {run: solved.runs[run]}
+    found = worst_scenarios(solved.craft, runs, states, maker.limits, tables()).get(run)
+    if found is None:
+        return WorstOut(scenario="", name="", spare_v=None, says="").model_dump()
+    at = found.scenario
+    stalled = (s for state in states for s in state.stalled if s.load_id == run)
+    says = words.stall_says(next(stalled)) if found.budget is None else ""
+    spare = found.spare_v if abs(found.spare_v) < math.inf else None
+    return WorstOut(scenario=at.id, name=at.name, spare_v=spare, says=says).model_dump()
 
 
 @craft_api.get("/what-if", responses={200: WhatIf})

@@ -153,6 +153,15 @@ class CraftQuery(Model):
     scenario: str | None = None
 
 
+class WorstOut(Model):
+    """The scenario in which a run has least spare; `says` why where its load would stall."""
+
+    scenario: str
+    name: str
+    spare_v: float | None
+    says: str
+
+
 class SchoolOut(Model):
     """One run under one limit set. Ceilings, spares in V; None where the set has none."""
 

@@ -292,14 +292,6 @@ class HeadroomOut(Model):
     metres_until: str
 
 
-class WorstOut(Model):
-    """The scenario in which a run has least spare; no spare where its load would stall."""
-
-    scenario: str
-    name: str
-    spare_v: float | None
-
-
 class RunOut(Model):
     """The open run."""
 
@@ -310,7 +302,6 @@ class RunOut(Model):
     spare_v: float | None
     spare_share: float | None
     spare_under: str
-    worst: WorstOut | None
     basis: Literal["predicted", "as_found", "as_left"]
     load_v: float | None
     round_trip_ceiling_v: float | None

@@ -10,7 +10,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.jobs import Stage
 from spare_margin.core.limits import Limits
 from spare_margin.core.meters import Meter
-from spare_margin.core.outlook import drops_out, solved_scenarios, worst_scenarios
+from spare_margin.core.outlook import drops_out
 from spare_margin.core.pieces import (
     Craft,
     Scenario,
@@ -43,7 +43,6 @@ from .models import (
     SideOut,
     SourceOut,
     StageOut,
-    WorstOut,
 )
 from .passes import Pass
 
@@ -244,16 +243,6 @@ class SheetMaker:
             )
         return sorted(out, key=lambda r: (not r.on, r.spare_v if r.spare_v is not None else 1e9))
 
-    def _worst(self, run_id: str, solved: Solved) -> WorstOut | None:
-        """The scenario in which this run has least spare."""
-        run = {run_id: solved.runs[run_id]}
-        states = solved_scenarios(solved.craft, self.tables)
-        found = worst_scenarios(solved.craft, run, states, self.limits, self.tables).get(run_id)
-        if found is None:
-            return None
-        at = found.scenario
-        return WorstOut(scenario=at.id, name=at.name, spare_v=_finite(found.spare_v))
-
     def _measured_pass(self, view: View, run_id: str) -> Pass | None:
         """The pass that the stage on screen is judged by, if anything on this run was read."""
         if view.stage == "planned" or not self.state.readings:
@@ -295,7 +284,6 @@ class SheetMaker:
             spare_v=_finite(spare),
             spare_share=share_of(spare, under, budget),
             spare_under=words.side_word(under),
-            worst=self._worst(run_id, solved),
             basis=basis,
             load_v=load_v,
             round_trip_ceiling_v=budget.ceilings.round_trip_v,

@@ -11,6 +11,7 @@ from spare_margin.store import revisions as revision_store
 
 from .bench import JobState
 from .connection import connection, new_id, now
+from .opened import known_wirings
 from .problems import Conflict
 from .words import differences
 
@@ -62,6 +63,7 @@ def keep(state: JobState, made: Revision, later: Act | None = None) -> None:
                 kept += _carried(stage, head, made.summary, later)
     if not revision_store.change(connection(), state.job.id, *kept):
         raise Conflict(MOVED_ON)
+    known_wirings().learn(state.job.id, kept)
 
 
 def _carried(stage: Stage, head: Revision, summary: str, later: Act) -> list[Revision]:
