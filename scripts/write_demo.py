@@ -1,18 +1,23 @@
-"""Computes the readings of the demo jobs and writes them into their job files.
+"""Computes the readings of the demo jobs and writes them into their job files; draws up a whole craft.
 
 The wirings in those files are made up by hand. The readings are what a meter would really show on
-them: the network is solved with its fault, and the simulated meter reads it.
+them: the network is solved with its fault, and the simulated meter reads it. The fourth job is drawn
+from its run lines, as a person would type them.
 """
 
 import json
 import sys
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from spare_margin.core.drawing import drawn
+from spare_margin.core.jobs import Complaint, Job, Revision
 from spare_margin.core.meters import CLAMP_METER, WORKSHOP_METER, typed_step
+from spare_margin.core.new_craft import new_craft
 from spare_margin.data.shelves import shipped_tables
-from spare_margin.exchange.job_file import read_job
+from spare_margin.exchange.job_file import ReadJob, read_job, write_job
+from spare_margin.exchange.run_line import read_line
 from spare_margin.instruments.simulated_meter import SimulatedMeter
 
 DEMO = Path(__file__).parent.parent / "src" / "spare_margin" / "data" / "demo"
@@ -63,6 +68,77 @@ PASSES = {
 }  # fmt: skip
 
 
+BARGE = [
+    "isolator [Isolator out] > 70 mm2 tinned 1.4 m 105 \u00b0C engine > clamp [Panel bar] > fuse "
+    "7.5 > panel switch > 2.5 mm2 tinned 6.5 m > pin [Saloon plug | back-probe] > load "
+    '"Saloon strip" 2.4 A least 10.8 V > pin > 2.5 mm2 tinned 6.5 m > ring [Return bar] > 70 '
+    "mm2 tinned 1.5 m 105 \u00b0C engine",
+    '[Panel bar] > fuse 10 > panel switch > 2.5 mm2 tinned 9 m > splice > motor "Bilge pump, '
+    'aft" 4.8 A x4 least 10.5 V critical > splice > 2.5 mm2 tinned 9 m > ring [Return bar]',
+    '[Panel bar] > fuse 10 > panel switch > 4 mm2 tinned 3.2 m > splice > motor "Bilge pump, '
+    'engine" 4.8 A x4 least 10.5 V critical > splice > 4 mm2 tinned 3.4 m 105 \u00b0C engine > '
+    "ring [Return bar]",
+    "[Panel bar] > fuse 15 > panel switch > 6 mm2 tinned 7 m > pin [Cold box plug | trim] > "
+    'converter "Cold box" 58 W least 10.4 V > pin > 6 mm2 tinned 7 m > ring [Return bar]',
+    '[Panel bar] > fuse 15 > panel switch > 6 mm2 tinned 5.5 m > splice > motor "Shower pump"'
+    " 6.2 A x4 least 10.5 V > splice > 6 mm2 tinned 5.5 m > ring [Return bar]",
+    '[Battery + clamp] > fuse 5 > 1 mm2 tinned 8 m > pin > load "Tank sensors" 0.05 A least 9'
+    " V control > pin > 1 mm2 tinned 8 m > ring [Battery \u2212 clamp]",
+    '[Panel bar] > fuse 10 > 4 mm2 tinned 4 m > pin > converter "Radio" 55 W least 11 V '
+    "critical > pin > 4 mm2 tinned 4 m > ring [Return bar]",
+    "[Panel bar] > breaker 25 > 10 mm2 tinned 8 m [Wheelhouse bar] > fuse 5 > panel switch > "
+    '1.5 mm2 tinned 1.5 m > pin > load "Chart strip" 0.7 A least 10.8 V > pin > 1.5 mm2 '
+    "tinned 1.5 m [Wheelhouse return] > 10 mm2 tinned 8 m > ring [Return bar]",
+    '[Wheelhouse bar] > fuse 10 > panel switch > 1.5 mm2 tinned 3.2 m > resistor 0.5 \u03a9 "Slow '
+    'step" > pin > load "Wheelhouse fan" 2.6 A least 9 V > pin > 1.5 mm2 tinned 3.2 m > ring '
+    "[Wheelhouse return]",
+    '[Wheelhouse bar] > fuse 10 > 2.5 mm2 tinned 3 m > pin > motor "Wiper" 3.8 A x4 least 9.5'
+    " V > pin > 2.5 mm2 tinned 3 m > panel switch > ring [Wheelhouse return]",
+    "[Isolator out] > fuse bolt-down 100 > 50 mm2 tinned 7.5 m 105 \u00b0C > clamp > relay 0.5 m\u03a9 "
+    '> clamp > motor "Stern capstan" 72 A x4 least 9.5 V short-time > clamp > 50 mm2 tinned '
+    "7.8 m 105 \u00b0C > clamp [Return bar]",
+]
+
+
+def whole_craft() -> dict[str, Any]:
+    """A barge of eleven runs, drawn from its lines."""
+    tables = shipped_tables()
+    craft = new_craft("boat", 12.0, "none", "agm", 220.0)
+    for text in BARGE:
+        read = read_line(text, craft, tables)
+        if read.line is None:
+            raise SystemExit(f"{text}: {read.errors}")
+        craft, _ = drawn(craft, read.line)
+    loads = {load.name: load.id for load in craft.loads}
+    quiet = {loads["Stern capstan"], loads["Wiper"], loads["Shower pump"]}
+    on = {
+        "rested": frozenset(loads.values()) - quiet,
+        "charging": frozenset(loads.values()) - {loads["Stern capstan"]},
+        "tired": frozenset(loads.values()) - quiet,
+        "start": frozenset({loads["Radio"], loads["Tank sensors"], loads["Chart strip"]}),
+    }
+    scenarios = [replace(s, on=on[s.id]) for s in craft.scenarios]
+    mooring = replace(
+        scenarios[1], id="mooring", name="Mooring, capstan on",
+        on=on["charging"] | {loads["Stern capstan"]},
+    )  # fmt: skip
+    craft = replace(craft, scenarios=(*scenarios, mooring))
+    first = Revision(
+        id="as-found", stage="as_found", parent=None, summary="Drawn up", craft=craft,
+        made_at="2026-05-26T08:00:00Z",
+    )  # fmt: skip
+    job = Job(
+        id="",
+        title="Barge Orrin: new wiring",
+        complaint=Complaint(
+            "Rewired before the season. Which runs will be short, and of what?",
+            "All on while mooring.",
+            "Engine space hot.",
+        ),
+    )
+    return write_job(ReadJob(job, (first,), ()))
+
+
 def with_readings(name: str, document: dict[str, Any]) -> dict[str, Any]:
     """The document with its readings computed anew."""
     tables = shipped_tables()
@@ -101,4 +177,6 @@ if __name__ == "__main__":
         path = DEMO / f"{demo_name}.json"
         made = with_readings(demo_name, json.loads(path.read_text("utf-8")))
         path.write_text(json.dumps(made, indent=1) + "\n", encoding="utf-8")
+    path = DEMO / "4-barge-orrin.json"
+    path.write_text(json.dumps(whole_craft(), indent=1) + "\n", encoding="utf-8")
     sys.stdout.write("wrote the readings of the demo jobs\n")

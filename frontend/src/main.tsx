@@ -9,11 +9,16 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, RouterProvider } from "react-router";
+import { CraftPage } from "./craft/CraftPage";
 import { RunSheetPage } from "./runsheet/RunSheetPage";
+import { SettingsPage } from "./settings/SettingsPage";
 import { ShelfPage } from "./shelf/ShelfPage";
+import { ShelvesPage } from "./shelves/ShelvesPage";
+import { SourcePage } from "./source/SourcePage";
 import { Crash } from "./ui/Crash";
 import { NoticeProvider } from "./ui/Notices";
 import { applyStoredTheme } from "./ui/theme";
+import { SettingsProvider } from "./units/settings";
 
 applyStoredTheme();
 
@@ -23,6 +28,10 @@ const queries = new QueryClient({
 const router = createBrowserRouter([
   { path: "/", element: <ShelfPage />, errorElement: <Crash /> },
   { path: "/jobs/:job", element: <RunSheetPage />, errorElement: <Crash /> },
+  { path: "/jobs/:job/craft", element: <CraftPage />, errorElement: <Crash /> },
+  { path: "/jobs/:job/source", element: <SourcePage />, errorElement: <Crash /> },
+  { path: "/shelves", element: <ShelvesPage />, errorElement: <Crash /> },
+  { path: "/settings", element: <SettingsPage />, errorElement: <Crash /> },
   { path: "*", element: <Crash missing /> },
 ]);
 
@@ -32,7 +41,9 @@ if (root) {
     <StrictMode>
       <QueryClientProvider client={queries}>
         <NoticeProvider>
-          <RouterProvider router={router} />
+          <SettingsProvider>
+            <RouterProvider router={router} />
+          </SettingsProvider>
         </NoticeProvider>
       </QueryClientProvider>
     </StrictMode>,

@@ -52,3 +52,5 @@ def test_the_demo_readings_are_what_the_networks_show() -> None:
     for name in writer.PASSES:
         kept = json.loads((writer.DEMO / f"{name}.json").read_text("utf-8"))
         assert writer.with_readings(name, kept) == kept, "run `make demo-data`"
+    kept = json.loads((writer.DEMO / "4-barge-orrin.json").read_text("utf-8"))
+    assert writer.whole_craft() == kept, "run `make demo-data`"

@@ -103,13 +103,10 @@ def test_the_source_check(client: FlaskClient) -> None:
     assert seen["clamps_ohm"] == pytest.approx(0.0008)
     assert seen["form"]["temperature"] == "10 \u00b0C"
     assert seen["least_v"] == pytest.approx(9.4)
-    # Offered to the model: kept as any other figure of the source.
-    kept = client.post(
-        f"{job}/changes",
-        json={"stage": seen["stage"], "revision": seen["revision"], "element": "source",
-              "edit": {"internal": "10 m\u03a9"}, "correct": True},
-    )  # fmt: skip
-    assert kept.json["run"]["source"]["internal_ohm"] == pytest.approx(0.01)
+    # Offered to the model, which then uses it.
+    given = {"source": "source", "internal": "10 m\u03a9"}
+    assert client.post(f"{job}/source-model", json=given).json["model_ohm"] == pytest.approx(0.01)
+    assert sheet(client, job)["run"]["source"]["internal_ohm"] == pytest.approx(0.01)
     again = client.post(f"{job}/source-check", json={**body, "battery": "flooded"}).json
     assert (again["battery"], again["state"]) == ("flooded", "good")
     for field, text in (("resting", "full"), ("current", "0"), ("temperature", "400")):

@@ -346,6 +346,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/source-model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let the model of a source use an internal resistance, on every stage there is. */
+        post: operations["craft_give_to_model_source_model_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/sheet": {
         parameters: {
             query?: never;
@@ -1556,6 +1573,16 @@ export interface components {
             form: components["schemas"]["SourceForm"];
         };
         /**
+         * GiveModel
+         * @description An internal resistance, as typed, that the model of a source is to use.
+         */
+        GiveModel: {
+            /** Source */
+            source: string;
+            /** Internal */
+            internal: string;
+        };
+        /**
          * Sheet
          * @description Everything on a run sheet.
          */
@@ -2233,12 +2260,17 @@ export interface components {
         };
         /**
          * Stepped
-         * @description What was undone or redone, and the sheet as it is now.
+         * @description What was undone or redone, and the sheet as it is now; none where no run is left.
          */
         Stepped: {
             /** Said */
             said: string;
-            sheet: components["schemas"]["Sheet"];
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            sheet: components["schemas"]["Sheet"] | null;
         };
         /**
          * Step
@@ -3415,6 +3447,49 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["KeepSource"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceCheck"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    craft_give_to_model_source_model_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveModel"];
             };
         };
         responses: {

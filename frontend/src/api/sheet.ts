@@ -69,7 +69,7 @@ export function useActs(job: string, view: View, moved: (sheet: Sheet) => void) 
   const step = useMutation({
     mutationFn: (said: { stage: Stage; direction: "undo" | "redo" }) =>
       call<Schema["Stepped"]>(`/jobs/${job}/steps`, { ...said, view }),
-    onSuccess: (stepped) => settle(stepped.sheet, view),
+    onSuccess: (stepped) => (stepped.sheet ? settle(stepped.sheet, view) : refresh()),
   });
   const finish = useMutation({
     mutationFn: () => call<Sheet>(`/jobs/${job}/as-left`, { view }),

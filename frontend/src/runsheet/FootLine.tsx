@@ -1,6 +1,7 @@
 import type { Schema, Sheet } from "../api/client";
-import { shortVolts } from "../units/format";
+import { shortVolts, sideWord } from "../units/format";
 import { passOnShow } from "./desk";
+import { about, Why } from "./Why";
 
 const BASIS = { predicted: "predicted", as_found: "as found", as_left: "as left" };
 
@@ -13,11 +14,14 @@ export function FootLine({ sheet }: { sheet: Sheet }) {
       ? measured
       : sheet.run.predicted;
   const open = foot.closes === false;
+  const lines = foot.basis === "predicted" ? sheet.run.working : [];
   const part = (name: string, value: number | null) => (
     <span className="whitespace-nowrap">
-      <b className="num">{value === null ? "?" : shortVolts(value)}</b>{" "}
+      <Why title={sideWord(name)} lines={about(lines, name, "load_v")} stop>
+        <b className="num">{value === null ? "?" : shortVolts(value)}</b>
+      </Why>{" "}
       <span className="text-soft">
-        {name}
+        {sideWord(name)}
         {foot.by_difference.includes(name) ? "*" : ""}
       </span>
     </span>

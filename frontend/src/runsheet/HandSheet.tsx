@@ -1,9 +1,11 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import type { Cell, Column, Side } from "../api/client";
 import { OverSheet } from "../ui/Sheet";
 import { FILL, INK, Sign, VerdictWord } from "../ui/Verdict";
-import { shortVolts, volts } from "../units/format";
+import { backWord, shortVolts, volts } from "../units/format";
 import { passOnShow, type Spot, useDesk } from "./desk";
+import { Worst } from "./HeadLine";
 import { Inspector } from "./Inspector";
 import { ReadingCell } from "./ReadingCell";
 import { RepairGuilty } from "./RepairGuilty";
@@ -69,6 +71,23 @@ export function HandSheet() {
       <div className="space-y-2 py-2">
         <p className="font-bold">{run.verdict_says}</p>
         <RepairGuilty />
+        <p className="text-[13px] text-soft">
+          <Worst />
+        </p>
+        <p className="flex gap-4">
+          <Link
+            to={`/jobs/${sheet.job}/craft?stage=${sheet.stage}`}
+            className="inline-flex min-h-11 items-center font-bold text-slate underline"
+          >
+            The craft
+          </Link>
+          <Link
+            to={`/jobs/${sheet.job}/source`}
+            className="inline-flex min-h-11 items-center font-bold text-slate underline"
+          >
+            Source check
+          </Link>
+        </p>
       </div>
       <p className="text-[13px] text-soft">
         {stage === "as_found" ? "Readings as found" : "Readings as left"}, with the load on. Red
@@ -123,7 +142,7 @@ export function HandSheet() {
         />
       </div>
       <SideList
-        title="Return"
+        title={backWord().replace(/^./, (c) => c.toUpperCase())}
         side={back}
         columns={run.columns.filter((c) => c.side === "return")}
         pick={pick}

@@ -3,8 +3,11 @@ import { useState } from "react";
 import type { Column, Edit, Schema } from "../api/client";
 import { useChoices } from "../api/sheet";
 import { Button } from "../ui/Button";
+import { volts } from "../units/format";
+import { ColumnActions } from "./ColumnActions";
 import { useDesk } from "./desk";
 import { Choice, Field } from "./Field";
+import { WhatIf } from "./WhatIf";
 import { Working } from "./Working";
 
 const KINDS: [Column["kind"], string][] = [
@@ -31,9 +34,10 @@ export function Inspector() {
     <section aria-label="How the run's figures came about">
       <h2 className="mb-1 font-bold">{run.load.name}</h2>
       <p className="mb-2 text-soft">
-        Choose a piece above to change it and to see where its numbers come from.
+        Choose a piece above to change it; press any number to see where it comes from.
       </p>
       <Working lines={run.working} />
+      <WhatIf piece={null} />
     </section>
   );
 }
@@ -63,7 +67,7 @@ function PieceInspector({ column }: { column: Column }) {
         />
         {form.kind === "conductor" && (
           <>
-            <div className="flex items-end gap-1">
+            <div className="flex items-end gap-1 sm:col-span-2">
               <div className="flex-1">
                 <Field label="size" value={form.size} list={wire.names} {...fields("size")} />
               </div>
@@ -76,6 +80,14 @@ function PieceInspector({ column }: { column: Column }) {
               hint="none"
               {...fields("insulation")}
             />
+            <label className="flex min-h-11 items-center gap-1.5 self-end lg:min-h-8">
+              <input
+                type="checkbox"
+                checked={form.engine_space}
+                onChange={(e) => pick({ engine_space: e.target.checked })}
+              />
+              in the engine space
+            </label>
           </>
         )}
         {styles.length > 0 && (
@@ -97,11 +109,23 @@ function PieceInspector({ column }: { column: Column }) {
         <Field
           label="resistance"
           value={form.resistance}
-          hint="by the tables"
+          hint="by table"
           {...fields("resistance")}
         />
         <Field label="name" value={form.name} {...fields("name")} />
+        <Field
+          label="pin its allowance"
+          value={form.pinned}
+          hint={volts(column.allowance_v)}
+          {...fields("pinned")}
+        />
       </div>
+      <ColumnActions
+        piece={column.id}
+        name={column.name}
+        movable={!column.beside}
+        correct={correct && planning}
+      />
       <div className="mt-2 flex flex-wrap items-center gap-1.5">
         <RepairButtons column={column} onPick={pick} />
         {(form.kind === "switch" || form.kind === "relay_contact" || form.kind === "breaker") && (
@@ -130,6 +154,7 @@ function PieceInspector({ column }: { column: Column }) {
       )}
       <div className="mt-2">
         <Working lines={column.working} />
+        <WhatIf piece={column.id} />
       </div>
     </section>
   );
@@ -285,10 +310,21 @@ function LoadInspector() {
           choices={DUTIES}
           onPick={(v) => pick({ duty: v as typeof form.duty })}
         />
+        <label className="flex min-h-11 items-center gap-1.5 self-end lg:min-h-8">
+          <input
+            type="checkbox"
+            checked={form.critical}
+            onChange={(e) => pick({ critical: e.target.checked })}
+          />
+          must not fail
+        </label>
         <Field label="name" value={form.name} {...fields("name")} />
       </div>
+      <ColumnActions piece={load.id} name={load.name} movable={false} correct={false} />
+      {load.works && <p className={load.drops_out ? "text-over" : ""}>{load.works}</p>}
       <div className="mt-2">
         <Working lines={working} />
+        <WhatIf piece={null} />
       </div>
     </section>
   );

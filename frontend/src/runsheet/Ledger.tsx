@@ -1,12 +1,13 @@
 import type { ReactNode } from "react";
 import type { Cell, Column, Side } from "../api/client";
 import { FILL, INK, Sign } from "../ui/Verdict";
-import { amperes, milliohms, volts } from "../units/format";
+import { amperes, backWord, milliohms, volts, voltUnit } from "../units/format";
 import { passOnShow, type Spot, useDesk } from "./desk";
 import { type Geometry, LABEL, LOAD, SOURCE, TOTAL } from "./geometry";
 import { PieceHeads } from "./PieceHeads";
 import { ReadingCell } from "./ReadingCell";
 import { SpendChart } from "./SpendChart";
+import { about, Why } from "./Why";
 
 /** The run sheet's table: pieces as columns, the spend chart on them, the ledger rows below. */
 export function Ledger({ geometry }: { geometry: Geometry }) {
@@ -54,6 +55,7 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
           geometry={geometry}
           name="current"
           unit="A"
+          why={["current"]}
           piece={(c) => amperes(c.current_a)}
           load={amperes(sheet.run.load.current_a)}
           soft
@@ -62,13 +64,15 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
           geometry={geometry}
           name="resistance"
           unit="mΩ"
+          why={["resistance"]}
           piece={(c) => milliohms(c.resistance_ohm)}
           soft
         />
         <Row
           geometry={geometry}
           name="allowance"
-          unit="V"
+          unit={voltUnit()}
+          why={["allowance"]}
           tone="text-slate"
           piece={(c) => volts(c.allowance_v)}
           side={(s) => volts(s.ceiling_v)}
@@ -76,7 +80,8 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
         <Row
           geometry={geometry}
           name="predicted"
-          unit="V"
+          unit={voltUnit()}
+          why={["predicted", "resistance", "current"]}
           source={volts(sheet.run.source.volts)}
           piece={(c) => volts(c.predicted_v)}
           side={(s) => volts(s.predicted_v)}
@@ -133,6 +138,8 @@ interface RowProps {
   load?: ReactNode;
   tone?: string;
   soft?: boolean;
+  /** Which lines of a piece's working its number in this row is about. */
+  why: string[];
 }
 
 function Row({
@@ -145,29 +152,42 @@ function Row({
   load,
   tone = "",
   soft = false,
+  why,
 }: RowProps) {
   const { sheet } = useDesk();
   const [feed, back] = sheet.run.sides;
   const ink = soft ? "text-soft" : tone;
+  const pieceFigure = (c: Column) => (
+    <Figure key={c.id} beside={c.beside}>
+      <Why
+        title={`${c.name}: ${name}`}
+        lines={about(c.working, ...why)}
+        className="w-full text-right"
+      >
+        {piece(c)}
+      </Why>
+    </Figure>
+  );
+  const ofRun = (shown: ReactNode, line: string) => (
+    <Why
+      title={`${sheet.run.load.name}: ${name}`}
+      lines={about(sheet.run.working, line, "round trip")}
+      className="w-full text-right"
+    >
+      {shown}
+    </Why>
+  );
   return (
     <tr className={`border-t border-line ${ink}`}>
       <RowHead>
         {name} <span className="text-soft">{unit}</span>
       </RowHead>
       <Figure>{source}</Figure>
-      {geometry.feed.map((c) => (
-        <Figure key={c.id} beside={c.beside}>
-          {piece(c)}
-        </Figure>
-      ))}
-      <Figure plate="left">{feed && side?.(feed)}</Figure>
-      <Figure plate="middle">{load}</Figure>
-      <Figure plate="right">{back && side?.(back)}</Figure>
-      {geometry.back.map((c) => (
-        <Figure key={c.id} beside={c.beside}>
-          {piece(c)}
-        </Figure>
-      ))}
+      {geometry.feed.map(pieceFigure)}
+      <Figure plate="left">{feed && side && ofRun(side(feed), "feed")}</Figure>
+      <Figure plate="middle">{load && ofRun(load, "load_v")}</Figure>
+      <Figure plate="right">{back && side && ofRun(side(back), "return")}</Figure>
+      {geometry.back.map(pieceFigure)}
     </tr>
   );
 }
@@ -262,7 +282,12 @@ function ReadingRow({
       {feed && cell("feed", spot(feed.start.id, feed.end.id, "whole feed"), feed[pick], "left")}
       {cell("load", spot(load.feed.id, load.back.id, `across ${load.name}`), pass.load, "middle")}
       {back &&
-        cell("return", spot(back.start.id, back.end.id, "whole return"), back[pick], "right")}
+        cell(
+          "return",
+          spot(back.start.id, back.end.id, `whole ${backWord()}`),
+          back[pick],
+          "right",
+        )}
       {geometry.back.map(pieceCell)}
     </tr>
   );
@@ -290,5 +315,14 @@ function SpareRow({ geometry }: { geometry: Geometry }) {
   };
   const of = (thing: { found: Cell | null; left: Cell | null; spare_v: number | null }) =>
     spare(pass ? thing[pass] : null, thing.spare_v);
-  return <Row geometry={geometry} name="spare" unit="V" piece={of} side={of} />;
+  return (
+    <Row
+      geometry={geometry}
+      name="spare"
+      unit={voltUnit()}
+      why={["spare", "allowance", "predicted"]}
+      piece={of}
+      side={of}
+    />
+  );
 }

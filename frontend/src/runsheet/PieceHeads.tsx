@@ -1,5 +1,7 @@
 import type { Column } from "../api/client";
+import { useSay } from "../ui/Notices";
 import { FILL, Sign } from "../ui/Verdict";
+import { backWord } from "../units/format";
 import { passOnShow, useDesk } from "./desk";
 import type { Geometry } from "./geometry";
 
@@ -45,7 +47,7 @@ export function PieceHeads({ geometry }: { geometry: Geometry }) {
             <span aria-hidden className="flex justify-between text-[12px] text-soft">
               <span>feed</span>
               <span>load</span>
-              <span>return</span>
+              <span>{backWord()}</span>
             </span>
           </button>
         </th>
@@ -58,17 +60,46 @@ export function PieceHeads({ geometry }: { geometry: Geometry }) {
 }
 
 function PieceHead({ column }: { column: Column }) {
-  const { sheet, selected, select } = useDesk();
+  const { sheet, selected, select, draw, setAdding } = useDesk();
+  const say = useSay();
   const pass = passOnShow(sheet);
   const guilty = pass !== null && sheet.run[pass].guilty === column.id;
   const chosen = selected === column.id;
   const shared = column.shared_with.length > 0;
+  const onKeyDown = async (event: React.KeyboardEvent<HTMLButtonElement>) => {
+    const side = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+    const act =
+      event.altKey && side && !column.beside
+        ? side > 0
+          ? "later"
+          : "earlier"
+        : event.key === "Delete" && !column.beside
+          ? "remove"
+          : null;
+    if (event.key === "+" || event.key === "Insert") {
+      event.preventDefault();
+      select(column.id);
+      setAdding(true);
+    } else if (act) {
+      event.preventDefault();
+      const body = { run: sheet.run.load.id, action: act, piece: column.id };
+      const trouble = await draw("columns", body);
+      if (trouble) say(trouble, { bad: true });
+      else if (act !== "remove") focusHead(column.id);
+    } else if (side) {
+      event.preventDefault();
+      const heads = [...document.querySelectorAll<HTMLElement>("[data-head]")];
+      heads[heads.indexOf(event.currentTarget) + side]?.focus();
+    }
+  };
   return (
     <th scope="col" className="p-0 align-bottom font-normal">
       <button
         type="button"
         aria-pressed={chosen}
         data-piece={column.id}
+        data-head
+        onKeyDown={onKeyDown}
         onClick={() => select(chosen ? null : column.id)}
         title={`${column.name}: from ${column.entry.name} to ${column.exit.name}${shared ? `; shared with ${column.shared_with.join(", ")}` : ""}`}
         className={`block w-full rounded-t px-0 pt-1 text-center ${guilty ? FILL.over : ""} ${chosen ? "bg-tint" : "hover:bg-tint"}`}
@@ -87,6 +118,14 @@ function PieceHead({ column }: { column: Column }) {
         </span>
       </button>
     </th>
+  );
+}
+
+/** The column may stand elsewhere once it is drawn again; the keyboard stays with it. */
+function focusHead(piece: string): void {
+  setTimeout(
+    () => document.querySelector<HTMLElement>(`[data-piece="${CSS.escape(piece)}"]`)?.focus(),
+    120,
   );
 }
 

@@ -1,13 +1,12 @@
 import { ArrowLeft, Download, Keyboard } from "lucide-react";
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
-import { type Edit, Refused, type Sheet, type Stage, sentence } from "../api/client";
-import { trySheet, useActs, useSheet, type View } from "../api/sheet";
+import { useEffect, useMemo, useState } from "react";
+import { Link, Navigate, useParams, useSearchParams } from "react-router";
+import { Refused, type Sheet, type Stage, sentence } from "../api/client";
+import { useSheet, type View } from "../api/sheet";
 import { Button } from "../ui/Button";
-import { useSay } from "../ui/Notices";
 import { ThemeButton } from "../ui/ThemeButton";
 import { useInHand, useWidth } from "../ui/useWidth";
-import { type Desk, DeskContext, useDesk } from "./desk";
+import { DeskContext, useDesk } from "./desk";
 import { FootLine } from "./FootLine";
 import { lay } from "./geometry";
 import { HandSheet } from "./HandSheet";
@@ -16,10 +15,13 @@ import { Inspector } from "./Inspector";
 import { KeysHelp } from "./KeysHelp";
 import { Ledger } from "./Ledger";
 import { RunRail } from "./RunRail";
+import { RunText } from "./RunText";
 import { SaysPanel } from "./SaysPanel";
 import { ScenarioBar } from "./ScenarioBar";
 import { StageTabs } from "./StageTabs";
+import { useDeskState } from "./useDeskState";
 import { useSheetKeys } from "./useSheetKeys";
+import { WhyProvider } from "./Why";
 
 const WORDS = ["run", "scenario", "stage", "on"] as const;
 
@@ -34,7 +36,10 @@ export function RunSheetPage() {
   const kept = useSheet(job, view);
   if (kept.isPending) return <p className="p-8 text-soft">Opening the sheet …</p>;
   if (!kept.data) {
-    const gone = kept.error instanceof Refused && kept.error.status === 404;
+    const refused = kept.error instanceof Refused ? kept.error : null;
+    if (refused?.errors[0]?.field === "run")
+      return <Navigate to={view.run ? `/jobs/${job}` : `/jobs/${job}/craft`} replace />;
+    const gone = refused?.status === 404;
     return (
       <main className="mx-auto max-w-md p-8">
         <h1 className="mb-2 text-xl font-bold">
@@ -91,117 +96,17 @@ function Opened({ job, view, sheet, setView }: OpenedProps) {
   }, [sheet.run.load.name, sheet.title]);
   return (
     <DeskContext.Provider value={desk}>
-      {inHand ? <InHand /> : <OnBench onHelp={() => setHelp(true)} />}
+      <WhyProvider>{inHand ? <InHand /> : <OnBench onHelp={() => setHelp(true)} />}</WhyProvider>
       <KeysHelp open={help} onClose={() => setHelp(false)} />
     </DeskContext.Provider>
   );
 }
 
-function useDeskState(job: string, view: View, sheet: Sheet, setView: (view: View) => void): Desk {
-  const say = useSay();
-  const [selected, setSelected] = useState<string | null>(null);
-  const [trial, setTrial] = useState<Sheet | null>(null);
-  const asked = useRef(0);
-  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
-
-  const go = useCallback((next: Partial<View>) => setView({ ...view, ...next }), [view, setView]);
-  const moved = (now: Sheet) => {
-    setTrial(null);
-    if (now.stage !== sheet.stage) go({ stage: now.stage, run: now.run.load.id });
-  };
-  const acts = useActs(job, view, moved);
-  const complain = (error: unknown) => say(sentence(error), { bad: true });
-
-  const stopWondering = () => {
-    asked.current += 1;
-    clearTimeout(timer.current);
-  };
-  return {
-    sheet: trial ?? sheet,
-    kept: sheet,
-    view,
-    go: (next) => {
-      stopWondering();
-      setTrial(null);
-      if (next.run) setSelected(null);
-      go(next);
-    },
-    selected,
-    select: setSelected,
-    wondering: trial !== null,
-    take: async (spot, typed, supersedes) => {
-      try {
-        const id = `${crypto.randomUUID()}`;
-        const kept = await acts.read.mutateAsync({
-          id,
-          stage: spot.stage,
-          scenario: sheet.scenario,
-          quantity: spot.quantity,
-          red: spot.red,
-          black: spot.black,
-          typed,
-          supersedes,
-          note: "",
-        });
-        if (/[^\d.]|^\./.test(typed.trim())) say(`${spot.name}: ${kept.understood}`);
-        return null;
-      } catch (error) {
-        return sentence(error);
-      }
-    },
-    change: async (element, edit, correct) => {
-      stopWondering();
-      try {
-        const now = await acts.change.mutateAsync({ sheet, element, edit, correct });
-        if (now.stage === "planned" && sheet.stage === "as_found")
-          say("Kept as the planned repair; the readings stay with the wiring as found.");
-        return null;
-      } catch (error) {
-        setTrial(null);
-        if (isPick(edit)) complain(error);
-        return sentence(error);
-      }
-    },
-    wonder: (element, edit) => {
-      stopWondering();
-      if (edit === null) {
-        setTrial(null);
-        return;
-      }
-      const turn = asked.current;
-      timer.current = setTimeout(async () => {
-        try {
-          const would = await trySheet(job, sheet, view, { element, edit });
-          if (turn === asked.current) setTrial(would);
-        } catch {
-          // Half-typed figures are often not yet figures; what is wrong is said when it is kept.
-        }
-      }, 60);
-    },
-    finish: () => acts.finish.mutate(undefined, { onError: complain }),
-    step: (direction) =>
-      acts.step.mutate(
-        { stage: sheet.stage, direction },
-        { onSuccess: (stepped) => say(stepped.said), onError: complain },
-      ),
-  };
-}
-
-/** Whether an edit came from a button or a list, which have no line of their own for an error. */
-function isPick(edit: Edit): boolean {
-  return (
-    "kind" in edit ||
-    "repair" in edit ||
-    "open" in edit ||
-    "style" in edit ||
-    "duty" in edit ||
-    "behaviour" in edit
-  );
-}
-
 function Complaint() {
   const { sheet } = useDesk();
-  const text = [sheet.complaint, sheet.complaint_when].filter(Boolean).join(" ");
+  const text = [sheet.complaint, sheet.complaint_when, sheet.complaint_conditions]
+    .filter(Boolean)
+    .join(" ");
   return text ? (
     <p className="line-clamp-2 text-soft" title={text}>
       {text}
@@ -221,9 +126,19 @@ function OnBench({ onHelp }: { onHelp: () => void }) {
         </Link>
         <div>
           <h2 className="text-[15px] font-bold">{sheet.title}</h2>
-          <p className="text-[13px] text-soft">
-            {sheet.nominal_v} V · limits: {sheet.limit_set.toLowerCase()}
-          </p>
+          <p className="text-[13px] text-soft">{sheet.nominal_v} V nominal</p>
+          <Link
+            to={`/jobs/${sheet.job}/craft?stage=${sheet.stage}`}
+            className="block min-h-8 font-bold text-slate underline"
+          >
+            The craft, new runs
+          </Link>
+          <Link
+            to={`/jobs/${sheet.job}/source?source=${encodeURIComponent(sheet.run.source.id)}`}
+            className="block min-h-8 font-bold text-slate underline"
+          >
+            Source check
+          </Link>
         </div>
         <RunRail />
         <StageTabs />
@@ -263,6 +178,7 @@ function OnBench({ onHelp }: { onHelp: () => void }) {
           <section ref={measure} aria-label="Run sheet" className="mt-2 overflow-x-auto pr-1.5">
             {width > 0 && <Ledger geometry={geometry} />}
           </section>
+          <RunText />
           <div className="mt-3 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-6 border-t border-rule pt-3 pb-4">
             <Inspector />
             <SaysPanel />

@@ -22,10 +22,8 @@ export function SaysPanel() {
         {run.verdict_says}
       </p>
       <RepairGuilty />
-      {run.load.drops_out && (
-        <p className="text-over">
-          {run.load.name} needs {run.load.least_v} V and gets less: it drops out.
-        </p>
+      {run.load.works && (
+        <p className={run.load.drops_out ? "text-over" : "text-soft"}>{run.load.works}</p>
       )}
       {run.sides.map((s) => s.eaten && <p key={s.side}>{s.eaten}</p>)}
       {sheet.notices.map((n) => (

@@ -1,6 +1,6 @@
 import { useId } from "react";
 import type { Cell, Column, Sheet, Side } from "../api/client";
-import { shortVolts } from "../units/format";
+import { shortVolts, sideWord } from "../units/format";
 import { passOnShow } from "./desk";
 import { type Geometry, LABEL, LOAD, TOTAL } from "./geometry";
 import { type Climb, climb, measuredClimb, tallest } from "./spend";
@@ -246,7 +246,7 @@ function described(sheet: Sheet, pictures: SidePicture[]): string {
     const steps = measured ?? predicted;
     const spent = shortVolts(steps[steps.length - 1]?.to ?? 0);
     const of = side.ceiling_v === null ? "" : ` of ${shortVolts(side.ceiling_v)}`;
-    return `${side.side} ${measured ? "measured" : "predicted"} ${spent}${of} V`;
+    return `${sideWord(side.side)} ${measured ? "measured" : "predicted"} ${spent}${of} V`;
   });
   return `Volts spent: ${sides.join(", ")}; ${shortVolts(sheet.run.load_v ?? sheet.run.load.volts)} V reach ${sheet.run.load.name}`;
 }

@@ -29,6 +29,15 @@ export interface Desk {
   /** Show what an edit would do, without keeping it; null shows things as they are. */
   wonder: (element: string, edit: Edit | null) => void;
   wondering: boolean;
+  /** Whether a piece is being put in behind the selected one. */
+  adding: boolean;
+  setAdding: (adding: boolean) => void;
+  /** Change the drawing: a run line, a column, a whole run. Resolves to what was wrong, or null. */
+  draw: (
+    to: "lines" | "columns" | "runs",
+    body: Record<string, unknown>,
+    correct?: boolean,
+  ) => Promise<string | null>;
   finish: () => void;
   step: (direction: "undo" | "redo") => void;
 }

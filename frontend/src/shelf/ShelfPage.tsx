@@ -1,14 +1,16 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Archive, FileUp } from "lucide-react";
+import { Archive, Copy, FileUp, Pencil, Settings2, Table2 } from "lucide-react";
 import { type DragEvent, useEffect, useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { call, type Schema, sentence } from "../api/client";
 import { Button } from "../ui/Button";
 import { useSay } from "../ui/Notices";
 import { ThemeButton } from "../ui/ThemeButton";
 import { INK, VerdictWord } from "../ui/Verdict";
 import { shortVolts } from "../units/format";
+import { useSettings } from "../units/settings";
 import { BringIn } from "./BringIn";
+import { NewJob } from "./NewJob";
 
 type Job = Schema["ShelfJob"];
 const STAGES = { as_found: "as found", planned: "planned", as_left: "as left" };
@@ -18,6 +20,9 @@ const CRAFT = { boat: "Boat", vehicle: "Vehicle", caravan: "Caravan", other: "Cr
 export function ShelfPage() {
   const shelf = useQuery({ queryKey: ["shelf"], queryFn: () => call<Schema["Shelf"]>("/jobs") });
   const [bringing, setBringing] = useState<File | "ask" | null>(null);
+  const [drawing, setDrawing] = useState(false);
+  const workshop = useSettings().data?.workshop;
+  const navigate = useNavigate();
   const queries = useQueryClient();
   const say = useSay();
   const move = useMutation({
@@ -29,6 +34,16 @@ export function ShelfPage() {
         say(`${said.job.title} is put away.`, {
           act: { label: "Undo", run: () => move.mutate({ job: said.job, away: false }) },
         });
+    },
+    onError: (error) => say(sentence(error), { bad: true }),
+  });
+  const copy = useMutation({
+    mutationFn: (job: Job) => call<Schema["Created"]>(`/jobs/${job.id}/copy`, {}),
+    onSuccess: (made, job) => {
+      queries.invalidateQueries({ queryKey: ["shelf"] });
+      say(`A second job over the same craft as ${job.title}, without its readings.`, {
+        act: { label: "Open it", run: () => navigate(`/jobs/${made.id}/craft`) },
+      });
     },
     onError: (error) => say(sentence(error), { bad: true }),
   });
@@ -47,12 +62,25 @@ export function ShelfPage() {
       <header className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-3 sm:px-8">
         <div className="mr-auto">
           <h1 className="text-xl font-bold">Spare Margin</h1>
-          <p className="text-soft">What each piece of a loop may lose, and what it does.</p>
+          <p className="text-soft">
+            {workshop || "What each piece of a loop may lose, and what it does."}
+          </p>
         </div>
-        <Button tone="strong" onClick={() => setBringing("ask")}>
+        <Button tone="strong" onClick={() => setDrawing(true)}>
+          <Pencil size={17} aria-hidden /> Draw up a new job
+        </Button>
+        <Button onClick={() => setBringing("ask")}>
           <FileUp size={17} aria-hidden /> Bring in a job file
         </Button>
-        <ThemeButton />
+        <nav aria-label="The workshop" className="flex items-center">
+          <Link to="/shelves" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
+            <Table2 size={17} aria-hidden /> Tables
+          </Link>
+          <Link to="/settings" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
+            <Settings2 size={17} aria-hidden /> Settings
+          </Link>
+          <ThemeButton />
+        </nav>
       </header>
       <main className="mx-auto max-w-5xl px-4 py-5 sm:px-8">
         {shelf.isPending && <p className="text-soft">Looking at the shelf …</p>}
@@ -66,14 +94,19 @@ export function ShelfPage() {
         )}
         {shelf.data && shelf.data.jobs.length === 0 && (
           <p className="rounded border border-dashed border-rule p-6 text-center">
-            The shelf is empty. Bring in a job file, or drop one anywhere on this page.
+            The shelf is empty. Draw up a new job, or drop a job file anywhere on this page.
           </p>
         )}
         {shelf.data && (
           <>
             <ul className="divide-y divide-line border-y border-line empty:border-0">
               {shelf.data.jobs.map((job) => (
-                <JobRow key={job.id} job={job} onAway={() => move.mutate({ job, away: true })} />
+                <JobRow
+                  key={job.id}
+                  job={job}
+                  onAway={() => move.mutate({ job, away: true })}
+                  onCopy={() => copy.mutate(job)}
+                />
               ))}
             </ul>
             {shelf.data.put_away.length > 0 && (
@@ -100,16 +133,20 @@ export function ShelfPage() {
         )}
       </main>
       <BringIn given={bringing} onClose={() => setBringing(null)} />
+      <NewJob open={drawing} onClose={() => setDrawing(false)} />
     </div>
   );
 }
 
-function JobRow({ job, onAway }: { job: Job; onAway: () => void }) {
+function JobRow({ job, onAway, onCopy }: { job: Job; onAway: () => void; onCopy: () => void }) {
   return (
     <li className="relative flex flex-wrap items-center gap-x-6 gap-y-2 py-4">
       <div className="min-w-60 flex-1">
         <h2 className="text-base font-bold">
-          <Link to={`/jobs/${job.id}`} className="after:absolute after:inset-0">
+          <Link
+            to={job.run_count ? `/jobs/${job.id}` : `/jobs/${job.id}/craft`}
+            className="after:absolute after:inset-0"
+          >
             {job.title}
           </Link>
         </h2>
@@ -123,18 +160,40 @@ function JobRow({ job, onAway }: { job: Job; onAway: () => void }) {
       </div>
       <div className="w-44">
         <p className="text-[13px] text-soft">{job.focus_name}</p>
-        <p className={`num text-xl font-bold ${INK[job.verdict]}`}>
-          {shortVolts(job.spare_v)}{" "}
-          <span className="font-sans text-sm font-normal text-soft">V spare</span>
-        </p>
-        <p className="text-[13px]">
-          <VerdictWord verdict={job.verdict} />{" "}
-          <span className="text-soft">{job.measured ? "measured" : "predicted"}</span>
-        </p>
+        {job.run_count === 0 ? (
+          <p className="text-soft">no run drawn yet</p>
+        ) : (
+          <>
+            <p className={`num text-xl font-bold ${INK[job.verdict]}`}>
+              {shortVolts(job.spare_v)}{" "}
+              <span className="font-sans text-sm font-normal text-soft">V spare</span>
+            </p>
+            <p className="text-[13px]">
+              <VerdictWord verdict={job.verdict} />{" "}
+              <span className="text-soft">{job.measured ? "measured" : "predicted"}</span>
+            </p>
+          </>
+        )}
       </div>
+      <Link
+        to={`/jobs/${job.id}/craft`}
+        aria-label={`The craft of ${job.title} as a whole`}
+        className="relative z-10 inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+      >
+        Craft
+      </Link>
       <Button
         tone="quiet"
         className="relative z-10"
+        aria-label={`A second job over the craft of ${job.title}`}
+        title="A second job over the same craft"
+        onClick={onCopy}
+      >
+        <Copy size={17} aria-hidden />
+      </Button>
+      <Button
+        tone="quiet"
+        className="relative z-10 -ml-4"
         aria-label={`Put ${job.title} away`}
         title="Put away"
         onClick={onAway}

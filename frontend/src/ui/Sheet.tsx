@@ -7,18 +7,19 @@ interface Props {
   onClose: () => void;
   title: string;
   says?: string;
+  wide?: boolean;
   children: ReactNode;
 }
 
 /** A sheet laid over the page; Escape or the cross puts it away. */
-export function OverSheet({ open, onClose, title, says, children }: Props) {
+export function OverSheet({ open, onClose, title, says, wide, children }: Props) {
   return (
     <Dialog.Root open={open} onOpenChange={(now) => !now && onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
         <Dialog.Content
           {...(says ? {} : { "aria-describedby": undefined })}
-          className="fixed inset-x-0 bottom-0 z-40 max-h-[92vh] overflow-auto rounded-t-xl border border-rule bg-canvas p-4 sm:inset-x-auto sm:bottom-auto sm:left-1/2 sm:top-[8vh] sm:max-h-[84vh] sm:w-[620px] sm:-translate-x-1/2 sm:rounded-lg"
+          className={`fixed inset-x-0 bottom-0 z-40 max-h-[92vh] overflow-auto rounded-t-xl border border-rule bg-canvas p-4 sm:inset-x-auto sm:bottom-auto sm:left-1/2 sm:top-[8vh] sm:max-h-[84vh] sm:-translate-x-1/2 sm:rounded-lg ${wide ? "sm:w-[min(1000px,94vw)]" : "sm:w-[620px]"}`}
         >
           <div className="mb-3 flex items-start justify-between gap-4">
             <Dialog.Title className="text-lg font-bold">{title}</Dialog.Title>

@@ -37,6 +37,11 @@ KIND_WORDS: dict[str, FixedKind] = {
     "relay": "relay_contact", "body": "body_return",
     "resistor": "resistor",
 }  # fmt: skip
+PLAIN_STYLES: set[tuple[FixedKind, str | None]] = {
+    ("joint", "post clamp"), ("joint", "ring on stud"), ("joint", "splice"), ("joint", "pin"),
+    ("switch", "panel switch"), ("switch", "isolator"),
+}  # fmt: skip
+"""Styles that say their kind by themselves."""
 WIRE_WORDS = ("wire", "cable")
 LOAD_WORDS: dict[str, LoadLaw | None] = {
     "load": None, "motor": "constant_current", "lamp": "filament",
@@ -591,7 +596,9 @@ def _wire_parts(wire: Conductor) -> list[str]:
 
 def _fixed_parts(piece: FixedPiece) -> list[str]:
     word = next(w for w, kind in KIND_WORDS.items() if kind == piece.kind)
-    parts = [word, piece.style] if piece.style else [word]
+    parts = [word, piece.style]
+    if (piece.kind, piece.style) in PLAIN_STYLES:
+        parts = [piece.style]
     if piece.rating_a is not None:
         parts.append(f"{_n(piece.rating_a)} A")
     return [p for p in parts if p]

@@ -20,6 +20,7 @@ from .connection import connection
 from .craft_models import (
     CraftOut,
     CraftQuery,
+    GiveModel,
     KeepSource,
     SchoolOut,
     Schools,
@@ -30,8 +31,9 @@ from .craft_models import (
 )
 from .crafts import CraftMaker, least_of
 from .drawing_api import everywhere
+from .edits import edited
 from .jobs_api import JobPath
-from .models import Problem, SheetQuery
+from .models import Edit, Problem, SheetQuery
 from .opened import job_or_404, maker_of
 from .sheets import SheetMaker, share_of
 from .source_checks import figures_typed, source_check, source_of
@@ -184,4 +186,14 @@ def keep_source_check(path: JobPath, body: KeepSource) -> dict[str, object]:
         everywhere(state, act, f"{source.name}: another kind of battery")
     checks = {**state.job.source_checks, source.id: read}
     job_store.keep_details(connection(), replace(state.job, source_checks=checks))
+    return source_check(job_or_404(path.job), source.id).model_dump()
+
+
+@craft_api.post("/source-model", responses={200: SourceCheck})
+def give_to_model(path: JobPath, body: GiveModel) -> dict[str, object]:
+    """Let the model of a source use an internal resistance, on every stage there is."""
+    state = job_or_404(path.job)
+    source = source_of(state, body.source)
+    edit = Edit(internal=body.internal)
+    everywhere(state, lambda c: edited(c, source.id, edit, tables()), f"{source.name}: measured")
     return source_check(job_or_404(path.job), source.id).model_dump()

@@ -240,6 +240,13 @@ class KeepSource(Model):
     form: SourceForm
 
 
+class GiveModel(Model):
+    """An internal resistance, as typed, that the model of a source is to use."""
+
+    source: str
+    internal: Typed
+
+
 class SourceCheck(Model):
     """A source, what was read at it, and what that says."""
 

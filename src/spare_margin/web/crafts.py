@@ -1,7 +1,7 @@
 """The craft as a whole: runs in their worst scenario, the trunk, copper, what would help."""
 
 from spare_margin.core.budget import RunBudget
-from spare_margin.core.drawing import line_of, loose_ends
+from spare_margin.core.drawing import Line, line_of, loose_ends
 from spare_margin.core.errors import JobError
 from spare_margin.core.limits import LimitSet
 from spare_margin.core.outlook import (
@@ -12,7 +12,16 @@ from spare_margin.core.outlook import (
     starts,
     worst_scenarios,
 )
-from spare_margin.core.pieces import Craft, Scenario, Source, called, point_called
+from spare_margin.core.pieces import (
+    Craft,
+    Load,
+    Scenario,
+    Source,
+    TestPoint,
+    called,
+    point_called,
+)
+from spare_margin.core.runs import Run
 from spare_margin.core.trunk import Help, Stretch, copper_by_size, helps, row_order, stretches
 from spare_margin.exchange.run_line import line_text
 from spare_margin.exchange.units import celsius, figure
@@ -37,7 +46,6 @@ from .drawing_models import SourceStateForm
 from .sheets import SheetMaker, share_of
 
 MOST_HELPS = 5
-MOST_STARTS = 24
 FELT_V = 0.05
 """A start that moves another load by less than this is not worth a line."""
 
@@ -110,13 +118,7 @@ class CraftMaker:
                 self._help(h)
                 for h in helps(solved.budgets, solved.solution, maker.tables)[:MOST_HELPS]
             ],
-            starts=[
-                start_out(s)
-                for s in sorted(
-                    starts(craft, self.scenario, maker.tables), key=lambda s: not s.drops_out
-                )
-                if s.drops_out or s.running_v - s.starting_v >= FELT_V
-            ][:MOST_STARTS],
+            starts=[start_out(s) for s in telling(starts(craft, self.scenario, maker.tables))],
             notices=self._notices(),
             cautions=cautions(craft, most, self.stage, burning=False),
         )
@@ -149,7 +151,7 @@ class CraftMaker:
         return CraftRun(
             id=key,
             name=run.load.name,
-            text=line_text(line_of(self.craft, run)),
+            text=line_text(self._own_line(run)),
             pieces=sum(1 for _ in run.steps()),
             duty=run.load.duty,
             critical=run.load.critical,
@@ -167,6 +169,17 @@ class CraftMaker:
             current_a=budget.current_a if budget else 0.0,
             says=self._says(key),
         )
+
+    def _own_line(self, run: Run) -> Line:
+        """The run's line without what it shares at either end: what tells it from the others."""
+        main = line_of(self.craft, run).main
+        own = [
+            i
+            for i, mark in enumerate(main)
+            if isinstance(mark, Load)
+            or (not isinstance(mark, TestPoint) and len(self.solved.users[mark.id]) == 1)
+        ]
+        return Line(main[max(own[0] - 1, 0) : own[-1] + 2])
 
     def _says(self, key: str) -> str:
         """In which scenario the load stalls or drops out, if in any."""
@@ -273,6 +286,17 @@ def scenario_form(s: Scenario, craft: Craft) -> ScenarioOutForm:
         sources=forms,
         source_v=figure(f"{volts:g}") + " V",
     )
+
+
+def telling(found: list[Start]) -> list[Start]:
+    """Of every start, the loads that drop out, else the other load that feels it most."""
+    out = [s for s in found if s.drops_out]
+    for motor in dict.fromkeys(s.motor.id for s in found):
+        others = [s for s in found if s.motor.id == motor and s.load.id != motor]
+        felt = max(others, key=lambda s: s.running_v - s.starting_v, default=None)
+        if felt and felt not in out and felt.running_v - felt.starting_v >= FELT_V:
+            out.append(felt)
+    return out
 
 
 def start_out(s: Start) -> StartOut:

@@ -18,7 +18,15 @@ from spare_margin.core.drawing import (
 from spare_margin.core.errors import JobError
 from spare_margin.core.jobs import Complaint, Job, Revision, Stage
 from spare_margin.core.new_craft import at_nominal, new_craft
-from spare_margin.core.pieces import Craft, Load, TestPoint, called, point_called
+from spare_margin.core.pieces import (
+    Conductor,
+    Craft,
+    FixedPiece,
+    Load,
+    TestPoint,
+    called,
+    point_called,
+)
 from spare_margin.core.resistances import closed_ohms
 from spare_margin.core.runs import Run, Tracer
 from spare_margin.data.shelves import rows_of
@@ -185,8 +193,9 @@ def _understood(start: int, end: int, mark: object, craft: Craft) -> Understood:
     if isinstance(mark, Load):
         says = f"{mark.name}: {load_spec(mark)}"
         return Understood(start=start, end=end, what="load", says=says, new=True)
-    name, figures = called(mark), spec(mark)  # type: ignore[arg-type]
-    says = name if figures.casefold() in name.casefold() else f"{name}: {figures}"
+    assert isinstance(mark, Conductor | FixedPiece)
+    says = spec(mark) if isinstance(mark, Conductor) else called(mark)
+    says = f"{mark.name}: {spec(mark)}" if mark.name else says
     return Understood(start=start, end=end, what="piece", says=says, new=True)
 
 

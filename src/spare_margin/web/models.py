@@ -470,10 +470,11 @@ class Step(Model):
 
 
 class Stepped(Model):
-    """What was undone or redone, and the sheet as it is now."""
+    """What was undone or redone, and the sheet as it is now; none where no run is left."""
 
     said: str
-    sheet: Sheet
+    stage: Stage
+    sheet: Sheet | None
 
 
 class NewReading(Model):

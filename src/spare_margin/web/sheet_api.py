@@ -74,9 +74,12 @@ def step(path: JobPath, body: Step) -> dict[str, object]:
         raise JobError("direction", f"there is nothing to {body.direction}")
     state = job_or_404(path.job)
     stage = body.stage if body.stage in state.heads else state.latest
-    shown = sheet_of(path.job, body.view.model_copy(update={"stage": stage}))
+    loads = {load.id for load in state.heads[stage].craft.loads}
+    run = body.view.run if body.view.run in loads else None
+    view = body.view.model_copy(update={"stage": stage, "run": run})
+    shown = sheet_of(path.job, view) if loads else None
     word = "Undone" if body.direction == "undo" else "Redone"
-    return Stepped(said=f"{word}: {summary}", sheet=shown).model_dump()
+    return Stepped(said=f"{word}: {summary}", stage=stage, sheet=shown).model_dump()
 
 
 @sheet_api.post("/as-left", responses={200: Sheet})

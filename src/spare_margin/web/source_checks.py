@@ -94,7 +94,7 @@ def source_check(state: JobState, source_id: str | None) -> SourceCheck:
         back=point_called(craft, craft.point(source.back)),
         form=SourceForm(**shown),
         state=seen.state,
-        state_says=STATES[seen.state],
+        state_says="a supply" if source.battery == "none" else STATES[seen.state],
         charge=seen.charge,
         internal_ohm=seen.internal_ohm,
         model_ohm=source.internal_ohm,

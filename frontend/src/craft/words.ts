@@ -1,0 +1,23 @@
+/** What a craft and its battery may be, in words to choose from. */
+export const CRAFTS = [
+  ["boat", "boat"],
+  ["vehicle", "vehicle"],
+  ["caravan", "caravan"],
+  ["other", "other"],
+] as const;
+export const NOMINALS = [
+  ["12", "12 V"],
+  ["24", "24 V"],
+  ["48", "48 V"],
+] as const;
+export const POLARITIES = [
+  ["negative", "negative on the body"],
+  ["positive", "positive on the body"],
+  ["none", "two-wire, body free"],
+] as const;
+export const BATTERIES = [
+  ["flooded", "lead, flooded"],
+  ["agm", "lead, AGM"],
+  ["lithium", "lithium iron phosphate"],
+  ["none", "no battery: a supply"],
+] as const;

@@ -1,0 +1,74 @@
+import { Popover } from "radix-ui";
+import { createContext, type ReactNode, useContext, useRef, useState } from "react";
+import type { Schema } from "../api/client";
+import { Working } from "./Working";
+
+type Lines = Schema["Line"][];
+type Ask = (from: HTMLElement, title: string, lines: Lines) => void;
+const Context = createContext<Ask>(() => {});
+
+/** Holds the one short working that is open; any number of the sheet can ask for it. */
+export function WhyProvider({ children }: { children: ReactNode }) {
+  const anchor = useRef<HTMLElement>(null);
+  const [asked, setAsked] = useState<{ title: string; lines: Lines } | null>(null);
+  const ask: Ask = (from, title, lines) => {
+    anchor.current = from;
+    setAsked({ title, lines });
+  };
+  return (
+    <Context.Provider value={ask}>
+      {children}
+      <Popover.Root open={asked !== null} onOpenChange={(open) => !open && setAsked(null)}>
+        {/* biome-ignore lint/suspicious/noExplicitAny: Radix types its virtual anchor as never empty */}
+        <Popover.Anchor virtualRef={anchor as any} />
+        <Popover.Portal>
+          <Popover.Content
+            aria-label={asked ? `Working: ${asked.title}` : undefined}
+            collisionPadding={8}
+            sideOffset={4}
+            onCloseAutoFocus={(e) => {
+              e.preventDefault();
+              anchor.current?.focus();
+            }}
+            className="z-40 max-h-[70vh] w-[min(440px,94vw)] overflow-auto rounded-md border border-rule bg-canvas p-3 shadow-lg"
+          >
+            <h3 className="mb-1 font-bold">{asked?.title}</h3>
+            {asked && <Working lines={asked.lines} />}
+            <Popover.Arrow className="fill-rule" />
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+    </Context.Provider>
+  );
+}
+
+interface Props {
+  title: string;
+  lines: Lines;
+  children: ReactNode;
+  className?: string;
+  /** Whether Tab stops here; the many numbers of the ledger are reached through their piece. */
+  stop?: boolean;
+}
+
+/** A number that explains itself when it is pressed. */
+export function Why({ title, lines, children, className = "", stop = false }: Props) {
+  const ask = useContext(Context);
+  if (lines.length === 0) return <>{children}</>;
+  return (
+    <button
+      type="button"
+      tabIndex={stop ? 0 : -1}
+      aria-haspopup="dialog"
+      className={`cursor-help ${className}`}
+      onClick={(e) => ask(e.currentTarget, title, lines)}
+    >
+      {children}
+    </button>
+  );
+}
+
+/** The lines of a working that are about one of these numbers. */
+export function about(lines: Lines, ...names: string[]): Lines {
+  return lines.filter((line) => names.includes(line.about));
+}

@@ -1,0 +1,162 @@
+import { useCallback, useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import { type Edit, type Sheet, type Stage, sentence } from "../api/client";
+import { useDraw } from "../api/craft";
+import { trySheet, useActs, type View } from "../api/sheet";
+import { useSay } from "../ui/Notices";
+import type { Desk } from "./desk";
+
+/** The state of an open sheet: what is shown and chosen, what is wondered about, what can be done. */
+export function useDeskState(
+  job: string,
+  view: View,
+  sheet: Sheet,
+  setView: (view: View) => void,
+): Desk {
+  const say = useSay();
+  const [selected, setSelected] = useState<string | null>(null);
+  const [trial, setTrial] = useState<Sheet | null>(null);
+  const [adding, setAdding] = useState(false);
+  const asked = useRef(0);
+  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+
+  const go = useCallback((next: Partial<View>) => setView({ ...view, ...next }), [view, setView]);
+  const moved = (now: Sheet) => {
+    setTrial(null);
+    if (now.stage !== sheet.stage) go({ stage: now.stage, run: now.run.load.id });
+  };
+  const acts = useActs(job, view, moved);
+  const drawing = useDraw(job);
+  const navigate = useNavigate();
+  const complain = (error: unknown) => say(sentence(error), { bad: true });
+  const undo = (stage: Stage) =>
+    acts.step.mutate(
+      { stage, direction: "undo" },
+      {
+        onSuccess: (stepped) => {
+          say(stepped.said);
+          if (stepped.stage !== stage) go({ stage: stepped.stage });
+        },
+        onError: complain,
+      },
+    );
+
+  const stopWondering = () => {
+    asked.current += 1;
+    clearTimeout(timer.current);
+  };
+  return {
+    sheet: trial ?? sheet,
+    kept: sheet,
+    view,
+    go: (next) => {
+      stopWondering();
+      setTrial(null);
+      if (next.run) setSelected(null);
+      go(next);
+    },
+    selected,
+    select: (id) => {
+      setSelected(id);
+      setAdding(false);
+    },
+    adding,
+    setAdding,
+    wondering: trial !== null,
+    take: async (spot, typed, supersedes) => {
+      try {
+        const id = `${crypto.randomUUID()}`;
+        const kept = await acts.read.mutateAsync({
+          id,
+          stage: spot.stage,
+          scenario: sheet.scenario,
+          quantity: spot.quantity,
+          red: spot.red,
+          black: spot.black,
+          typed,
+          supersedes,
+          note: "",
+        });
+        if (/[^\d.]|^\./.test(typed.trim())) say(`${spot.name}: ${kept.understood}`);
+        return null;
+      } catch (error) {
+        return sentence(error);
+      }
+    },
+    change: async (element, edit, correct) => {
+      stopWondering();
+      try {
+        const now = await acts.change.mutateAsync({ sheet, element, edit, correct });
+        if (now.stage === "planned" && sheet.stage === "as_found")
+          say("Kept as the planned repair; the readings stay with the wiring as found.");
+        return null;
+      } catch (error) {
+        setTrial(null);
+        if (isPick(edit)) complain(error);
+        return sentence(error);
+      }
+    },
+    wonder: (element, edit) => {
+      stopWondering();
+      if (edit === null) {
+        setTrial(null);
+        return;
+      }
+      const turn = asked.current;
+      timer.current = setTimeout(async () => {
+        try {
+          const would = await trySheet(job, sheet, view, { element, edit });
+          if (turn === asked.current) setTrial(would);
+        } catch {
+          // Half-typed figures are often not yet figures; what is wrong is said when it is kept.
+        }
+      }, 60);
+    },
+    draw: async (to, body, correct) => {
+      stopWondering();
+      setTrial(null);
+      try {
+        const at = { stage: sheet.stage, revision: sheet.revision };
+        const made = await drawing.mutateAsync({
+          to,
+          at,
+          body: { ...body, correct: correct ?? false },
+        });
+        say(
+          made.stage === "planned" && sheet.stage === "as_found"
+            ? `${made.said} It is part of the planned repair now.`
+            : made.said,
+          { act: { label: "Undo", run: () => undo(made.stage) } },
+        );
+        if (to === "runs" && body.action === "remove") {
+          if (sheet.runs.length === 1) navigate(`/jobs/${job}/craft`);
+          else go({ run: undefined, stage: made.stage });
+        } else if (to === "runs") go({ run: made.made ?? undefined, stage: made.stage });
+        else if (made.stage !== sheet.stage) go({ stage: made.stage, run: sheet.run.load.id });
+        if (to === "columns" && body.action === "insert") setSelected(made.made);
+        if (to === "columns" && body.action === "remove") setSelected(null);
+        return null;
+      } catch (error) {
+        return sentence(error);
+      }
+    },
+    finish: () => acts.finish.mutate(undefined, { onError: complain }),
+    step: (direction) =>
+      acts.step.mutate(
+        { stage: sheet.stage, direction },
+        { onSuccess: (stepped) => say(stepped.said), onError: complain },
+      ),
+  };
+}
+
+/** Whether an edit came from a button or a list, which have no line of their own for an error. */
+function isPick(edit: Edit): boolean {
+  return (
+    "kind" in edit ||
+    "repair" in edit ||
+    "open" in edit ||
+    "style" in edit ||
+    "duty" in edit ||
+    "behaviour" in edit
+  );
+}

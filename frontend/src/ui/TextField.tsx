@@ -1,0 +1,98 @@
+import { type ReactNode, useId } from "react";
+
+interface Props {
+  label: string;
+  value: string;
+  onChange: (value: string) => void;
+  wrong?: string | null;
+  hint?: string;
+  long?: boolean;
+  autoFocus?: boolean;
+  className?: string;
+  numeric?: boolean;
+}
+
+/** A labelled line (or, with `long`, a few lines) of text in a form that is kept as a whole. */
+export function TextField({
+  label,
+  value,
+  onChange,
+  wrong,
+  hint,
+  long,
+  autoFocus,
+  className = "",
+  numeric,
+}: Props) {
+  const id = useId();
+  const shared = {
+    id,
+    value,
+    placeholder: hint,
+    "aria-invalid": Boolean(wrong),
+    "aria-describedby": wrong ? `${id}-wrong` : undefined,
+    className: `w-full rounded border bg-plate px-2 ${numeric ? "num" : ""} ${wrong ? "border-2 border-over" : "border-rule"}`,
+    autoComplete: "off",
+  };
+  return (
+    <div className={`flex flex-col ${className}`}>
+      <label htmlFor={id} className="text-[13px] text-soft">
+        {label}
+      </label>
+      {long ? (
+        <textarea
+          {...shared}
+          rows={2}
+          className={`${shared.className} py-1.5`}
+          onChange={(e) => onChange(e.target.value)}
+        />
+      ) : (
+        <input
+          {...shared}
+          // biome-ignore lint/a11y/noAutofocus: the first field of a form just opened
+          autoFocus={autoFocus}
+          className={`${shared.className} min-h-11 lg:min-h-9`}
+          onChange={(e) => onChange(e.target.value)}
+        />
+      )}
+      {wrong && (
+        <p id={`${id}-wrong`} role="alert" className="mt-0.5 text-[13px] text-over">
+          {wrong}
+        </p>
+      )}
+    </div>
+  );
+}
+
+interface PickProps {
+  label: string;
+  value: string;
+  choices: readonly (readonly [string, string])[];
+  onPick: (value: string) => void;
+  children?: ReactNode;
+  className?: string;
+}
+
+/** One of a few, in a form; a plain select. */
+export function Pick({ label, value, choices, onPick, className = "" }: PickProps) {
+  const id = useId();
+  return (
+    <div className={`flex flex-col ${className}`}>
+      <label htmlFor={id} className="text-[13px] text-soft">
+        {label}
+      </label>
+      <select
+        id={id}
+        value={value}
+        onChange={(e) => onPick(e.target.value)}
+        className="min-h-11 rounded border border-rule bg-plate px-1.5 lg:min-h-9"
+      >
+        {choices.map(([key, name]) => (
+          <option key={key} value={key}>
+            {name}
+          </option>
+        ))}
+      </select>
+    </div>
+  );
+}

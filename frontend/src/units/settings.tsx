@@ -1,0 +1,28 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useEffect } from "react";
+import { call, type Schema } from "../api/client";
+import { speak } from "./format";
+
+export type Settings = Schema["SettingsOut"];
+
+/** The workshop's units and words. */
+export function useSettings() {
+  return useQuery({
+    queryKey: ["settings"],
+    queryFn: () => call<Settings>("/settings"),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+/** Waits for the workshop's units, so that no number is ever shown in others. */
+export function SettingsProvider({ children }: { children: ReactNode }) {
+  const settings = useSettings();
+  const queries = useQueryClient();
+  if (settings.data) speak(settings.data);
+  useEffect(() => {
+    if (settings.data)
+      queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "settings" });
+  }, [settings.data, queries]);
+  if (settings.isPending) return null;
+  return <>{children}</>;
+}
