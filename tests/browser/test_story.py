@@ -12,6 +12,7 @@ from tests.conftest import loop, piece
 
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 MARRAM = "/jobs/demo-1-sloop-marram"
+ORRIN = "/jobs/demo-4-barge-orrin"
 both = pytest.mark.parametrize("page", [BENCH, HAND], indirect=True, ids=["bench", "hand"])
 hand = pytest.mark.parametrize("page", [HAND], indirect=True, ids=["hand"])
 
@@ -29,7 +30,7 @@ def read(page: Page, name: str, typed: str) -> None:
 
 def test_find_the_guilty_piece_change_it_and_see_it_pass(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("link", name="Sloop Marram: galley tap").click()
+    page.get_by_role("link", name="Sloop Marram: galley tap", exact=True).click()
     expect(verdict(page)).to_contain_text("over")
     expect(page.get_by_test_id("says")).to_contain_text("Ring at bus is over by 0.409 V")
     page.get_by_role("button", name="Plan the repair of Ring at bus").click()
@@ -52,7 +53,7 @@ def test_find_the_guilty_piece_change_it_and_see_it_pass(page: Page) -> None:
 
 def test_the_same_by_keyboard_alone(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("link", name="Sloop Marram").focus()
+    page.get_by_role("link", name="Sloop Marram: galley tap", exact=True).focus()
     page.keyboard.press("Enter")
     expect(verdict(page)).to_contain_text("over")
     page.get_by_role("button", name="Plan the repair of Ring at bus").focus()
@@ -204,17 +205,15 @@ def test_bring_in_a_job_file_look_first_then_all_or_nothing(page: Page, tmp_path
     assert json.loads(download.value.path().read_text())["title"] == "Locker fan"
     page.get_by_role("link", name="Shelf").click()
     page.get_by_role("button", name="Put Locker fan away").click()
-    expect(page.get_by_role("link", name="Locker fan")).to_have_count(0)
+    expect(page.get_by_role("link", name="Locker fan", exact=True)).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
-    expect(page.get_by_role("link", name="Locker fan")).to_be_visible()
+    expect(page.get_by_role("link", name="Locker fan", exact=True)).to_be_visible()
 
 
 def test_addresses_that_lead_nowhere(page: Page) -> None:
     page.goto("/jobs/none")
     expect(page.get_by_role("heading", name="No such job")).to_be_visible()
     page.goto(f"{MARRAM}?run=ghost")
-    expect(page.get_by_role("alert")).to_contain_text("There is no run ghost")
-    page.get_by_role("button", name="Open it afresh").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Tap pump")
     page.goto("/somewhere/else")
     expect(page.get_by_role("heading", name="There is nothing here")).to_be_visible()
@@ -225,7 +224,10 @@ def test_addresses_that_lead_nowhere(page: Page) -> None:
 def test_axe_finds_nothing_serious(page: Page, theme: str) -> None:
     page.add_init_script(f"localStorage.setItem('spare-margin.theme', '{theme}')")
     for path, act in (("/", None), (MARRAM, None), ("/jobs/demo-2-tourer-linnet", None),
-                      ("/jobs/demo-3-show-truck-dunlin", "Rear lug"), ("/", "Bring in")):  # fmt: skip
+                      ("/jobs/demo-3-show-truck-dunlin", "Rear lug"), ("/", "Bring in"),
+                      ("/", "Draw up"), (f"{ORRIN}/craft", None), (f"{ORRIN}/craft", "Change Rested"),
+                      (f"{MARRAM}/source", None), ("/shelves?shelf=limit_sets", None),
+                      ("/settings", None)):  # fmt: skip
         page.goto(path)
         page.wait_for_load_state("networkidle")
         if act:

@@ -23,6 +23,6 @@ export function SettingsProvider({ children }: { children: ReactNode }) {
     if (settings.data)
       queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "settings" });
   }, [settings.data, queries]);
-  if (settings.isPending) return null;
+  if (!settings.isFetched) return null;
   return <>{children}</>;
 }

@@ -1,0 +1,254 @@
+"""Drawing up on the page: a craft from nothing by keyboard alone, columns, limits, tables, units."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from tests.browser.conftest import HAND
+from tests.browser.test_story import MARRAM, ORRIN, hand, verdict
+
+PUMP = (
+    "isolator > 16 mm2 3.4 m [Panel] > fuse 15 > panel switch > 2.5 mm2 4.8 m > pin > splice > "
+    'motor "Bilge pump" 4.6 A x4 least 10.5 V critical > pin > 2.5 mm2 4.8 m > ring [Bus] > '
+    "16 mm2 3.6 m"
+)
+
+
+def columns(page: Page) -> list[str]:
+    return [str(head.get_attribute("data-piece")) for head in page.locator("[data-head]").all()]
+
+
+def line(page: Page) -> Locator:
+    return page.get_by_role("combobox", name=re.compile("as one line"))
+
+
+def test_a_craft_from_nothing_by_keyboard_alone(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Draw up a new job").focus()
+    page.keyboard.press("Enter")
+    page.keyboard.type("Yawl Teasel")
+    for _ in range(4):
+        page.keyboard.press("Tab")
+    page.keyboard.type("110 Ah")
+    page.keyboard.press("Enter")
+    # The first line has the focus: twelve pieces take one paste and one Enter.
+    expect(line(page)).to_be_focused()
+    page.keyboard.insert_text(PUMP)
+    expect(page.get_by_text("11 pieces. Enter draws it.")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("link", name="Bilge pump")).to_be_visible()
+    expect(line(page)).to_have_value("")
+    line(page).focus()
+    page.keyboard.type("[Pa")
+    expect(page.get_by_role("option", name=re.compile("Panel"))).to_be_visible()
+    page.keyboard.press("Tab")
+    expect(line(page)).to_have_value("[Panel]")
+    page.keyboard.type(" > fuse 5 > 1.3 mm2 3 m > mot")
+    expect(page.get_by_role("option", name=re.compile("starts at four times"))).to_be_visible()
+    page.keyboard.press("Tab")
+    page.keyboard.type("Cabin fan")
+    page.keyboard.press("End")
+    page.keyboard.type(" > 1.5 mm2 3 m [Bus]")
+    expect(page.get_by_role("alert")).to_contain_text("there is no size 1.3 mm2")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("there is no size 1.3 mm2").first).to_be_visible()
+    assert "1.3 mm2" in line(page).input_value(), "nothing typed is lost"
+    page.reload()
+    assert "1.3 mm2" in line(page).input_value(), "nor by a reload"
+    line(page).fill(line(page).input_value().replace("1.3", "1.5"))
+    page.keyboard.press("Enter")
+    fan = page.get_by_role("link", name="Cabin fan")
+    expect(fan).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(fan).to_have_count(0)
+    page.keyboard.press("Control+Shift+z")
+    fan.focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Cabin fan")
+    expect(page.get_by_test_id("worst")).to_contain_text("worst scenario")
+
+
+def test_columns_by_keyboard_and_mouse(page: Page) -> None:
+    page.goto(f"{ORRIN}?run=radio")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Radio")
+    before = columns(page)
+    fuse = page.get_by_role("button", name=re.compile("^Fuse 10 A"))
+    fuse.focus()
+    page.keyboard.press("Alt+ArrowRight")
+    expect(
+        page.locator("[data-head]").nth(before.index(fuse_id(before, page)) + 1)
+    ).to_contain_text("Fuse 10 A")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text(re.compile("^Undone"))).to_be_visible()
+    assert columns(page) == before
+    fuse.focus()
+    page.keyboard.press("+")
+    page.keyboard.type("isolator")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-head]")).to_have_count(len(before) + 1)
+    page.get_by_role("button", name="Take Switch out").click()
+    expect(page.locator("[data-head]")).to_have_count(len(before))
+    assert columns(page) == before
+    page.get_by_role("button", name="As one line").click()
+    page.keyboard.press("End")
+    text = line_of_run(page).input_value()
+    line_of_run(page).fill(text.replace("fuse 10 A", "fuse 15 A"))
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name=re.compile("^Fuse 15 A"))).to_be_visible()
+    assert columns(page) == before, "a redrawn piece is still the same piece"
+    page.get_by_role("button", name="A second run like Radio").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Radio 2")
+    page.get_by_role("button", name="Take Radio 2 out").click()
+    expect(page.get_by_role("link", name="Radio 2")).to_have_count(0)
+
+
+def fuse_id(before: list[str], page: Page) -> str:
+    held = page.get_by_role("button", name=re.compile("^Fuse 10 A")).get_attribute("data-piece")
+    assert held in before
+    return str(held)
+
+
+def line_of_run(page: Page) -> Locator:
+    return page.get_by_role("combobox", name=re.compile("this run as one line"))
+
+
+def test_a_number_explains_itself_and_limits_stand_side_by_side(page: Page) -> None:
+    page.goto(MARRAM)
+    page.get_by_role("button", name="0.156", exact=True).click()
+    why = page.get_by_role("dialog")
+    expect(why).to_contain_text("Main feed: allowance")
+    expect(why).to_contain_text("By duty")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="side by side").click()
+    table = page.get_by_role("dialog")
+    expect(table.get_by_role("row", name=re.compile("Percent of nominal"))).to_contain_text("0.81")
+    table.get_by_role("row", name=re.compile("Flat half volt")).get_by_role(
+        "button", name="Use"
+    ).click()
+    expect(table.get_by_role("row", name=re.compile("Flat half volt"))).to_contain_text("in use")
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("limits: Flat half volt")).to_be_visible()
+    page.get_by_role("button", name="Undo", exact=True).last.click()
+    expect(page.get_by_text("limits: By duty")).to_be_visible()
+    page.get_by_role("button", name="Pump feed").click()
+    expect(page.get_by_role("table", name="What if")).to_contain_text("one size up")
+    page.get_by_label("pin its allowance").fill("50m")
+    page.get_by_label("pin its allowance").press("Enter")
+    expect(page.get_by_text("pinned by hand").first).to_be_visible()
+
+
+def test_a_scenario_is_made_and_a_start_is_seen(page: Page) -> None:
+    page.goto(f"{ORRIN}/craft")
+    page.get_by_role("button", name="New").click()
+    form = page.get_by_role("dialog")
+    form.get_by_label("name").fill("Frosty night")
+    form.get_by_label("air around the wires").fill("warm")
+    form.get_by_role("button", name="Keep").click()
+    expect(form.get_by_role("alert")).to_contain_text("is not understood")
+    form.get_by_label("air around the wires").fill("14 °F")
+    form.get_by_label("starting, ×4").first.check()
+    form.get_by_role("button", name="Keep").click()
+    expect(page.get_by_role("button", name=re.compile("^Frosty night"))).to_contain_text(
+        "1 starting"
+    )
+    expect(page.get_by_role("region", name="Who loads what")).to_contain_text("Frosty night")
+    page.get_by_role("button", name="Take Frosty night out").click()
+    expect(page.get_by_role("button", name=re.compile("^Frosty night"))).to_have_count(0)
+
+
+def test_the_source_is_checked_and_offered_to_the_model(page: Page) -> None:
+    page.goto(f"{MARRAM}/source")
+    page.get_by_label("resting volts").fill("12.31")
+    page.get_by_label("volts on the posts").fill("12.02")
+    page.get_by_label("current that flows").fill("24")
+    page.get_by_label("volts between the clamps").fill("all")
+    page.get_by_role("button", name="Keep and judge").click()
+    expect(page.get_by_role("alert")).to_contain_text("is not understood")
+    page.get_by_label("volts between the clamps").fill("11,85")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("source-state")).to_have_text("fair")
+    expect(page.get_by_test_id("source-says")).to_contain_text("the clamp itself is a fault")
+    page.get_by_role("button", name=re.compile("Let the model use")).click()
+    expect(page.get_by_role("button", name=re.compile("Let the model use"))).to_have_count(0)
+    page.reload()
+    expect(page.get_by_test_id("source-state")).to_have_text("fair")
+
+
+def test_tables_take_csv_whole_or_not_at_all(page: Page, tmp_path: Path) -> None:
+    page.goto("/shelves?shelf=conductors")
+    head = "system,size,area_mm2,material,finish,ohm_per_km_20c,source\n"
+    page.get_by_role("button", name="Bring in CSV").click()
+    (tmp_path / "bad.csv").write_text(
+        head + "mm2,3.3,3.3,copper,plain,5.6,drum\nmm2,3.4,x,copper,plain,5,drum\n"
+    )
+    page.get_by_label("CSV file").set_input_files(tmp_path / "bad.csv")
+    page.get_by_role("button", name="Take all rows").click()
+    expect(page.get_by_role("alert")).to_contain_text("line 3, area_mm2")
+    page.get_by_label("or paste it here").fill(head + "mm2,3.3,3.3,copper,plain,5.6,drum\n")
+    page.get_by_role("button", name="Take all rows").click()
+    expect(page.get_by_role("button", name="Change mm2|3.3|plain")).to_be_visible()
+    page.get_by_label("Search all tables").fill("drum")
+    expect(page.get_by_role("row")).to_have_count(2)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="CSV out").click()
+    assert "mm2,3.3" in download.value.path().read_text()
+    page.get_by_role("button", name="Take mm2|3.3|plain off").click()
+    expect(page.get_by_text("No row here holds that.")).to_be_visible()
+    page.get_by_role("button", name="Undo").last.click()
+    expect(page.get_by_role("button", name="Change mm2|3.3|plain")).to_be_visible()
+    page.goto("/shelves?shelf=limit_sets")
+    page.get_by_role("button", name="A copy of By duty to change").click()
+    expect(page.get_by_role("row", name=re.compile("by-duty-own-1"))).to_have_count(4)
+    page.get_by_role("button", name="Change by-duty-own-1|ordinary|any").click()
+    page.get_by_label("feed V").fill("0,4")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_role("row", name=re.compile("by-duty-own-1.*ordinary"))).to_contain_text(
+        "0.4"
+    )
+
+
+def test_units_and_words_are_those_that_are_set(page: Page) -> None:
+    page.goto("/settings")
+    for label, choice in (
+        ("lengths", "feet"),
+        ("volts below 1 V", "as millivolts, 140"),
+        ("decimal mark", "comma, 0,5"),
+        ("the way back is called", "ground"),
+    ):
+        with page.expect_response("**/settings"):
+            page.get_by_label(label).select_option(choice)
+    page.get_by_label("workshop").fill("Teasel Works")
+    with page.expect_response("**/settings"):
+        page.keyboard.press("Enter")
+    page.goto(f"{MARRAM}?scenario=evening")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Tap pump")
+    expect(page.get_by_role("row", name=re.compile("^allowance mV"))).to_contain_text("156")
+    expect(page.get_by_role("contentinfo")).to_contain_text("ground")
+    expect(page.get_by_label("The run at a glance")).to_contain_text("11,84")
+    page.get_by_role("button", name="Pump feed").click()
+    expect(page.get_by_label("length", exact=True)).to_have_value("16,73 ft")
+    page.get_by_role("link", name="Shelf").click()
+    expect(page.get_by_text("Teasel Works")).to_be_visible()
+
+
+@hand
+def test_a_run_is_typed_in_the_hand(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Draw up a new job").click()
+    page.get_by_label("job", exact=True).fill("Pedlar van")
+    page.get_by_role("button", name="Start drawing").click()
+    page.get_by_label("or start from").select_option("Cabin fan off a panel")
+    page.get_by_role("button", name="Draw it").click()
+    expect(page.get_by_role("link", name="Cabin fan")).to_be_visible()
+    assert page.evaluate("document.documentElement.scrollWidth") <= HAND[0]
+    page.get_by_role("link", name="Cabin fan").click()
+    expect(verdict(page)).to_contain_text("within")
+
+
+@pytest.mark.parametrize("path", [f"{ORRIN}/craft", f"{MARRAM}/source", "/shelves", "/settings"])
+def test_a_page_without_a_server_says_so(page: Page, path: str) -> None:
+    page.route("**/api/v1/**", lambda route: route.abort())
+    page.goto(path)
+    expect(page.get_by_role("alert").first).to_contain_text("does not answer")
