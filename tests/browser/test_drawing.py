@@ -148,7 +148,7 @@ def test_a_scenario_is_made_and_a_start_is_seen(page: Page) -> None:
     form.get_by_role("button", name="Keep").click()
     expect(form.get_by_role("alert")).to_contain_text("is not understood")
     form.get_by_label("air around the wires").fill("14 °F")
-    form.get_by_label("starting, ×4").first.check()
+    form.get_by_label("starting, \u00d74").first.check()
     form.get_by_role("button", name="Keep").click()
     expect(page.get_by_role("button", name=re.compile("^Frosty night"))).to_contain_text(
         "1 starting"
