@@ -8,7 +8,7 @@ PAGES := src/spare_margin/web/app/index.html
 FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html \
 	frontend/vite.config.ts frontend/tsconfig.json
 
-.PHONY: help demo serve test check types shots contracts demo-data lock clean browser
+.PHONY: help demo serve test bench check types shots contracts demo-data lock clean browser
 
 help: ## List these commands
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 14
@@ -28,6 +28,9 @@ check: $(STAMPS)/dev $(STAMPS)/node ## Lint, types, layers, both sides
 	@$(BIN)/mypy
 	@$(BIN)/lint-imports
 	@cd frontend && npm run --silent check
+
+bench: $(STAMPS)/app $(PAGES) ## Print what speed is felt, as ratios in one run
+	@$(BIN)/python scripts/bench.py
 
 shots: browser $(PAGES) ## Re-make docs/screenshots from the demo jobs
 	@$(BIN)/python scripts/take_screenshots.py

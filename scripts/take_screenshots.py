@@ -15,8 +15,9 @@ from spare_margin.web.app import create_app
 PICTURES = Path(__file__).parent.parent / "docs" / "screenshots"
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 BENCH, HAND = (1280, 800), (390, 844)
-MARRAM, LINNET, DUNLIN = (
-    f"/jobs/demo-{name}" for name in ("1-sloop-marram", "2-tourer-linnet", "3-show-truck-dunlin")
+MARRAM, LINNET, DUNLIN, ORRIN = (
+    f"/jobs/demo-{name}"
+    for name in ("1-sloop-marram", "2-tourer-linnet", "3-show-truck-dunlin", "4-barge-orrin")
 )
 
 
@@ -41,6 +42,42 @@ def bring_in(page: Page) -> None:
     page.get_by_label("What the file holds").wait_for()
 
 
+def type_a_run(page: Page) -> None:
+    """A run half typed, with a size that there is not."""
+    page.get_by_role("combobox").first.fill(
+        '[Panel bar] > fuse 5 > 1.5 mm2 3 m > pin > load "Dial" 0.5 A > 1.7 mm2 3 m > [Re'
+    )
+    page.get_by_role("combobox").first.press("End")
+    page.get_by_role("combobox").first.press_sequentially("t")
+    page.get_by_role("option").first.wait_for()
+
+
+def side_by_side(page: Page) -> None:
+    """The run under every limit set."""
+    page.get_by_role("button", name="side by side").click()
+    page.get_by_role("dialog").get_by_role("row").nth(1).wait_for()
+
+
+def explain(page: Page) -> None:
+    """A number's working, over a chosen piece."""
+    page.get_by_role("button", name="Pump feed").first.click()
+    page.get_by_label("What if").wait_for()
+    page.get_by_role("button", name="0.172", exact=True).click()
+
+
+def judge(page: Page) -> None:
+    """A tired source with bad clamps."""
+    for label, value in (
+        ("resting volts", "12.31"),
+        ("volts on the posts", "12.02"),
+        ("current that flows", "24"),
+        ("volts between the clamps", "11.85"),
+    ):
+        page.get_by_label(label, exact=True).fill(value)
+    page.get_by_role("button", name="Keep and judge").click()
+    page.get_by_text("the clamp itself is a fault").wait_for()
+
+
 SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]] = [
     ("shelf", "/", BENCH, "light", None),
     ("bring-in", "/", BENCH, "light", bring_in),
@@ -50,6 +87,14 @@ SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]
     ("hand", MARRAM, HAND, "light", None),
     ("hand-sun", DUNLIN, HAND, "sun", None),
     ("planned", MARRAM, BENCH, "light", plan),
+    ("craft", f"{ORRIN}/craft", BENCH, "light", None),
+    ("craft-hand", f"{ORRIN}/craft", HAND, "light", None),
+    ("run-line", f"{ORRIN}/craft", BENCH, "light", type_a_run),
+    ("limits", MARRAM, BENCH, "light", side_by_side),
+    ("working", MARRAM, (1280, 1100), "light", explain),
+    ("source-check", f"{LINNET}/source", BENCH, "light", judge),
+    ("tables", "/shelves?shelf=limit_sets", BENCH, "light", None),
+    ("settings", "/settings", BENCH, "light", None),
 ]
 
 

@@ -119,7 +119,7 @@ function SideChart({
         d={path(predicted)}
         className="fill-none stroke-copper"
         strokeWidth={measured ? 1 : 2}
-        strokeDasharray={measured ? "1.5 3" : undefined}
+        strokeDasharray={measured ? "1.5 3" : "2 3.5"}
       />
       {measured?.map((s) => (
         <line

@@ -162,6 +162,21 @@ def _budget(
     )
 
 
+def spare_v(run: Run, solution: Solution, ceilings: Ceilings) -> float:
+    """The least spare (V) of a run under any ceiling, without sharing its volts out to its pieces."""
+    sides = [_side_lost(run, side, solution) for side in SIDES]
+    pairs = zip((ceilings.feed_v, ceilings.return_v), sides, strict=True)
+    spares = [ceiling - lost for ceiling, lost in pairs if ceiling is not None]
+    if ceilings.round_trip_v is not None:
+        spares.append(ceilings.round_trip_v - sum(sides))
+    return min(spares, default=math.inf)
+
+
+def _side_lost(run: Run, side: Side, solution: Solution) -> float:
+    counted = (s for s in run.side(side) if not s.beside and not on_purpose(s))
+    return sum(step_drop_v(s, solution) for s in counted)
+
+
 def step_current_a(step: Step, solution: Solution) -> float:
     """Current (A) through a step in the run's direction."""
     current = solution.elements[step.piece.id].current_a
@@ -359,7 +374,6 @@ def headroom(network: Network, budget: RunBudget, limits: Limits) -> Headroom:
     first return conductor alike: the load moves away with its own pair of wires.
     """
     own = own_pair(budget.run)
-    through = {step.piece.id for step in budget.run.steps()}
     ceilings = _named_ceilings(network.craft, budget, limits)
     pieces = {p.step.piece.id: p for side in budget.sides for p in side.pieces}
 
@@ -369,7 +383,7 @@ def headroom(network: Network, budget: RunBudget, limits: Limits) -> Headroom:
 
     def solved(stretched: dict[str, float] | None = None, extra: float = 0.0) -> dict[str, float]:
         try:
-            solution = network.solve({budget.run.load.id: extra}, stretched, through)
+            solution = network.solve({budget.run.load.id: extra}, stretched)
         except (JobError, NoSolution):
             return {}
         return spares(lambda step: step_drop_v(step, solution))

@@ -115,15 +115,20 @@ class Warmth:
     @classmethod
     def of(cls, wires: Sequence[Conductor | None], table: ConductorTable) -> "Warmth":
         """The warmth of these wires; None stands for what temperature does not change."""
-        rows = [
-            (wire.temperature_c, wire.insulation_c, row.ampacity_a if row else None)
-            if wire is not None and (row := table.ampacity(wire)) is not None
-            else (wire.temperature_c if wire else None, None, None)
-            for wire in wires
-        ]
-        given, insulation, ampacity = np.array(rows, dtype=float).reshape(-1, 3).T
-        engine_space = [wire is not None and wire.engine_space for wire in wires]
-        return cls(given, insulation, ampacity, np.array(engine_space, dtype=bool))
+        given, insulation, ampacity = np.full((3, len(wires)), np.nan)
+        engine_space = np.zeros(len(wires), dtype=bool)
+        rated: dict[tuple[Size | None, float | None], AmpacityRow | None] = {}
+        for i, wire in enumerate(wires):
+            if wire is None:
+                continue
+            if wire.temperature_c is not None:
+                given[i] = wire.temperature_c
+            engine_space[i] = wire.engine_space
+            sort = (wire.size, wire.insulation_c)
+            row = rated[sort] if sort in rated else rated.setdefault(sort, table.ampacity(wire))
+            if row is not None and wire.insulation_c is not None:
+                insulation[i], ampacity[i] = wire.insulation_c, row.ampacity_a
+        return cls(given, insulation, ampacity, engine_space)
 
     def temperatures_c(
         self, scenario: Scenario, current_a: NDArray[np.float64]

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from .pieces import FixedKind, FixedPiece
 
@@ -46,9 +47,12 @@ class FixedRow:
         return math.sqrt(self.good_low_ohm * self.good_high_ohm)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class FixedTable:
-    """The shelf of fixed pieces, and of fuse elements as (style, rating A) -> cold ohm."""
+    """The shelf of fixed pieces, and of fuse elements as (style, rating A) -> cold ohm.
+
+    One table is only ever the same as itself, so that what was looked up in it can be remembered.
+    """
 
     rows: tuple[FixedRow, ...]
     fuses: Mapping[tuple[str, float], float]
@@ -61,12 +65,16 @@ class FixedTable:
 
     def row_like(self, piece: FixedPiece) -> FixedRow | None:
         """The row of the piece's style; without a style, the one nearest to its resistance."""
-        rows = [row for row in self.rows if row.kind == piece.kind]
-        if piece.style is not None:
-            return next((row for row in rows if row.style == piece.style), None)
-        if not rows or not piece.resistance_ohm:
+        return self.row(piece.kind, piece.style, piece.resistance_ohm)
+
+    def row(self, kind: FixedKind, style: str | None, own_ohm: float | None) -> FixedRow | None:
+        """The row of this style; without a style, the one nearest to a resistance (ohm)."""
+        rows = [row for row in self.rows if row.kind == kind]
+        if style is not None:
+            return next((row for row in rows if row.style == style), None)
+        if not rows or not own_ohm:
             return rows[0] if rows else None
-        at = math.log(piece.resistance_ohm)
+        at = math.log(own_ohm)
         return min(rows, key=lambda row: abs(math.log(row.good_ohm) - at))
 
 
@@ -76,30 +84,46 @@ def expected(piece: FixedPiece, table: FixedTable) -> Expected:
     A resistor's aged limit is its marking plus tolerance. Raises KeyError where nothing gives the
     piece a resistance: no rating on a fuse or breaker, no such style.
     """
-    own = piece.resistance_ohm
-    if piece.kind == "resistor":
+    return _expected(piece.kind, piece.style, piece.rating_a, piece.resistance_ohm, table)
+
+
+@lru_cache(maxsize=4096)
+def _expected(
+    kind: FixedKind,
+    style: str | None,
+    rating_a: float | None,
+    own: float | None,
+    table: FixedTable,
+) -> Expected:
+    if kind == "resistor":
         if own is None:
             raise KeyError("a resistor needs resistance_ohm")
         return Expected(own, own * (1 + RESISTOR_TOLERANCE), "its marking and 10 % tolerance")
-    if piece.kind in ("fuse", "breaker"):
-        good, basis = _protection_ohm(piece, table)
+    if kind in ("fuse", "breaker"):
+        good, basis = _protection_ohm(kind, style, rating_a, own, table)
         aged = max(PROTECTION_AGED_FACTOR * good, own or 0.0)
         return Expected(good if own is None else own, aged, f"{basis}, x 1.5 aged with holder")
-    row = table.row_like(piece)
+    row = table.row(kind, style, own)
     if row is None:
-        raise KeyError(f"no {piece.kind} of style {piece.style}")
+        raise KeyError(f"no {kind} of style {style}")
     good = row.good_ohm if own is None else own
     return Expected(good, max(row.aged_ohm, own or 0.0), f"{row.name}: {row.source}")
 
 
-def _protection_ohm(piece: FixedPiece, table: FixedTable) -> tuple[float, str]:
-    if piece.rating_a is None:
-        if piece.resistance_ohm is not None:
-            return piece.resistance_ohm, "the resistance given"
-        raise KeyError(f"a {piece.kind} needs rating_a or resistance_ohm")
-    if piece.kind == "breaker":
-        return BREAKER_DROP_AT_RATING_V / piece.rating_a, "about 0.15 V at its rating"
-    cold = table.fuses.get((piece.style or "blade", piece.rating_a))
+def _protection_ohm(
+    kind: FixedKind,
+    style: str | None,
+    rating_a: float | None,
+    own: float | None,
+    table: FixedTable,
+) -> tuple[float, str]:
+    if rating_a is None:
+        if own is not None:
+            return own, "the resistance given"
+        raise KeyError(f"a {kind} needs rating_a or resistance_ohm")
+    if kind == "breaker":
+        return BREAKER_DROP_AT_RATING_V / rating_a, "about 0.15 V at its rating"
+    cold = table.fuses.get((style or "blade", rating_a))
     if cold is not None:
-        return cold, f"{piece.style or 'blade'} {piece.rating_a:g} A element, typical, cold"
-    return FUSE_DROP_AT_RATING_V / piece.rating_a, "about 0.08 V at its rating"
+        return cold, f"{style or 'blade'} {rating_a:g} A element, typical, cold"
+    return FUSE_DROP_AT_RATING_V / rating_a, "about 0.08 V at its rating"

@@ -5,7 +5,10 @@ of next to no resistance, and every source, keeps its current as an unknown of i
 currents balance to rounding however small the resistances are.
 """
 
+import math
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import cast
 
 import numpy as np
@@ -18,8 +21,8 @@ from scipy.sparse.linalg import splu
 from .conductors import Warmth, warm_ohm
 from .errors import JobError, NoSolution
 from .loads import LoadLaws, laws_of, rated_current_a
-from .pieces import Conductor, Craft, Load, Scenario
-from .resistances import table_ohm
+from .pieces import Conductor, Craft, FixedPiece, Load, Scenario
+from .resistances import TableOhms
 from .tables import Tables
 
 Floats = NDArray[np.float64]
@@ -50,13 +53,35 @@ class ElementState:
     temperature_c: float | None
 
 
+class ElementStates(Mapping[str, ElementState]):
+    """The state of every element by its id, told when it is asked for."""
+
+    def __init__(self, ids: Iterable[str], tell: Callable[[str], ElementState]) -> None:
+        self._ids, self._tell = dict.fromkeys(ids), tell
+        self._told: dict[str, ElementState] = {}
+
+    def __getitem__(self, key: str) -> ElementState:
+        told = self._told.get(key)
+        if told is None:
+            if key not in self._ids:
+                raise KeyError(key)
+            told = self._told[key] = self._tell(key)
+        return told
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._ids)
+
+    def __len__(self) -> int:
+        return len(self._ids)
+
+
 @dataclass(frozen=True, slots=True)
 class Solution:
     """A solved scenario: V by test point against the reference (None: connected to nothing)."""
 
     scenario: str
-    nodes: dict[str, float | None]
-    elements: dict[str, ElementState]
+    nodes: Mapping[str, float | None]
+    elements: Mapping[str, ElementState]
     source_current_a: dict[str, float]
     starved: frozenset[str]
     """Loads that are on but get no more than a whiff of voltage: an open loop."""
@@ -115,38 +140,61 @@ class Network:
         self.craft, self.scenario, self.tables = craft, scenario, tables
         self.index = {point.id: i for i, point in enumerate(craft.points)}
         self.ruled = resistances
-        self.pieces = [
-            p for p in craft.pieces if not p.open and not np.isinf(resistances.get(p.id, 0.0))
-        ]
+        apart = {key for key, ohm in resistances.items() if ohm == math.inf}
+        self.pieces = [p for p in craft.pieces if not p.open and p.id not in apart]
         self.piece_ends = self._ends([(p.start, p.end) for p in self.pieces])
         self.loads = [load for load in craft.loads if load.id in scenario.on]
         self.load_ends = self._ends([(load.start, load.end) for load in self.loads])
         self.source_ends = self._ends([(s.back, s.live) for s in craft.sources])
         self.emf, self.internal = self._sources()
         self._connect()
-        self.laws = self._laws()
+        self.rated = laws_of(self.loads, craft.nominal_v)
+        self.laws = self._laws(scenario.starting)
         self.cold, self.warms, self.warmth = self._cold()
         self.extra = np.zeros(len(self.loads))
         self.places = {p.id: i for i, p in enumerate(self.pieces)}
+        self.ids = [e.id for e in (*craft.pieces, *craft.loads)]
         self.near: Floats | None = None
+        self.system: _System | None = None
+        self.last: _State | None = None
         """The last solution: where the next search starts."""
 
-    def solve(
-        self,
-        extra_a: dict[str, float] | None = None,
-        stretched: dict[str, float] | None = None,
-        only: set[str] | None = None,
-    ) -> Solution:
-        """Solve with `extra_a` (A, by load id) more, and pieces `stretched` by these factors.
+    @cached_property
+    def elements(self) -> dict[str, Conductor | FixedPiece | Load]:
+        """Every element by its id."""
+        return {e.id: e for e in (*self.craft.pieces, *self.craft.loads)}
 
-        With `only`, the solution tells the state of these pieces alone.
-        """
-        extra, stretched = extra_a or {}, stretched or {}
-        self.extra = np.array([extra.get(load.id, 0.0) for load in self.loads])
+    def solve(
+        self, extra_a: dict[str, float] | None = None, stretched: dict[str, float] | None = None
+    ) -> Solution:
+        """Solve with `extra_a` (A, by load id) more, and pieces `stretched` by these factors."""
+        self.extra = np.zeros(len(self.loads))
+        for i, load in enumerate(self.loads):
+            self.extra[i] = (extra_a or {}).get(load.id, 0.0)
         cold = self.cold
         if stretched:
-            cold = cold * np.array([stretched.get(p.id, 1.0) for p in self.pieces])
-        return self._solution(self._settle(cold), only)
+            cold = cold.copy()
+            for key, factor in stretched.items():
+                cold[self.places[key]] *= factor
+        self.last = self._settle(cold)
+        return self._solution(self.last)
+
+    def moment(self, starting: frozenset[str]) -> Solution:
+        """What the last solution becomes while these loads start, in place of the scenario's.
+
+        A start is over before a wire warms: every resistance stays as it was last.
+        """
+        assert self.last is not None, "a start is felt against what was solved before"
+        before, self.laws = self.laws, self._laws(starting)
+        try:
+            state = replace(self.last, x=self._newton(self.last.ohms))
+            return self._solution(state)
+        finally:
+            self.laws = before
+
+    def matrix(self) -> csc_array | Floats:
+        """The matrix of the linear part at 20 C, as it is factored: sparse where it is large."""
+        return _System(self, self.cold).base
 
     def _ends(self, pairs: list[tuple[str, str]]) -> Ints:
         ends = [(self.index[a], self.index[b]) for a, b in pairs]
@@ -179,34 +227,31 @@ class Network:
         self.free = np.ones(n, dtype=bool)
         self.free[grounds] = False
 
-    def _laws(self) -> LoadLaws:
+    def _laws(self, starting: frozenset[str]) -> LoadLaws:
         """A load outside every supply's loop only joins its two ends, as a resistor does."""
-        laws = laws_of(self.loads, self.craft.nominal_v)
-        starting = [
-            (load.start_multiple or 1.0) if load.id in self.scenario.starting else 1.0
-            for load in self.loads
-        ]
-        nominal = self.craft.nominal_v
-        rated = [rated_current_a(load, nominal) / nominal for load in self.loads]
-        scale = np.where(
-            self.supplied, laws.scale * np.array(starting), np.array(rated, dtype=float)
-        )
-        power = np.where(self.supplied, laws.power, 1.0)
-        return LoadLaws(scale, power, laws.knee_v)
+        times = np.ones(len(self.loads))
+        for i, load in enumerate(self.loads):
+            if load.id in starting:
+                times[i] = load.start_multiple or 1.0
+        scale, power = self.rated.scale * times, self.rated.power
+        if not self.supplied.all():
+            nominal = self.craft.nominal_v
+            rated = [rated_current_a(load, nominal) / nominal for load in self.loads]
+            scale = np.where(self.supplied, scale, np.array(rated, dtype=float))
+            power = np.where(self.supplied, power, 1.0)
+        return LoadLaws(scale, power, self.rated.knee_v)
 
     # Resistances
 
     def _cold(self) -> tuple[Floats, NDArray[np.bool_], Warmth]:
         """Each piece's ohms at 20 C, whether temperature changes them, and how warm it gets."""
-        ruled = [self.ruled.get(p.id, p.resistance_ohm) for p in self.pieces]
-        ohms = [
-            table_ohm(piece, self.tables) if own is None else own
-            for piece, own in zip(self.pieces, ruled, strict=True)
-        ]
-        warming = [
-            piece if own is None and isinstance(piece, Conductor) else None
-            for piece, own in zip(self.pieces, ruled, strict=True)
-        ]
+        ohms: list[float] = []
+        warming: list[Conductor | None] = []
+        of_table = TableOhms(self.tables)
+        for piece in self.pieces:
+            own = self.ruled.get(piece.id, piece.resistance_ohm)
+            ohms.append(of_table.of(piece) if own is None else own)
+            warming.append(piece if own is None and isinstance(piece, Conductor) else None)
         warms = np.array([wire is not None for wire in warming], dtype=bool)
         warmth = Warmth.of(warming, self.tables.conductors)
         return np.array(ohms, dtype=float), warms, warmth
@@ -226,7 +271,7 @@ class Network:
             if state.x.size and np.allclose(state.ohms, before, rtol=1e-13, atol=0):
                 return state
             state.x = self._newton(state.ohms)
-            currents = self._piece_currents(state)
+            currents = self.piece_currents(state)
             if not heating:
                 return state
         raise JobError(
@@ -237,12 +282,10 @@ class Network:
 
     def _newton(self, ohms: Floats) -> Floats:
         """The unknowns that satisfy every law; see the class of systems above."""
-        system = _System(self, ohms)
+        system = self._system(ohms)
         x, residual = self.near, np.inf
         if x is None or len(x) != system.size:
-            volts = np.full(len(self.loads), self.craft.nominal_v)
-            as_resistors = self.laws.scale * volts ** (self.laws.power - 1)
-            x = system.solve(as_resistors, np.zeros(len(self.loads)))
+            x = self._start(system)
         for _ in range(NEWTON_STEPS):
             volts = system.across_loads(x)
             slope = self.laws.slope(volts)
@@ -267,6 +310,27 @@ class Network:
             self._refuse_collapse(system, x)
             return x
         raise self._no_solution(system)
+
+    def _system(self, ohms: Floats) -> "_System":
+        """The equations of these resistances; the last ones, with what is factored, if they fit."""
+        if self.system is None or not np.array_equal(self.system.ohms, ohms):
+            self.system = _System(self, ohms)
+        self.system.laws, self.system.extra = self.laws, self.extra
+        return self.system
+
+    def _start(self, system: "_System") -> Floats:
+        """Where the search starts: the laws about the nominal voltage.
+
+        A load that holds its power stands in as a resistor: its own slope there, which is negative,
+        may be more than its loop can bear.
+        """
+        volts = np.full(len(self.loads), self.craft.nominal_v)
+        holds = self.laws.power < 0
+        slope = np.where(
+            holds, self.laws.scale * volts ** (self.laws.power - 1), self.laws.slope(volts)
+        )
+        offset = np.where(holds, 0.0, self.laws.current(volts) - slope * volts)
+        return system.solve(slope, offset)
 
     def _refuse_collapse(self, system: "_System", x: Floats) -> None:
         """A power-holding load that ended below its knee, on a live supply, has no solution."""
@@ -327,7 +391,8 @@ class Network:
 
     # Results
 
-    def _piece_currents(self, state: _State) -> Floats:
+    def piece_currents(self, state: _State) -> Floats:
+        """Currents (A) of the pieces, from start to end."""
         start, end = self.piece_ends
         unknown = _own_current(state.ohms)
         currents = np.zeros(len(state.ohms))
@@ -337,50 +402,51 @@ class Network:
         currents[unknown] = state.x[first : first + int(unknown.sum())]
         return currents
 
-    def _solution(self, state: _State, only: set[str] | None) -> Solution:
+    def _solution(self, state: _State) -> Solution:
         """The state in the craft's own words."""
         volts = state.x[: len(self.index)]
-        nodes = {
-            name: float(volts[i]) if self.connected[i] else None for name, i in self.index.items()
-        }
-        currents = self._piece_currents(state)
-        elements: dict[str, ElementState] = {}
-        solved = self.places
-        for piece in self.craft.pieces:
-            if only is not None and piece.id not in only:
-                continue
-            i = solved.get(piece.id)
-            drop = _difference(nodes, piece.start, piece.end)
-            if i is None:
-                elements[piece.id] = ElementState(0.0, drop, 0.0, None, None)
-                continue
-            current, ohm = float(currents[i]), float(state.ohms[i])
-            temperature = float(state.temperatures[i]) if isinstance(piece, Conductor) else None
-            exact = None if drop is None else current * ohm
-            elements[piece.id] = ElementState(current, exact, current**2 * ohm, ohm, temperature)
+        nodes: dict[str, float | None] = dict(zip(self.index, volts.tolist(), strict=True))
+        if not self.connected.all():
+            names = list(self.index)
+            nodes.update((names[i], None) for i in np.flatnonzero(~self.connected))
         across = volts[self.load_ends[0]] - volts[self.load_ends[1]]
-        drawn = dict(
-            zip(
-                (load.id for load in self.loads),
-                (self.laws.current(across) + self.extra).tolist(),
-                strict=True,
-            )
-        )
-        for load in self.craft.loads:
-            elements[load.id] = _load_state(load, drawn.get(load.id, 0.0), nodes)
         own = len(self.index) + int(_own_current(state.ohms).sum())
         source_ids = [s.id for s in self.craft.sources]
+        starved = np.abs(across) <= np.maximum(self.laws.knee_v, 1e-3 * self.craft.nominal_v)
         return Solution(
             self.scenario.id,
             nodes,
-            elements,
+            ElementStates(self.ids, _Teller(self, state, nodes, across).tell),
             dict(zip(source_ids, state.x[own:].tolist(), strict=True)),
-            frozenset(
-                load.id
-                for load, v, knee in zip(self.loads, across, self.laws.knee_v, strict=True)
-                if abs(v) <= max(knee, 1e-3 * self.craft.nominal_v)
-            ),
+            frozenset(self.loads[i].id for i in np.flatnonzero(starved)),
         )
+
+
+class _Teller:
+    """Tells the state of one element of a solved network at a time."""
+
+    def __init__(
+        self, circuit: Network, state: _State, nodes: dict[str, float | None], across: Floats
+    ) -> None:
+        self.circuit, self.nodes = circuit, nodes
+        self.currents = circuit.piece_currents(state).tolist()
+        self.ohms, self.temperatures = state.ohms.tolist(), state.temperatures.tolist()
+        drawn = (circuit.laws.current(across) + circuit.extra).tolist()
+        self.drawn = dict(zip((load.id for load in circuit.loads), drawn, strict=True))
+
+    def tell(self, key: str) -> ElementState:
+        """The state of the element of this id."""
+        element = self.circuit.elements[key]
+        if isinstance(element, Load):
+            return _load_state(element, self.drawn.get(key, 0.0), self.nodes)
+        drop = _difference(self.nodes, element.start, element.end)
+        i = self.circuit.places.get(key)
+        if i is None:
+            return ElementState(0.0, drop, 0.0, None, None)
+        current, ohm = self.currents[i], self.ohms[i]
+        temperature = self.temperatures[i] if isinstance(element, Conductor) else None
+        exact = None if drop is None else current * ohm
+        return ElementState(current, exact, current**2 * ohm, ohm, temperature)
 
 
 class _System:
@@ -391,6 +457,7 @@ class _System:
         unknown = _own_current(ohms)
         start, end = circuit.piece_ends
         own_start, own_end = start[unknown], end[unknown]
+        self.ohms = ohms
         self.ends = circuit.load_ends
         self.laws, self.extra = circuit.laws, circuit.extra
         conductance = 1 / ohms[~unknown]
@@ -409,6 +476,7 @@ class _System:
         self.free = np.concatenate([circuit.free, np.ones(len(branches), dtype=bool)])
         self.place = np.cumsum(self.free) - 1
         self.base = self._matrix(rows, cols, values)
+        self.factored: tuple[Floats, _Factors] | None = None
 
     def _matrix(self, rows: Ints, cols: Ints, values: Floats) -> csc_array | Floats:
         """These entries as a matrix of the free unknowns: dense while it is small."""
@@ -426,13 +494,9 @@ class _System:
         x = np.zeros(self.size)
         if not self.free.any():
             return x
-        matrix = self.base
-        if slope.any():
-            drawn = self._matrix(*_stamp(self.ends[0], self.ends[1], slope))
-            matrix = cast("csc_array | Floats", matrix + drawn)
         b = self._pulled(offset)
         try:
-            found = _factored_solve(matrix, b)
+            found = self._factors(slope).solve(b)
         except (np.linalg.LinAlgError, RuntimeError):
             found = np.full(len(b), np.nan)
         if not np.isfinite(found).all():
@@ -443,6 +507,16 @@ class _System:
             )
         x[self.free] = found
         return x
+
+    def _factors(self, slope: Floats) -> "_Factors":
+        """The matrix with these slopes at the loads, factored; the last ones are kept."""
+        if self.factored is None or not np.array_equal(self.factored[0], slope):
+            matrix = self.base
+            if slope.any():
+                drawn = self._matrix(*_stamp(self.ends[0], self.ends[1], slope))
+                matrix = cast("csc_array | Floats", matrix + drawn)
+            self.factored = slope.copy(), _Factors(matrix)
+        return self.factored[1]
 
     def _pulled(self, drawn: Floats) -> Floats:
         """The right-hand side of the free unknowns when the loads draw these currents."""
@@ -463,18 +537,24 @@ class _System:
         return float(np.abs(self.base @ x[self.free] - self._pulled(drawn)).max(initial=0.0))
 
 
-def _factored_solve(matrix: csc_array | Floats, b: Floats) -> Floats:
-    """Solve, with one step of iterative refinement. Raises or gives NaN if singular."""
-    if isinstance(matrix, np.ndarray):
-        factors, pivots, singular = dgetrf(matrix)
-        if singular:
-            raise np.linalg.LinAlgError
-        found: Floats = dgetrs(factors, pivots, b)[0]
-        rest: Floats = dgetrs(factors, pivots, b - matrix @ found)[0]
-        return found + rest
-    sparse = splu(matrix)
-    found = sparse.solve(b)
-    return found + sparse.solve(b - matrix @ found)
+class _Factors:
+    """A factored matrix. Raises LinAlgError or RuntimeError, or later gives NaN, if it is singular."""
+
+    def __init__(self, matrix: csc_array | Floats) -> None:
+        self.matrix = matrix
+        self.once: Callable[[Floats], Floats]
+        if isinstance(matrix, np.ndarray):
+            factors, pivots, singular = dgetrf(matrix)
+            if singular:
+                raise np.linalg.LinAlgError
+            self.once = lambda b: dgetrs(factors, pivots, b)[0]
+        else:
+            self.once = splu(matrix).solve
+
+    def solve(self, b: Floats) -> Floats:
+        """The solution for this right-hand side, with one step of iterative refinement."""
+        found = self.once(b)
+        return found + self.once(b - self.matrix @ found)
 
 
 def _own_current(ohms: Floats) -> NDArray[np.bool_]:
@@ -497,12 +577,12 @@ def _parts(ends: Ints, n: int) -> NDArray[np.int32]:
     return labels
 
 
-def _difference(nodes: dict[str, float | None], start: str, end: str) -> float | None:
+def _difference(nodes: Mapping[str, float | None], start: str, end: str) -> float | None:
     first, second = nodes[start], nodes[end]
     return None if first is None or second is None else first - second
 
 
-def _load_state(load: Load, current: float, nodes: dict[str, float | None]) -> ElementState:
+def _load_state(load: Load, current: float, nodes: Mapping[str, float | None]) -> ElementState:
     drop = _difference(nodes, load.start, load.end)
     ohm = drop / current if drop is not None and current else None
     return ElementState(current, drop, current * (drop or 0.0), ohm, None)

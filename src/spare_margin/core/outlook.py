@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
-from .budget import RunBudget, run_budgets
+from .budget import RunBudget, run_budgets, spare_v
 from .errors import NoSolution
 from .limits import Limits
 from .network import Network, Solution
@@ -24,7 +24,10 @@ class ScenarioState:
 
 @dataclass(frozen=True, slots=True)
 class Worst:
-    """The scenario in which a run has least spare. `budget` is None where its load stalls."""
+    """The scenario in which a run has least spare. `budget` is None where its load stalls.
+
+    The budget is that of the run alone: what other runs allow a shared piece does not count in it.
+    """
 
     scenario: Scenario
     spare_v: float
@@ -71,16 +74,23 @@ def worst_scenarios(
 ) -> dict[str, Worst]:
     """For each run (by load id), the scenario with least spare among those in which it is on."""
     out: dict[str, Worst] = {}
+    found: dict[str, tuple[float, ScenarioState]] = {}
     for state in states:
         scenario = state.scenario
         for named in state.stalled:
             if named.load_id in runs:
                 out[named.load_id] = Worst(scenario, float("-inf"), None)
-        on = {key: run for key, run in runs.items() if key in state.scenario.on}
-        for key, budget in run_budgets(craft, on, state.solution, limits, tables).items():
-            held = out.get(key)
-            if budget.current_a and (held is None or budget.spare_v < held.spare_v):
-                out[key] = Worst(scenario, budget.spare_v, budget)
+        for key, run in runs.items():
+            if key not in scenario.on or not state.solution.elements[key].current_a:
+                continue
+            spare = spare_v(run, state.solution, limits.ceilings(run.load, craft.nominal_v))
+            held = found.get(key)
+            if held is None or spare < held[0]:
+                found[key] = spare, state
+    for key, (spare, state) in found.items():
+        if key not in out:
+            one = run_budgets(craft, {key: runs[key]}, state.solution, limits, tables)
+            out[key] = Worst(state.scenario, spare, one[key])
     return out
 
 
@@ -98,12 +108,21 @@ def starts(craft: Craft, scenario: Scenario, tables: Tables) -> list[Start]:
     for motor in on:
         if (motor.start_multiple or 1.0) <= 1.0:
             continue
-        moment = solved_scenario(
-            craft, replace(state.scenario, starting=frozenset({motor.id})), tables
-        )
-        lost = {named.load_id for named in moment.stalled}
+        solution, lost = _moment(craft, state, motor, tables)
         for load in on:
-            volts = abs(moment.solution.volts(load.start, load.end) or 0.0)
+            volts = abs(solution.volts(load.start, load.end) or 0.0)
             gone = load.id in lost or drops_out(load, volts)
             out.append(Start(motor, load, abs(running[load.id]), volts, gone))
     return out
+
+
+def _moment(
+    craft: Craft, state: ScenarioState, motor: Load, tables: Tables
+) -> tuple[Solution, set[str]]:
+    """The craft while a motor starts, and the loads that stall meanwhile."""
+    starting = frozenset({motor.id})
+    try:
+        return state.network.moment(starting), set()
+    except NoSolution:
+        moment = solved_scenario(craft, replace(state.scenario, starting=starting), tables)
+        return moment.solution, {named.load_id for named in moment.stalled}

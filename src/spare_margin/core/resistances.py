@@ -3,23 +3,35 @@
 from .conductors import cold_ohm
 from .errors import JobError
 from .fixed_pieces import expected
-from .pieces import Conductor, Craft, FixedPiece
+from .pieces import Conductor, Craft, FixedPiece, Size
 from .tables import Tables
 
 
-def table_ohm(piece: Conductor | FixedPiece, tables: Tables) -> float:
-    """Ohms at 20 C of a piece without a resistance of its own. JobError where nothing gives one."""
-    try:
-        if isinstance(piece, Conductor):
-            return cold_ohm(piece, tables.conductors)
-        return expected(piece, tables.fixed).good_ohm
-    except KeyError as missing:
-        raise JobError(f"elements.{piece.id}", f"has no resistance: {missing}") from None
+class TableOhms:
+    """Ohms at 20 C by the tables; each row is looked up once for all pieces of one sort."""
+
+    def __init__(self, tables: Tables) -> None:
+        self.tables = tables
+        self._sizes: dict[Size, float] = {}
+
+    def of(self, piece: Conductor | FixedPiece) -> float:
+        """Ohms of a piece without a resistance of its own. JobError where nothing gives one."""
+        try:
+            if isinstance(piece, FixedPiece):
+                return expected(piece, self.tables.fixed).good_ohm
+            if piece.ohm_per_m is not None or piece.size is None:
+                return cold_ohm(piece, self.tables.conductors)
+            per_m = self._sizes.get(piece.size)
+            if per_m is None:
+                per_m = self._sizes[piece.size] = self.tables.conductors.rows[piece.size].ohm_per_m
+            return per_m * piece.length_m
+        except KeyError as missing:
+            raise JobError(f"elements.{piece.id}", f"has no resistance: {missing}") from None
 
 
 def closed_ohms(craft: Craft, tables: Tables) -> dict[str, float]:
     """Ohms at 20 C of every piece, by id, contacts closed: tells main ways from ways beside."""
+    of_table = TableOhms(tables)
     return {
-        p.id: table_ohm(p, tables) if p.resistance_ohm is None else p.resistance_ohm
-        for p in craft.pieces
+        p.id: of_table.of(p) if p.resistance_ohm is None else p.resistance_ohm for p in craft.pieces
     }

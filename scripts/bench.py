@@ -1,0 +1,221 @@
+"""Prints what speed is felt, as ratios within one run on this machine; see docs/performance.md."""
+
+import json
+import socket
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from scipy.sparse.linalg import splu
+
+from spare_margin.core.drawing import drawn
+from spare_margin.core.jobs import Job, Revision
+from spare_margin.core.network import Network
+from spare_margin.core.new_craft import new_craft
+from spare_margin.core.pieces import (
+    Conductor,
+    Craft,
+    FixedPiece,
+    Load,
+    Scenario,
+    Size,
+    TestPoint,
+)
+from spare_margin.data.shelves import shipped_tables
+from spare_margin.exchange.job_file import ReadJob, write_job
+from spare_margin.exchange.run_line import read_line
+
+TABLES = shipped_tables()
+
+
+def median(act: Callable[[], object], times: int = 9) -> float:
+    """Seconds of the middle one of several runs, after one that does not count."""
+    act()
+    took = []
+    for _ in range(times):
+        start = time.perf_counter()
+        act()
+        took.append(time.perf_counter() - start)
+    return statistics.median(took)
+
+
+def generated(pieces: int) -> Craft:
+    """A craft of about so many pieces: a main feed along which panels stand, ten runs on each."""
+    wire = {"size": Size("mm2", "2.5"), "insulation_c": 105.0}
+    points, made, loads = {"live", "back"}, [], []
+
+    def joined(kind: str, start: str, end: str, side: str, metres: float = 0.0) -> None:
+        points.update((start, end))
+        key = f"e{len(made)}"
+        if kind == "wire":
+            made.append(
+                Conductor(id=key, start=start, end=end, side=side, length_m=metres, **wire)  # type: ignore[arg-type]
+            )
+        else:
+            made.append(
+                FixedPiece(id=key, start=start, end=end, side=side, kind="joint", style=kind)  # type: ignore[arg-type]
+            )
+
+    number, feed, back = 0, "live", "back"
+    while len(made) < pieces:
+        if number % 10 == 0:
+            panel, bus = f"panel{number}", f"bus{number}"
+            joined("post clamp", feed, f"{panel}c", "feed")
+            joined("wire", f"{panel}c", panel, "feed", 0.01)
+            joined("wire", bus, back, "return", 0.01)
+            feed, back = panel, bus
+        at = f"r{number}"
+        joined("pin", feed, f"{at}a", "feed")
+        joined("wire", f"{at}a", f"{at}b", "feed", 2.0 + number % 7)
+        joined("pin", f"{at}b", f"{at}+", "feed")
+        points.update((f"{at}+", f"{at}-"))
+        loads.append(
+            Load(
+                id=f"l{number}", start=f"{at}+", end=f"{at}-", name=f"Load {number}",
+                behaviour="constant_current", current_a=0.002,
+            )
+        )  # fmt: skip
+        joined("pin", f"{at}-", f"{at}c", "return")
+        joined("wire", f"{at}c", back, "return", 2.0 + number % 5)
+        number += 1
+    craft = new_craft("boat", 12.0, "none", "agm", clamps=False)
+    on = frozenset(load.id for load in loads)
+    scenario = Scenario(id="on", name="All on", on=on, ambient_c=25.0)
+    return replace(
+        craft,
+        points=tuple(TestPoint(id=p) for p in sorted(points)),
+        pieces=tuple(made),
+        loads=tuple(loads),
+        scenarios=(scenario,),
+    )
+
+
+def solving() -> None:
+    """Whole solves of crafts of many sizes, the large one against SciPy's factorisation alone."""
+    print("Whole solve, from the drawing to every current and volt")
+    for pieces in (10, 100, 1000, 5000, 10000):
+        craft = generated(pieces)
+        scenario = craft.scenario()
+        took = median(lambda c=craft, s=scenario: Network(c, s, TABLES).solve())  # type: ignore[misc]
+        line = f"  {pieces:6d} pieces  {took * 1000:8.1f} ms  {took / pieces * 1e6:6.1f} us a piece"
+        if pieces == 5000:
+            network = Network(craft, scenario, TABLES)
+            prepared = median(lambda n=network: (setattr(n, "system", None), n.solve()))  # type: ignore[misc]
+            matrix = network.matrix()
+            factored = median(lambda m=matrix: splu(m))  # type: ignore[misc]
+            line += (
+                f"  {took / factored:5.1f} x SciPy's factorisation ({factored * 1000:.1f} ms); "
+                f"{prepared / factored:.1f} x once laid out"
+            )
+        print(line)
+
+
+PANEL = (
+    "isolator > 50 mm2 3 m 105 \u00b0C [Panel] > fuse 5 > panel switch > 1.5 mm2 3 m > pin > "
+    'motor "Fan 0" 0.8 A x3 > pin > 1.5 mm2 3 m > ring [Bus] > 50 mm2 3 m 105 \u00b0C'
+)
+
+
+def forty_runs() -> dict[str, Any]:
+    """A job file of a craft of 40 runs off one panel."""
+    craft = new_craft("boat", 12.0, "none", "agm", 200.0)
+    for i in range(40):
+        text = PANEL if i == 0 else (
+            f"[Panel] > fuse 5 > panel switch > 1.5 mm2 {3 + i / 10} m > pin > "
+            f'motor "Fan {i}" 0.8 A x3 > pin > 1.5 mm2 3 m > ring [Bus]'
+        )  # fmt: skip
+        read = read_line(text, craft, TABLES)
+        assert read.line is not None, read.errors
+        craft, _ = drawn(craft, read.line)
+    first = Revision(
+        id="as-found", stage="as_found", parent=None, summary="Drawn", craft=craft,
+        made_at="2026-05-26T08:00:00Z",
+    )  # fmt: skip
+    return write_job(ReadJob(Job(id="", title="Forty runs"), (first,), ()))
+
+
+class Served:
+    """The application served by its own command, and asked over HTTP."""
+
+    def __init__(self, database: Path) -> None:
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        command = [Path(sys.executable).with_name("spare-margin"), "serve"]
+        more = ["--port", str(self.port), "--database", str(database)]
+        self.process = subprocess.Popen([*map(str, command), *more], stdout=subprocess.DEVNULL)
+
+    def ask(self, path: str, body: object = None) -> Any:
+        """The answer to a request, as bytes."""
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(
+            f"http://127.0.0.1:{self.port}{path}", data, {"Content-Type": "application/json"}
+        )
+        with urllib.request.urlopen(request) as answer:
+            return answer.read()
+
+    def wait(self) -> None:
+        """Until it answers."""
+        while True:
+            try:
+                self.ask("/")
+                return
+            except OSError:
+                time.sleep(0.02)
+
+
+def serving() -> None:
+    """Cold start, and an edit in a craft of 40 runs against a bare answer of the same server."""
+    with tempfile.TemporaryDirectory() as folder:
+        start = time.perf_counter()
+        served = Served(Path(folder) / "bench.sqlite3")
+        try:
+            served.wait()
+            print(f"Cold start to the first page  {(time.perf_counter() - start) * 1000:.0f} ms")
+            made = json.loads(served.ask("/api/v1/jobs", forty_runs()))["id"]
+            job = f"/api/v1/jobs/{made}"
+            sheet = json.loads(served.ask(f"{job}/sheet"))
+            wire = next(c["id"] for c in sheet["run"]["columns"] if c["spec"].startswith("1.5"))
+            lengths = iter(range(1, 1000))
+
+            def edit(keep: bool) -> None:
+                nonlocal sheet
+                body = {
+                    "stage": "as_found", "revision": sheet["revision"], "element": wire,
+                    "edit": {"length": f"{3 + next(lengths) / 100} m"}, "keep": keep,
+                    "view": {"run": sheet["run"]["load"]["id"]},
+                }  # fmt: skip
+                answer = json.loads(served.ask(f"{job}/changes", body))
+                if keep:
+                    sheet = answer
+
+            bare = median(lambda: served.ask("/api/v1/settings"), 21)
+            print(
+                f"One run edited in a craft of 40, over HTTP (a bare answer: {bare * 1000:.1f} ms)"
+            )
+            for name, act in (
+                ("as typed, not kept", lambda: edit(False)),
+                ("kept", lambda: edit(True)),
+                ("the sheet read", lambda: served.ask(f"{job}/sheet")),
+                ("the craft read", lambda: served.ask(f"{job}/craft")),
+            ):
+                took = median(act, 21)
+                above = (took - bare) * 1000
+                print(
+                    f"  {name:20s}  {took * 1000:6.1f} ms  {took / bare:5.1f} x bare  +{above:.1f} ms"
+                )
+        finally:
+            served.process.terminate()
+            served.process.wait()
+
+
+if __name__ == "__main__":
+    solving()
+    serving()
