@@ -44,12 +44,12 @@ def bring_in(page: Page) -> None:
 
 def type_a_run(page: Page) -> None:
     """A run half typed, with a size that there is not."""
-    page.get_by_role("combobox").first.fill(
+    page.get_by_label("one more run, as one line").fill(
         '[Panel bar] > fuse 5 > 1.5 mm2 3 m > pin > load "Dial" 0.5 A > 1.7 mm2 3 m > [Re'
     )
-    page.get_by_role("combobox").first.press("End")
-    page.get_by_role("combobox").first.press_sequentially("t")
-    page.get_by_role("option").first.wait_for()
+    page.get_by_label("one more run, as one line").press("End")
+    page.get_by_label("one more run, as one line").press_sequentially("t")
+    page.get_by_label("What could stand here").wait_for()
 
 
 def side_by_side(page: Page) -> None:
