@@ -29,7 +29,7 @@ def test_a_craft_from_nothing_by_keyboard_alone(page: Page) -> None:
     page.get_by_role("button", name="Draw up a new job").focus()
     page.keyboard.press("Enter")
     page.keyboard.type("Yawl Teasel")
-    for _ in range(4):
+    for _ in range(5):
         page.keyboard.press("Tab")
     page.keyboard.type("110 Ah")
     page.keyboard.press("Enter")

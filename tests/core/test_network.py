@@ -268,3 +268,24 @@ def test_more_resistance_in_the_main_feed_never_helps(document: Document, factor
         assert was is not None
         assert now is not None
         assert now <= was + 1e-9
+
+
+@pytest.mark.parametrize("metres", [12, 12.5, 13, 13.5, 14, 16, 20, 40, 400])
+@pytest.mark.parametrize("size", ["0.75", "2.5"])
+def test_a_loop_too_long_for_its_current_still_has_a_state(metres: float, size: str) -> None:
+    """A load that holds 19 A where the loop cannot carry them gives up below its knee."""
+    document = job_document(
+        [
+            wire("w", "b+", "l+", length_m=metres, mm2=size),
+            load("l", current_a=19.0, behaviour="constant_current"),
+            wire("r", "l-", "b-", "return", length_m=metres, mm2=size),
+        ]
+    )
+    craft = craft_of(document)
+    solution = solve(craft, craft.scenario(), shipped_tables())
+    volts, amps = solution.elements["l"].drop_v, solution.elements["l"].current_a
+    assert volts is not None
+    ohm = 0.01 + sum(solution.elements[k].resistance_ohm or 0 for k in ("w", "r"))
+    assert volts == pytest.approx(12.6 - amps * ohm, abs=1e-6)
+    knee = 0.04 * 12
+    assert amps == pytest.approx(19.0 if volts >= knee else 19.0 * volts / knee)

@@ -527,7 +527,7 @@ export interface paths {
         /** The workshop's settings. */
         get: operations["shelves_read_settings_settings_get"];
         put?: never;
-        /** Keep the workshop's settings. */
+        /** Keep some of the workshop's settings. */
         post: operations["shelves_keep_settings_settings_post"];
         delete?: never;
         options?: never;
@@ -2537,56 +2537,50 @@ export interface components {
             meters: string[];
         };
         /**
-         * Settings
-         * @description The workshop's units and words; see exchange.units for what each does.
+         * SettingsChange
+         * @description Some of the settings; those that are not given stay as they are.
          */
-        Settings: {
+        SettingsChange: {
             /**
              * Workshop
-             * @default
+             * @default null
              */
-            workshop: string;
+            workshop: string | null;
             /**
              * Length
-             * @default m
-             * @enum {string}
+             * @default null
              */
-            length: "m" | "ft";
+            length: ("m" | "ft") | null;
             /**
              * Size
-             * @default mm2
-             * @enum {string}
+             * @default null
              */
-            size: "mm2" | "awg";
+            size: ("mm2" | "awg") | null;
             /**
              * Temperature
-             * @default C
-             * @enum {string}
+             * @default null
              */
-            temperature: "C" | "F";
+            temperature: ("C" | "F") | null;
             /**
              * Volts
-             * @default V
-             * @enum {string}
+             * @default null
              */
-            volts: "V" | "mV";
+            volts: ("V" | "mV") | null;
             /**
              * Comma
-             * @default no
-             * @enum {string}
+             * @default null
              */
-            comma: "yes" | "no";
+            comma: ("yes" | "no") | null;
             /**
              * Back Word
-             * @default return
-             * @enum {string}
+             * @default null
              */
-            back_word: "return" | "ground" | "earth" | "negative";
+            back_word: ("return" | "ground" | "earth" | "negative") | null;
             /**
              * Meter
-             * @default Workshop multimeter
+             * @default null
              */
-            meter: string;
+            meter: string | null;
         };
     };
     responses: never;
@@ -3971,7 +3965,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Settings"];
+                "application/json": components["schemas"]["SettingsChange"];
             };
         };
         responses: {

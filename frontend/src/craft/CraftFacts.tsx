@@ -1,12 +1,13 @@
 import { useState } from "react";
-import { sentence } from "../api/client";
+import { type Schema, sentence } from "../api/client";
 import { type Craft, useDetails } from "../api/craft";
 import { Button } from "../ui/Button";
 import { useSay } from "../ui/Notices";
 import { OverSheet } from "../ui/Sheet";
 import { Pick, TextField } from "../ui/TextField";
 import { wrongElsewhere, wrongWith } from "../ui/wrong";
-import { CRAFTS, NOMINALS, POLARITIES } from "./words";
+import { ComplaintFields, CraftFields } from "./JobFields";
+import { POLARITIES } from "./words";
 
 /** What is complained of, what the craft is, which limits it is held to. */
 export function CraftFacts({ craft }: { craft: Craft }) {
@@ -73,7 +74,7 @@ function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
     nominal_v: craft.nominal_v as 12 | 24 | 48,
     polarity: craft.polarity,
   });
-  const set = (more: Partial<typeof said>) => setSaid((now) => ({ ...now, ...more }));
+  const set = (more: Partial<Schema["NewJob"]>) => setSaid((now) => ({ ...now, ...more }));
   return (
     <OverSheet open onClose={onClose} title="The job and its craft">
       <form
@@ -90,37 +91,11 @@ function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
           onChange={(title) => set({ title })}
           wrong={wrongWith(details.error, "title")}
         />
-        <TextField
-          className="col-span-2"
-          label="complaint: what is wrong"
-          long
-          value={said.complaint}
-          onChange={(complaint) => set({ complaint })}
-        />
-        <TextField label="when" value={said.when} onChange={(when) => set({ when })} />
-        <TextField
-          label="under which conditions"
-          value={said.conditions}
-          onChange={(conditions) => set({ conditions })}
-        />
-        <Pick
-          label="craft"
-          value={said.craft}
-          choices={CRAFTS}
-          onPick={(v) => set({ craft: v as Craft["craft"] })}
-        />
-        <Pick
-          label="nominal (the sources' volts go with it)"
-          value={String(said.nominal_v)}
-          choices={NOMINALS}
-          onPick={(v) => set({ nominal_v: Number(v) as 12 | 24 | 48 })}
-        />
-        <Pick
-          label="polarity"
-          value={said.polarity}
-          choices={POLARITIES}
-          onPick={(v) => set({ polarity: v as Craft["polarity"] })}
-        />
+        <ComplaintFields said={said} set={set} />
+        <CraftFields said={said} set={set} />
+        <p className="self-end text-[13px] text-soft">
+          With the nominal voltage the sources' volts change in proportion.
+        </p>
         {wrongElsewhere(details.error, FIELDS) && (
           <p role="alert" className="col-span-2 text-over">
             {wrongElsewhere(details.error, FIELDS)}

@@ -1,4 +1,4 @@
-import { ArrowLeft, Redo2, Undo2 } from "lucide-react";
+import { ArrowLeft } from "lucide-react";
 import { useCallback, useEffect } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../api/client";
@@ -6,6 +6,7 @@ import { type Craft, useCraft, useCraftStep } from "../api/craft";
 import { Button } from "../ui/Button";
 import { useSay } from "../ui/Notices";
 import { ThemeButton } from "../ui/ThemeButton";
+import { UndoRedo } from "../ui/UndoRedo";
 import { AddRun } from "./AddRun";
 import { Copper, Helps, Starts } from "./Asides";
 import { CraftFacts } from "./CraftFacts";
@@ -165,26 +166,5 @@ function Steps({ craft }: { craft: Craft }) {
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, [step]);
-  return (
-    <span className="flex">
-      <Button
-        tone="quiet"
-        aria-label="Undo"
-        title="Undo (Ctrl Z)"
-        disabled={!craft.can_undo}
-        onClick={() => step("undo")}
-      >
-        <Undo2 size={17} aria-hidden />
-      </Button>
-      <Button
-        tone="quiet"
-        aria-label="Redo"
-        title="Redo (Ctrl Shift Z)"
-        disabled={!craft.can_redo}
-        onClick={() => step("redo")}
-      >
-        <Redo2 size={17} aria-hidden />
-      </Button>
-    </span>
-  );
+  return <UndoRedo canUndo={craft.can_undo} canRedo={craft.can_redo} onStep={step} />;
 }

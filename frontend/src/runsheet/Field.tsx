@@ -82,34 +82,3 @@ export function Field({ label, value, hint, list, onWonder, onKeep }: Props) {
     </div>
   );
 }
-
-interface ChoiceProps {
-  label: string;
-  value: string;
-  choices: [string, string][];
-  onPick: (value: string) => void;
-}
-
-/** One of a few: a plain select, which every phone and keyboard knows how to open. */
-export function Choice({ label, value, choices, onPick }: ChoiceProps) {
-  const id = useId();
-  return (
-    <div className="flex flex-col">
-      <label htmlFor={id} className="text-[13px] text-soft">
-        {label}
-      </label>
-      <select
-        id={id}
-        value={value}
-        onChange={(e) => onPick(e.target.value)}
-        className="min-h-11 rounded border border-rule bg-plate px-1.5 lg:min-h-8"
-      >
-        {choices.map(([key, name]) => (
-          <option key={key} value={key}>
-            {name}
-          </option>
-        ))}
-      </select>
-    </div>
-  );
-}

@@ -3,10 +3,11 @@ import { useState } from "react";
 import type { Column, Edit, Schema } from "../api/client";
 import { useChoices } from "../api/sheet";
 import { Button } from "../ui/Button";
+import { Pick } from "../ui/TextField";
 import { volts } from "../units/format";
 import { ColumnActions } from "./ColumnActions";
 import { useDesk } from "./desk";
-import { Choice, Field } from "./Field";
+import { Field } from "./Field";
 import { WhatIf } from "./WhatIf";
 import { Working } from "./Working";
 
@@ -59,7 +60,7 @@ function PieceInspector({ column }: { column: Column }) {
         </p>
       </div>
       <div className="grid grid-cols-2 gap-x-2 gap-y-1.5 sm:grid-cols-[repeat(auto-fill,minmax(112px,1fr))]">
-        <Choice
+        <Pick
           label="kind"
           value={form.kind}
           choices={KINDS}
@@ -91,7 +92,7 @@ function PieceInspector({ column }: { column: Column }) {
           </>
         )}
         {styles.length > 0 && (
-          <Choice
+          <Pick
             label="style"
             value={form.style}
             choices={[["", "not said"], ...styles.map((s): [string, string] => [s, s])]}
@@ -291,7 +292,7 @@ function LoadInspector() {
     <section aria-label={`${load.name}: figures`}>
       <h2 className="mb-1 text-[15px] font-bold">{load.name}</h2>
       <div className="grid grid-cols-2 gap-x-2 gap-y-1.5 sm:grid-cols-[repeat(auto-fill,minmax(112px,1fr))]">
-        <Choice
+        <Pick
           label="draws"
           value={form.behaviour}
           choices={LAWS}
@@ -304,7 +305,7 @@ function LoadInspector() {
         )}
         <Field label="works down to" value={form.least} hint="not known" {...fields("least")} />
         <Field label="starts at ×" value={form.start} hint="1" {...fields("start")} />
-        <Choice
+        <Pick
           label="duty"
           value={form.duty}
           choices={DUTIES}

@@ -1,6 +1,7 @@
-import { Check, Redo2, Undo2 } from "lucide-react";
+import { Check } from "lucide-react";
 import type { Stage } from "../api/client";
 import { Button } from "../ui/Button";
+import { UndoRedo } from "../ui/UndoRedo";
 import { useDesk } from "./desk";
 
 const NAMES: Record<Stage, string> = {
@@ -36,26 +37,7 @@ export function StageTabs() {
           <Check size={16} aria-hidden /> Repair done
         </Button>
       )}
-      <span className="flex">
-        <Button
-          tone="quiet"
-          aria-label="Undo"
-          title="Undo (Ctrl Z)"
-          disabled={!sheet.can_undo}
-          onClick={() => step("undo")}
-        >
-          <Undo2 size={17} aria-hidden />
-        </Button>
-        <Button
-          tone="quiet"
-          aria-label="Redo"
-          title="Redo (Ctrl Shift Z)"
-          disabled={!sheet.can_redo}
-          onClick={() => step("redo")}
-        >
-          <Redo2 size={17} aria-hidden />
-        </Button>
-      </span>
+      <UndoRedo canUndo={sheet.can_undo} canRedo={sheet.can_redo} onStep={step} />
     </div>
   );
 }

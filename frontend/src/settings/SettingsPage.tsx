@@ -98,10 +98,7 @@ function Form({ settings }: { settings: Settings }) {
   const [workshop, setWorkshop] = useState(settings.workshop ?? "");
   const [theme, setTheme] = useState<Theme>(storedTheme);
   const keep = useMutation({
-    mutationFn: (more: Partial<Settings>) => {
-      const { meters: _, ...rest } = { ...settings, ...more };
-      return call<Settings>("/settings", rest);
-    },
+    mutationFn: (more: Partial<Settings>) => call<Settings>("/settings", more),
     onSuccess: (now) => {
       queries.setQueryData(["settings"], now);
       say("Kept.");

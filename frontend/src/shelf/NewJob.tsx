@@ -2,7 +2,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { call, type Schema } from "../api/client";
-import { BATTERIES, CRAFTS, NOMINALS, POLARITIES } from "../craft/words";
+import { ComplaintFields, CraftFields } from "../craft/JobFields";
+import { BATTERIES } from "../craft/words";
 import { Button } from "../ui/Button";
 import { OverSheet } from "../ui/Sheet";
 import { Pick, TextField } from "../ui/TextField";
@@ -61,18 +62,7 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
           wrong={wrongWith(make.error, "title")}
           autoFocus
         />
-        <Pick
-          label="craft"
-          value={asked.craft}
-          choices={CRAFTS}
-          onPick={(v) => set({ craft: v as Asked["craft"] })}
-        />
-        <Pick
-          label="nominal"
-          value={String(asked.nominal_v)}
-          choices={NOMINALS}
-          onPick={(v) => set({ nominal_v: Number(v) as Asked["nominal_v"] })}
-        />
+        <CraftFields said={asked} set={set} />
         <Pick
           label="battery"
           value={asked.battery}
@@ -87,12 +77,6 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
           onChange={(capacity) => set({ capacity })}
           wrong={wrongWith(make.error, "capacity")}
         />
-        <Pick
-          label="polarity"
-          value={asked.polarity}
-          choices={POLARITIES}
-          onPick={(v) => set({ polarity: v as Asked["polarity"] })}
-        />
         <label className="flex min-h-11 items-center gap-2 self-end">
           <input
             type="checkbox"
@@ -101,20 +85,7 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
           />
           draw the clamps on the posts
         </label>
-        <TextField
-          className="col-span-2"
-          label="complaint: what is wrong"
-          long
-          value={asked.complaint ?? ""}
-          onChange={(complaint) => set({ complaint })}
-        />
-        <TextField label="when" value={asked.when ?? ""} onChange={(when) => set({ when })} />
-        <TextField
-          label="under which conditions"
-          hint="cold, other loads on, shaken …"
-          value={asked.conditions ?? ""}
-          onChange={(conditions) => set({ conditions })}
-        />
+        <ComplaintFields said={asked} set={set} />
         {wrongElsewhere(make.error, FIELDS) && (
           <p role="alert" className="col-span-2 text-over">
             {wrongElsewhere(make.error, FIELDS)}

@@ -1,4 +1,4 @@
-import { type ReactNode, useId } from "react";
+import { useId } from "react";
 
 interface Props {
   label: string;
@@ -51,7 +51,7 @@ export function TextField({
           {...shared}
           // biome-ignore lint/a11y/noAutofocus: the first field of a form just opened
           autoFocus={autoFocus}
-          className={`${shared.className} min-h-11 lg:min-h-9`}
+          className={`${shared.className} min-h-11 lg:min-h-8`}
           onChange={(e) => onChange(e.target.value)}
         />
       )}
@@ -69,7 +69,6 @@ interface PickProps {
   value: string;
   choices: readonly (readonly [string, string])[];
   onPick: (value: string) => void;
-  children?: ReactNode;
   className?: string;
 }
 
@@ -85,7 +84,7 @@ export function Pick({ label, value, choices, onPick, className = "" }: PickProp
         id={id}
         value={value}
         onChange={(e) => onPick(e.target.value)}
-        className="min-h-11 rounded border border-rule bg-plate px-1.5 lg:min-h-9"
+        className="min-h-11 rounded border border-rule bg-plate px-1.5 lg:min-h-8"
       >
         {choices.map(([key, name]) => (
           <option key={key} value={key}>

@@ -283,9 +283,10 @@ class Network:
     def _newton(self, ohms: Floats) -> Floats:
         """The unknowns that satisfy every law; see the class of systems above."""
         system = self._system(ohms)
-        x, residual = self.near, np.inf
+        x = self.near
         if x is None or len(x) != system.size:
             x = self._start(system)
+        residual = system.imbalance(x)
         for _ in range(NEWTON_STEPS):
             volts = system.across_loads(x)
             slope = self.laws.slope(volts)
@@ -295,7 +296,8 @@ class Network:
             while True:
                 trial = x + share * step
                 error = system.imbalance(trial)
-                if error <= residual or error < 1e-9 or share < 1e-4:
+                # A step must gain, in proportion to its share: two states may else swap for ever.
+                if error <= residual * (1 - 1e-3 * share) or error < 1e-9 or share < 1e-4:
                     break
                 share /= 2
             x, residual = trial, error

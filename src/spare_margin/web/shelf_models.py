@@ -94,6 +94,19 @@ class Settings(Model):
     meter: Annotated[str, Field(max_length=200)] = "Workshop multimeter"
 
 
+class SettingsChange(Model):
+    """Some of the settings; those that are not given stay as they are."""
+
+    workshop: Annotated[str, Field(max_length=120)] | None = None
+    length: Literal["m", "ft"] | None = None
+    size: Literal["mm2", "awg"] | None = None
+    temperature: Literal["C", "F"] | None = None
+    volts: Literal["V", "mV"] | None = None
+    comma: Literal["yes", "no"] | None = None
+    back_word: Literal["return", "ground", "earth", "negative"] | None = None
+    meter: Annotated[str, Field(max_length=200)] | None = None
+
+
 class SettingsOut(Settings):
     """The settings, and the meters there are to choose from."""
 

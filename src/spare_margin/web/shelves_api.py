@@ -21,6 +21,7 @@ from .shelf_models import (
     KeptRows,
     RowTyped,
     Settings,
+    SettingsChange,
     SettingsOut,
     ShelfColumn,
     ShelfOfRows,
@@ -233,11 +234,13 @@ def _settings_out() -> SettingsOut:
 
 
 @shelves_api.post("/settings", responses={200: SettingsOut})
-def keep_settings(body: Settings) -> dict[str, object]:
-    """Keep the workshop's settings."""
-    if body.meter not in tables().meters:
+def keep_settings(body: SettingsChange) -> dict[str, object]:
+    """Keep some of the workshop's settings."""
+    if body.meter is not None and body.meter not in tables().meters:
         raise JobError("meter", f"there is no {body.meter}", ", ".join(tables().meters))
-    said = body.model_dump() | {"workshop": " ".join(body.workshop.split())}
+    said = body.model_dump(exclude_none=True)
+    if body.workshop is not None:
+        said["workshop"] = " ".join(body.workshop.split())
     store.keep_settings(connection(), said)
     forget()
     return _settings_out().model_dump()

@@ -1,0 +1,34 @@
+import { Redo2, Undo2 } from "lucide-react";
+import { Button } from "./Button";
+
+interface Props {
+  canUndo: boolean;
+  canRedo: boolean;
+  onStep: (direction: "undo" | "redo") => void;
+}
+
+/** The two steps that everybody knows, with their keys in the title. */
+export function UndoRedo({ canUndo, canRedo, onStep }: Props) {
+  return (
+    <span className="flex">
+      <Button
+        tone="quiet"
+        aria-label="Undo"
+        title="Undo (Ctrl Z)"
+        disabled={!canUndo}
+        onClick={() => onStep("undo")}
+      >
+        <Undo2 size={17} aria-hidden />
+      </Button>
+      <Button
+        tone="quiet"
+        aria-label="Redo"
+        title="Redo (Ctrl Shift Z)"
+        disabled={!canRedo}
+        onClick={() => onStep("redo")}
+      >
+        <Redo2 size={17} aria-hidden />
+      </Button>
+    </span>
+  );
+}
