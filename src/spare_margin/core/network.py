@@ -458,6 +458,7 @@ class _System:
         n = len(circuit.index)
         unknown = _own_current(ohms)
         start, end = circuit.piece_ends
+        self.own = unknown
         own_start, own_end = start[unknown], end[unknown]
         self.ohms = ohms
         self.ends = circuit.load_ends
@@ -509,6 +510,15 @@ class _System:
             )
         x[self.free] = found
         return x
+
+    def responses(self, slope: Floats, columns: Floats) -> Floats:
+        """The unknowns for several right-hand sides at once, each load drawing slope * V.
+
+        Shapes: `columns` (unknowns, n); the answer the same, zero for grounded points.
+        """
+        out = np.zeros_like(columns)
+        out[self.free] = self._factors(slope).solve(np.ascontiguousarray(columns[self.free]))
+        return out
 
     def _factors(self, slope: Floats) -> "_Factors":
         """The matrix with these slopes at the loads, factored; the last ones are kept."""
