@@ -9,6 +9,7 @@ Pieces that follow one another without a branch carry one current, so that extra
 the same to everything but the points between them: they are worked out once for the whole chain.
 """
 
+import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
@@ -20,10 +21,11 @@ from .network import Network
 from .pieces import Conductor, FixedPiece, Source
 
 Floats = NDArray[np.float64]
+Cases = slice | NDArray[np.intp]
 FaultKind = Literal["none", "excess_resistance", "open", "load"]
 OPEN_OHM = 1e6
 """An open piece still lets a voltmeter feel what lies behind it."""
-SIZES_V = np.geomspace(0.02, 40.0, 56)
+SIZES_V = np.geomspace(0.02, 40.0, 48)
 """Excess resistances are tried that would take this many volts at the current that flows now."""
 NO_CURRENT_A = 0.05
 """Where next to nothing flows now, sizes are reckoned with this current."""
@@ -31,6 +33,8 @@ LOAD_TIMES = (0.0, 0.3, 0.6, 1.6, 3.0)
 """What a faulty load may draw, in times of what it should."""
 SHUNT_S = 1e-9
 """What every load lets through at least: keeps points that only a load holds from floating."""
+FLAT_S = 1e-7
+"""A load whose current changes by less per volt holds its current."""
 STEPS, HALVINGS = 60, 14
 
 
@@ -200,34 +204,35 @@ class _Builder:
         own = g * (float(self.by_branch[a, j] - self.by_branch[b, j]) - 1)
         return g * float(self.alone[a] - self.alone[b]), per_load, own
 
-    # Faults one by one
+    # Faults
 
     def table(self) -> FaultTable:
         """Every fault in turn."""
         n = len(self.loads)
-        to_load, offset = self.across[:, :n], self.across[:, -1]
-        volts0 = self._bend(to_load, offset, np.ones(n), offset + to_load @ self._drawn())
-        drawn0 = self._law(volts0, np.ones(n))
-        faults, rows, drawn = [Fault("none", None)], [self._points(drawn0)], [drawn0]
+        none = _Bends(self, self.across[:, -1][None], np.ones((1, n)))
+        volts = none.settle(self.across[:, -1] + self.across[:, :n] @ self._drawn())
+        faults, rows, drawn = [Fault("none", None)], [self._points(none.amps)], [none.amps]
         for j, branch in enumerate(self.branches):
-            for fault, points, amps in self._of_branch(j, branch, to_load, offset, volts0):
-                faults.append(fault)
+            for fault, points, amps in self._of_branch(j, branch, none.amps[0], volts[0]):
+                faults += fault
                 rows.append(points)
                 drawn.append(amps)
         for i, load in enumerate(self.loads):
             if load.id in self.suspects:
-                for times in LOAD_TIMES:
-                    scale = np.ones(n)
-                    scale[i] = times
-                    volts = self._bend(to_load, offset, scale, volts0)
-                    amps = self._law(volts, scale)
-                    faults.append(Fault("load", load.id, times=times))
-                    rows.append(self._points(amps))
-                    drawn.append(amps)
+                scale = np.ones((len(LOAD_TIMES), n))
+                scale[:, i] = LOAD_TIMES
+                bends = _Bends(self, np.repeat(self.across[:, -1][None], len(scale), 0), scale)
+                bends.settle(volts[0])
+                faults += [Fault("load", load.id, times=times) for times in LOAD_TIMES]
+                rows.append(self._points(bends.amps))
+                drawn.append(bends.amps)
         return FaultTable(
-            tuple(faults), self.network.index, np.array(rows),
-            {load.id: i for i, load in enumerate(self.loads)}, np.array(drawn).reshape(-1, n),
-        )  # fmt: skip
+            tuple(faults),
+            self.network.index,
+            np.concatenate(rows),
+            {load.id: i for i, load in enumerate(self.loads)},
+            np.concatenate(drawn),
+        )
 
     def _drawn(self) -> Floats:
         assert self.network.last is not None
@@ -235,71 +240,123 @@ class _Builder:
         return self.network.laws.current(across)
 
     def _of_branch(
-        self, j: int, branch: _Branch, to_load: Floats, offset: Floats, volts: Floats
-    ) -> Iterable[tuple[Fault, Floats, Floats]]:
+        self, j: int, branch: _Branch, amps: Floats, volts: Floats
+    ) -> Iterable[tuple[list[Fault], Floats, Floats]]:
+        """The faults of a branch's members; `amps`, `volts` of the loads as they should be."""
         alone, per_load, own = self._current(j, branch)
-        n = len(self.loads)
-        ones = np.ones(n)
-        flows = alone + float(per_load @ self._law(volts, ones))
-        sizes = [*(SIZES_V / max(abs(flows), NO_CURRENT_A)), OPEN_OHM]
-        for ohm in sizes:
-            share = ohm / (1 - ohm * own)
-            into = self.across[:, n + j]
-            bent = to_load + np.outer(into, share * per_load)
-            volts = self._bend(bent, offset + into * share * alone, ones, volts)
-            amps = self._law(volts, ones)
-            lost = share * (alone + float(per_load @ amps))
-            points = self._points(amps) + lost * self.by_branch[: len(self.network.index), j]
-            yield from self._members(branch, ohm, lost, points, amps)
-
-    def _members(
-        self, branch: _Branch, ohm: float, lost: float, points: Floats, amps: Floats
-    ) -> Iterable[tuple[Fault, Floats, Floats]]:
-        """The fault in each member of the chain: what lies between the first and it moves."""
-        is_open = ohm >= OPEN_OHM
-        source = len(branch.members) == 1 and branch.members[0][0] in {
-            s.id for s in self.network.craft.sources
-        }
-        points = points.copy()
+        n, nodes = len(self.loads), len(self.network.index)
+        flows = alone + float(per_load @ amps)
+        sizes = np.append(SIZES_V / max(abs(flows), NO_CURRENT_A), OPEN_OHM)
+        share = sizes / (1 - sizes * own)
+        into = self.across[:, n + j]
+        bends = _Bends(
+            self,
+            self.across[:, -1] + np.outer(share * alone, into),
+            np.ones((len(sizes), n)),
+            share,
+            into,
+            per_load,
+        )
+        bends.settle(volts)
+        lost = share * (alone + bends.amps @ per_load)
+        points = self._points(bends.amps) + np.outer(lost, self.by_branch[:nodes, j])
+        is_source = branch.members[0][0] not in self.network.places
         for place, (key, _) in enumerate(branch.members):
             if place:
                 # The points up to this member lie before the extra ohms now, not behind them.
                 points = points.copy()
-                points[self.network.index[branch.inner[place - 1]]] += lost
-            if key in self.suspects and not (source and is_open):
-                kind: FaultKind = "open" if is_open else "excess_resistance"
-                yield Fault(kind, key, float("inf") if is_open else float(ohm)), points, amps
+                points[:, self.network.index[branch.inner[place - 1]]] += lost
+            if key not in self.suspects:
+                continue
+            faults = [Fault("excess_resistance", key, float(ohm)) for ohm in sizes[:-1]]
+            if is_source:
+                yield faults, points[:-1], bends.amps[:-1]
+            else:
+                yield [*faults, Fault("open", key, math.inf)], points, bends.amps
 
     def _points(self, amps: Floats) -> Floats:
         nodes = len(self.network.index)
-        found: Floats = self.alone[:nodes] + self.by_load[:nodes] @ amps
+        found: Floats = self.alone[:nodes] + amps @ self.by_load[:nodes].T
         return found
 
-    def _law(self, volts: Floats, scale: Floats) -> Floats:
+
+class _Bends:
+    """Volts across the loads where V = offset + Z I(V) + into * share * (per_load . I(V)).
+
+    Many cases at once, shape (cases, loads); `scale` is what each load draws of what it should.
+    """
+
+    def __init__(
+        self,
+        builder: _Builder,
+        offset: Floats,
+        scale: Floats,
+        share: Floats | None = None,
+        into: Floats | None = None,
+        per_load: Floats | None = None,
+    ) -> None:
+        n = len(builder.loads)
+        self.laws, self.z = builder.network.laws, builder.across[:, :n]
+        self.offset, self.scale = offset, scale
+        self.share = np.zeros(len(offset)) if share is None else share
+        self.into = np.zeros(n) if into is None else into
+        self.per_load = np.zeros(n) if per_load is None else per_load
+        self.amps = np.zeros_like(offset)
+
+    def settle(self, near: Floats) -> Floats:
+        """Newton from these volts, every step a gain; the volts, and `amps` with them.
+
+        Where much stands in the way, the loads behind it start from nothing instead.
+        """
+        volts = np.repeat(near[None], len(self.offset), 0)
+        left = self._miss(volts, slice(None))
+        starved = volts * (np.abs(self.per_load) < 0.5)
+        without = self._miss(starved, slice(None))
+        nearer = np.abs(without).max(axis=1, initial=0.0) < np.abs(left).max(axis=1, initial=0.0)
+        volts[nearer], left[nearer] = starved[nearer], without[nearer]
+        for _ in range(STEPS):
+            worst = np.abs(left).max(axis=1, initial=0.0)
+            open_ = np.flatnonzero(worst > 1e-9)
+            if not len(open_):
+                break
+            step = self._step(volts[open_], left[open_], open_)
+            share = np.ones(len(open_))
+            for _ in range(HALVINGS):
+                trial = volts[open_] + share[:, None] * step
+                after = self._miss(trial, open_)
+                gained = np.abs(after).max(axis=1) <= worst[open_] * (1 - 1e-3 * share)
+                if gained.all():
+                    break
+                share = np.where(gained, share, share / 2)
+            volts[open_], left[open_] = trial, after
+        self.amps = self._law(volts, slice(None))
+        return volts
+
+    def _law(self, volts: Floats, cases: Cases) -> Floats:
         """What the loads draw at these volts, less what the shunts draw already."""
-        drawn: Floats = scale * self.network.laws.current(volts) - SHUNT_S * volts
+        drawn: Floats = self.scale[cases] * self.laws.current(volts) - SHUNT_S * volts
         return drawn
 
-    def _bend(self, to_load: Floats, offset: Floats, scale: Floats, volts: Floats) -> Floats:
-        """Volts across the loads where V = offset + to_load @ I(V); Newton, each step a gain."""
+    def _miss(self, volts: Floats, cases: Cases) -> Floats:
+        amps = self._law(volts, cases)
+        bent = np.outer(self.share[cases] * (amps @ self.per_load), self.into)
+        left: Floats = volts - self.offset[cases] - amps @ self.z.T - bent
+        return left
 
-        def miss(v: Floats) -> Floats:
-            left: Floats = v - offset - to_load @ self._law(v, scale)
-            return left
-
-        left = miss(volts)
-        for _ in range(STEPS):
-            worst = np.abs(left).max(initial=0.0)
-            if worst < 1e-9:
-                break
-            slope = scale * self.network.laws.slope(volts) - SHUNT_S
-            step = np.linalg.solve(np.eye(len(volts)) - to_load * slope, -left)
-            share = 1.0
-            for _ in range(HALVINGS):
-                trial = volts + share * step
-                after = miss(trial)
-                if np.abs(after).max(initial=0.0) <= worst * (1 - 1e-3 * share):
-                    break
-                share /= 2
-            volts, left = trial, after
-        return volts
+    def _step(self, volts: Floats, left: Floats, cases: NDArray[np.intp]) -> Floats:
+        """The step that the bending loads ask for; those that hold their current only follow."""
+        slope = self.scale[cases] * self.laws.slope(volts)
+        bent = np.abs(slope) > FLAT_S
+        rows, bends = np.flatnonzero(bent.any(axis=1)), np.flatnonzero(bent.any(axis=0))
+        step = -left
+        if not len(bends):
+            return step
+        ours, left = slope[np.ix_(rows, bends)], left[rows]
+        share = self.share[cases[rows]][:, None, None]
+        columns = (self.z[:, bends] + share * np.outer(self.into, self.per_load[bends])) * ours[
+            :, None
+        ]
+        own = np.linalg.solve(np.eye(len(bends)) - columns[:, bends], -left[:, bends, None])[..., 0]
+        step[rows] += np.einsum("clb,cb->cl", columns, own)
+        step[np.ix_(rows, bends)] = own
+        return step
