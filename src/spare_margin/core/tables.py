@@ -6,13 +6,15 @@ from .conductors import ConductorTable
 from .fixed_pieces import FixedTable
 from .limits import LimitSet
 from .meters import Meter
+from .odds import Odds
 
 
 @dataclass(frozen=True, slots=True)
 class Tables:
-    """The shelves: conductors, fixed pieces, the limit sets by id, the meters by name."""
+    """The shelves: conductors, fixed pieces, limit sets by id, meters by name, odds of failure."""
 
     conductors: ConductorTable
     fixed: FixedTable
     limit_sets: dict[str, LimitSet]
     meters: dict[str, Meter]
+    odds: Odds

@@ -107,6 +107,15 @@ SHELVES: dict[str, Shelf] = {
             ("name",),
         ),
         Shelf(
+            "failure_odds", "Failure odds",
+            "How often each kind fails, as weights against one another; cornering starts from them.",
+            (Column("kind", "kind", choices=("none", "load", "source", "conductor", *get_args(FixedKind))),
+             Column("style", "style", wanted=False),
+             _number("excess", "excess resistance", 1000),
+             _number("open", "open", 1000), SOURCE),
+            ("kind", "style"),
+        ),
+        Shelf(
             "limit_sets", "Limit sets",
             "How much each side may lose, in V at 12 V nominal; more at 24 and 48 V in proportion.",
             (Column("set", "set"), Column("name", "name"),

@@ -10,6 +10,7 @@ from spare_margin.core.conductors import AmpacityRow, ConductorRow, ConductorTab
 from spare_margin.core.fixed_pieces import FixedRow, FixedTable
 from spare_margin.core.limits import Ceilings, LimitRule, LimitSet
 from spare_margin.core.meters import Meter
+from spare_margin.core.odds import Odds
 from spare_margin.core.pieces import Size
 from spare_margin.core.tables import Tables
 
@@ -45,6 +46,12 @@ def tables_with(own: OwnRows) -> Tables:
         _fixed(rows["fixed_pieces"], rows["fuses"]),
         _limit_sets(rows["limit_sets"], rows["single_limits"]),
         {r["name"]: _meter(r) for r in rows["meters"]},
+        Odds(
+            {
+                (r["kind"], r["style"]): (float(r["excess"]), float(r["open"]))
+                for r in rows["failure_odds"]
+            }
+        ),
     )
 
 
