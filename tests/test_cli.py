@@ -101,3 +101,73 @@ def test_five_thousand_pieces_solve() -> None:
     assert solution.nodes["b+"] == pytest.approx(12.6 - 0.01 * 0.1 * n, abs=1e-9)
     drop = solution.volts("b+", "l7")
     assert drop == pytest.approx(10 * 0.5 * 0.00798 * 0.1, abs=1e-9)
+
+
+HEADER = "red,black,volts,accuracy_v,source_v\n"
+
+
+def readings(tmp_path: Path, *rows: str, head: str = HEADER) -> Path:
+    path = tmp_path / "readings.csv"
+    path.write_text(head + "".join(f"{row}\n" for row in rows))
+    return path
+
+
+def faulty(tmp_path: Path, ohm: float) -> tuple[Path, list[str]]:
+    """A loop whose return pin has this much in it, and what a meter reads round it."""
+    document = loop()
+    path = tmp_path / "job.json"
+    path.write_text(json.dumps(document))
+    craft = craft_of(document)
+    good = solve(craft, craft.scenario(), shipped_tables())
+    pin = (good.elements["jr"].resistance_ohm or 0) + ohm
+    bad = solve(craft, craft.scenario(), shipped_tables(), resistances={"jr": pin})
+    spans = [("b+", "b-"), ("l+", "l-"), ("l-", "b-"), ("l-", "r1")]
+    return path, [
+        f"{a},{b},{bad.volts(a, b):.4f},0.004,{bad.volts('b+', 'b-'):.3f}" for a, b in spans
+    ]
+
+
+def test_diagnose_names_the_guilty_piece(tmp_path: Path) -> None:
+    job, rows = faulty(tmp_path, 0.09)
+    document = json.loads(run("diagnose", job, readings(tmp_path, *rows)).stdout)
+    assert (document["format"], document["version"]) == ("spare-margin-diagnosis", 1)
+    first = document["candidates"][0]
+    assert (first["element"], first["fault"]) == ("jr", "excess_resistance")
+    assert first["probability"] > 0.95
+    assert first["excess_ohm"] == pytest.approx(0.09, rel=0.12)
+    assert (document["done"], document["next_probe"]) == (True, None)
+    odds = [c["probability"] for c in document["candidates"]]
+    assert odds == sorted(odds, reverse=True)
+
+
+def test_diagnose_asks_on_while_it_is_not_sure(tmp_path: Path) -> None:
+    job, rows = faulty(tmp_path, 0.09)
+    document = json.loads(run("diagnose", job, readings(tmp_path, *rows[:2])).stdout)
+    assert document["done"] is False
+    assert set(document["next_probe"]) == {"red", "black", "bits"}
+    assert document["next_probe"]["bits"] > 0.1
+    empty = json.loads(run("diagnose", job, readings(tmp_path)).stdout)
+    assert empty["candidates"][0]["fault"] == "none"
+
+
+@pytest.mark.parametrize(
+    ("rows", "head", "says"),
+    [
+        (["b+,nowhere,1,0.1,"], HEADER, "line 2, black: there is no nowhere"),
+        (["b+,b+,1,0.1,"], HEADER, "line 2, black: both leads"),
+        (["b+,b-,x,0.1,"], HEADER, "line 2, volts: 'x' is not a number"),
+        (["b+,b-,nan,0.1,"], HEADER, "line 2, volts: nan is out of bounds"),
+        (["b+,b-,1,-0.1,"], HEADER, "line 2, accuracy_v: -0.1 is out of bounds"),
+        (["b+,b-,1"], HEADER, "line 2: has 3 cells"),
+        ([], "a,b\n", "line 1: is not the head line"),
+        ([], "", "line 1: is not the head line"),
+    ],
+)
+def test_diagnose_refuses_bad_readings(
+    tmp_path: Path, rows: list[str], head: str, says: str
+) -> None:
+    job, _ = faulty(tmp_path, 0.1)
+    answer = run("diagnose", job, readings(tmp_path, *rows, head=head))
+    assert answer.exit_code == 2
+    assert says in answer.stderr
+    assert len(answer.stderr.strip().splitlines()) == 1

@@ -11,14 +11,20 @@ from typing import Any, NoReturn
 
 import click
 
+from spare_margin.core.cornering import Cornered
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.network import Solution, solve
+from spare_margin.core.pieces import Craft, Scenario
+from spare_margin.core.searching import search_craft
 from spare_margin.data.shelves import demo_files, shipped_tables
 from spare_margin.exchange.job_file import JobFileErrors, ReadJob, read_job
+from spare_margin.exchange.readings_csv import read_readings
 from spare_margin.store.database import DatabaseError, connect, default_path, migrate
 from spare_margin.store.jobs import add_job
 
 BAD_JOB, NO_SOLUTION = 2, 3
+LEAST_PROBABILITY = 1e-6
+"""Suspects less likely than this are not told."""
 
 
 @click.group()
@@ -52,6 +58,14 @@ def _print(document: dict[str, Any], out: Path | None) -> None:
         _stop(BAD_JOB, f"{out}: {trouble.strerror or trouble}")
 
 
+def _scenario(job: Path, craft: Craft, scenario: str | None) -> Scenario:
+    try:
+        return craft.scenario(scenario)
+    except KeyError:
+        known = ", ".join(s.id for s in craft.scenarios)
+        _stop(BAD_JOB, f"{job}: scenarios: there is no {scenario}; accepted: {known}")
+
+
 @main.command("solve")
 @click.argument("job", type=click.Path(path_type=Path))
 @click.option("--scenario", metavar="ID", help="The scenario; the job's first by default.")
@@ -59,11 +73,7 @@ def _print(document: dict[str, Any], out: Path | None) -> None:
 def solve_command(job: Path, scenario: str | None, out: Path | None) -> None:
     """Print every voltage and current of JOB, a job file."""
     craft = _read(job).craft
-    try:
-        chosen = craft.scenario(scenario)
-    except KeyError:
-        known = ", ".join(s.id for s in craft.scenarios)
-        _stop(BAD_JOB, f"{job}: scenarios: there is no {scenario}; accepted: {known}")
+    chosen = _scenario(job, craft, scenario)
     try:
         solution = solve(craft, chosen, shipped_tables())
     except JobError as trouble:
@@ -71,6 +81,52 @@ def solve_command(job: Path, scenario: str | None, out: Path | None) -> None:
     except NoSolution as trouble:
         _stop(NO_SOLUTION, f"{job}: {trouble}")
     _print(solution_document(solution), out)
+
+
+@main.command("diagnose")
+@click.argument("job", type=click.Path(path_type=Path))
+@click.argument("readings", type=click.Path(path_type=Path))
+@click.option("--scenario", metavar="ID", help="What was on; the job's first scenario by default.")
+@click.option("--out", type=click.Path(path_type=Path), help="Write here instead of printing.")
+def diagnose_command(job: Path, readings: Path, scenario: str | None, out: Path | None) -> None:
+    """Print which faults READINGS, a CSV file, make likely on JOB, and what to read next."""
+    craft = _read(job).craft
+    chosen = _scenario(job, craft, scenario)
+    try:
+        seen = read_readings(readings.read_bytes(), {p.id for p in craft.points})
+    except OSError as trouble:
+        _stop(BAD_JOB, f"{readings}: {trouble.strerror or trouble}")
+    except JobError as trouble:
+        _stop(BAD_JOB, f"{readings}: {trouble}")
+    try:
+        ground = search_craft(craft, chosen, shipped_tables())
+    except JobError as trouble:
+        _stop(BAD_JOB, f"{job}: {trouble}")
+    _print(diagnosis_document(ground.corner.given(seen, ground.points)), out)
+
+
+def diagnosis_document(found: Cornered) -> dict[str, Any]:
+    """The state of a search as the open format spare-margin-diagnosis, version 1.
+
+    A load that draws nothing counts as open, one that draws otherwise than it should as excess.
+    """
+    probe = next(iter(found.next_probes), None)
+    return {
+        "format": "spare-margin-diagnosis",
+        "version": 1,
+        "candidates": [
+            {
+                "element": s.element,
+                "fault": "excess_resistance" if s.kind == "load" else s.kind,
+                "probability": s.probability,
+                "excess_ohm": s.ohm,
+            }
+            for s in found.suspects
+            if s.probability >= LEAST_PROBABILITY
+        ],
+        "next_probe": probe and {"red": probe.red, "black": probe.black, "bits": probe.bits},
+        "done": found.done,
+    }
 
 
 def solution_document(solution: Solution) -> dict[str, Any]:

@@ -63,8 +63,9 @@ def test_every_excess_is_what_a_full_solve_gives(document: dict[str, Any]) -> No
     assert checked > 100
 
 
-def test_open_pieces(tmp_path: object) -> None:
-    craft = craft_of(loop())
+@pytest.mark.parametrize("document", [loop(), parallel()], ids=["loop", "parallel"])
+def test_open_pieces(document: dict[str, Any]) -> None:
+    craft = craft_of(document)
     table, _ = table_of(craft)
     opened = {
         f.element: row for f, row in zip(table.faults, table.volts, strict=True) if f.kind == "open"

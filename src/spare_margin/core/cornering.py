@@ -27,8 +27,8 @@ SURE = 0.95
 WRONG_READING = 1e-4
 """Chance that a reading has nothing to do with the truth; then it may be anything up to RANGE_V."""
 RANGE_V = 30.0
-SIZE_STEP = 0.05
-"""Sizes are tried in steps: what a fault adds is known to this share."""
+SIZE_STEP = 0.08
+"""Sizes are tried in steps: the true one lies this share (one sigma) beside the one that is tried."""
 TOLERANCE = 0.04
 """Good pieces stand this share (one sigma) off what the tables predict."""
 LEAST_SIGMA_V = 2e-4
@@ -99,12 +99,20 @@ class Corner:
     posts: tuple[str, str]
     classes: list[Class] = field(init=False)
     number: NDArray[np.intp] = field(init=False)
+    per_size: Floats = field(init=False)
+    """How volts at every point move with the logarithm of a fault's size, shape (faults, points)."""
 
     def __post_init__(self) -> None:
         keys = [(f.element, f.kind) for f in self.table.faults]
         self.classes = list(dict.fromkeys(keys))
         place = {key: i for i, key in enumerate(self.classes)}
         self.number = np.array([place[key] for key in keys])
+        self.per_size = np.zeros_like(self.table.volts)
+        for i, (_, kind) in enumerate(self.classes):
+            own = np.flatnonzero(self.number == i)
+            if kind == "excess_resistance" and len(own) > 1:
+                sizes = np.log([self.table.faults[k].ohm for k in own])
+                self.per_size[own] = np.gradient(self.table.volts[own], sizes, axis=0)
 
     # What the readings say
 
@@ -134,7 +142,8 @@ class Corner:
 
     def sigma(self, seen: Seen, shown: Floats) -> Floats:
         """One sigma (V) of a reading under each fault: the meter, the size's step, the tables."""
-        added = SIZE_STEP * np.abs(shown - shown[0])
+        red, black = self.table.points[seen.red], self.table.points[seen.black]
+        added = SIZE_STEP * np.abs(self.per_size[:, red] - self.per_size[:, black])
         source = self.table.drop(*self.posts)[0]
         lost = min(abs(shown[0]), abs(source - abs(shown[0])))
         own = max(seen.accuracy / 2, LEAST_SIGMA_V)

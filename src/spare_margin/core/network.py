@@ -292,6 +292,11 @@ class Network:
             slope = self.laws.slope(volts)
             target = system.solve(slope, self.laws.current(volts) - slope * volts + self.extra)
             step = target - x
+            # Quadratic: after a step of 1e-8 what is left is below rounding.
+            if np.abs(step).max(initial=0.0) < 1e-8 * max(1.0, np.abs(x).max(initial=0.0)):
+                self._refuse_collapse(system, target)
+                self.near = target
+                return target
             share = 1.0
             while True:
                 trial = x + share * step
@@ -301,13 +306,6 @@ class Network:
                     break
                 share /= 2
             x, residual = trial, error
-            # Quadratic: after a step of 1e-8 what is left is below rounding.
-            if share == 1.0 and np.abs(step).max(initial=0.0) < 1e-8 * max(
-                1.0, np.abs(x).max(initial=0.0)
-            ):
-                self._refuse_collapse(system, x)
-                self.near = x
-                return x
         if residual < 1e-9:
             self._refuse_collapse(system, x)
             return x
