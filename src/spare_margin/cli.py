@@ -188,7 +188,7 @@ def fill_with_demo(database: Path) -> None:
         for name, raw in reversed(demo_files()):
             read = read_job(raw, shipped_tables())
             job = replace(read.job, id=f"demo-{name}")
-            add_job(connection, job, read.revisions, read.readings, moment)
+            add_job(connection, job, read.revisions, read.readings, moment, read.notes)
     finally:
         connection.close()
 

@@ -45,7 +45,8 @@ def test_a_previous_database_is_brought_up_with_what_it_holds(
     assert version(path) == previous
     with sqlite3.connect(path) as connection:
         connection.execute(
-            "INSERT INTO job VALUES ('j', 'Old job', '', '', 'by-duty', '[]', '2026-01-01', 0)"
+            "INSERT INTO job (id, title, complaint_what, complaint_when, limit_set, stock, made_at)"
+            " VALUES ('j', 'Old job', '', '', 'by-duty', '[]', '2026-01-01')"
         )
     connection.close()
     migrate(path)

@@ -448,6 +448,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the walk of a run stands. */
+        get: operations["walk_read_walk_walk_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/walk/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take note of a caution, skip a step or take it up again. Sent twice it is kept once. */
+        post: operations["walk_note_walk_notes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/pulse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Something that changes whenever the job did, and cheap to ask for. */
+        get: operations["walk_pulse_pulse_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a stand-in load shows of a run, and whether it can prove it at all; nothing is kept. */
+        post: operations["walk_judge_stand_in_stand_in_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/shelves": {
         parameters: {
             query?: never;
@@ -1753,7 +1821,7 @@ export interface components {
              * Check
              * @enum {string}
              */
-            check: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "no_sum" | "unaccounted" | "coarse" | "scaled" | "no_number" | "changed" | "hot";
+            check: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "no_sum" | "unaccounted" | "coarse" | "scaled" | "no_number" | "changed" | "hot" | "source_moved" | "warm";
             /** Says */
             says: string;
             /** Do */
@@ -2326,6 +2394,10 @@ export interface components {
         /**
          * NewReading
          * @description A reading as typed. The id is made on the device, so that sending twice keeps it once.
+         *
+         *     `source` is the source read with it, `warm` minutes that the load had been on. A reading that had
+         *     to wait says on which `revision` it was taken, and how long it `waited_s` by the device's own
+         *     clock: whatever that clock is set to, the time it was taken comes out right.
          */
         NewReading: {
             /** Id */
@@ -2342,7 +2414,7 @@ export interface components {
              * @default volts
              * @enum {string}
              */
-            quantity: "volts" | "amperes";
+            quantity: "volts" | "amperes" | "kelvin";
             /** Red */
             red: string;
             /** Black */
@@ -2360,6 +2432,37 @@ export interface components {
              */
             note: string;
             /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Hold
+             * @default
+             * @enum {string}
+             */
+            hold: "" | "least" | "most";
+            /**
+             * Warm
+             * @default
+             */
+            warm: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /**
+             * Revision
+             * @default null
+             */
+            revision: string | null;
+            /**
+             * Waited S
+             * @default 0
+             */
+            waited_s: number;
+            /**
              * @default {
              *       "run": null,
              *       "scenario": null,
@@ -2368,6 +2471,274 @@ export interface components {
              *     }
              */
             view: components["schemas"]["SheetQuery"];
+        };
+        /**
+         * WalkOut
+         * @description A walk as it stands: cautions first, cards done, the one that is next, or why it ended.
+         */
+        WalkOut: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /** Run */
+            run: string;
+            /** Run Name */
+            run_name: string;
+            /** Runs */
+            runs: components["schemas"]["Point"][];
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Scenario */
+            scenario: string;
+            /** Scenario Name */
+            scenario_name: string;
+            /** Revision */
+            revision: string;
+            /** Refused */
+            refused: string;
+            /** Guards */
+            guards: components["schemas"]["Guard"][];
+            /** Done */
+            done: components["schemas"]["Card"][];
+            /** Skipped */
+            skipped: components["schemas"]["Card"][];
+            now: components["schemas"]["Card"] | null;
+            /** Ending */
+            ending: string;
+            /** Ending Says */
+            ending_says: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
+            /** Verdict Says */
+            verdict_says: string;
+            /** Suspects */
+            suspects: components["schemas"]["SuspectOut"][];
+            /** In Doubt Bits */
+            in_doubt_bits: number;
+            /** Together */
+            together: boolean;
+            pattern: components["schemas"]["PatternOut"] | null;
+            foot: components["schemas"]["Foot"];
+            /** Unaccounted Says */
+            unaccounted_says: string;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Meter */
+            meter: string;
+            /** Points */
+            points: components["schemas"]["Point"][];
+        };
+        /**
+         * Card
+         * @description One measurement: where each lead goes and how, what to expect, what is allowed.
+         */
+        Card: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "source" | "current" | "load" | "side" | "span";
+            /** Title */
+            title: string;
+            red: components["schemas"]["Point"];
+            black: components["schemas"]["Point"];
+            /** Red How */
+            red_how: string;
+            /** Black How */
+            black_how: string;
+            /** Side */
+            side: ("feed" | "return") | null;
+            /** Range */
+            range: string;
+            /** On */
+            on: string;
+            /** Hold S */
+            hold_s: number | null;
+            /** Expect Low */
+            expect_low: number | null;
+            /** Expect High */
+            expect_high: number | null;
+            /** Expect Says */
+            expect_says: string;
+            /** Allowed V */
+            allowed_v: number | null;
+            /** Why */
+            why: string;
+            cell: components["schemas"]["Cell"] | null;
+            /** Skipped */
+            skipped: string;
+            /** Within */
+            within: string[];
+        };
+        /**
+         * Guard
+         * @description A caution that must be taken note of before the walk goes on.
+         */
+        Guard: {
+            /** Id */
+            id: string;
+            caution: components["schemas"]["Caution"];
+            /** Acknowledged */
+            acknowledged: boolean;
+        };
+        /**
+         * PatternOut
+         * @description A named pattern, and the readings it rests on.
+         */
+        PatternOut: {
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Do */
+            do: string;
+            /** Readings */
+            readings: string[];
+        };
+        /**
+         * SuspectOut
+         * @description What may be at fault, and how probable that is by the readings.
+         */
+        SuspectOut: {
+            /** Element */
+            element: string | null;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Probability */
+            probability: number;
+            /** Ohm */
+            ohm: number | null;
+        };
+        /**
+         * Noted
+         * @description A caution taken note of, a step skipped or taken up again; the id is made on the device.
+         */
+        Noted: {
+            /** Id */
+            id: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "as_left";
+            /** Run */
+            run: string;
+            /** Step */
+            step: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "acknowledged" | "skipped" | "back";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+        };
+        /**
+         * Pulse
+         * @description Changes when anything of the job did: what a page asks every second or two.
+         */
+        Pulse: {
+            /** Beat */
+            beat: string;
+        };
+        /**
+         * StandInOut
+         * @description What a stand-in load shows; losses at the run's loaded current.
+         */
+        StandInOut: {
+            /** Says */
+            says: string;
+            /** Proves */
+            proves: boolean;
+            /** Leads V */
+            leads_v: number;
+            /** Least Ohm */
+            least_ohm: number;
+            /** Wanted Ohm */
+            wanted_ohm: number | null;
+            /** Loop V */
+            loop_v: number | null;
+            /** Feed V */
+            feed_v: number | null;
+            /** Return V */
+            return_v: number | null;
+            /**
+             * Feed Verdict
+             * @enum {string}
+             */
+            feed_verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
+            /**
+             * Return Verdict
+             * @enum {string}
+             */
+            return_verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
+        };
+        /**
+         * StandInForm
+         * @description What was read with a stand-in load, as typed.
+         */
+        StandInForm: {
+            /** Run */
+            run: string;
+            /**
+             * Scenario
+             * @default null
+             */
+            scenario: string | null;
+            /**
+             * Stage
+             * @default null
+             */
+            stage: ("as_found" | "planned" | "as_left") | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * On Battery
+             * @default
+             */
+            on_battery: string;
+            /**
+             * Amps
+             * @default
+             */
+            amps: string;
+            /**
+             * In Connector
+             * @default
+             */
+            in_connector: string;
+            /**
+             * Return Moved
+             * @default
+             */
+            return_moved: string;
+            /**
+             * Feed Moved
+             * @default
+             */
+            feed_moved: string;
         };
         /**
          * ShelvesOut
@@ -3710,6 +4081,175 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptReading"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_read_walk_walk_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+                scenario?: string | null;
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                on?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WalkOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_note_walk_notes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Noted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Noted"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_pulse_pulse_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pulse"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_judge_stand_in_stand_in_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandInForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandInOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -32,7 +32,13 @@ Check = Literal[
     "no_number",
     "changed",
     "hot",
+    "source_moved",
+    "warm",
 ]
+SOURCE_MOVED_V = 0.2
+"""A source that moved by more since its last reading must be read again (V at 12 V nominal)."""
+WATCH_K, ACT_K = 10.0, 25.0
+"""Surface temperature above the cable beside it (K) to watch, and to act on."""
 WARM_W, BURN_W = 0.5, 2.0
 """Watts in one small joint that deserve a look, and that are a burn or fire hazard."""
 
@@ -88,6 +94,9 @@ def account(
     """
     live = live_readings(readings)
     findings: list[Finding] = []
+    for warm in (r for r in live if r.quantity == "kelvin" and r.value is not None):
+        findings.extend(_warm(warm, budget))
+    live = [r for r in live if r.quantity != "kelvin"]
     usable = list(_usable(live, budget, nominal_v, stale, findings))
     evidence = Evidence(usable)
     clamp = _clamp(usable)
@@ -112,6 +121,7 @@ def account(
         if s.side in raw_sides
     }
     unaccounted, closes = _close(source, load, raw_sides, findings)
+    _source_moved(live, budget, nominal_v, findings)
     _coarse(budget, pieces, findings)
     _sums(budget, evidence, findings)
     _hot(budget, pieces, findings)
@@ -200,7 +210,41 @@ def _usable(
             )
             yield replace(r, value=-r.value)
         else:
-            yield r
+            yield _at_source(r, budget, source_v)
+
+
+def _at_source(r: Reading, budget: RunBudget, source_v: float) -> Reading:
+    """A reading against a parked lead, brought to the source of this pass: it sags between readings.
+
+    Only where the span holds the load's volts: there the whole reading goes with the source.
+    """
+    if r.source_v is None or r.value is None or r.source_v <= 0:
+        return r
+    posts = {budget.run.source.live, budget.run.source.back}
+    parked = len({r.red, r.black} & posts) == 1
+    if not parked or abs(r.value) < r.source_v / 2:
+        return r
+    return replace(r, value=r.value * source_v / r.source_v)
+
+
+def _warm(r: Reading, budget: RunBudget) -> Iterable[Finding]:
+    """What a surface says that is warmer than the cable beside it."""
+    assert r.value is not None
+    if r.value < WATCH_K:
+        return
+    ends = {r.red, r.black}
+    piece = next((p.step.piece for p in _all(budget) if set(_ends(p)) == ends), None)
+    name = called(piece) if piece else "It"
+    act = r.value >= ACT_K
+    yield Finding(
+        "hot" if act else "warm",
+        f"{name} is {r.value:.0f} K warmer than the cable beside it.",
+        "Do not touch; switch off: a fire hazard until remade."
+        if act
+        else "Watch it: read its drop, and its temperature again after ten minutes.",
+        (r.id,),
+        piece.id if piece else None,
+    )
 
 
 def _impossible(
@@ -382,6 +426,30 @@ def _close(
             )
         )
     return left, closes
+
+
+def _source_moved(
+    live: Sequence[Reading], budget: RunBudget, nominal_v: float, findings: list[Finding]
+) -> None:
+    """The source read along with a reading against the last reading of the source itself."""
+    posts = {budget.run.source.live, budget.run.source.back}
+    last: float | None = None
+    for r in live:
+        if r.quantity != "volts" or r.value is None:
+            continue
+        now = abs(r.value) if {r.red, r.black} == posts else r.source_v
+        if now is None:
+            continue
+        if last is not None and abs(now - last) > SOURCE_MOVED_V * nominal_v / 12:
+            findings.append(
+                Finding(
+                    "source_moved",
+                    f"The source moved from {last:.2f} V to {now:.2f} V since it was last read.",
+                    "Re-read the source; readings against it count at their own source volts.",
+                    (r.id,),
+                )
+            )
+        last = now
 
 
 def _sums(budget: RunBudget, evidence: Evidence, findings: list[Finding]) -> None:

@@ -9,7 +9,9 @@ from .pieces import Craft
 
 Stage = Literal["as_found", "planned", "as_left"]
 STAGES: tuple[Stage, ...] = ("as_found", "planned", "as_left")
-Quantity = Literal["volts", "amperes"]
+Quantity = Literal["volts", "amperes", "kelvin"]
+Hold = Literal["", "least", "most"]
+NoteState = Literal["acknowledged", "skipped", "back"]
 ReadingState = Literal["value", "over_range", "wandering", "not_reachable", "withdrawn"]
 
 
@@ -26,7 +28,9 @@ class Complaint:
 class Reading:
     """One reading of a meter with its leads on two points, or a current through a piece.
 
-    `value` is V (red against black) or A, None where `state` says why there is no number.
+    `value` is V (red against black), A, or K that a surface stands above the cable beside it; None
+    where `state` says why there is no number. `hold` is a minimum or maximum that the meter held, as
+    over a motor's start; `warm_min` how long the load had been on.
     `accuracy` is the half-width (same unit) within which the truth lies. A correction names in
     `supersedes` the reading it replaces; nothing is ever changed or deleted. `scenario` says
     what was on; `taken_at` is UTC, ISO 8601. `source_v` is a source reading taken with it.
@@ -46,6 +50,24 @@ class Reading:
     supersedes: str | None = None
     source_v: float | None = None
     note: str = ""
+    meter: str = ""
+    hold: Hold = ""
+    warm_min: float | None = None
+    who: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WalkNote:
+    """Something said on a walk that is no reading: a caution taken note of, a step skipped and why."""
+
+    id: str
+    stage: Stage
+    run: str
+    step: str
+    state: NoteState
+    reason: str
+    who: str
+    made_at: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from spare_margin.core import pieces as core
-from spare_margin.core.jobs import Quantity, ReadingState, Stage
+from spare_margin.core.jobs import Hold, NoteState, Quantity, ReadingState, Stage
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{1,64}$")]
 Text = Annotated[str, Field(max_length=2000)]
@@ -210,6 +210,23 @@ class FileReading(FileModel):
     supersedes: Id | None = None
     source_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
     note: Text = ""
+    meter: Name = ""
+    hold: Hold = ""
+    warm_min: Annotated[float, Field(ge=0, le=10000)] | None = None
+    who: Name = ""
+
+
+class FileNote(FileModel):
+    """Something said on a walk: a caution taken note of, a step skipped and why."""
+
+    id: Id
+    stage: Stage
+    run: Id
+    step: Name
+    state: NoteState
+    reason: Text = ""
+    who: Name = ""
+    made_at: Moment
 
 
 class JobFile(Wiring):
@@ -230,6 +247,7 @@ class JobFile(Wiring):
     revision: Id = "as-found"
     revisions: Annotated[list[FileRevision], Field(max_length=500)] = []
     readings: Annotated[list[FileReading], Field(max_length=50000)] = []
+    walk_notes: Annotated[list[FileNote], Field(max_length=50000)] = []
 
 
 ELEMENT: TypeAdapter[AnyElement] = TypeAdapter(AnyElement)

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from spare_margin.core import pieces as core
 from spare_margin.core.errors import JobError, SpareMarginError
-from spare_margin.core.jobs import Complaint, Job, Reading, Revision
+from spare_margin.core.jobs import Complaint, Job, Reading, Revision, WalkNote
 from spare_margin.core.limits import Ceilings
 from spare_margin.core.soundness import naming_troubles, network_troubles, resistance_trouble
 from spare_margin.core.tables import Tables
@@ -19,6 +19,7 @@ from .file_models import (
     AnyElement,
     Conductor,
     FileComplaint,
+    FileNote,
     FileReading,
     JobFile,
     Load,
@@ -41,6 +42,7 @@ class ReadJob:
     job: Job
     revisions: tuple[Revision, ...]
     readings: tuple[Reading, ...]
+    notes: tuple[WalkNote, ...] = ()
 
     @property
     def craft(self) -> core.Craft:
@@ -228,7 +230,8 @@ def _to_core(model: JobFile, tables: Tables) -> ReadJob:
         },
     )
     readings = tuple(Reading(**r.model_dump()) for r in model.readings)
-    return ReadJob(job, tuple(revisions), readings)
+    notes = tuple(WalkNote(**n.model_dump()) for n in model.walk_notes)
+    return ReadJob(job, tuple(revisions), readings, notes)
 
 
 def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
@@ -444,6 +447,10 @@ def write_job(read: ReadJob) -> dict[str, Any]:
         document["readings"] = [
             _given(**{key: getattr(r, key) for key in FileReading.model_fields})
             for r in read.readings
+        ]
+    if read.notes:
+        document["walk_notes"] = [
+            _given(**{key: getattr(n, key) for key in FileNote.model_fields}) for n in read.notes
         ]
     return document
 

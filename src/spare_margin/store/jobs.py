@@ -4,12 +4,13 @@ import json
 import sqlite3
 from collections.abc import Iterable
 
-from spare_margin.core.jobs import Complaint, Job, Reading, Revision
+from spare_margin.core.jobs import Complaint, Job, Reading, Revision, WalkNote
 from spare_margin.core.limits import Ceilings
 
 from .database import transaction
 from .readings import add_readings
 from .revisions import add_revision
+from .walk_notes import add_notes
 
 
 def add_job(
@@ -18,6 +19,7 @@ def add_job(
     revisions: Iterable[Revision],
     readings: Iterable[Reading],
     made_at: str,
+    notes: Iterable[WalkNote] = (),
 ) -> None:
     """Keep a whole job, or nothing of it."""
     with transaction(connection):
@@ -49,6 +51,7 @@ def add_job(
         for revision in revisions:
             add_revision(connection, job.id, revision)
         add_readings(connection, job.id, readings)
+        add_notes(connection, job.id, notes)
 
 
 def jobs(connection: sqlite3.Connection, put_away: bool = False) -> list[Job]:

@@ -19,6 +19,10 @@ COLUMNS = (
     "supersedes",
     "source_v",
     "note",
+    "meter",
+    "hold",
+    "warm_min",
+    "who",
 )
 
 

@@ -22,6 +22,7 @@ from .models import Problem
 from .readings_api import readings_api
 from .sheet_api import sheet_api
 from .shelves_api import shelves_api
+from .walk_api import walk_api
 from .workshop import units
 
 PAGES = Path(__file__).parent / "app"
@@ -47,7 +48,15 @@ def create_app(database: Path) -> Flask:
     app.extensions["known_wirings"] = KnownWirings()
     app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES + 1000
     app.json.sort_keys = False  # type: ignore[attr-defined]
-    for api in (jobs_api, drawing_api, craft_api, sheet_api, readings_api, shelves_api):
+    for api in (
+        jobs_api,
+        drawing_api,
+        craft_api,
+        sheet_api,
+        readings_api,
+        walk_api,
+        shelves_api,
+    ):
         app.register_api(api)
     problems.register(app)
     app.before_request(_same_site_only)

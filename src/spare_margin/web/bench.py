@@ -12,7 +12,7 @@ from threading import Lock
 
 from spare_margin.core.budget import RunBudget, run_budgets
 from spare_margin.core.errors import JobError
-from spare_margin.core.jobs import Job, Reading, Revision, Stage
+from spare_margin.core.jobs import Job, Reading, Revision, Stage, WalkNote
 from spare_margin.core.limits import Limits
 from spare_margin.core.outlook import solved_scenario
 from spare_margin.core.pieces import Craft, Scenario
@@ -22,6 +22,7 @@ from spare_margin.core.tables import Tables
 from spare_margin.store import jobs as job_store
 from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
+from spare_margin.store import walk_notes as note_store
 from spare_margin.store.database import snapshot
 
 from .words import stall_says
@@ -34,6 +35,7 @@ class JobState:
     job: Job
     heads: dict[Stage, Revision]
     readings: list[Reading]
+    notes: list[WalkNote]
     revisions: dict[str, Revision]
 
     @property
@@ -78,9 +80,12 @@ def job_state(connection: sqlite3.Connection, job_id: str, known: KnownWirings) 
         kept = revision_store.all_revisions(connection, job_id, known.of(job_id))
         heads = revision_store.heads(connection, job_id)
         readings = reading_store.readings(connection, job_id)
+        notes = note_store.notes(connection, job_id)
     known.learn(job_id, kept)
     revisions = {r.id: r for r in kept}
-    return JobState(job, {stage: revisions[at] for stage, at in heads.items()}, readings, revisions)
+    return JobState(
+        job, {stage: revisions[at] for stage, at in heads.items()}, readings, notes, revisions
+    )
 
 
 class Solved:

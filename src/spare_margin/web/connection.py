@@ -2,7 +2,7 @@
 
 import sqlite3
 import uuid
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 from flask import current_app, g
 
@@ -24,4 +24,10 @@ def new_id() -> str:
 
 def now() -> str:
     """This moment in UTC, ISO 8601."""
-    return datetime.now(UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
+    return earlier(0.0)
+
+
+def earlier(seconds: float) -> str:
+    """So many seconds ago in UTC, ISO 8601."""
+    moment = datetime.now(UTC) - timedelta(seconds=seconds)
+    return moment.isoformat(timespec="milliseconds").replace("+00:00", "Z")

@@ -7,7 +7,6 @@ from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.budget import headroom, on_purpose, run_budgets
-from spare_margin.core.errors import JobError
 from spare_margin.core.limits import Limits, LimitSet
 from spare_margin.core.outlook import solved_scenarios, worst_scenarios
 from spare_margin.core.pieces import Craft, FixedPiece, called
@@ -67,12 +66,7 @@ def _opened(job: str, query: SheetQuery) -> tuple[SheetMaker, Solved, str]:
     maker = maker_of(job_or_404(job), query.stage)
     view = maker.view(query)
     solved = maker.solved(view.stage, view)
-    if not solved.budgets:
-        raise JobError("run", "the craft has no run", "a craft with a load")
-    run = query.run or maker.default_run(solved)
-    if run not in solved.budgets:
-        raise JobError("run", f"there is no run {run}", ", ".join(solved.budgets))
-    return maker, solved, run
+    return maker, solved, maker.run_of(query.run, solved)
 
 
 @craft_api.get("/schools", responses={200: Schools})

@@ -121,7 +121,8 @@ def bring_in() -> tuple[dict[str, object], int]:
     revisions = [
         replace(r, made_at=moment) if r.made_at.startswith("1970") else r for r in read.revisions
     ]
-    job_store.add_job(connection(), replace(read.job, id=job_id), revisions, read.readings, moment)
+    job = replace(read.job, id=job_id)
+    job_store.add_job(connection(), job, revisions, read.readings, moment, read.notes)
     return Created(id=job_id).model_dump(), 201
 
 
@@ -129,7 +130,8 @@ def bring_in() -> tuple[dict[str, object], int]:
 def take_out(path: JobPath) -> Response:
     """The whole job as a job file."""
     state = job_or_404(path.job)
-    read = ReadJob(state.job, tuple(state.revisions.values()), tuple(state.readings))
+    revisions, readings = tuple(state.revisions.values()), tuple(state.readings)
+    read = ReadJob(state.job, revisions, readings, tuple(state.notes))
     plain = "".join(c if c.isascii() and c.isalnum() else "-" for c in state.job.title.lower())
     name = "-".join(filter(None, plain.split("-")))[:60] or "job"
     return Response(

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from spare_margin.core.account import Check
-from spare_margin.core.jobs import Quantity, ReadingState, Stage
+from spare_margin.core.jobs import Hold, Quantity, ReadingState, Stage
 from spare_margin.core.pieces import Access, CraftKind, Duty, LoadLaw, Polarity, Repair, Side
 from spare_margin.core.readings import Verdict
 
@@ -478,7 +478,12 @@ class Stepped(Model):
 
 
 class NewReading(Model):
-    """A reading as typed. The id is made on the device, so that sending twice keeps it once."""
+    """A reading as typed. The id is made on the device, so that sending twice keeps it once.
+
+    `source` is the source read with it, `warm` minutes that the load had been on. A reading that had
+    to wait says on which `revision` it was taken, and how long it `waited_s` by the device's own
+    clock: whatever that clock is set to, the time it was taken comes out right.
+    """
 
     id: Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{8,64}$")]
     stage: Literal["as_found", "as_left"]
@@ -489,6 +494,12 @@ class NewReading(Model):
     typed: Typed
     supersedes: str | None = None
     note: Annotated[str, Field(max_length=2000)] = ""
+    source: Typed = ""
+    hold: Hold = ""
+    warm: Typed = ""
+    who: Annotated[str, Field(max_length=120)] = ""
+    revision: str | None = None
+    waited_s: Annotated[float, Field(ge=0, le=31_536_000)] = 0.0
     view: SheetQuery = SheetQuery()
 
 

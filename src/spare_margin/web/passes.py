@@ -36,6 +36,21 @@ class Pass:
         a = self.account
         return bool(a.pieces or a.sides or a.load or a.source or a.clamp_a is not None)
 
+    def usable(self) -> list[Reading]:
+        """The readings on which a verdict may rest."""
+        return [r for r in self.readings if r.id not in self.account.set_aside]
+
+    def cell_of(self, reading: Reading, red: str, black: str) -> Cell:
+        """The cell of one reading, judged where its span is a piece or a side of the run."""
+        judged = None
+        for p in (p for side in self.budget.sides for p in side.pieces):
+            if {p.step.entry, p.step.exit} == {red, black}:
+                judged = self.account.pieces.get(p.step.piece.id)
+        for side in self.budget.sides:
+            if set(self.budget.run.ends(side.side)) == {red, black}:
+                judged = self.account.sides.get(side.side)
+        return self._cell(reading, judged)
+
     def span(self, red: str, black: str, judged: Judged | None, derive: bool = True) -> Cell | None:
         """The cell of a span: its latest own reading, else what other readings say of it."""
         own = [

@@ -139,16 +139,20 @@ class SheetMaker:
 
         return min(solved.budgets, key=weight)
 
+    def run_of(self, wanted: str | None, solved: Solved) -> str:
+        """The run that is wanted, else the one to start with. JobError where it is not there."""
+        if not solved.budgets:
+            raise JobError("run", solved.trouble or "the craft has no run", "a craft with a load")
+        run_id = wanted or self.default_run(solved)
+        if run_id not in solved.budgets:
+            raise JobError("run", f"there is no run {run_id}", ", ".join(solved.budgets))
+        return run_id
+
     def sheet(self, query: SheetQuery) -> Sheet:
         """The whole sheet. JobError where the query names what is not there."""
         view = self.view(query)
         solved = self.solved(view.stage, view)
-        if not solved.budgets:
-            raise JobError("run", solved.trouble or "the craft has no run", "a craft with a load")
-        run_id = view.run or self.default_run(solved)
-        if run_id not in solved.budgets:
-            known = ", ".join(solved.budgets)
-            raise JobError("run", f"there is no run {run_id}", known)
+        run_id = self.run_of(view.run, solved)
         job, craft, head = self.state.job, solved.craft, self.state.heads[view.stage]
         run = self._run(run_id, view, solved)
         held = run.left if view.stage == "as_left" else run.found

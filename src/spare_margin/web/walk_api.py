@@ -1,0 +1,125 @@
+"""The walk: where it stands, what is noted on it, the pulse of a job, the stand-in load."""
+
+import hashlib
+
+from flask_openapi3.blueprint import APIBlueprint
+from flask_openapi3.models.tag import Tag
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.jobs import WalkNote
+from spare_margin.core.readings import Verdict, verdict
+from spare_margin.core.stand_in import StandInFigures, stand_in
+from spare_margin.exchange.quantities import Kind, understand
+from spare_margin.store import walk_notes
+from spare_margin.store.database import transaction
+
+from .connection import connection, now
+from .jobs_api import JobPath
+from .models import Problem, SheetQuery
+from .opened import job_or_404, maker_of
+from .walk_models import Noted, Pulse, StandInForm, StandInOut, WalkOut, WalkQuery
+from .walks import WalkMaker
+from .workshop import meter
+
+walk_api = APIBlueprint(
+    "walk",
+    __name__,
+    url_prefix="/api/v1/jobs/<string:job>",
+    abp_tags=[Tag(name="walk")],
+    abp_responses={"4XX": Problem},
+)
+
+
+@walk_api.get("/walk", responses={200: WalkOut})
+def read_walk(path: JobPath, query: WalkQuery) -> dict[str, object]:
+    """Where the walk of a run stands."""
+    return WalkMaker(maker_of(job_or_404(path.job), query.stage), query).out().model_dump()
+
+
+@walk_api.post("/walk/notes", responses={200: Noted})
+def note(path: JobPath, body: Noted) -> dict[str, object]:
+    """Take note of a caution, skip a step or take it up again. Sent twice it is kept once."""
+    job_or_404(path.job)
+    if body.state == "skipped" and not body.reason.strip():
+        raise JobError("reason", "is empty", "why it is skipped, as: cannot reach")
+    made = WalkNote(**body.model_dump(), made_at=now())
+    with transaction(connection()):
+        walk_notes.add_notes(connection(), path.job, [made])
+    return body.model_dump()
+
+
+@walk_api.get("/pulse", responses={200: Pulse})
+def pulse(path: JobPath) -> dict[str, object]:
+    """Something that changes whenever the job did, and cheap to ask for."""
+    row = (
+        connection()
+        .execute(
+            """
+        SELECT (SELECT COUNT(*) || '.' || COALESCE(MAX(rowid), 0) FROM reading WHERE job_id = :job),
+            (SELECT COUNT(*) FROM walk_note WHERE job_id = :job),
+            (SELECT GROUP_CONCAT(stage || COALESCE(revision_id, '-')) FROM head WHERE job_id = :job),
+            (SELECT title || limit_set || source_checks FROM job WHERE id = :job)
+        """,
+            {"job": path.job},
+        )
+        .fetchone()
+    )
+    beat = hashlib.sha256("|".join(map(str, row)).encode()).hexdigest()[:16]
+    return Pulse(beat=beat).model_dump()
+
+
+FIELDS: dict[str, Kind] = {
+    "source": "volts",
+    "on_battery": "volts",
+    "amps": "amperes",
+    "in_connector": "volts",
+    "return_moved": "volts",
+    "feed_moved": "volts",
+}
+NEEDED = ("source", "on_battery", "amps")
+
+
+@walk_api.post("/stand-in", responses={200: StandInOut})
+def judge_stand_in(path: JobPath, body: StandInForm) -> dict[str, object]:
+    """What a stand-in load shows of a run, and whether it can prove it at all; nothing is kept."""
+    query = SheetQuery(run=body.run, scenario=body.scenario, stage=body.stage)
+    made = WalkMaker(maker_of(job_or_404(path.job), body.stage), query)
+    nominal = made.craft.nominal_v
+    read: dict[str, float | None] = {}
+    for field, kind in FIELDS.items():
+        text = getattr(body, field).strip()
+        if not text and field in NEEDED:
+            raise JobError(field, "is empty", "what the meter showed, as 12.4")
+        value = understand(text, kind, field).value if text else None
+        most = 500.0 if kind == "amperes" else 3 * nominal
+        if value is not None and not 0 < value <= most:
+            raise JobError(field, f"{value:g} is no such reading", f"above 0 up to {most:g}")
+        read[field] = value
+    source, on_battery, amps = (read[key] or 0.0 for key in NEEDED)
+    seen = stand_in(
+        StandInFigures(
+            source, on_battery, amps, meter().accuracy(on_battery),
+            read["in_connector"], read["return_moved"], read["feed_moved"],
+        ),
+        made.budget,
+    )  # fmt: skip
+
+    def judged(lost: float | None, ceiling: float | None) -> Verdict:
+        if lost is None or ceiling is None:
+            return "not_measured"
+        doubt = 2 * meter().accuracy(on_battery) * made.budget.current_a / amps
+        return verdict(lost, doubt, ceiling)
+
+    ceilings = made.budget.ceilings
+    return StandInOut(
+        says=seen.says,
+        proves=seen.proves,
+        leads_v=seen.leads_v,
+        least_ohm=seen.least_ohm,
+        wanted_ohm=seen.wanted_ohm,
+        loop_v=seen.loop_v,
+        feed_v=seen.feed_v,
+        return_v=seen.return_v,
+        feed_verdict=judged(seen.feed_v, ceilings.feed_v),
+        return_verdict=judged(seen.return_v, ceilings.return_v),
+    ).model_dump()
