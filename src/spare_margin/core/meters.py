@@ -34,6 +34,15 @@ class Meter:
         rounding = typed_step / 2 if typed_step > 1.5 * resolution else 0.0
         return abs(value) * self.percent / 100 + self.counts * resolution + rounding
 
+    def difference(self, first: float, second: float) -> float:
+        """Half-width of the difference of two readings with this meter on one range.
+
+        The gain error is the same in both, so that only its share of the difference is left; the
+        counts are not.
+        """
+        resolution = self.resolution(max(abs(first), abs(second)))
+        return abs(first - second) * self.percent / 100 + 2 * self.counts * resolution
+
 
 WORKSHOP_METER = Meter("Workshop multimeter, 6000 counts, 0.5 % + 2", 0.5, 2, 6000)
 CLAMP_METER = Meter("Workshop clamp, zeroed, 2 % + 3", 2.0, 3, 6000)

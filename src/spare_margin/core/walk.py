@@ -12,6 +12,7 @@ from .account import RunAccount
 from .budget import RunBudget
 from .cornering import Cornered, Probe
 from .jobs import WalkNote
+from .meters import Meter
 from .pieces import Access, Side
 from .readings import verdict
 
@@ -51,6 +52,7 @@ def walk(
     read: frozenset[frozenset[str]],
     current_read: bool,
     notes: Sequence[WalkNote],
+    meter: Meter | None = None,
 ) -> Walk:
     """Where a walk stands.
 
@@ -61,6 +63,7 @@ def walk(
         read: pairs of points across which something stands that was read.
         current_read: whether a current was read.
         notes: what was skipped on this walk, in order.
+        meter: the meter, where source and load were read with one and the same.
     """
     skipped = _skipped(notes)
     fixed = _opening(budget)
@@ -71,7 +74,7 @@ def walk(
             return Walk(tuple(done), tuple(passed), step, "")
     if seen.verdict == "not_loaded":
         return Walk(tuple(done), tuple(passed), None, "not_loaded")
-    if loop_is_good(budget, seen):
+    if loop_is_good(budget, seen, meter):
         return Walk(tuple(done), tuple(passed), None, "within")
     for step in fixed[3:]:
         if step not in done and step.id not in skipped:
@@ -107,7 +110,7 @@ def _skipped(notes: Sequence[WalkNote]) -> dict[str, str]:
     return out
 
 
-def loop_is_good(budget: RunBudget, seen: RunAccount) -> bool:
+def loop_is_good(budget: RunBudget, seen: RunAccount, meter: Meter | None = None) -> bool:
     """Whether what the whole loop lost keeps every ceiling even so: then nothing else needs a test.
 
     Lost = source - load, as read. Side ceilings hold if the whole loss keeps the lesser of them, or
@@ -121,6 +124,8 @@ def loop_is_good(budget: RunBudget, seen: RunAccount) -> bool:
         return True
     lost = seen.source.volts - seen.load.volts - sum(s.purpose_v for s in budget.sides)
     doubt = seen.source.accuracy + seen.load.accuracy
+    if meter is not None:
+        doubt = meter.difference(seen.source.volts, seen.load.volts)
     ceilings = [budget.ceilings.round_trip_v, budget.ceilings.feed_v, budget.ceilings.return_v]
     least = min((c for c in ceilings if c is not None), default=None)
     if least is None:

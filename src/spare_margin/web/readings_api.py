@@ -10,6 +10,7 @@ from spare_margin.core.pieces import Craft
 from spare_margin.core.safety import out_of_scope
 from spare_margin.exchange.quantities import Understood, understand
 from spare_margin.store import readings as reading_store
+from spare_margin.store import revisions as revision_store
 from spare_margin.store.database import transaction
 
 from .bench import JobState
@@ -54,7 +55,7 @@ def _revision(state: JobState, body: NewReading) -> Revision:
     """The wiring the reading belongs to, after everything that could refuse it was checked."""
     stage = body.stage if body.stage in state.heads else "planned"
     head = state.heads.get(stage, state.heads["as_found"])
-    taken_on = state.revisions.get(body.revision or "")
+    taken_on = _taken_on(state, body.revision)
     if taken_on is not None and taken_on.stage == head.stage:
         head = taken_on  # it waited on the device while the wiring was changed
     points = {p.id for p in head.craft.points}
@@ -71,6 +72,13 @@ def _revision(state: JobState, body: NewReading) -> Revision:
     understood(body, head.craft.nominal_v)
     _more(body, head.craft.nominal_v)
     return leave(state) if body.stage == "as_left" else head
+
+
+def _taken_on(state: JobState, revision: str | None) -> Revision | None:
+    """The wiring that was on the device when the reading was typed, if it is known here."""
+    if revision is None or revision in state.revisions:
+        return state.revisions.get(revision or "")
+    return revision_store.revision(connection(), state.job.id, revision)
 
 
 def _refuse_out_of_scope(craft: Craft, body: NewReading) -> None:

@@ -98,7 +98,7 @@ def judge_stand_in(path: JobPath, body: StandInForm) -> dict[str, object]:
     source, on_battery, amps = (read[key] or 0.0 for key in NEEDED)
     seen = stand_in(
         StandInFigures(
-            source, on_battery, amps, meter().accuracy(on_battery),
+            source, on_battery, amps, meter().difference(on_battery, on_battery) / 2,
             read["in_connector"], read["return_moved"], read["feed_moved"],
         ),
         made.budget,
@@ -107,7 +107,8 @@ def judge_stand_in(path: JobPath, body: StandInForm) -> dict[str, object]:
     def judged(lost: float | None, ceiling: float | None) -> Verdict:
         if lost is None or ceiling is None:
             return "not_measured"
-        doubt = 2 * meter().accuracy(on_battery) * made.budget.current_a / amps
+        scale = made.budget.current_a / amps if made.budget.current_a else 1.0
+        doubt = meter().difference(on_battery, on_battery - lost / scale) * scale
         return verdict(lost, doubt, ceiling)
 
     ceilings = made.budget.ceilings

@@ -3,6 +3,7 @@
 from spare_margin.core.budget import RunBudget
 from spare_margin.core.cornering import Cornered, Seen, Suspect
 from spare_margin.core.jobs import Stage
+from spare_margin.core.meters import Meter
 from spare_margin.core.patterns import Pattern, pattern
 from spare_margin.core.pieces import Craft, called, kind_of, point_called
 from spare_margin.core.readings import Evidence
@@ -68,7 +69,7 @@ class WalkMaker:
         ]
         stands = walk(
             self.budget, self.taken.account, cornered, self._read(),
-            self.taken.account.clamp_a is not None, notes,
+            self.taken.account.clamp_a is not None, notes, self._one_meter(),
         )  # fmt: skip
         reasons = {n.step: n.reason for n in notes if n.state == "skipped"}
         known = {n.step for n in notes if n.state == "acknowledged"}
@@ -128,6 +129,11 @@ class WalkMaker:
         return frozenset(
             frozenset((r.red, r.black)) for r in self.taken.readings if r.quantity == "volts"
         )
+
+    def _one_meter(self) -> Meter | None:
+        """The meter, where everything on this run was read with the one that is in use."""
+        meters = {r.meter for r in self.taken.readings if r.quantity == "volts"}
+        return self.maker.meter if meters == {self.maker.meter.name} else None
 
     def _ground(self) -> Ground:
         return search_run(self.craft, self.solved.network, self.budget.run, self.maker.tables)

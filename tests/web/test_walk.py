@@ -1,0 +1,365 @@
+"""Whole walks over the API, a simulated meter doing the reading; notes, waiting readings, refusals."""
+
+import json
+import signal
+import sqlite3
+import subprocess
+import sys
+import time
+import urllib.request
+import uuid
+from pathlib import Path
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+
+from spare_margin.data.shelves import shipped_tables
+from spare_margin.instruments.simulated_meter import SimulatedMeter
+from tests.conftest import Document, craft_of
+from tests.web.test_api import MARRAM, sheet, take
+from tests.web.test_drawing import PUMP, asked, craft, drawn, fresh
+
+TABLES = shipped_tables()
+
+
+def walk(client: FlaskClient, job: str, **query: str) -> Document:
+    answer = client.get(f"{job}/walk", query_string=query)
+    assert answer.status_code == 200, answer.json
+    return dict(answer.json)
+
+
+def note(client: FlaskClient, job: str, run: str, step: str, state: str, reason: str = "") -> Any:
+    body = {"id": uuid.uuid4().hex, "stage": "as_found", "run": run, "step": step, "state": state}
+    return client.post(f"{job}/walk/notes", json={**body, "reason": reason})
+
+
+class Walker:
+    """Walks a run of a job that has a fault, typing what the simulated meter shows."""
+
+    def __init__(self, client: FlaskClient, job: str, run: str, excess: dict[str, float]) -> None:
+        self.client, self.job, self.run = client, job, run
+        document = client.get(f"{job}/file").json
+        document = {k: v for k, v in document.items() if k not in ("readings", "walk_notes")}
+        made = craft_of(document)
+        self.scenario = made.scenarios[0].id
+        self.meter = SimulatedMeter(made, made.scenarios[0], TABLES, excess, 17)
+
+    def now(self) -> Document:
+        return walk(self.client, self.job, run=self.run, scenario=self.scenario)
+
+    def type(self, card: Document, **more: Any) -> None:
+        amps = card["kind"] == "current"
+        typed = (
+            self.meter.amperes(self.run)
+            if amps
+            else self.meter.volts(card["red"]["id"], card["black"]["id"])
+        )
+        answer = take(
+            self.client, typed or "wandering", (card["red"]["id"], card["black"]["id"]), job=self.job,
+            scenario=self.scenario, quantity="amperes" if amps else "volts", **more,
+        )  # fmt: skip
+        assert answer.status_code == 200, answer.json
+
+    def go(self, most: int = 25) -> tuple[Document, list[str]]:
+        """Walk to the end; the walk as it then is, and the steps in order."""
+        steps = []
+        for _ in range(most):
+            stands = self.now()
+            if stands["now"] is None:
+                return stands, steps
+            steps.append(stands["now"]["id"])
+            self.type(stands["now"])
+        raise AssertionError("the walk does not end")
+
+
+@pytest.fixture
+def pump(client: FlaskClient) -> tuple[FlaskClient, str]:
+    job = fresh(client)
+    drawn(client, job, PUMP)
+    return client, job
+
+
+def piece_named(client: FlaskClient, job: str, name: str, side: str) -> str:
+    columns = sheet(client, job)["run"]["columns"]
+    return str(next(c["id"] for c in columns if c["name"] == name and c["side"] == side))
+
+
+@pytest.mark.parametrize(
+    ("name", "side", "ohm"),
+    [
+        ("Pin", "feed", 0.09),
+        ("Pin", "return", 0.2),
+        ("Switch", "feed", 0.15),
+        ("Fuse 15 A", "feed", 0.1),
+    ],
+)
+def test_a_whole_walk_corners_the_culprit(
+    pump: tuple[FlaskClient, str], name: str, side: str, ohm: float
+) -> None:
+    client, job = pump
+    guilty = piece_named(client, job, name, side)
+    ended, steps = Walker(client, job, "bilge-pump", {guilty: ohm}).go()
+    assert steps[:5] == ["source", "current", "load", "return", "feed"]
+    assert ended["ending"] == "cornered"
+    assert ended["suspects"][0]["element"] == guilty
+    assert ended["suspects"][0]["probability"] > 0.9
+    assert len(steps) <= 10
+    assert ended["pattern"]["name"] == f"{side}_excess"
+    assert sheet(client, job)["run"]["verdict"] == "over"
+
+
+def test_a_good_loop_ends_after_three_readings(pump: tuple[FlaskClient, str]) -> None:
+    client, job = pump
+    # Half a volt for either side: what the whole loop loses keeps even that.
+    client.post(f"{job}/details", json={"limit_set": "half-volt"})
+    ended, steps = Walker(client, job, "bilge-pump", {}).go()
+    assert steps == ["source", "current", "load"]
+    assert ended["ending"] == "within"
+    assert "nothing else needs a test" in ended["ending_says"]
+
+
+def test_an_open_return_is_named_at_once(pump: tuple[FlaskClient, str]) -> None:
+    client, job = pump
+    guilty = piece_named(client, job, "Wire 2.5 mm\u00b2", "return")
+    walker = Walker(client, job, "bilge-pump", {guilty: float("inf")})
+    walker.type(walker.now()["now"])
+    for pair in (("plug", "back"), ("p6", "back")):
+        points = {p["id"] for p in walker.now()["points"]}
+        if pair[0] in points:
+            break
+    load = sheet(client, job)["run"]["load"]
+    for red in (load["feed"]["id"], load["back"]["id"]):
+        typed = walker.meter.volts(red, "back")
+        take(client, str(typed), (red, "back"), job=job, scenario=walker.scenario)
+    found = walker.now()["pattern"]
+    assert found["name"] == "return_open"
+    assert len(found["readings"]) == 3
+
+
+def test_every_card_says_where_how_and_what_to_expect(pump: tuple[FlaskClient, str]) -> None:
+    client, job = pump
+    walker = Walker(client, job, "bilge-pump", {})
+    stands = walker.now()
+    card = stands["now"]
+    assert (card["kind"], card["red"]["name"], card["black"]["name"]) == (
+        "source", "Battery + post", "Battery \u2212 post",
+    )  # fmt: skip
+    assert card["expect_says"].startswith("about 12.7")
+    assert card["range"] == "60 V"
+    walker.type(card)
+    walker.type(walker.now()["now"])
+    walker.type(walker.now()["now"])
+    card = walker.now()["now"]
+    assert card["title"] == "The whole return"
+    assert card["range"].startswith("600 mV")
+    assert card["allowed_v"] == pytest.approx(0.25)
+    assert "0.250 V is allowed" in card["expect_says"]
+
+
+def test_cautions_are_taken_note_of_and_kept_with_the_job(pump: tuple[FlaskClient, str]) -> None:
+    client, job = pump
+    guards = walk(client, job, run="bilge-pump")["guards"]
+    assert [g["caution"]["when"] for g in guards] == ["At the battery", "Petrol or gas aboard"]
+    assert not any(g["acknowledged"] for g in guards)
+    for guard in guards:
+        assert note(client, job, "bilge-pump", guard["id"], "acknowledged").status_code == 200
+    assert all(g["acknowledged"] for g in walk(client, job, run="bilge-pump")["guards"])
+    kept = client.get(f"{job}/file").json
+    assert [n["state"] for n in kept["walk_notes"]] == ["acknowledged", "acknowledged"]
+    again = client.post("/api/v1/jobs", json=kept)
+    assert again.status_code == 201, again.json
+    back = f"/api/v1/jobs/{again.json['id']}"
+    assert all(g["acknowledged"] for g in walk(client, back, run="bilge-pump")["guards"])
+
+
+def test_steps_are_skipped_with_a_reason_and_taken_up_again(pump: tuple[FlaskClient, str]) -> None:
+    client, job = pump
+    walker = Walker(client, job, "bilge-pump", {})
+    walker.type(walker.now()["now"])
+    assert walker.now()["now"]["id"] == "current"
+    assert note(client, job, "bilge-pump", "current", "skipped").status_code == 422
+    note(client, job, "bilge-pump", "current", "skipped", "no clamp")
+    stands = walker.now()
+    assert stands["now"]["id"] == "load"
+    assert [(c["id"], c["skipped"]) for c in stands["skipped"]] == [("current", "no clamp")]
+    note(client, job, "bilge-pump", "current", "back")
+    assert walker.now()["now"]["id"] == "current"
+
+
+def test_a_reading_that_waited_is_kept_once_at_its_own_time(pump: tuple[FlaskClient, str]) -> None:
+    client, job = pump
+    before = craft(client, job)["revision"]
+    columns = sheet(client, job)["run"]["columns"]
+    pin = next(c for c in columns if c["name"] == "Pin")
+    body = {
+        "id": uuid.uuid4().hex, "stage": "as_found", "scenario": "rested", "typed": "0.31",
+        "red": pin["entry"]["id"], "black": pin["exit"]["id"], "revision": before, "waited_s": 3600.0,
+        "who": "Ines", "warm": "5", "source": "12.4", "hold": "most",
+    }  # fmt: skip
+    # Meanwhile the piece was replaced on the bench.
+    change = {
+        "stage": "as_found",
+        "revision": before,
+        "element": pin["id"],
+        "edit": {"style": "splice"},
+    }
+    client.post(f"{job}/changes", json=change)
+    for _ in range(3):
+        assert client.post(f"{job}/readings", json=body).status_code == 200
+    kept = client.get(f"{job}/file").json["readings"]
+    assert len(kept) == 1
+    assert (kept[0]["revision"], kept[0]["who"], kept[0]["warm_min"]) == (before, "Ines", 5.0)
+    assert (kept[0]["source_v"], kept[0]["hold"]) == (12.4, "most")
+    taken = time.mktime(time.strptime(kept[0]["taken_at"][:19], "%Y-%m-%dT%H:%M:%S"))
+    assert abs(time.mktime(time.gmtime()) - 3600 - taken) < 30
+
+
+@pytest.mark.parametrize(
+    ("more", "field"),
+    [({"source": "abc"}, "source"), ({"source": "400"}, "source"), ({"warm": "-3"}, "warm"),
+     ({"hold": "some"}, "hold"), ({"waited_s": -1}, "waited_s"),
+     ({"quantity": "kelvin", "typed": "900"}, "typed")],
+)  # fmt: skip
+def test_bad_extras_are_named(pump: tuple[FlaskClient, str], more: Document, field: str) -> None:
+    client, job = pump
+    answer = take(
+        client, more.pop("typed", "0.2"), ("live", "back"), job=job, scenario="rested", **more
+    )
+    assert (answer.status_code, answer.json["errors"][0]["field"]) == (422, field)
+
+
+def test_a_source_that_moved_and_a_hot_joint_are_told(pump: tuple[FlaskClient, str]) -> None:
+    client, job = pump
+    take(client, "12.7", ("live", "back"), job=job, scenario="rested")
+    load = sheet(client, job)["run"]["load"]
+    take(
+        client,
+        "11.9",
+        (load["feed"]["id"], load["back"]["id"]),
+        job=job,
+        scenario="rested",
+        source="12.3",
+    )
+    pin = next(c for c in sheet(client, job)["run"]["columns"] if c["name"] == "Pin")
+    ends = (pin["entry"]["id"], pin["exit"]["id"])
+    answer = take(client, "31", ends, job=job, scenario="rested", quantity="kelvin")
+    assert answer.json["understood"] == "31 K above the cable beside it"
+    says = {f["check"]: f["says"] for f in walk(client, job)["findings"]}
+    assert "The source moved from 12.70 V to 12.30 V" in says["source_moved"]
+    assert says["hot"] == "Pin is 31 K warmer than the cable beside it."
+    cautions = [c["when"] for c in sheet(client, job)["cautions"]]
+    assert "Hot joint" in cautions
+
+
+def test_a_parked_lead_is_made_up_for_the_sag(pump: tuple[FlaskClient, str]) -> None:
+    client, job = pump
+    load = sheet(client, job)["run"]["load"]
+    take(client, "12.70", ("live", "back"), job=job, scenario="rested")
+    # The source had sagged to 12.50 V when the feed terminal read 12.20 V against its return.
+    take(client, "12.20", (load["feed"]["id"], "back"), job=job, scenario="rested", source="12.50")
+    feed = sheet(client, job)["run"]["sides"][0]["found"]
+    assert feed["volts"] == pytest.approx(12.70 - 12.20 * 12.70 / 12.50, abs=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("name", "word"),
+    [("Airbag unit", "airbags"), ("Traction battery heater", "high-voltage"),
+     ("Shore power relay", "mains"), ("230 V inverter", "mains")],
+)  # fmt: skip
+def test_what_is_out_of_bounds_is_refused(client: FlaskClient, name: str, word: str) -> None:
+    job = fresh(client)
+    drawn(client, job, f'fuse 5 > 1 mm2 2 m > load "{name}" 1 A > 1 mm2 2 m')
+    stands = walk(client, job)
+    assert stands["now"] is None
+    assert word in stands["refused"].lower()
+    load = sheet(client, job)["run"]["load"]
+    answer = take(
+        client, "12", (load["feed"]["id"], load["back"]["id"]), job=job, scenario="rested"
+    )
+    assert answer.status_code == 422
+    assert "out of bounds" in answer.json["errors"][0]["problem"]
+
+
+def test_the_stand_in_load(pump: tuple[FlaskClient, str]) -> None:
+    client, job = pump
+    form = {"run": "bilge-pump", "source": "12.6", "on_battery": "12.48", "amps": "4.6",
+            "in_connector": "11.9", "return_moved": "12.3"}  # fmt: skip
+    seen = client.post(f"{job}/stand-in", json=form).json
+    assert seen["leads_v"] == pytest.approx(0.12)
+    assert seen["loop_v"] == pytest.approx(0.58)
+    assert seen["feed_v"] == pytest.approx(0.18)
+    assert seen["return_v"] == pytest.approx(0.40)
+    assert (seen["feed_verdict"], seen["return_verdict"]) == ("within", "over")
+    weak = client.post(f"{job}/stand-in", json={**form, "amps": "0.2"}).json
+    assert not weak["proves"]
+    assert weak["says"].startswith("This test load cannot prove this circuit")
+    for field, text in (("amps", ""), ("amps", "0"), ("source", "x"), ("in_connector", "90")):
+        wrong = client.post(f"{job}/stand-in", json={**form, field: text})
+        assert (wrong.status_code, wrong.json["errors"][0]["field"]) == (422, field)
+
+
+def test_the_pulse_beats_when_something_changed(demo: FlaskClient) -> None:
+    beat = demo.get(f"{MARRAM}/pulse").json["beat"]
+    assert demo.get(f"{MARRAM}/pulse").json["beat"] == beat
+    take(demo, "0.01", ("tap-r", "bus"))
+    changed = demo.get(f"{MARRAM}/pulse").json["beat"]
+    note(demo, MARRAM, "tap", "current", "skipped", "no clamp")
+    assert len({beat, changed, demo.get(f"{MARRAM}/pulse").json["beat"]}) == 3
+
+
+def test_a_server_killed_between_readings_loses_none(tmp_path: Path) -> None:
+    """`kill -9` after each acknowledged reading; every one of them is there afterwards."""
+    database = tmp_path / "jobs.sqlite3"
+    command = [sys.executable, "-c", "from spare_margin.cli import main; main()", "serve"]
+    port, kept, job = 18473, [], ""
+    for turn in range(3):
+        server = subprocess.Popen(
+            [*command, "--database", str(database), "--port", str(port + turn)],
+            stdout=subprocess.DEVNULL,
+        )
+        try:
+            site = f"http://127.0.0.1:{port + turn}/api/v1"
+            _until_up(f"{site}/settings")
+            if not job:
+                job = _post(f"{site}/jobs/new", asked())["id"]
+                shown = _get(f"{site}/jobs/{job}/craft")
+                _post(
+                    f"{site}/jobs/{job}/lines",
+                    {"stage": "as_found", "revision": shown["revision"], "text": PUMP},
+                )
+            for _ in range(2):
+                kept.append(uuid.uuid4().hex)
+                _post(f"{site}/jobs/{job}/readings", {
+                    "id": kept[-1], "stage": "as_found", "scenario": "rested", "red": "live",
+                    "black": "back", "typed": "12.6",
+                })  # fmt: skip
+        finally:
+            server.send_signal(signal.SIGKILL)
+            server.wait()
+    with sqlite3.connect(database) as connection:
+        found = [row[0] for row in connection.execute("SELECT id FROM reading ORDER BY rowid")]
+    assert found == kept
+
+
+def _post(url: str, body: Document) -> Document:
+    request = urllib.request.Request(
+        url, json.dumps(body).encode(), {"Content-Type": "application/json"}
+    )
+    with urllib.request.urlopen(request) as answer:
+        return dict(json.loads(answer.read()))
+
+
+def _get(url: str) -> Document:
+    with urllib.request.urlopen(url) as answer:
+        return dict(json.loads(answer.read()))
+
+
+def _until_up(url: str) -> None:
+    for _ in range(200):
+        try:
+            _get(url)
+            return
+        except OSError:
+            time.sleep(0.05)
+    raise AssertionError("the server does not start")
