@@ -14,7 +14,6 @@ from .cornering import Cornered, Probe
 from .jobs import WalkNote
 from .meters import Meter
 from .pieces import Access, Side
-from .readings import verdict
 
 StepKind = Literal["source", "current", "load", "side", "span"]
 Ending = Literal[
@@ -110,11 +109,15 @@ def _skipped(notes: Sequence[WalkNote]) -> dict[str, str]:
     return out
 
 
-def loop_is_good(budget: RunBudget, seen: RunAccount, meter: Meter | None = None) -> bool:
-    """Whether what the whole loop lost keeps every ceiling even so: then nothing else needs a test.
+LIKELY_SHARE = 0.95
+"""Good pieces lose at least this share of what is predicted."""
 
-    Lost = source - load, as read. Side ceilings hold if the whole loss keeps the lesser of them, or
-    both sides were read and keep theirs.
+
+def loop_is_good(budget: RunBudget, seen: RunAccount, meter: Meter | None = None) -> bool:
+    """Whether what the whole loop lost keeps every ceiling: then nothing else needs a test.
+
+    Lost = source - load, as read. A round-trip ceiling is kept by the loss itself. A side's is kept if,
+    even with everything that was lost beyond what is predicted sitting on that side, it would be.
     """
     if seen.source is None or seen.load is None:
         return False
@@ -126,12 +129,15 @@ def loop_is_good(budget: RunBudget, seen: RunAccount, meter: Meter | None = None
     doubt = seen.source.accuracy + seen.load.accuracy
     if meter is not None:
         doubt = meter.difference(seen.source.volts, seen.load.volts)
-    ceilings = [budget.ceilings.round_trip_v, budget.ceilings.feed_v, budget.ceilings.return_v]
-    least = min((c for c in ceilings if c is not None), default=None)
-    if least is None:
-        return False
     scale = budget.current_a / seen.clamp_a if seen.clamp_a else 1.0
-    return verdict(lost * scale, doubt * scale, least) == "within"
+    most = (lost + doubt) * scale
+    both = budget.ceilings.round_trip_v
+    predicted = sum(s.drop_v for s in budget.sides)
+    beyond = max(most - LIKELY_SHARE * predicted, 0.0)
+    spares = [s.spare_v for s in budget.sides if s.spare_v is not None]
+    if both is None and not spares:
+        return False
+    return (both is None or most <= both) and all(beyond <= spare for spare in spares)
 
 
 def _cornering(
