@@ -19,6 +19,7 @@ import { Crash } from "./ui/Crash";
 import { NoticeProvider } from "./ui/Notices";
 import { applyStoredTheme } from "./ui/theme";
 import { SettingsProvider } from "./units/settings";
+import { WalkPage } from "./walk/WalkPage";
 
 applyStoredTheme();
 
@@ -30,6 +31,7 @@ const router = createBrowserRouter([
   { path: "/jobs/:job", element: <RunSheetPage />, errorElement: <Crash /> },
   { path: "/jobs/:job/craft", element: <CraftPage />, errorElement: <Crash /> },
   { path: "/jobs/:job/source", element: <SourcePage />, errorElement: <Crash /> },
+  { path: "/jobs/:job/walk", element: <WalkPage />, errorElement: <Crash /> },
   { path: "/shelves", element: <ShelvesPage />, errorElement: <Crash /> },
   { path: "/settings", element: <SettingsPage />, errorElement: <Crash /> },
   { path: "*", element: <Crash missing /> },

@@ -223,11 +223,13 @@ def test_addresses_that_lead_nowhere(page: Page) -> None:
 @pytest.mark.parametrize("theme", ["light", "dark", "sun"])
 def test_axe_finds_nothing_serious(page: Page, theme: str) -> None:
     page.add_init_script(f"localStorage.setItem('spare-margin.theme', '{theme}')")
-    for path, act in (("/", None), (MARRAM, None), ("/jobs/demo-2-tourer-linnet", None),
-                      ("/jobs/demo-3-show-truck-dunlin", "Rear lug"), ("/", "Bring in"),
-                      ("/", "Draw up"), (f"{ORRIN}/craft", None), (f"{ORRIN}/craft", "Change Rested"),
-                      (f"{MARRAM}/source", None), ("/shelves?shelf=limit_sets", None),
-                      ("/settings", None)):  # fmt: skip
+    for path, act in (
+        ("/", None), (MARRAM, None), ("/jobs/demo-2-tourer-linnet", None),
+        ("/jobs/demo-3-show-truck-dunlin", "Rear lug"), ("/", "Bring in"), ("/", "Draw up"),
+        (f"{ORRIN}/craft", None), (f"{ORRIN}/craft", "Change Rested"),
+        ("/jobs/demo-2-tourer-linnet/walk", None), (f"{MARRAM}/source", None),
+        ("/shelves?shelf=limit_sets", None), ("/settings", None),
+    ):  # fmt: skip
         page.goto(path)
         page.wait_for_load_state("networkidle")
         if act:

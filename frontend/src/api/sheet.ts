@@ -26,6 +26,12 @@ export function useSheet(job: string, view: View) {
   });
 }
 
+/** A reading as the sheet types it; what else may be said of one is said on a walk. */
+export type TypedReading = Pick<
+  Schema["NewReading"],
+  "id" | "stage" | "scenario" | "quantity" | "red" | "black" | "typed" | "supersedes" | "note"
+>;
+
 /** What the inspector offers: sizes, styles, ratings. */
 export function useChoices() {
   return useQuery({
@@ -62,7 +68,7 @@ export function useActs(job: string, view: View, moved: (sheet: Sheet) => void) 
     onError: refresh,
   });
   const read = useMutation({
-    mutationFn: (reading: Omit<Schema["NewReading"], "view">) =>
+    mutationFn: (reading: TypedReading) =>
       call<Schema["KeptReading"]>(`/jobs/${job}/readings`, { ...reading, view: seen(reading) }),
     onSuccess: (kept, reading) => settle(kept.sheet, seen(reading)),
   });

@@ -10,6 +10,7 @@ import { Inspector } from "./Inspector";
 import { ReadingCell } from "./ReadingCell";
 import { RepairGuilty } from "./RepairGuilty";
 import { SaysPanel } from "./SaysPanel";
+import { walkOf } from "./walkOf";
 
 /** The run sheet in the hand: the same columns stood on end, one thumb wide. */
 export function HandSheet() {
@@ -80,6 +81,12 @@ export function HandSheet() {
             className="inline-flex min-h-11 items-center font-bold text-slate underline"
           >
             The craft
+          </Link>
+          <Link
+            to={walkOf(sheet)}
+            className="inline-flex min-h-11 items-center font-bold text-slate underline"
+          >
+            Walk this run
           </Link>
           <Link
             to={`/jobs/${sheet.job}/source`}

@@ -1,7 +1,8 @@
 import type { ReactNode } from "react";
 import type { Cell, Column, Side } from "../api/client";
+import { useWalk } from "../api/walk";
 import { FILL, INK, Sign } from "../ui/Verdict";
-import { amperes, backWord, milliohms, volts, voltUnit } from "../units/format";
+import { amperes, backWord, milliohms, percent, volts, voltUnit } from "../units/format";
 import { passOnShow, type Spot, useDesk } from "./desk";
 import { type Geometry, LABEL, LOAD, SOURCE, TOTAL } from "./geometry";
 import { PieceHeads } from "./PieceHeads";
@@ -90,6 +91,7 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
         <ReadingRow geometry={geometry} stage="as_found" row={0} />
         <ReadingRow geometry={geometry} stage="as_left" row={1} />
         <SpareRow geometry={geometry} />
+        <SuspicionRow geometry={geometry} />
       </tbody>
     </table>
   );
@@ -290,6 +292,34 @@ function ReadingRow({
         )}
       {geometry.back.map(pieceCell)}
     </tr>
+  );
+}
+
+/** How probable it is, by the readings, that a piece is at fault; nothing while nothing was read. */
+function SuspicionRow({ geometry }: { geometry: Geometry }) {
+  const { kept } = useDesk();
+  const pass = passOnShow(kept);
+  const read = pass !== null && (kept.run[pass].source !== null || kept.run[pass].load !== null);
+  const view = { run: kept.run.load.id, scenario: kept.scenario, stage: kept.stage };
+  const walk = useWalk(kept.job, view, read);
+  if (!read || !walk.data || walk.data.run !== kept.run.load.id) return null;
+  const share = (id: string) =>
+    walk.data.suspects.filter((s) => s.element === id).reduce((sum, s) => sum + s.probability, 0);
+  const shown = (id: string) => {
+    const p = share(id);
+    return p < 0.005 ? "" : percent(p).replace(" %", "");
+  };
+  return (
+    <Row
+      geometry={geometry}
+      name="suspicion"
+      unit="%"
+      why={[]}
+      soft
+      source={shown(kept.run.source.id)}
+      piece={(c) => shown(c.id)}
+      load={shown(kept.run.load.id)}
+    />
   );
 }
 

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import { Link, Navigate, useParams, useSearchParams } from "react-router";
 import { Refused, type Sheet, type Stage, sentence } from "../api/client";
 import { useSheet, type View } from "../api/sheet";
+import { usePulse } from "../api/walk";
 import { Button } from "../ui/Button";
 import { ThemeButton } from "../ui/ThemeButton";
 import { useInHand, useWidth } from "../ui/useWidth";
@@ -22,6 +23,7 @@ import { StageTabs } from "./StageTabs";
 import { useDeskState } from "./useDeskState";
 import { useSheetKeys } from "./useSheetKeys";
 import { WhyProvider } from "./Why";
+import { walkOf } from "./walkOf";
 
 const WORDS = ["run", "scenario", "stage", "on"] as const;
 
@@ -90,6 +92,7 @@ function Opened({ job, view, sheet, setView }: OpenedProps) {
   const inHand = useInHand();
   const [help, setHelp] = useState(false);
   const desk = useDeskState(job, view, sheet, setView);
+  usePulse(job);
   useSheetKeys(desk, () => setHelp(true));
   useEffect(() => {
     document.title = `${sheet.run.load.name} · ${sheet.title}`;
@@ -138,6 +141,9 @@ function OnBench({ onHelp }: { onHelp: () => void }) {
             className="block min-h-8 font-bold text-slate underline"
           >
             Source check
+          </Link>
+          <Link to={walkOf(sheet)} className="block min-h-8 font-bold text-slate underline">
+            Walk this run
           </Link>
         </div>
         <RunRail />

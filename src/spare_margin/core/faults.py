@@ -35,7 +35,7 @@ SHUNT_S = 1e-9
 """What every load lets through at least: keeps points that only a load holds from floating."""
 FLAT_S = 1e-7
 """A load whose current changes by less per volt holds its current."""
-STEPS, HALVINGS = 60, 14
+STEPS, HALVINGS = 40, 14
 
 
 @dataclass(frozen=True, slots=True)
@@ -314,9 +314,11 @@ class _Bends:
         without = self._miss(starved, slice(None))
         nearer = np.abs(without).max(axis=1, initial=0.0) < np.abs(left).max(axis=1, initial=0.0)
         volts[nearer], left[nearer] = starved[nearer], without[nearer]
+        alive = np.ones(len(volts), dtype=bool)
+        again = np.ones(len(volts), dtype=bool)
         for _ in range(STEPS):
             worst = np.abs(left).max(axis=1, initial=0.0)
-            open_ = np.flatnonzero(worst > 1e-9)
+            open_ = np.flatnonzero((worst > 1e-9) & alive)
             if not len(open_):
                 break
             step = self._step(volts[open_], left[open_], open_)
@@ -328,7 +330,15 @@ class _Bends:
                 if gained.all():
                     break
                 share = np.where(gained, share, share / 2)
-            volts[open_], left[open_] = trial, after
+            volts[open_[gained]], left[open_[gained]] = trial[gained], after[gained]
+            # What gains nothing any more starts once again from nothing, and is then left as it is.
+            stuck = open_[~gained]
+            fresh = stuck[again[stuck]]
+            alive[stuck[~again[stuck]]] = False
+            again[fresh] = False
+            if len(fresh):
+                volts[fresh] = 0.0
+                left[fresh] = self._miss(volts[fresh], fresh)
         self.amps = self._law(volts, slice(None))
         return volts
 

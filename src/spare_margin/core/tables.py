@@ -9,7 +9,7 @@ from .meters import Meter
 from .odds import Odds
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Tables:
     """The shelves: conductors, fixed pieces, limit sets by id, meters by name, odds of failure."""
 

@@ -9,6 +9,7 @@ from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 
 from spare_margin import __version__
+from spare_margin.core.searching import Ground
 from spare_margin.exchange.job_file import MOST_BYTES
 from spare_margin.exchange.units import IN_USE, Units
 from spare_margin.store.database import migrate
@@ -18,6 +19,7 @@ from .bench import KnownWirings
 from .craft_api import craft_api
 from .drawing_api import drawing_api
 from .jobs_api import jobs_api
+from .lately import Lately
 from .models import Problem
 from .readings_api import readings_api
 from .sheet_api import sheet_api
@@ -26,6 +28,8 @@ from .walk_api import walk_api
 from .workshop import units
 
 PAGES = Path(__file__).parent / "app"
+MOST_GROUNDS = 24
+"""Searches that are kept set up, so that an answer to a reading need not set them up again."""
 CONTENT_POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
@@ -46,6 +50,7 @@ def create_app(database: Path) -> Flask:
     )
     app.config["DATABASE"] = database
     app.extensions["known_wirings"] = KnownWirings()
+    app.extensions["grounds"] = Lately[Ground](MOST_GROUNDS)
     app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES + 1000
     app.json.sort_keys = False  # type: ignore[attr-defined]
     for api in (

@@ -2,12 +2,14 @@
 
 import hashlib
 
+from flask import current_app
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.jobs import WalkNote
 from spare_margin.core.readings import Verdict, verdict
+from spare_margin.core.searching import Ground
 from spare_margin.core.stand_in import StandInFigures, stand_in
 from spare_margin.exchange.quantities import Kind, understand
 from spare_margin.store import walk_notes
@@ -15,6 +17,7 @@ from spare_margin.store.database import transaction
 
 from .connection import connection, now
 from .jobs_api import JobPath
+from .lately import Lately
 from .models import Problem, SheetQuery
 from .opened import job_or_404, maker_of
 from .walk_models import Noted, Pulse, StandInForm, StandInOut, WalkOut, WalkQuery
@@ -30,10 +33,15 @@ walk_api = APIBlueprint(
 )
 
 
+def _maker(job: str, query: SheetQuery) -> WalkMaker:
+    grounds: Lately[Ground] = current_app.extensions["grounds"]
+    return WalkMaker(maker_of(job_or_404(job), query.stage), query, grounds)
+
+
 @walk_api.get("/walk", responses={200: WalkOut})
 def read_walk(path: JobPath, query: WalkQuery) -> dict[str, object]:
     """Where the walk of a run stands."""
-    return WalkMaker(maker_of(job_or_404(path.job), query.stage), query).out().model_dump()
+    return _maker(path.job, query).out().model_dump()
 
 
 @walk_api.post("/walk/notes", responses={200: Noted})
@@ -83,7 +91,7 @@ NEEDED = ("source", "on_battery", "amps")
 def judge_stand_in(path: JobPath, body: StandInForm) -> dict[str, object]:
     """What a stand-in load shows of a run, and whether it can prove it at all; nothing is kept."""
     query = SheetQuery(run=body.run, scenario=body.scenario, stage=body.stage)
-    made = WalkMaker(maker_of(job_or_404(path.job), body.stage), query)
+    made = _maker(path.job, query)
     nominal = made.craft.nominal_v
     read: dict[str, float | None] = {}
     for field, kind in FIELDS.items():

@@ -15,6 +15,7 @@ from spare_margin.exchange.units import figure
 from . import words
 from .bench import Solved
 from .cautions import cautions
+from .lately import Lately
 from .models import Caution, Cell, Point, SheetQuery
 from .passes import Pass
 from .sheets import SheetMaker, View
@@ -34,8 +35,8 @@ MOST_SUSPECTS = 12
 class WalkMaker:
     """Makes the walk of one run from the state of its job."""
 
-    def __init__(self, maker: SheetMaker, query: SheetQuery) -> None:
-        self.maker = maker
+    def __init__(self, maker: SheetMaker, query: SheetQuery, grounds: Lately[Ground]) -> None:
+        self.maker, self.grounds = maker, grounds
         stage: Stage = query.stage if query.stage == "as_left" else "as_found"
         if query.stage is None and "as_left" in maker.state.heads:
             stage = "as_left"
@@ -136,7 +137,13 @@ class WalkMaker:
         return self.maker.meter if meters == {self.maker.meter.name} else None
 
     def _ground(self) -> Ground:
-        return search_run(self.craft, self.solved.network, self.budget.run, self.maker.tables)
+        head = self.maker.state.heads[self.view.stage]
+        tables = self.maker.tables
+        key = (self.maker.state.job.id, head.id, self.view.scenario.id, self.run_id, tables)
+        run = self.budget.run
+        return self.grounds.of(
+            key, lambda: search_run(self.craft, self.solved.network, run, tables)
+        )
 
     def _own_points(self) -> list[str]:
         steps = [s for s in self.budget.run.steps() if not s.beside]

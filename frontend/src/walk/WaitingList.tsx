@@ -1,0 +1,34 @@
+import { CloudOff } from "lucide-react";
+import { drop, useWaiting } from "../api/waiting";
+import { Button } from "../ui/Button";
+
+/** What is on this device only, and what the server would not take. */
+export function WaitingList({ job, away }: { job: string; away: boolean }) {
+  const waiting = useWaiting(job);
+  if (waiting.length === 0 && !away) return null;
+  return (
+    <section aria-label="Waiting on this device" className="dots-close mb-2 rounded p-2">
+      <p role="status" className="font-bold">
+        <CloudOff size={16} aria-hidden className="mr-1 inline" />
+        {waiting.length === 0
+          ? "The program does not answer. What you type waits on this device."
+          : `${waiting.length} ${waiting.length === 1 ? "entry waits" : "entries wait"} on this device; sent as soon as the program answers.`}
+      </p>
+      <ul>
+        {waiting.map((w) => (
+          <li key={w.id} className="flex items-center gap-2">
+            <span className="num">{w.name}</span>
+            {w.refused && (
+              <>
+                <span className="text-over">{w.refused}</span>
+                <Button tone="quiet" onClick={() => drop(w.id)}>
+                  Let it go
+                </Button>
+              </>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

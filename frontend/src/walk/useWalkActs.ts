@@ -1,0 +1,71 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
+import { send } from "../api/waiting";
+import type { Walk } from "../api/walk";
+
+export interface Reading {
+  quantity: "volts" | "amperes" | "kelvin";
+  red: string;
+  black: string;
+  typed: string;
+  supersedes?: string | null;
+  source?: string;
+  warm?: string;
+  hold?: "" | "least" | "most";
+  note?: string;
+}
+
+/**
+ * What can be done on a walk. Everything is kept on this device first, and is sent once.
+ *
+ * @example const { take } = useWalkActs(walk);
+ *          const wrong = await take({ quantity: "volts", red, black, typed: "0.31" }, "Ring at bus");
+ */
+export function useWalkActs(walk: Walk) {
+  const queries = useQueryClient();
+  const stage = walk.stage === "as_left" ? "as_left" : "as_found";
+  const refresh = () => queries.invalidateQueries({ queryKey: ["walk", walk.job] });
+  // A reading typed twice in a row at the same spot is the same reading until it was sent.
+  const who = useRef(localStorage.getItem("spare-margin.who") ?? "");
+  const take = async (reading: Reading, name: string): Promise<string | null> => {
+    const outcome = await send({
+      job: walk.job,
+      path: "readings",
+      name: `${reading.typed} at ${name}`,
+      body: {
+        id: crypto.randomUUID(),
+        stage,
+        scenario: walk.scenario,
+        revision: walk.revision,
+        who: who.current,
+        ...reading,
+        view: { run: walk.run, scenario: walk.scenario },
+      },
+    });
+    await refresh();
+    return typeof outcome === "object" ? outcome.refused : null;
+  };
+  const note = async (
+    step: string,
+    state: "acknowledged" | "skipped" | "back",
+    reason = "",
+  ): Promise<string | null> => {
+    const outcome = await send({
+      job: walk.job,
+      path: "walk/notes",
+      name: reason || step,
+      body: {
+        id: crypto.randomUUID(),
+        stage,
+        run: walk.run,
+        step,
+        state,
+        reason,
+        who: who.current,
+      },
+    });
+    await refresh();
+    return typeof outcome === "object" ? outcome.refused : null;
+  };
+  return { take, note };
+}
