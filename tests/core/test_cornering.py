@@ -194,3 +194,37 @@ def test_the_table_and_prior_fit_each_other() -> None:
     assert {f.element for f in table.faults} == {None, "j"}
     corner = Corner(table, np.full(len(table.faults), 1 / len(table.faults)), ("b+", "b-"))
     assert len(corner.classes) == 3
+
+
+@pytest.mark.parametrize("order", [(0, 1, 2, 3), (3, 1, 0, 2), (2, 3, 1, 0)])
+def test_the_order_of_readings_does_not_matter(order: tuple[int, ...]) -> None:
+    craft = craft_of(loop())
+    ground = ground_of(craft, "l")
+    meter = SimulatedMeter(craft, craft.scenario(), TABLES, {"wr": 0.12}, 6)
+    spans = [("b+", "b-"), ("l+", "l-"), ("l-", "b-"), ("r1", "b-")]
+    seen = [read(meter, *span) for span in spans]
+    straight = probabilities(ground, seen)
+    shuffled = probabilities(ground, [seen[i] for i in order])
+    assert shuffled == pytest.approx(straight)
+    assert sum(straight.values()) == pytest.approx(1)
+
+
+@pytest.mark.parametrize("ohm", [0.03, 0.1, 0.4])
+def test_a_better_meter_leaves_less_in_doubt(ohm: float) -> None:
+    craft = craft_of(loop())
+    ground = ground_of(craft, "l")
+    meter = SimulatedMeter(craft, craft.scenario(), TABLES, {"j": ohm}, 6)
+    seen = [read(meter, "b+", "b-"), read(meter, "l+", "l-")]
+    rough = [Seen(s.red, s.black, s.volts, 5 * s.accuracy) for s in seen]
+    doubt = [ground.corner.given(each, ground.points).entropy for each in (seen, rough)]
+    assert doubt[0] <= doubt[1] + 0.2
+
+
+def test_one_wrong_reading_does_not_decide_alone() -> None:
+    """A slip of the finger among good readings: the rest outweighs it."""
+    craft = craft_of(loop())
+    ground = ground_of(craft, "l")
+    meter = SimulatedMeter(craft, craft.scenario(), TABLES, {"jr": 0.2}, 6)
+    seen = [read(meter, *span) for span in (("b+", "b-"), ("l+", "l-"), ("l-", "r1"), ("l-", "b-"))]
+    wrong = Seen("b+", "f1", 9.0, 0.05)
+    assert max(probabilities(ground, [*seen, wrong]).items(), key=lambda kv: kv[1])[0] == "jr"

@@ -181,9 +181,7 @@ class WalkMaker:
             black_how=manner(black.access),
             side=step.side,
             range=_range(step, high),
-            on=f"{run.load.name} on, as in {self.view.scenario.name}"
-            if step.kind != "source"
-            else f"as in {self.view.scenario.name}",
+            on=self._on(step),
             hold_s=HOLD_SECONDS.get(run.load.duty),
             expect_low=low,
             expect_high=high,
@@ -194,6 +192,22 @@ class WalkMaker:
             skipped=reasons.get(step.id, ""),
             within=[called(s.piece) for s in run.steps() if s.piece.id in within],
         )
+
+    def _on(self, step: Step) -> str:
+        """What must be on, and how it is kept on with the hands free."""
+        scenario = self.view.scenario.name
+        if step.kind == "source":
+            return f"as in {scenario}"
+        run = self.budget.run
+        says = f"{run.load.name} on, as in {scenario}"
+        kinds = {kind_of(s.piece) for s in run.steps()}
+        if "relay_contact" in kinds:
+            says += "; by its switch, or with the relay out a fused jumper from 30 to 87"
+        elif run.load.duty == "short_time":
+            says += "; a helper at the controls"
+        elif run.load.duty == "control_supply":
+            says += "; high-impedance meter only, no test lamp"
+        return says
 
     def _title(self, step: Step) -> str:
         load = self.budget.run.load.name
