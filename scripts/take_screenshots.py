@@ -65,6 +65,13 @@ def explain(page: Page) -> None:
     page.get_by_role("button", name="0.172", exact=True).click()
 
 
+def acknowledge(page: Page) -> None:
+    """Take note of every caution."""
+    for name in ("at the battery",):
+        page.get_by_role("button", name=f"I have taken note: {name}").click()
+    page.get_by_role("button", name="Keep").first.wait_for()
+
+
 def judge(page: Page) -> None:
     """A tired source with bad clamps."""
     for label, value in (
@@ -92,6 +99,8 @@ SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]
     ("run-line", f"{ORRIN}/craft", BENCH, "light", type_a_run),
     ("limits", MARRAM, BENCH, "light", side_by_side),
     ("working", MARRAM, (1280, 1100), "light", explain),
+    ("walk", f"{LINNET}/walk?run=fan", HAND, "light", acknowledge),
+    ("walk-bench", f"{LINNET}/walk?run=fan", BENCH, "light", None),
     ("source-check", f"{LINNET}/source", BENCH, "light", judge),
     ("tables", "/shelves?shelf=limit_sets", BENCH, "light", None),
     ("settings", "/settings", BENCH, "light", None),

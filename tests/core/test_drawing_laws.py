@@ -33,7 +33,7 @@ BITS = ("pin", "ring", "splice", "panel switch", "fuse 10", "2.5 mm2 3 m", "4 mm
 WAY = st.lists(st.sampled_from(BITS), min_size=1, max_size=4).map(" > ".join)
 ACTS = st.lists(
     st.tuples(
-        st.sampled_from("draw shared insert earlier later remove copy out redraw".split()),
+        st.sampled_from(["draw", "shared", "insert", "earlier", "later", "remove", "copy", "out", "redraw"]),
         WAY, WAY, st.integers(0, 50),
     ),
     min_size=1, max_size=7,
