@@ -31,9 +31,10 @@ from spare_margin.exchange.run_line import element_of, line_text, matched, read_
 TABLES = shipped_tables()
 BITS = ("pin", "ring", "splice", "panel switch", "fuse 10", "2.5 mm2 3 m", "4 mm2 1.5 m", "body")
 WAY = st.lists(st.sampled_from(BITS), min_size=1, max_size=4).map(" > ".join)
+DOINGS = ("draw", "shared", "insert", "earlier", "later", "remove", "copy", "out", "redraw")
 ACTS = st.lists(
     st.tuples(
-        st.sampled_from(["draw", "shared", "insert", "earlier", "later", "remove", "copy", "out", "redraw"]),
+        st.sampled_from(DOINGS),
         WAY, WAY, st.integers(0, 50),
     ),
     min_size=1, max_size=7,
