@@ -3,6 +3,7 @@
 import math
 import random
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -228,3 +229,19 @@ def test_one_wrong_reading_does_not_decide_alone() -> None:
     seen = [read(meter, *span) for span in (("b+", "b-"), ("l+", "l-"), ("l-", "r1"), ("l-", "b-"))]
     wrong = Seen("b+", "f1", 9.0, 0.05)
     assert max(probabilities(ground, [*seen, wrong]).items(), key=lambda kv: kv[1])[0] == "jr"
+
+
+def test_a_source_that_stands_beside_the_model_is_no_fault() -> None:
+    """The battery rests 0.5 V lower than its scenario says; the fault is found all the same."""
+    craft = craft_of(loop())
+    ground = ground_of(craft, "l")
+    low = replace(craft, sources=(replace(craft.sources[0], open_circuit_v=12.1),))
+    for fault in ("j", "jr", "w"):
+        meter = SimulatedMeter(low, low.scenario(), TABLES, {fault: 0.15}, 5)
+        first = (("b+", "b-"), ("l+", "l-"))
+        ended = search(ground.corner, meter, dict(ground.points), first=first)
+        assert not ended.ended.together
+        assert ended.ended.suspects[0].element == fault
+    meter = SimulatedMeter(low, low.scenario(), TABLES, {}, 5)
+    seen = [read(meter, *span) for span in (("b+", "b-"), ("l+", "l-"), ("b+", "l+"), ("l-", "b-"))]
+    assert ground.corner.given(seen, ground.points).suspects[0].kind == "none"

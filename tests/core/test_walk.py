@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from spare_margin.core.account import account
+from spare_margin.core.account import account, inferred_a
 from spare_margin.core.budget import RunBudget, run_budgets
 from spare_margin.core.cornering import Cornered, Probe, Suspect
 from spare_margin.core.jobs import NoteState, Reading, WalkNote
@@ -256,3 +256,30 @@ def test_a_joint_that_is_warmer_than_its_cable() -> None:
         findings = account(budget, [warm], 12.0, frozenset()).findings
         assert [f.check for f in findings] == ([] if check is None else [check])
     assert math.isfinite(budget.spare_v)
+
+
+def test_the_current_by_the_drop_of_a_known_wire() -> None:
+    budget = budget_of()
+    wire = next(p for p in budget.feed.pieces if p.step.piece.id == "w")
+    taken = [reading(wire.step.entry, wire.step.exit, 0.16)]
+    seen = account(budget, taken, 12.0, frozenset())
+    found = inferred_a(budget, seen.pieces)
+    assert found is not None
+    amps, doubt, piece = found
+    # Five metres of 2.5 mm2: 39.9 mohm at 20 C.
+    assert (piece, amps) == ("w", pytest.approx(0.16 / 0.0399, rel=0.01))
+    assert doubt == pytest.approx(0.004 / 0.0399 + 0.08 * amps, rel=0.01)
+    assert inferred_a(budget, {}) is None
+
+
+def test_what_a_meter_held_stands_by_itself() -> None:
+    budget = budget_of()
+    pin = budget.feed.pieces[2].step
+    steady, held = (
+        reading(pin.entry, pin.exit, 0.02),
+        reading(pin.entry, pin.exit, 0.9, hold="most"),
+    )
+    seen = account(budget, [steady, held], 12.0, frozenset())
+    assert seen.pieces["j"].raw.volts == pytest.approx(0.02)
+    assert [f.check for f in seen.findings if f.readings == (held.id,)] == ["held"]
+    assert "0.9 V was the most" in next(f.says for f in seen.findings if f.check == "held")

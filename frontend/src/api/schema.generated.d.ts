@@ -1821,7 +1821,7 @@ export interface components {
              * Check
              * @enum {string}
              */
-            check: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "no_sum" | "unaccounted" | "coarse" | "scaled" | "no_number" | "changed" | "hot" | "source_moved" | "warm";
+            check: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "no_sum" | "unaccounted" | "coarse" | "scaled" | "no_number" | "changed" | "hot" | "source_moved" | "warm" | "held";
             /** Says */
             says: string;
             /** Do */
@@ -2528,6 +2528,8 @@ export interface components {
             foot: components["schemas"]["Foot"];
             /** Unaccounted Says */
             unaccounted_says: string;
+            /** Current Says */
+            current_says: string;
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
             /** Meter */

@@ -21,6 +21,7 @@ export function WalkSum({ walk }: { walk: Walk }) {
           {walk.unaccounted_says}
         </p>
       )}
+      {walk.current_says && <p data-testid="current-says">{walk.current_says}</p>}
       {walk.pattern && (
         <p data-testid="pattern" className="rounded border border-rule bg-plate p-2">
           <b>{walk.pattern.says}</b> <span className="text-soft">{walk.pattern.do}</span>

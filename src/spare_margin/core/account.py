@@ -34,11 +34,14 @@ Check = Literal[
     "hot",
     "source_moved",
     "warm",
+    "held",
 ]
 SOURCE_MOVED_V = 0.2
 """A source that moved by more since its last reading must be read again (V at 12 V nominal)."""
 WATCH_K, ACT_K = 10.0, 25.0
 """Surface temperature above the cable beside it (K) to watch, and to act on."""
+TABLE_SHARE = 0.08
+"""A good wire's ohms stand within this share of what the tables say."""
 WARM_W, BURN_W = 0.5, 2.0
 """Watts in one small joint that deserve a look, and that are a burn or fire hazard."""
 
@@ -96,7 +99,8 @@ def account(
     findings: list[Finding] = []
     for warm in (r for r in live if r.quantity == "kelvin" and r.value is not None):
         findings.extend(_warm(warm, budget))
-    live = [r for r in live if r.quantity != "kelvin"]
+    findings.extend(_held(live))
+    live = [r for r in live if r.quantity != "kelvin" and not r.hold]
     usable = list(_usable(live, budget, nominal_v, stale, findings))
     evidence = Evidence(usable)
     clamp = _clamp(usable)
@@ -227,6 +231,19 @@ def _at_source(r: Reading, budget: RunBudget, source_v: float) -> Reading:
     return replace(r, value=r.value * source_v / r.source_v)
 
 
+def _held(live: Iterable[Reading]) -> Iterable[Finding]:
+    """A least or most that a meter held is of one moment, as a motor's start: it stands by itself."""
+    for r in live:
+        if r.hold and r.value is not None:
+            unit = {"volts": "V", "amperes": "A", "kelvin": "K"}[r.quantity]
+            yield Finding(
+                "held",
+                f"{r.value:.3g} {unit} was the {r.hold} that the meter held.",
+                "Kept by itself: the account is of what stands steadily.",
+                (r.id,),
+            )
+
+
 def _warm(r: Reading, budget: RunBudget) -> Iterable[Finding]:
     """What a surface says that is warmer than the cable beside it."""
     assert r.value is not None
@@ -344,6 +361,28 @@ def _scale(piece: PieceBudget, budget: RunBudget, factor: float) -> float:
     """Only what carries this load's current alone scales with it."""
     own = abs(abs(piece.current_a) - budget.current_a) <= 0.01 * budget.current_a
     return factor if own else 1.0
+
+
+def inferred_a(budget: RunBudget, pieces: dict[str, Judged]) -> tuple[float, float, str] | None:
+    """The current (A) by the drop of a known piece, its doubt, and the piece's id.
+
+    Of the run's own conductors that were read, the one known best; its ohms by the tables, good to
+    TABLE_SHARE. None where none was read: then only a meter knows the current.
+    """
+    best: tuple[float, float, str] | None = None
+    for piece in _all(budget):
+        judged = pieces.get(piece.step.piece.id)
+        own = _scale(piece, budget, 2.0) == 2.0 and not piece.step.beside
+        if judged is None or not own or not isinstance(piece.step.piece, Conductor):
+            continue
+        if not piece.current_a or not piece.drop_v or judged.verdict == "over":
+            continue
+        ohm = piece.drop_v / piece.current_a
+        amps = judged.raw.volts / ohm
+        doubt = abs(judged.raw.accuracy / ohm) + TABLE_SHARE * abs(amps)
+        if best is None or doubt / max(abs(amps), 1e-9) < best[1] / max(abs(best[0]), 1e-9):
+            best = amps, doubt, piece.step.piece.id
+    return best
 
 
 # Verdicts

@@ -8,7 +8,7 @@ experiment, Annals of Mathematical Statistics 27, 1956).
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,7 +39,8 @@ PAIR_ODDS = 0.02
 MINUTES: Mapping[Access, float] = {"open": 0.4, "backprobe": 1.2, "trim": 6.0}
 """Minutes to bring a lead to a point; a parked lead costs little."""
 PARKED_MINUTES, READ_MINUTES = 0.1, 0.3
-MOST_FAULTS = 4000
+MOST_FAULTS, ROUGHLY, CLOSELY = 3000, 400, 60
+"""Cases that a probe is judged by: at most; when all pairs are looked at; and how many then closely."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +118,14 @@ class Corner:
     # What the readings say
 
     def given(self, seen: Sequence[Seen], points: Mapping[str, Access]) -> Cornered:
-        """The state of the search after these readings, with probes among these points."""
+        """The state of the search after these readings, with probes among these points.
+
+        No battery stands at just the volts of the model: what the source was read at counts as the
+        source of every reading that has none of its own, and says nothing of a fault by itself.
+        """
+        posts = [s.volts for s in seen if {s.red, s.black} == set(self.posts)]
+        if posts:
+            seen = [replace(s, source_v=abs(posts[-1])) if s.source_v is None else s for s in seen]
         logs, misfit = self._logs(seen)
         together = bool(seen) and misfit > MISFIT * len(seen)
         if together:
@@ -178,20 +186,37 @@ class Corner:
     # What to read next
 
     def _probes(self, weights: Floats, points: Mapping[str, Access]) -> Iterable[Probe]:
-        """The best few pairs by bits a minute."""
         keep = np.flatnonzero(weights > 1e-6 * weights.max())
-        if len(keep) > MOST_FAULTS:
-            keep = keep[np.argsort(-weights[keep])[:MOST_FAULTS]]
-        w, number = weights[keep] / weights[keep].sum(), self.number[keep]
-        volts = self.table.volts[keep]
+        keep = keep[np.argsort(-weights[keep])[:MOST_FAULTS]]
+        return self.best_probes(self.table.volts[keep], self.number[keep], weights[keep], points)
+
+    def best_probes(
+        self, volts: Floats, number: NDArray[np.intp], weights: Floats, points: Mapping[str, Access]
+    ) -> list[Probe]:
+        """The best few pairs by bits a minute; cases by falling weight, with their class numbers.
+
+        Every pair is looked at with the weightiest cases, the most telling ones with all of them.
+        """
+        first = self._told(self.pairs(points), slice(0, ROUGHLY), (volts, number, weights), points)
+        pairs = [(p.red, p.black) for p in first[:CLOSELY]]
+        return self._told(pairs, slice(None), (volts, number, weights), points)[:5]
+
+    def _told(
+        self,
+        pairs: Iterable[tuple[str, str]],
+        some: slice,
+        cases: tuple[Floats, NDArray[np.intp], Floats],
+        points: Mapping[str, Access],
+    ) -> list[Probe]:
+        volts, number = cases[0][some], cases[1][some]
+        weights = cases[2][some] / cases[2][some].sum()
         found = []
-        for red, black in self.pairs(points):
+        for red, black in pairs:
             shown = volts[:, self.table.points[red]] - volts[:, self.table.points[black]]
-            bits = _information(shown, number, w)
+            bits = _information(shown, number, weights)
             minutes = READ_MINUTES + self._cost(red, points) + self._cost(black, points)
             found.append(Probe(red, black, bits, minutes))
-        found.sort(key=lambda p: -p.bits / p.minutes)
-        return found[:5]
+        return sorted(found, key=lambda p: -p.bits / p.minutes)
 
     def pairs(self, points: Mapping[str, Access]) -> list[tuple[str, str]]:
         """Pairs worth asking about: every point against either post, and points near one another."""
@@ -200,7 +225,7 @@ class Corner:
         order = sorted(names, key=lambda p: -float(self.table.volts[0, self.table.points[p]]))
         found = [(live, p) for p in names if p != live]
         found += [(p, back) for p in names if p not in (live, back)]
-        for reach in range(1, 9):
+        for reach in range(1, 7):
             found += [
                 (a, b)
                 for a, b in zip(order, order[reach:], strict=False)
@@ -340,14 +365,7 @@ class _Pairs:
         unit = table.volts[self.rows] - none
         t = self.times[keep]
         volts = none + t[:, :1] * unit[self.a[keep]] + t[:, 1:] * unit[self.b[keep]]
-        found = []
-        for red, black in self.corner.pairs(points):
-            shown = volts[:, table.points[red]] - volts[:, table.points[black]]
-            bits = _information(shown, np.arange(len(keep)), w)
-            cost = self.corner._cost(red, points) + self.corner._cost(black, points)
-            found.append(Probe(red, black, bits, READ_MINUTES + cost))
-        found.sort(key=lambda p: -p.bits / p.minutes)
-        return found[:5]
+        return self.corner.best_probes(volts, np.arange(len(keep)), w, points)
 
 
 def _fit(

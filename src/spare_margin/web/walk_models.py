@@ -91,6 +91,7 @@ class WalkOut(Model):
     pattern: PatternOut | None
     foot: Foot
     unaccounted_says: str
+    current_says: str
     findings: list[FindingOut]
     meter: str
     points: list[Point]

@@ -1,5 +1,6 @@
 """A walk as the hand shows it: cards, suspects, pattern, and what is still unaccounted for."""
 
+from spare_margin.core.account import inferred_a
 from spare_margin.core.budget import RunBudget
 from spare_margin.core.cornering import Cornered, Seen, Suspect
 from spare_margin.core.jobs import Stage
@@ -111,6 +112,7 @@ class WalkMaker:
             pattern=None if found is None else _pattern(found),
             foot=self.taken.foot(),
             unaccounted_says=self.unaccounted(),
+            current_says=self.current(),
             findings=self.taken.out().findings,
             meter=self.maker.meter.name,
             points=[self._point(p) for p in self._own_points()],
@@ -333,6 +335,21 @@ class WalkMaker:
         left = account.source.volts - account.load.volts - known
         where = " and the ".join(words.side_word(m) for m in missing)
         return f"{words.volts(left)} are spent where nobody has measured: the {where}."
+
+    def current(self) -> str:
+        """How the current is known: by a meter, else by the drop of a known wire."""
+        account = self.taken.account
+        if account.clamp_a is not None:
+            return ""
+        inferred = inferred_a(self.budget, account.pieces)
+        if inferred is None:
+            return ""
+        amps, doubt, piece_id = inferred
+        name = next(called(s.piece) for s in self.budget.run.steps() if s.piece.id == piece_id)
+        return (
+            f"By the drop of {name}, about {words.amperes(amps)} flow (\u00b1 "
+            f"{words.amperes(doubt)}); no meter has read it."
+        )
 
     def guards(self) -> list[Caution]:
         """The cautions that can prevent an injury, for this run."""
