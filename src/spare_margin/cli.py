@@ -13,9 +13,10 @@ import click
 
 from spare_margin.core.cornering import Cornered
 from spare_margin.core.errors import JobError, NoSolution
-from spare_margin.core.network import Solution, solve
+from spare_margin.core.network import solve
 from spare_margin.core.pieces import Craft, Scenario
 from spare_margin.core.searching import search_craft
+from spare_margin.core.solution import Solution
 from spare_margin.data.shelves import demo_files, shipped_tables
 from spare_margin.exchange.job_file import JobFileErrors, ReadJob, read_job
 from spare_margin.exchange.readings_csv import read_readings

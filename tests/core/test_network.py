@@ -11,8 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from spare_margin.core.errors import JobError, NoSolution
-from spare_margin.core.network import Solution, solve
+from spare_margin.core.network import solve
 from spare_margin.core.pieces import Craft
+from spare_margin.core.solution import Solution
 from spare_margin.core.tables import Tables
 from spare_margin.data.shelves import shipped_tables
 from tests.conftest import Document, craft_of, job_document, load, loop, piece, wire

@@ -5,56 +5,20 @@ Judges every reading before any verdict rests on it, then the pieces, the sides 
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
 
 from .budget import Headroom, PieceBudget, RunBudget, SideBudget, own_pair
 from .jobs import Reading
 from .pieces import Conductor, Side, called
+from .reading_checks import Finding, ends_of, held, pieces_of, source_moved, usable, warm
 from .readings import Evidence, Measured, Verdict, current_proven, live_readings, verdict, worst
 
-TOP_SHARE = 1.35
-"""No battery or charger holds more than this share of the nominal voltage on its posts."""
-MILLIVOLTS_FROM = 15.0
-"""A number this large on a drop was likely read in millivolts."""
 SCALE_WITHIN = 5.0
 """A measured current further than this factor from the loaded one says nothing of the budget."""
 
-Check = Literal[
-    "not_loaded",
-    "not_proven",
-    "swapped",
-    "reversed",
-    "impossible",
-    "no_sum",
-    "unaccounted",
-    "coarse",
-    "scaled",
-    "no_number",
-    "changed",
-    "hot",
-    "source_moved",
-    "warm",
-    "held",
-]
-SOURCE_MOVED_V = 0.2
-"""A source that moved by more since its last reading must be read again (V at 12 V nominal)."""
-WATCH_K, ACT_K = 10.0, 25.0
-"""Surface temperature above the cable beside it (K) to watch, and to act on."""
 TABLE_SHARE = 0.08
 """A good wire's ohms stand within this share of what the tables say."""
 WARM_W, BURN_W = 0.5, 2.0
 """Watts in one small joint that deserve a look, and that are a burn or fire hazard."""
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """One thing a check has to say: about a reading (or the whole), in plain words, and what to do."""
-
-    check: Check
-    says: str
-    do: str
-    readings: tuple[str, ...] = ()
-    piece: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,17 +61,17 @@ def account(
     """
     live = live_readings(readings)
     findings: list[Finding] = []
-    for warm in (r for r in live if r.quantity == "kelvin" and r.value is not None):
-        findings.extend(_warm(warm, budget))
-    findings.extend(_held(live))
+    for hot in (r for r in live if r.quantity == "kelvin" and r.value is not None):
+        findings.extend(warm(hot, budget))
+    findings.extend(held(live))
     live = [r for r in live if r.quantity != "kelvin" and not r.hold]
-    usable = list(_usable(live, budget, nominal_v, stale, findings))
-    evidence = Evidence(usable)
-    clamp = _clamp(usable)
+    believed = list(usable(live, budget, nominal_v, stale, findings))
+    evidence = Evidence(believed)
+    clamp = _clamp(believed)
     run = budget.run
     source = evidence.drop(run.source.live, run.source.back)
     load = evidence.drop(run.feed_terminal, run.return_terminal)
-    raw = {p.step.piece.id: m for p in _all(budget) if (m := evidence.drop(*_ends(p)))}
+    raw = {p.step.piece.id: m for p in pieces_of(budget) if (m := evidence.drop(*ends_of(p)))}
     raw_sides = {s.side: m for s in budget.sides if (m := evidence.drop(*run.ends(s.side)))}
     loaded = _loadedness(budget, raw, raw_sides, clamp, findings)
     factor = _factor(budget, clamp, findings)
@@ -116,7 +80,7 @@ def account(
         p.step.piece.id: _judge(
             raw[p.step.piece.id], p.allowance.volts, _scale(p, budget, factor), loaded
         )
-        for p in _all(budget)
+        for p in pieces_of(budget)
         if p.step.piece.id in raw
     }
     sides = {
@@ -125,7 +89,7 @@ def account(
         if s.side in raw_sides
     }
     unaccounted, closes = _close(source, load, raw_sides, findings)
-    _source_moved(live, budget, nominal_v, findings)
+    source_moved(live, budget, nominal_v, findings)
     _coarse(budget, pieces, findings)
     _sums(budget, evidence, findings)
     _hot(budget, pieces, findings)
@@ -141,160 +105,8 @@ def account(
         _run_verdict(budget, sides, pieces, loaded),
         guilty,
         tuple(findings),
-        frozenset(r.id for r in live) - {r.id for r in usable},
+        frozenset(r.id for r in live) - {r.id for r in believed},
     )
-
-
-def _all(budget: RunBudget) -> list[PieceBudget]:
-    return [p for side in budget.sides for p in side.pieces]
-
-
-def _ends(piece: PieceBudget) -> tuple[str, str]:
-    return piece.step.entry, piece.step.exit
-
-
-# Before any verdict: may this reading be believed?
-
-
-def _usable(
-    live: Sequence[Reading],
-    budget: RunBudget,
-    nominal_v: float,
-    stale: frozenset[str],
-    findings: list[Finding],
-) -> Iterable[Reading]:
-    """The readings a verdict may rest on, with swapped leads turned round; says why not the rest."""
-    run = budget.run
-    posts = (run.source.live, run.source.back)
-    forward = _directions(budget)
-    on_posts = [r.value for r in live if (r.red, r.black) == posts and r.value is not None]
-    source_v = max([abs(v) for v in on_posts], default=budget.source_v)
-    reversed_source = any(v < 0 for v in on_posts)
-    for r in live:
-        if r.id in stale:
-            findings.append(
-                Finding(
-                    "changed", "Taken before this piece was changed.", "Read it again.", (r.id,)
-                )
-            )
-        elif r.value is None:
-            if (r.red, r.black) in forward or (r.black, r.red) in forward:
-                findings.append(_no_number(r))
-        elif r.quantity == "amperes":
-            yield r
-        elif (most := _impossible(r, posts, source_v, nominal_v)) is not None:
-            milli = abs(r.value) >= MILLIVOLTS_FROM and abs(r.value) / 1000 < most
-            hint = f"If the meter showed millivolts, type {abs(r.value):g}m. " if milli else ""
-            findings.append(
-                Finding(
-                    "impossible",
-                    f"{abs(r.value):.3g} V is more than the source can give ({most:.2f} V).",
-                    f"{hint}Check the range and where the other lead stands, then read it again.",
-                    (r.id,),
-                )
-            )
-        elif reversed_source:
-            if (r.red, r.black) == posts:
-                findings.append(
-                    Finding(
-                        "reversed",
-                        "The source itself reads negative: battery or leads reversed.",
-                        "Check the polarity at the posts before anything else.",
-                        (r.id,),
-                    )
-                )
-        elif (r.red, r.black) in forward and r.value < -r.accuracy:
-            findings.append(
-                Finding(
-                    "swapped",
-                    f"Read as {r.value:.3g} V: the leads were the other way round.",
-                    "Kept; the sign is turned. Red goes nearer the live post.",
-                    (r.id,),
-                )
-            )
-            yield replace(r, value=-r.value)
-        else:
-            yield _at_source(r, budget, source_v)
-
-
-def _at_source(r: Reading, budget: RunBudget, source_v: float) -> Reading:
-    """A reading against a parked lead, brought to the source of this pass: it sags between readings.
-
-    Only where the span holds the load's volts: there the whole reading goes with the source.
-    """
-    if r.source_v is None or r.value is None or r.source_v <= 0:
-        return r
-    posts = {budget.run.source.live, budget.run.source.back}
-    parked = len({r.red, r.black} & posts) == 1
-    if not parked or abs(r.value) < r.source_v / 2:
-        return r
-    return replace(r, value=r.value * source_v / r.source_v)
-
-
-def _held(live: Iterable[Reading]) -> Iterable[Finding]:
-    """A least or most that a meter held is of one moment, as a motor's start: it stands by itself."""
-    for r in live:
-        if r.hold and r.value is not None:
-            unit = {"volts": "V", "amperes": "A", "kelvin": "K"}[r.quantity]
-            yield Finding(
-                "held",
-                f"{r.value:.3g} {unit} was the {r.hold} that the meter held.",
-                "Kept by itself: the account is of what stands steadily.",
-                (r.id,),
-            )
-
-
-def _warm(r: Reading, budget: RunBudget) -> Iterable[Finding]:
-    """What a surface says that is warmer than the cable beside it."""
-    assert r.value is not None
-    if r.value < WATCH_K:
-        return
-    ends = {r.red, r.black}
-    piece = next((p.step.piece for p in _all(budget) if set(_ends(p)) == ends), None)
-    name = called(piece) if piece else "It"
-    act = r.value >= ACT_K
-    yield Finding(
-        "hot" if act else "warm",
-        f"{name} is {r.value:.0f} K warmer than the cable beside it.",
-        "Do not touch; switch off: a fire hazard until remade."
-        if act
-        else "Watch it: read its drop, and its temperature again after ten minutes.",
-        (r.id,),
-        piece.id if piece else None,
-    )
-
-
-def _impossible(
-    r: Reading, posts: tuple[str, str], source_v: float, nominal_v: float
-) -> float | None:
-    """The most (V) that could be read there, where this reading is beyond it."""
-    assert r.value is not None
-    most = TOP_SHARE * nominal_v if {r.red, r.black} == set(posts) else source_v
-    doubt = 0.0 if most != source_v else r.accuracy + 0.02 * nominal_v
-    return most if abs(r.value) > most + doubt else None
-
-
-def _directions(budget: RunBudget) -> set[tuple[str, str]]:
-    """Every pair of points whose drop is positive when current flows the right way."""
-    run = budget.run
-    spans = {_ends(p) for p in _all(budget)}
-    spans |= {run.ends("feed"), run.ends("return"), (run.feed_terminal, run.return_terminal)}
-    return spans | {(run.source.live, run.source.back)}
-
-
-def _no_number(r: Reading) -> Finding:
-    if r.state == "over_range":
-        return Finding(
-            "no_number", "Over range.", "Take a higher range and read it again.", (r.id,)
-        )
-    if r.state == "wandering":
-        return Finding(
-            "no_number",
-            "Wandering: a lead is on something that is connected to nothing.",
-            "Check that both leads touch; if they do, something between is open.",
-            (r.id,),
-        )
-    return Finding("no_number", "Not reached.", "A span across it tells as much.", (r.id,))
 
 
 # Current
@@ -313,7 +125,7 @@ def _loadedness(
     findings: list[Finding],
 ) -> bool:
     """False when the readings show that no current flowed, so that they prove nothing."""
-    expected = {p.step.piece.id: p.drop_v for p in _all(budget)}
+    expected = {p.step.piece.id: p.drop_v for p in pieces_of(budget)}
     drops = [(m, expected[key]) for key, m in raw.items()]
     drops += [(sides[s.side], s.drop_v) for s in budget.sides if s.side in sides]
     if not drops or current_proven(drops, clamp, budget.current_a):
@@ -370,7 +182,7 @@ def inferred_a(budget: RunBudget, pieces: dict[str, Judged]) -> tuple[float, flo
     TABLE_SHARE. None where none was read: then only a meter knows the current.
     """
     best: tuple[float, float, str] | None = None
-    for piece in _all(budget):
+    for piece in pieces_of(budget):
         judged = pieces.get(piece.step.piece.id)
         own = _scale(piece, budget, 2.0) == 2.0 and not piece.step.beside
         if judged is None or not own or not isinstance(piece.step.piece, Conductor):
@@ -467,35 +279,11 @@ def _close(
     return left, closes
 
 
-def _source_moved(
-    live: Sequence[Reading], budget: RunBudget, nominal_v: float, findings: list[Finding]
-) -> None:
-    """The source read along with a reading against the last reading of the source itself."""
-    posts = {budget.run.source.live, budget.run.source.back}
-    last: float | None = None
-    for r in live:
-        if r.quantity != "volts" or r.value is None:
-            continue
-        now = abs(r.value) if {r.red, r.black} == posts else r.source_v
-        if now is None:
-            continue
-        if last is not None and abs(now - last) > SOURCE_MOVED_V * nominal_v / 12:
-            findings.append(
-                Finding(
-                    "source_moved",
-                    f"The source moved from {last:.2f} V to {now:.2f} V since it was last read.",
-                    "Re-read the source; readings against it count at their own source volts.",
-                    (r.id,),
-                )
-            )
-        last = now
-
-
 def _sums(budget: RunBudget, evidence: Evidence, findings: list[Finding]) -> None:
     """A side read whole against its pieces read one by one."""
     for side in budget.sides:
         whole = evidence.drop(*budget.run.ends(side.side))
-        parts = [evidence.drop(*_ends(p)) for p in side.pieces if not p.step.beside]
+        parts = [evidence.drop(*ends_of(p)) for p in side.pieces if not p.step.beside]
         known = [m for m in parts if m is not None and m.direct]
         if whole is None or not whole.direct or len(known) < len(parts) or len(parts) < 2:
             continue
@@ -513,7 +301,7 @@ def _sums(budget: RunBudget, evidence: Evidence, findings: list[Finding]) -> Non
 
 
 def _coarse(budget: RunBudget, pieces: dict[str, Judged], findings: list[Finding]) -> None:
-    for piece in _all(budget):
+    for piece in pieces_of(budget):
         judged = pieces.get(piece.step.piece.id)
         if judged is None or judged.verdict != "too_close" or not judged.raw.direct:
             continue
@@ -532,7 +320,7 @@ def _coarse(budget: RunBudget, pieces: dict[str, Judged], findings: list[Finding
 
 def _hot(budget: RunBudget, pieces: dict[str, Judged], findings: list[Finding]) -> None:
     """Volts times amperes in one place is heat, there and then."""
-    for piece in _all(budget):
+    for piece in pieces_of(budget):
         judged = pieces.get(piece.step.piece.id)
         if judged is None or judged.verdict != "over" or piece.allowance.rule == "copper":
             continue

@@ -12,9 +12,10 @@ from dataclasses import dataclass
 from .errors import JobError, NoSolution
 from .fixed_pieces import expected
 from .limits import Ceilings, Limits
-from .network import Network, Solution
+from .network import Network
 from .pieces import Conductor, Craft, FixedPiece, Side, called
 from .runs import Run, Step
+from .solution import Solution
 from .tables import Tables
 
 SIDES: tuple[Side, Side] = ("feed", "return")

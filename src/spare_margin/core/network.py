@@ -6,90 +6,28 @@ currents balance to rounding however small the resistances are.
 """
 
 import math
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import cast
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg.lapack import dgetrf, dgetrs
 from scipy.sparse import coo_array, csc_array
 from scipy.sparse.csgraph import connected_components
-from scipy.sparse.linalg import splu
 
 from .conductors import Warmth, warm_ohm
+from .equations import Floats, Ints, System, own_current
 from .errors import JobError, NoSolution
 from .loads import LoadLaws, laws_of, rated_current_a
 from .pieces import Conductor, Craft, FixedPiece, Load, Scenario
 from .resistances import TableOhms
+from .solution import ElementState, ElementStates, Solution
 from .tables import Tables
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
-
-OWN_CURRENT_BELOW_OHM = 1e-3
-"""Pieces of less resistance than this have their current as an unknown of its own."""
-DENSE_UP_TO = 120
-"""Up to this many unknowns a dense factorisation is the quicker one."""
 PROBE_A = 0.01
 """The current with which a loop is felt for its resistance: too little to move other loads."""
 NEWTON_STEPS = 80
 HEATING_ROUNDS = 60
-
-
-@dataclass(frozen=True, slots=True)
-class ElementState:
-    """What one element does: A and V from start to end, W, ohm, and a conductor's degrees C.
-
-    `drop_v` is None where an end is connected to nothing; `resistance_ohm` is None for what
-    carries nothing.
-    """
-
-    current_a: float
-    drop_v: float | None
-    power_w: float
-    resistance_ohm: float | None
-    temperature_c: float | None
-
-
-class ElementStates(Mapping[str, ElementState]):
-    """The state of every element by its id, told when it is asked for."""
-
-    def __init__(self, ids: Iterable[str], tell: Callable[[str], ElementState]) -> None:
-        self._ids, self._tell = dict.fromkeys(ids), tell
-        self._told: dict[str, ElementState] = {}
-
-    def __getitem__(self, key: str) -> ElementState:
-        told = self._told.get(key)
-        if told is None:
-            if key not in self._ids:
-                raise KeyError(key)
-            told = self._told[key] = self._tell(key)
-        return told
-
-    def __iter__(self) -> Iterator[str]:
-        return iter(self._ids)
-
-    def __len__(self) -> int:
-        return len(self._ids)
-
-
-@dataclass(frozen=True, slots=True)
-class Solution:
-    """A solved scenario: V by test point against the reference (None: connected to nothing)."""
-
-    scenario: str
-    nodes: Mapping[str, float | None]
-    elements: Mapping[str, ElementState]
-    source_current_a: dict[str, float]
-    starved: frozenset[str]
-    """Loads that are on but get no more than a whiff of voltage: an open loop."""
-
-    def volts(self, red: str, black: str) -> float | None:
-        """What a meter with its leads on these two points shows; None if a lead hangs loose."""
-        first, second = self.nodes[red], self.nodes[black]
-        return None if first is None or second is None else first - second
 
 
 def solve(
@@ -155,7 +93,7 @@ class Network:
         self.places = {p.id: i for i, p in enumerate(self.pieces)}
         self.ids = [e.id for e in (*craft.pieces, *craft.loads)]
         self.near: Floats | None = None
-        self.system: _System | None = None
+        self.system: System | None = None
         self.last: _State | None = None
         """The last solution: where the next search starts."""
 
@@ -194,7 +132,7 @@ class Network:
 
     def matrix(self) -> csc_array | Floats:
         """The matrix of the linear part at 20 C, as it is factored: sparse where it is large."""
-        return _System(self, self.cold).base
+        return System(self, self.cold).base
 
     def _ends(self, pairs: list[tuple[str, str]]) -> Ints:
         ends = [(self.index[a], self.index[b]) for a, b in pairs]
@@ -311,14 +249,14 @@ class Network:
             return x
         raise self._no_solution(system)
 
-    def _system(self, ohms: Floats) -> "_System":
+    def _system(self, ohms: Floats) -> System:
         """The equations of these resistances; the last ones, with what is factored, if they fit."""
         if self.system is None or not np.array_equal(self.system.ohms, ohms):
-            self.system = _System(self, ohms)
+            self.system = System(self, ohms)
         self.system.laws, self.system.extra = self.laws, self.extra
         return self.system
 
-    def _start(self, system: "_System") -> Floats:
+    def _start(self, system: System) -> Floats:
         """Where the search starts: the laws about the nominal voltage.
 
         A load that holds its power stands in as a resistor: its own slope there, which is negative,
@@ -332,7 +270,7 @@ class Network:
         offset = np.where(holds, 0.0, self.laws.current(volts) - slope * volts)
         return system.solve(slope, offset)
 
-    def _refuse_collapse(self, system: "_System", x: Floats) -> None:
+    def _refuse_collapse(self, system: System, x: Floats) -> None:
         """A power-holding load that ended below its knee, on a live supply, has no solution."""
         if (self._holds_power() & (np.abs(system.across_loads(x)) < self.laws.knee_v)).any():
             unloaded = system.across_loads(
@@ -345,7 +283,7 @@ class Network:
         holds: NDArray[np.bool_] = (self.laws.power < 0) & self.supplied
         return holds
 
-    def _no_solution(self, system: "_System") -> NoSolution | JobError:
+    def _no_solution(self, system: System) -> NoSolution | JobError:
         """Name the load whose power asks most of what its loop could carry at best."""
         none = np.zeros(len(self.loads))
         unloaded = system.across_loads(system.solve(none, none))
@@ -394,7 +332,7 @@ class Network:
     def piece_currents(self, state: _State) -> Floats:
         """Currents (A) of the pieces, from start to end."""
         start, end = self.piece_ends
-        unknown = _own_current(state.ohms)
+        unknown = own_current(state.ohms)
         currents = np.zeros(len(state.ohms))
         drop = state.x[start] - state.x[end]
         currents[~unknown] = drop[~unknown] / state.ohms[~unknown]
@@ -410,7 +348,7 @@ class Network:
             names = list(self.index)
             nodes.update((names[i], None) for i in np.flatnonzero(~self.connected))
         across = volts[self.load_ends[0]] - volts[self.load_ends[1]]
-        own = len(self.index) + int(_own_current(state.ohms).sum())
+        own = len(self.index) + int(own_current(state.ohms).sum())
         source_ids = [s.id for s in self.craft.sources]
         starved = np.abs(across) <= np.maximum(self.laws.knee_v, 1e-3 * self.craft.nominal_v)
         return Solution(
@@ -447,137 +385,6 @@ class _Teller:
         temperature = self.temperatures[i] if isinstance(element, Conductor) else None
         exact = None if drop is None else current * ohm
         return ElementState(current, exact, current**2 * ohm, ohm, temperature)
-
-
-class _System:
-    """The linear equations of one set of resistances: nodes, then own currents, then sources."""
-
-    def __init__(self, circuit: Network, ohms: Floats) -> None:
-        n = len(circuit.index)
-        unknown = _own_current(ohms)
-        start, end = circuit.piece_ends
-        self.own = unknown
-        own_start, own_end = start[unknown], end[unknown]
-        self.ohms = ohms
-        self.ends = circuit.load_ends
-        self.laws, self.extra = circuit.laws, circuit.extra
-        conductance = 1 / ohms[~unknown]
-        branches = np.concatenate([own_start, circuit.source_ends[0]])
-        into = np.concatenate([own_end, circuit.source_ends[1]])
-        branch_ohm = np.concatenate([ohms[unknown], circuit.internal])
-        self.size = n + len(branches)
-        row = n + np.arange(len(branches))
-        one = np.ones(len(branches))
-        rows, cols, values = _stamp(start[~unknown], end[~unknown], conductance)
-        rows = np.concatenate([rows, branches, into, row, row, row])
-        cols = np.concatenate([cols, row, row, branches, into, row])
-        values = np.concatenate([values, one, -one, one, -one, -branch_ohm])
-        self.rhs = np.zeros(self.size)
-        self.rhs[n + len(own_start) :] = -circuit.emf
-        self.free = np.concatenate([circuit.free, np.ones(len(branches), dtype=bool)])
-        self.place = np.cumsum(self.free) - 1
-        self.base = self._matrix(rows, cols, values)
-        self.factored: tuple[Floats, _Factors] | None = None
-
-    def _matrix(self, rows: Ints, cols: Ints, values: Floats) -> csc_array | Floats:
-        """These entries as a matrix of the free unknowns: dense while it is small."""
-        keep = self.free[rows] & self.free[cols]
-        rows, cols = self.place[rows[keep]], self.place[cols[keep]]
-        n = int(self.free.sum())
-        if n > DENSE_UP_TO:
-            return csc_array(coo_array((values[keep], (rows, cols)), shape=(n, n)))
-        dense = np.zeros((n, n))
-        np.add.at(dense, (rows, cols), values[keep])
-        return dense
-
-    def solve(self, slope: Floats, offset: Floats) -> Floats:
-        """The unknowns when each load draws slope * V + offset."""
-        x = np.zeros(self.size)
-        if not self.free.any():
-            return x
-        b = self._pulled(offset)
-        try:
-            found = self._factors(slope).solve(b)
-        except (np.linalg.LinAlgError, RuntimeError):
-            found = np.full(len(b), np.nan)
-        if not np.isfinite(found).all():
-            raise JobError(
-                "sources",
-                "two sources without internal resistance fight over the same points",
-                "an internal_ohm above 0 for sources that stand side by side",
-            )
-        x[self.free] = found
-        return x
-
-    def responses(self, slope: Floats, columns: Floats) -> Floats:
-        """The unknowns for several right-hand sides at once, each load drawing slope * V.
-
-        Shapes: `columns` (unknowns, n); the answer the same, zero for grounded points.
-        """
-        out = np.zeros_like(columns)
-        out[self.free] = self._factors(slope).solve(np.ascontiguousarray(columns[self.free]))
-        return out
-
-    def _factors(self, slope: Floats) -> "_Factors":
-        """The matrix with these slopes at the loads, factored; the last ones are kept."""
-        if self.factored is None or not np.array_equal(self.factored[0], slope):
-            matrix = self.base
-            if slope.any():
-                drawn = self._matrix(*_stamp(self.ends[0], self.ends[1], slope))
-                matrix = cast("csc_array | Floats", matrix + drawn)
-            self.factored = slope.copy(), _Factors(matrix)
-        return self.factored[1]
-
-    def _pulled(self, drawn: Floats) -> Floats:
-        """The right-hand side of the free unknowns when the loads draw these currents."""
-        rhs = self.rhs.copy()
-        np.subtract.at(rhs, self.ends[0], drawn)
-        np.add.at(rhs, self.ends[1], drawn)
-        free: Floats = rhs[self.free]
-        return free
-
-    def across_loads(self, x: Floats) -> Floats:
-        """V across each load."""
-        drop: Floats = x[self.ends[0]] - x[self.ends[1]]
-        return drop
-
-    def imbalance(self, x: Floats) -> float:
-        """The largest current (A) or voltage (V) by which the laws are not kept at x."""
-        drawn = self.laws.current(self.across_loads(x)) + self.extra
-        return float(np.abs(self.base @ x[self.free] - self._pulled(drawn)).max(initial=0.0))
-
-
-class _Factors:
-    """A factored matrix. Raises LinAlgError or RuntimeError, or later gives NaN, if it is singular."""
-
-    def __init__(self, matrix: csc_array | Floats) -> None:
-        self.matrix = matrix
-        self.once: Callable[[Floats], Floats]
-        if isinstance(matrix, np.ndarray):
-            factors, pivots, singular = dgetrf(matrix)
-            if singular:
-                raise np.linalg.LinAlgError
-            self.once = lambda b: dgetrs(factors, pivots, b)[0]
-        else:
-            self.once = splu(matrix).solve
-
-    def solve(self, b: Floats) -> Floats:
-        """The solution for this right-hand side, with one step of iterative refinement."""
-        found = self.once(b)
-        return found + self.once(b - self.matrix @ found)
-
-
-def _own_current(ohms: Floats) -> NDArray[np.bool_]:
-    small: NDArray[np.bool_] = ohms < OWN_CURRENT_BELOW_OHM
-    return small
-
-
-def _stamp(start: Ints, end: Ints, conductance: Floats) -> tuple[Ints, Ints, Floats]:
-    return (
-        np.concatenate([start, end, start, end]),
-        np.concatenate([start, end, end, start]),
-        np.concatenate([conductance, conductance, -conductance, -conductance]),
-    )
 
 
 def _parts(ends: Ints, n: int) -> NDArray[np.int32]:

@@ -6,9 +6,10 @@ from dataclasses import dataclass, replace
 from .budget import RunBudget, run_budgets, spare_v
 from .errors import NoSolution
 from .limits import Limits
-from .network import Network, Solution
+from .network import Network
 from .pieces import Craft, Load, Scenario
 from .runs import Run
+from .solution import Solution
 from .tables import Tables
 
 

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 from .budget import SIDES, RunBudget, step_drop_v
 from .fixed_pieces import expected
-from .network import Solution
 from .pieces import Conductor, Craft, FixedPiece, Side, Size
 from .runs import AnyPiece, Run
+from .solution import Solution
 from .tables import Tables
 
 COPPER_KG_PER_M_MM2 = 8.96e-3

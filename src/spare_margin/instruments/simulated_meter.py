@@ -5,8 +5,9 @@ import random
 from dataclasses import dataclass, field
 
 from spare_margin.core.meters import CLAMP_METER, WORKSHOP_METER, Meter
-from spare_margin.core.network import Solution, solve
+from spare_margin.core.network import solve
 from spare_margin.core.pieces import Craft, Scenario
+from spare_margin.core.solution import Solution
 from spare_margin.core.tables import Tables
 
 

@@ -4,9 +4,9 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from spare_margin.core.account import Check
 from spare_margin.core.jobs import Hold, Quantity, ReadingState, Stage
 from spare_margin.core.pieces import Access, CraftKind, Duty, LoadLaw, Polarity, Repair, Side
+from spare_margin.core.reading_checks import Check
 from spare_margin.core.readings import Verdict
 
 Typed = Annotated[str, Field(max_length=200)]

@@ -1,9 +1,10 @@
 """One pass of readings on one run, as the sheet shows it."""
 
-from spare_margin.core.account import Finding, Judged, RunAccount, account
+from spare_margin.core.account import Judged, RunAccount, account
 from spare_margin.core.budget import RunBudget
 from spare_margin.core.jobs import Reading, Stage
 from spare_margin.core.pieces import called
+from spare_margin.core.reading_checks import Finding
 from spare_margin.core.readings import Measured, Verdict, live_readings
 from spare_margin.exchange.units import spoken
 

@@ -9,7 +9,6 @@ from spare_margin.core.conductors import COPPER_ALPHA_PER_K
 from spare_margin.core.errors import NoSolution
 from spare_margin.core.fixed_pieces import expected
 from spare_margin.core.limits import Limits
-from spare_margin.core.network import ElementState
 from spare_margin.core.pieces import (
     KIND_NAMES,
     Conductor,
@@ -21,6 +20,7 @@ from spare_margin.core.pieces import (
     kind_of,
 )
 from spare_margin.core.readings import Verdict
+from spare_margin.core.solution import ElementState
 from spare_margin.core.tables import Tables
 from spare_margin.exchange.units import figure, in_use, metres
 
