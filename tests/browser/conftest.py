@@ -1,12 +1,13 @@
 """The real application on a real port, driven in headless Chromium."""
 
+import contextlib
 import threading
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, sync_playwright
-from waitress.server import create_server
+from waitress.server import BaseWSGIServer, MultiSocketServer, create_server
 
 from spare_margin.cli import fill_with_demo
 from spare_margin.web.app import PAGES, create_app
@@ -32,13 +33,19 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
+def run(server: MultiSocketServer | BaseWSGIServer) -> None:
+    """Serve until it is closed; a poll of a page may find the socket just gone."""
+    with contextlib.suppress(OSError):
+        server.run()
+
+
 @pytest.fixture
 def site(tmp_path: Path) -> Iterator[str]:
     """The address of the application over a fresh copy of the demo jobs."""
     database = tmp_path / "demo.sqlite3"
     fill_with_demo(database)
     server = create_server(create_app(database), host="127.0.0.1", port=0, threads=4)
-    thread = threading.Thread(target=server.run, daemon=True)
+    thread = threading.Thread(target=run, args=(server,), daemon=True)
     thread.start()
     yield f"http://127.0.0.1:{server.effective_port}"
     server.close()

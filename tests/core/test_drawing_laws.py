@@ -26,7 +26,8 @@ from spare_margin.core.resistances import closed_ohms
 from spare_margin.core.runs import Run, Tracer
 from spare_margin.core.trunk import row_order, stretches
 from spare_margin.data.shelves import shipped_tables
-from spare_margin.exchange.run_line import element_of, line_text, matched, read_line
+from spare_margin.exchange.run_line import element_of, read_line
+from spare_margin.exchange.run_line_text import line_text, matched
 
 TABLES = shipped_tables()
 BITS = ("pin", "ring", "splice", "panel switch", "fuse 10", "2.5 mm2 3 m", "4 mm2 1.5 m", "body")

@@ -23,7 +23,8 @@ from spare_margin.core.network import solve
 from spare_margin.core.pieces import Conductor, Craft, FixedPiece, Load, Size, TestPoint
 from spare_margin.core.runs import Tracer
 from spare_margin.data.shelves import shipped_tables
-from spare_margin.exchange.run_line import element_of, line_text, matched, read_line
+from spare_margin.exchange.run_line import element_of, read_line
+from spare_margin.exchange.run_line_text import line_text, matched
 from tests.conftest import craft_of, loop
 
 TABLES = shipped_tables()

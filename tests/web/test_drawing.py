@@ -182,6 +182,7 @@ def test_once_measured_a_new_run_is_drawn_on_every_stage(demo: FlaskClient) -> N
         demo, MARRAM, "lines", "as_found", text='fuse 5 > 1 mm2 2 m > load "Dial" 0.2 A > 1 mm2 2 m'
     )
     assert made.json["stage"] == "as_found"
+    assert made.json["stages"] == ["as_found", "planned"], "undoing it undoes both"
     for stage in ("as_found", "planned"):
         assert "Dial" in [r["name"] for r in craft(demo, MARRAM, stage=stage)["runs"]]
     # A changed column is a repair all the same, and lands on the plan alone.

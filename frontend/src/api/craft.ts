@@ -65,6 +65,13 @@ export function useCraftStep(job: string) {
   });
 }
 
+/** Undo what was drawn, on every stage that has it: `undoDrawn(step, made)`. */
+export async function undoDrawn(step: ReturnType<typeof useCraftStep>, made: Drawn): Promise<void> {
+  for (const stage of [...made.stages].reverse()) {
+    await step.mutateAsync({ stage, direction: "undo" });
+  }
+}
+
 function forgetJob(queries: ReturnType<typeof useQueryClient>, job: string): void {
   for (const key of ["craft", "sheet", "schools", "what-if", "worst", "source-check"])
     queries.invalidateQueries({ queryKey: [key, job] });

@@ -939,6 +939,8 @@ export interface components {
         /**
          * Drawn
          * @description What was drawn: the stage it was drawn on, the run (or scenario) it made, in a sentence.
+         *
+         *     `stages` are all that have it now: undoing it undoes each.
          */
         Drawn: {
             /**
@@ -946,6 +948,8 @@ export interface components {
              * @enum {string}
              */
             stage: "as_found" | "planned" | "as_left";
+            /** Stages */
+            stages: ("as_found" | "planned" | "as_left")[];
             /** Made */
             made: string | null;
             /** Said */

@@ -1,7 +1,7 @@
 import { Copy, Trash2 } from "lucide-react";
 import { Link } from "react-router";
 import { sentence } from "../api/client";
-import { type Craft, useCraftStep, useDraw } from "../api/craft";
+import { type Craft, undoDrawn, useCraftStep, useDraw } from "../api/craft";
 import { Button } from "../ui/Button";
 import { useSay } from "../ui/Notices";
 import { INK, VerdictWord } from "../ui/Verdict";
@@ -41,7 +41,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
           say(made.said, {
             act: {
               label: "Undo",
-              run: () => step.mutate({ stage: made.stage, direction: "undo" }),
+              run: () => void undoDrawn(step, made),
             },
           }),
         onError: (error) => say(sentence(error), { bad: true }),

@@ -1,7 +1,7 @@
 import { Copy, Pencil, Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { sentence } from "../api/client";
-import { type Craft, useCraftStep, useDraw } from "../api/craft";
+import { type Craft, undoDrawn, useCraftStep, useDraw } from "../api/craft";
 import { Button } from "../ui/Button";
 import { useSay } from "../ui/Notices";
 import { OverSheet } from "../ui/Sheet";
@@ -26,8 +26,7 @@ export function Scenarios({ craft, go }: { craft: Craft; go: Go }) {
           say(made.said, {
             act: {
               label: "Undo",
-              run: () =>
-                step.mutate({ stage: craft.stages[0]?.stage ?? craft.stage, direction: "undo" }),
+              run: () => void undoDrawn(step, made),
             },
           });
         },

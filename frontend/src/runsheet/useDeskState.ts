@@ -1,7 +1,7 @@
 import { useCallback, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { type Edit, type Sheet, type Stage, sentence } from "../api/client";
-import { useDraw } from "../api/craft";
+import { type Edit, type Sheet, sentence } from "../api/client";
+import { type Drawn, useDraw } from "../api/craft";
 import { trySheet, useActs, type View } from "../api/sheet";
 import { useSay } from "../ui/Notices";
 import type { Desk } from "./desk";
@@ -29,17 +29,17 @@ export function useDeskState(
   const drawing = useDraw(job);
   const navigate = useNavigate();
   const complain = (error: unknown) => say(sentence(error), { bad: true });
-  const undo = (stage: Stage) =>
-    acts.step.mutate(
-      { stage, direction: "undo" },
-      {
-        onSuccess: (stepped) => {
-          say(stepped.said);
-          if (stepped.stage !== stage) go({ stage: stepped.stage });
-        },
-        onError: complain,
-      },
-    );
+  const undo = async (made: Drawn) => {
+    try {
+      for (const stage of [...made.stages].reverse()) {
+        const stepped = await acts.step.mutateAsync({ stage, direction: "undo" });
+        say(stepped.said);
+        if (stepped.stage !== stage) go({ stage: stepped.stage });
+      }
+    } catch (error) {
+      complain(error);
+    }
+  };
 
   const stopWondering = () => {
     asked.current += 1;
@@ -126,7 +126,7 @@ export function useDeskState(
           made.stage === "planned" && sheet.stage === "as_found"
             ? `${made.said} It is part of the planned repair now.`
             : made.said,
-          { act: { label: "Undo", run: () => undo(made.stage) } },
+          { act: { label: "Undo", run: () => undo(made) } },
         );
         if (to === "runs" && body.action === "remove") {
           if (sheet.runs.length === 1) navigate(`/jobs/${job}/craft`);

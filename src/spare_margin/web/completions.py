@@ -5,7 +5,7 @@ from collections.abc import Iterable
 
 from spare_margin.core.pieces import Craft, point_called
 from spare_margin.data.shelf_rows import Cells
-from spare_margin.exchange.run_line import mark_text
+from spare_margin.exchange.run_line_text import mark_text
 
 from .drawing_models import Completion
 

@@ -23,7 +23,7 @@ from spare_margin.core.pieces import (
 )
 from spare_margin.core.runs import Run
 from spare_margin.core.trunk import Help, Stretch, copper_by_size, helps, row_order, stretches
-from spare_margin.exchange.run_line import line_text
+from spare_margin.exchange.run_line_text import line_text
 from spare_margin.exchange.units import celsius, figure
 
 from . import words

@@ -31,7 +31,8 @@ from spare_margin.core.resistances import closed_ohms
 from spare_margin.core.runs import Run, Tracer
 from spare_margin.data.shelves import rows_of
 from spare_margin.exchange.quantities import understand
-from spare_margin.exchange.run_line import element_of, matched, read_line
+from spare_margin.exchange.run_line import element_of, read_line
+from spare_margin.exchange.run_line_text import matched
 from spare_margin.store import jobs as job_store
 
 from .bench import JobState
@@ -153,14 +154,12 @@ def _recraft(state: JobState, body: Details) -> None:
     everywhere(state, act, "What the craft is")
 
 
-def everywhere(state: JobState, act: Act, summary: str) -> Revision | None:
-    """Make a change that is true of the craft itself on every stage there is."""
+def everywhere(state: JobState, act: Act, summary: str) -> list[Stage]:
+    """Make a change that is true of the craft itself on every stage there is; the stages changed."""
     first = next(iter(state.heads))
     wanted = Wanted(first, state.heads[first].id, correct=True)
     made = revised(state, wanted, act, summary)
-    if made is not None:
-        keep(state, made, act)
-    return made
+    return [] if made is None else keep(state, made, act)
 
 
 # Runs
@@ -221,17 +220,18 @@ def draw_line(path: JobPath, body: DrawLine) -> dict[str, object]:
         return made
 
     wanted = Wanted(body.stage, body.revision, body.correct or body.run is None)
-    stage = _change(state, wanted, act)
+    stage, stages = _change(state, wanted, act)
     made = loads[0] if loads else None
-    return Drawn(stage=stage, made=made, said="Drawn." if body.run else "Drawn in.").model_dump()
+    said = "Drawn." if body.run else "Drawn in."
+    return Drawn(stage=stage, stages=stages, made=made, said=said).model_dump()
 
 
-def _change(state: JobState, wanted: Wanted, act: Act) -> Stage:
+def _change(state: JobState, wanted: Wanted, act: Act) -> tuple[Stage, list[Stage]]:
+    """Make a change of the drawing; the stage it was made on, and all that it changed."""
     made = revised(state, wanted, act)
     if made is None:
-        return wanted.stage
-    keep(state, made, act if wanted.correct else None)
-    return made.stage
+        return wanted.stage, []
+    return made.stage, keep(state, made, act if wanted.correct else None)
 
 
 def _run(craft: Craft, load_id: str) -> Run:
@@ -264,10 +264,10 @@ def move_column(path: JobPath, body: MoveColumn) -> dict[str, object]:
             return taken_out(craft, body.piece)
         return moved(craft, run, body.piece, body.action == "later")
 
-    stage = _change(state, Wanted(body.stage, body.revision, body.correct), act)
+    stage, stages = _change(state, Wanted(body.stage, body.revision, body.correct), act)
     said = {"insert": "Put in.", "remove": "Taken out.", "earlier": "Moved.", "later": "Moved."}
     made = put[0] if put else body.piece
-    return Drawn(stage=stage, made=made, said=said[body.action]).model_dump()
+    return Drawn(stage=stage, stages=stages, made=made, said=said[body.action]).model_dump()
 
 
 @drawing_api.post("/<string:job>/runs", responses={200: Drawn})
@@ -287,9 +287,11 @@ def whole_run(path: JobPath, body: WholeRun) -> dict[str, object]:
         return made
 
     copying = body.action == "copy"
-    stage = _change(state, Wanted(body.stage, body.revision, body.correct or copying), act)
+    wanted = Wanted(body.stage, body.revision, body.correct or copying)
+    stage, stages = _change(state, wanted, act)
     said = "A second one is drawn in." if copying else f"{new[0]} is taken out."
-    return Drawn(stage=stage, made=new[0] if copying else None, said=said).model_dump()
+    made = new[0] if copying else None
+    return Drawn(stage=stage, stages=stages, made=made, said=said).model_dump()
 
 
 def _run_name(craft: Craft, load_id: str) -> str:
@@ -305,5 +307,5 @@ def change_scenario(path: JobPath, body: ScenarioChange) -> dict[str, object]:
     state = job_or_404(path.job)
     scenarios = {r.scenario for r in state.readings}
     act, made, said = scenario_act(body, state, scenarios)
-    everywhere(state, act, said)
-    return Drawn(stage=body.stage, made=made, said=said).model_dump()
+    stages = everywhere(state, act, said)
+    return Drawn(stage=body.stage, stages=stages, made=made, said=said).model_dump()

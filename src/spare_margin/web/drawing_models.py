@@ -147,8 +147,12 @@ class ScenarioChange(Drawing):
 
 
 class Drawn(Model):
-    """What was drawn: the stage it was drawn on, the run (or scenario) it made, in a sentence."""
+    """What was drawn: the stage it was drawn on, the run (or scenario) it made, in a sentence.
+
+    `stages` are all that have it now: undoing it undoes each.
+    """
 
     stage: Stage
+    stages: list[Stage]
     made: str | None
     said: str

@@ -22,7 +22,7 @@ from spare_margin.core.pieces import (
 from spare_margin.core.readings import Verdict
 from spare_margin.core.runs import misplaced
 from spare_margin.core.tables import Tables
-from spare_margin.exchange.run_line import line_text
+from spare_margin.exchange.run_line_text import line_text
 
 from . import words
 from .bench import JobState, Solved, stale_readings

@@ -51,8 +51,10 @@ def revised(state: JobState, wanted: Wanted, act: Act, summary: str = "") -> Rev
     )
 
 
-def keep(state: JobState, made: Revision, later: Act | None = None) -> None:
+def keep(state: JobState, made: Revision, later: Act | None = None) -> list[Stage]:
     """Keep a revision; `later` says what it does to each later stage there is, all or nothing.
+
+    The stages that have a new revision now, so that all of them can be undone.
 
     Raises Conflict where the job moved on since; JobError where a later stage cannot take it.
     """
@@ -64,6 +66,7 @@ def keep(state: JobState, made: Revision, later: Act | None = None) -> None:
     if not revision_store.change(connection(), state.job.id, *kept):
         raise Conflict(MOVED_ON)
     known_wirings().learn(state.job.id, kept)
+    return [revision.stage for revision in kept]
 
 
 def _carried(stage: Stage, head: Revision, summary: str, later: Act) -> list[Revision]:
