@@ -141,12 +141,16 @@ class Corner:
         for i in np.argsort(-by_class):
             element, kind = self.classes[i]
             own = np.flatnonzero(self.number == i)
-            best = self.table.faults[own[np.argmax(weights[own])]]
-            ohm = best.ohm if kind == "excess_resistance" else None
+            ohm = self._size(own, weights) if kind == "excess_resistance" else None
             suspects.append(Suspect(element, kind, float(by_class[i]), ohm))
         done = suspects[0].probability >= SURE or _by_element(suspects)[0] >= SURE
         probes = () if done else tuple(self._probes(weights, points))
         return Cornered(tuple(suspects), probes, done, _entropy(by_class), False)
+
+    def _size(self, own: NDArray[np.intp], weights: Floats) -> float:
+        """The excess (ohm) in the middle of what a class's sizes are believed to be."""
+        sizes = np.log([self.table.faults[k].ohm for k in own])
+        return float(np.exp(np.average(sizes, weights=weights[own] + 1e-300)))
 
     def sigma(self, seen: Seen, shown: Floats) -> Floats:
         """One sigma (V) of a reading under each fault: the meter, the size's step, the tables."""
