@@ -63,6 +63,8 @@ def acted(craft: Craft, act: str, out: str, back: str, pick: int) -> Craft:
     piece = pieces[pick % len(pieces)]
     if act == "shared":
         # From any point of the feed, and back to any point of the return, of a run that is there.
+        if not run.feed or not run.back:
+            return craft
         feed = [s.exit for s in run.feed][pick % len(run.feed)]
         returned = [s.entry for s in run.back][pick % len(run.back)]
         return typed(craft, f'[{feed}] > {out} > load "{name}" 1 A > {back} [{returned}]')

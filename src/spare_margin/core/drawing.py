@@ -5,6 +5,7 @@ Marks on a line are the core's own values with what is not yet known left empty:
 id, and nobody fills in its ends. Two test points next to each other stand for the way that is there.
 """
 
+import contextlib
 import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -181,7 +182,7 @@ def _with_ends(craft: Craft, line: Line) -> tuple[Mark, ...]:
 def _behind_clamp(craft: Craft, post: str) -> str:
     """The far end of a post's clamp, where that is all that is on the post; else the post."""
     on_post = [p for p in craft.pieces if post in (p.start, p.end)]
-    if len(on_post) == 1 and isinstance(on_post[0], FixedPiece) and on_post[0].kind == "joint":
+    if len(on_post) == 1 and getattr(on_post[0], "style", None) == "post clamp":
         return on_post[0].end if on_post[0].start == post else on_post[0].start
     return post
 
@@ -428,9 +429,25 @@ def moved(craft: Craft, run: Run, piece_id: str, later: bool) -> Craft:
         changed = {"side": side} if run.load.id in takes and not isinstance(e, Load) else {}
         return replace(e, start=start, end=end, **changed)
 
-    return replace(
+    made = replace(
         craft, pieces=tuple(map(placed, craft.pieces)), loads=tuple(map(placed, craft.loads))
     )
+    lost = _closed(craft) - _closed(made)
+    if lost:
+        names = ", ".join(sorted(craft.load(key).name for key in lost))
+        raise JobError("piece", f"moved there, {names} would have no closed loop any more")
+    return made
+
+
+def _closed(craft: Craft) -> set[str]:
+    """The loads whose loop closes."""
+    tracer = Tracer(craft, {})
+    found = set()
+    for load in craft.loads:
+        with contextlib.suppress(JobError):
+            tracer.trace(load)
+            found.add(load.id)
+    return found
 
 
 # Whole runs
