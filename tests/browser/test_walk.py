@@ -77,6 +77,8 @@ def test_a_whole_walk_in_the_hand(page: Page, site: str) -> None:
 
 @hand
 def test_what_is_typed_without_a_server_waits_and_is_sent_once(page: Page, site: str) -> None:
+    page.goto("/settings")
+    page.get_by_label("who measures with this device").fill("Ines")
     page.goto(RADIO)
     acknowledge(page)
     page.route("**/api/v1/**", lambda route: route.abort())
@@ -94,7 +96,7 @@ def test_what_is_typed_without_a_server_waits_and_is_sent_once(page: Page, site:
     expect(page.get_by_label("Waiting on this device")).to_have_count(0, timeout=8000)
     expect(page.get_by_role("region", name=re.compile("^The current"))).to_be_visible()
     kept = page.request.get(f"{site}/api/v1{ORRIN}/file").json()["readings"]
-    assert [r["typed"] for r in kept] == ["12.81"]
+    assert [(r["typed"], r["who"]) for r in kept] == [("12.81", "Ines")]
 
 
 @hand

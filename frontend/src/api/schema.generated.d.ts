@@ -920,7 +920,7 @@ export interface components {
         };
         /**
          * LineText
-         * @description A run line so far, and where the caret is; `run` is the run it would redraw.
+         * @description A run line so far, where the caret is, and the stage whose test points it may meet.
          */
         LineText: {
             /** Text */

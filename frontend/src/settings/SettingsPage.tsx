@@ -7,6 +7,7 @@ import { useSay } from "../ui/Notices";
 import { Pick, TextField } from "../ui/TextField";
 import { applyTheme, storedTheme, type Theme } from "../ui/theme";
 import { type Settings, useSettings } from "../units/settings";
+import { sayWhoReads, whoReads } from "../walk/who";
 
 const CHOICES: {
   key: keyof Settings;
@@ -97,6 +98,7 @@ function Form({ settings }: { settings: Settings }) {
   const say = useSay();
   const [workshop, setWorkshop] = useState(settings.workshop ?? "");
   const [theme, setTheme] = useState<Theme>(storedTheme);
+  const [who, setWho] = useState(whoReads);
   const keep = useMutation({
     mutationFn: (more: Partial<Settings>) => call<Settings>("/settings", more),
     onSuccess: (now) => {
@@ -121,7 +123,7 @@ function Form({ settings }: { settings: Settings }) {
         <TextField
           className="sm:col-span-2"
           label="workshop"
-          hint="stands on the shelf and on what is printed"
+          hint="stands on the shelf"
           value={workshop}
           onChange={setWorkshop}
         />
@@ -147,6 +149,15 @@ function Form({ settings }: { settings: Settings }) {
           onPick={(value) => {
             applyTheme(value as Theme, true);
             setTheme(value as Theme);
+          }}
+        />
+        <TextField
+          label="who measures with this device"
+          hint="kept with each reading of a walk"
+          value={who}
+          onChange={(name) => {
+            setWho(name);
+            sayWhoReads(name);
           }}
         />
       </form>

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
 import { send } from "../api/waiting";
 import type { Walk } from "../api/walk";
+import { whoReads } from "./who";
 
 export interface Reading {
   quantity: "volts" | "amperes" | "kelvin";
@@ -25,8 +25,6 @@ export function useWalkActs(walk: Walk) {
   const queries = useQueryClient();
   const stage = walk.stage === "as_left" ? "as_left" : "as_found";
   const refresh = () => queries.invalidateQueries({ queryKey: ["walk", walk.job] });
-  // A reading typed twice in a row at the same spot is the same reading until it was sent.
-  const who = useRef(localStorage.getItem("spare-margin.who") ?? "");
   const take = async (reading: Reading, name: string): Promise<string | null> => {
     const outcome = await send({
       job: walk.job,
@@ -37,7 +35,7 @@ export function useWalkActs(walk: Walk) {
         stage,
         scenario: walk.scenario,
         revision: walk.revision,
-        who: who.current,
+        who: whoReads(),
         ...reading,
         view: { run: walk.run, scenario: walk.scenario },
       },
@@ -61,7 +59,7 @@ export function useWalkActs(walk: Walk) {
         step,
         state,
         reason,
-        who: who.current,
+        who: whoReads(),
       },
     });
     await refresh();

@@ -17,7 +17,7 @@ from .pieces import Access, Side
 
 StepKind = Literal["source", "current", "load", "side", "span"]
 Ending = Literal[
-    "", "within", "cornered", "wiring_good", "not_loaded", "source_bad", "out_of_steps"
+    "", "within", "cornered", "wiring_good", "not_loaded", "out_of_steps"
 ]
 
 

@@ -52,7 +52,7 @@ class Drawing(Model):
 
 
 class LineText(Model):
-    """A run line so far, and where the caret is; `run` is the run it would redraw."""
+    """A run line so far, where the caret is, and the stage whose test points it may meet."""
 
     text: RunLine
     caret: Annotated[int, Field(ge=0, le=20_000)] = 0

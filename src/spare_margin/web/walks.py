@@ -27,7 +27,6 @@ ENDINGS: dict[Ending, str] = {
     "cornered": "Cornered: the readings point to one piece.",
     "wiring_good": "Feed and return are within their ceilings: suspect the load.",
     "not_loaded": "No current flows: switch the run on and read the load again.",
-    "source_bad": "The source comes first: charge or replace it before judging a run.",
     "out_of_steps": "Everything that can be read here was read or skipped.",
 }
 MOST_SUSPECTS = 12
