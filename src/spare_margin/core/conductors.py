@@ -3,7 +3,6 @@
 Sources: copper resistivity and temperature coefficient as IEC 60028; AWG diameters as ASTM B258.
 """
 
-import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
@@ -15,10 +14,6 @@ from .pieces import Conductor, Scenario, Size
 
 COPPER_ALPHA_PER_K = 0.00393
 """Temperature coefficient of copper's resistance, from 20 C."""
-COPPER_RHO_20 = 0.017241
-"""Resistivity of annealed copper at 20 C, ohm mm2 / m."""
-STRANDING_LAY = 1.02
-"""Extra length of strands that run round, not along, the conductor."""
 AMPACITY_REFERENCE_C = 30.0
 """Ambient at which the ampacity table holds."""
 
@@ -67,17 +62,6 @@ class ConductorTable:
             return None
         key = (wire.size.system, wire.size.value, round(wire.insulation_c))
         return self.ampacities.get(key)
-
-
-def awg_area_mm2(gauge: int) -> float:
-    """Area (mm2) of an AWG gauge number; 0, -1, -2, -3 stand for 1/0 to 4/0 (ASTM B258)."""
-    diameter_mm = 0.127 * 92.0 ** ((36 - gauge) / 39)
-    return float(math.pi * diameter_mm**2 / 4)
-
-
-def copper_ohm_per_m(area_mm2: float) -> float:
-    """Resistance per metre (ohm/m) of stranded copper at 20 C, where no table row fits."""
-    return COPPER_RHO_20 / area_mm2 * STRANDING_LAY
 
 
 def cold_ohm(wire: Conductor, table: ConductorTable) -> float:

@@ -16,9 +16,7 @@ from .meters import Meter
 from .pieces import Access, Side
 
 StepKind = Literal["source", "current", "load", "side", "span"]
-Ending = Literal[
-    "", "within", "cornered", "wiring_good", "not_loaded", "out_of_steps"
-]
+Ending = Literal["", "within", "cornered", "wiring_good", "not_loaded", "out_of_steps"]
 
 
 @dataclass(frozen=True, slots=True)
