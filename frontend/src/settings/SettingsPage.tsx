@@ -151,6 +151,8 @@ function Form({ settings }: { settings: Settings }) {
             setTheme(value as Theme);
           }}
         />
+      </form>
+      <div className="mt-3 grid gap-x-4 sm:grid-cols-2">
         <TextField
           label="who measures with this device"
           hint="kept with each reading of a walk"
@@ -160,7 +162,7 @@ function Form({ settings }: { settings: Settings }) {
             sayWhoReads(name);
           }}
         />
-      </form>
+      </div>
       <p className="mt-4 text-[13px] text-soft">
         Whatever is set, a figure can be typed with its own unit: 12 ft, 3.7 m, 10 AWG, 77 °F, 140
         mV, 2,5. Files stay in volts, metres and degrees Celsius.
