@@ -1,13 +1,13 @@
 """The real application on a real port, driven in headless Chromium."""
 
-import contextlib
-import threading
+import multiprocessing
+import socket
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, sync_playwright
-from waitress.server import BaseWSGIServer, MultiSocketServer, create_server
+from waitress import serve
 
 from spare_margin.cli import fill_with_demo
 from spare_margin.web.app import PAGES, create_app
@@ -33,23 +33,25 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
-def run(server: MultiSocketServer | BaseWSGIServer) -> None:
-    """Serve until it is closed; a poll of a page may find the socket just gone."""
-    with contextlib.suppress(OSError):
-        server.run()
+def run(database: Path, listening: socket.socket) -> None:
+    serve(create_app(database), sockets=[listening], threads=4, _quiet=True)
 
 
 @pytest.fixture
 def site(tmp_path: Path) -> Iterator[str]:
-    """The address of the application over a fresh copy of the demo jobs."""
+    """The address of the application over a fresh copy of the demo jobs.
+
+    In a process of its own, as it runs in earnest: threads of a server closed in this one would
+    go on to write to file numbers that belong to the next test.
+    """
     database = tmp_path / "demo.sqlite3"
     fill_with_demo(database)
-    server = create_server(create_app(database), host="127.0.0.1", port=0, threads=4)
-    thread = threading.Thread(target=run, args=(server,), daemon=True)
-    thread.start()
-    yield f"http://127.0.0.1:{server.effective_port}"
-    server.close()
-    thread.join(timeout=5)
+    with socket.create_server(("127.0.0.1", 0)) as listening:
+        served = multiprocessing.get_context("fork").Process(target=run, args=(database, listening))
+        served.start()
+        yield f"http://127.0.0.1:{listening.getsockname()[1]}"
+        served.terminate()
+        served.join()
 
 
 @pytest.fixture(params=[BENCH], ids=["bench"])

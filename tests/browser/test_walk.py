@@ -103,17 +103,22 @@ def test_what_is_typed_without_a_server_waits_and_is_sent_once(page: Page, site:
 def test_two_phones_see_each_other_within_two_seconds(
     page: Page, browser: Browser, site: str
 ) -> None:
+    page.clock.install()
     page.goto(RADIO)
     acknowledge(page)
-    other = browser.new_context(
-        base_url=site, viewport={"width": HAND[0], "height": HAND[1]}
-    ).new_page()
-    other.goto(RADIO)
-    box = entry(other, "The source, post to post")
-    box.fill("12.79")
-    box.press("Enter")
-    expect(page.get_by_label("So far", exact=True)).to_contain_text("12.79 V", timeout=2500)
-    other.close()
+    # The first phone's own two seconds, whatever this machine's load makes of them.
+    page.clock.pause_at(page.evaluate("Date.now() + 10"))
+    with browser.new_context(base_url=site, viewport={"width": HAND[0], "height": HAND[1]}) as held:
+        other = held.new_page()
+        other.goto(RADIO)
+        box = entry(other, "The source, post to post")
+        box.fill("12.79")
+        box.press("Enter")
+        expect(other.get_by_label("So far", exact=True)).to_contain_text("12.79 V")
+    with page.expect_response(re.compile("/pulse$")):
+        page.clock.run_for(2000)
+    page.clock.resume()
+    expect(page.get_by_label("So far", exact=True)).to_contain_text("12.79 V")
 
 
 @hand

@@ -97,6 +97,12 @@ def test_a_whole_run_in_one_line() -> None:
         ("load F 2 A x40", "load F 2 A x40", "no start multiple"),
         ("", "", "no piece yet"),
         (" > ; ", " ", "not understood"),
+        ("fuse 6e968 > load F 1 A", "6e968", "too large"),
+        ("2.5 mm2 0e5251 m > load F 1 A", "0e5251 m", "not understood"),
+        ("load F 1e438 V 1 A", "1e438 V", "too large"),
+        ("load F 1e308 kA", "1e308 kA", "too large"),
+        (f"load F 2 A x{'9' * 400}", f"x{'9' * 400}", "too large"),
+        (f"{'9' * 400} mΩ/m 2 m > load F 1 A", f"{'9' * 400} mΩ/m", "too large"),
     ],
 )
 def test_errors_point_at_their_place(text: str, at: str, says: str) -> None:

@@ -53,4 +53,4 @@ def typed_step(number: str) -> float:
     match = re.fullmatch(r"[-+]?(\d*)(?:\.(\d*))?(?:[eE]([-+]?\d+))?", number.strip())
     if match is None:
         return 0.0
-    return 10.0 ** (int(match[3] or 0) - len(match[2] or ""))
+    return float(f"1e{int(match[3] or 0) - len(match[2] or '')}")

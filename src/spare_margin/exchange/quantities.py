@@ -55,7 +55,7 @@ _WORDS: dict[str, ReadingState] = {
     "not reachable": "not_reachable",
     "unreachable": "not_reachable",
 }
-_NUMBER = re.compile(r"^\s*([-+\u2212]?\s*(?:\d[\d ]*)?[.,]?\d*(?:[eE][-+]?\d+)?)\s*(.*?)\s*$")
+_NUMBER = re.compile(r"^\s*([-+\u2212]?\s*(?:\d[\d ]*)?[.,]?\d*(?:[eE][-+]?\d{1,3})?)\s*(.*?)\s*$")
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,12 +92,13 @@ def understand(text: str, kind: Kind, field: str, *, words: bool = False) -> Und
         value = float(digits)
     except ValueError:
         raise wrong from None
-    if not math.isfinite(value):
-        raise JobError(field, "the number is too large", _EXAMPLES[kind])
     factor, offset = _to_si(match[2], kind, wrong)
     # In decimals, as it was typed: 350 m is 0.35, not 0.35000000000000003.
-    si = Decimal(digits) * Decimal(repr(factor)) + Decimal(repr(offset))
-    return Understood(float(si), "value", typed_step(digits) * factor)
+    si = float(Decimal(digits) * Decimal(repr(factor)) + Decimal(repr(offset)))
+    step = typed_step(digits) * factor
+    if not (math.isfinite(value) and math.isfinite(si) and math.isfinite(step)):
+        raise JobError(field, "the number is too large", _EXAMPLES[kind])
+    return Understood(si, "value", step)
 
 
 def _bare_unit(kind: Kind) -> str:

@@ -127,6 +127,14 @@ def read_line(text: str, craft: Craft, tables: Tables) -> ReadLine:
     return ReadLine(line, tuple(reader.places), tuple(reader.errors))
 
 
+def _number(token: str, kind: Kind, start: int, end: int) -> float:
+    """The token's value in SI; what cannot be a value is wrong at its place."""
+    try:
+        return understand(token, kind, "line").value or 0.0
+    except JobError as wrong:
+        raise _Wrong(start, end, wrong.problem, wrong.accepted) from None
+
+
 class _Reader:
     """Reads one text; collects marks with their places, and errors."""
 
@@ -270,15 +278,14 @@ class _Reader:
                 if len(seg.text) > 120:
                     raise _Wrong(a, b, "the name is too long", "up to 120 characters")
             elif match["times"] is not None:
-                seg.times.append((float(token[1:].strip().replace(",", ".")), a, b))
+                seg.times.append((_number(token[1:], "times", a, b), a, b))
             elif match["size"] is not None:
                 seg.sizes.append((token, a, b))
             elif match["perm"] is not None:
-                number = re.match(r"[\d.,]+", token)
-                assert number is not None
-                seg.ohm_per_m.append((float(number[0].replace(",", ".")) / 1000, a, b))
+                ohms = token.partition("/")[0]
+                seg.ohm_per_m.append((_number(ohms, "ohms", a, b), a, b))
             elif match["number"] is not None:
-                self._number(seg, token, match["unit"], before, a, b)
+                self._quantity(seg, token, match["unit"], before, a, b)
             else:
                 assert kind is not None
                 seg.words.append((token, a, b))
@@ -286,14 +293,13 @@ class _Reader:
         return seg
 
     @staticmethod
-    def _number(seg: _Segment, token: str, unit: str | None, before: str, a: int, b: int) -> None:
+    def _quantity(seg: _Segment, token: str, unit: str | None, before: str, a: int, b: int) -> None:
+        plain = (unit or "").replace("\u00b0", "").strip().lower()
+        kind = _UNIT_KINDS.get(plain) or _UNIT_KINDS[plain[1:]] if unit else "times"
+        value = _number(token, kind, a, b)
         if not unit:
-            seg.bare.append((understand(token, "times", "line").value or 0.0, a, b))
-            return
-        plain = unit.replace("\u00b0", "").strip().lower()
-        kind = _UNIT_KINDS.get(plain) or _UNIT_KINDS[plain[1:]]
-        value = understand(token, kind, "line").value or 0.0
-        if kind == "volts" and before == "least":
+            seg.bare.append((value, a, b))
+        elif kind == "volts" and before == "least":
             seg.least_volts.append((value, a, b))
             seg.words.pop()
         elif kind == "volts":
