@@ -139,15 +139,22 @@ def test_what_is_typed_wrong_or_without_a_server_is_not_lost(page: Page) -> None
     page.route("**/readings", lambda route: route.abort())
     cell.fill("0.061")
     cell.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("does not answer")
+    waiting = page.get_by_label("Waiting on this device")
+    expect(waiting).to_contain_text("0.061 at Switch")
+    page.reload()
+    expect(cell).to_have_value("0.061")
+    expect(cell).to_have_accessible_description("Waits on this device.")
+    cell.fill("0.062")  # typed over while it still waits
+    cell.press("Enter")
+    expect(waiting).to_contain_text("2 entries wait")
     page.unroute("**/readings")
+    expect(waiting).to_have_count(0)
+    expect(cell).to_have_value("0.062")
     page.reload()
-    expect(cell).to_have_value("0.061")
-    cell.focus()
-    with page.expect_response(re.compile("/readings$")):
-        cell.press("Enter")
-    page.reload()
-    expect(cell).to_have_value("0.061")
+    expect(cell).to_have_value("0.062")
+    kept = page.request.get(f"/api/v1{MARRAM}/file").json()["readings"]
+    first, second = (next(r for r in kept if r["typed"] == t) for t in ("0.061", "0.062"))
+    assert second["supersedes"] == first["id"]
 
 
 def test_states_and_a_pasted_block(page: Page) -> None:

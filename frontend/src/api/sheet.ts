@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Edit, type Schema, type Sheet, type Stage } from "./client";
+import { send } from "./waiting";
 
 /** What is on screen; kept in the address, so that a reload or a shared link shows the same. */
 export interface View {
@@ -29,7 +30,16 @@ export function useSheet(job: string, view: View) {
 /** A reading as the sheet types it; what else may be said of one is said on a walk. */
 export type TypedReading = Pick<
   Schema["NewReading"],
-  "id" | "stage" | "scenario" | "quantity" | "red" | "black" | "typed" | "supersedes" | "note"
+  | "id"
+  | "stage"
+  | "scenario"
+  | "revision"
+  | "quantity"
+  | "red"
+  | "black"
+  | "typed"
+  | "supersedes"
+  | "who"
 >;
 
 /** What the inspector offers: sizes, styles, ratings. */
@@ -67,11 +77,12 @@ export function useActs(job: string, view: View, moved: (sheet: Sheet) => void) 
     onSuccess: (sheet) => settle(sheet, view),
     onError: refresh,
   });
-  const read = useMutation({
-    mutationFn: (reading: TypedReading) =>
-      call<Schema["KeptReading"]>(`/jobs/${job}/readings`, { ...reading, view: seen(reading) }),
-    onSuccess: (kept, reading) => settle(kept.sheet, seen(reading)),
-  });
+  const read = async (reading: TypedReading, name: string) => {
+    const body = { ...reading, view: seen(reading) };
+    const outcome = await send<Schema["KeptReading"]>({ job, path: "readings", body, name });
+    if (outcome.state === "kept") settle(outcome.answer.sheet, seen(reading));
+    return outcome;
+  };
   const step = useMutation({
     mutationFn: (said: { stage: Stage; direction: "undo" | "redo" }) =>
       call<Schema["Stepped"]>(`/jobs/${job}/steps`, { ...said, view }),

@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from "react";
-import { call, Refused, type Schema, sentence, Unreachable } from "./client";
+import { call, Refused, sentence, Unreachable } from "./client";
 
 /** A reading or a note that was typed, until the server has it. */
 export interface Waiting {
@@ -21,6 +21,14 @@ let sending: Promise<void> | null = null;
 let timer: ReturnType<typeof setTimeout> | undefined;
 const watchers = new Set<() => void>();
 const settled = new Set<(job: string) => void>();
+/** Who waits for the answer to what was just typed, by its id. */
+const asking = new Map<string, (answer: unknown) => void>();
+
+/** What became of something sent: kept with the server's answer, waiting here, or refused. */
+export type Outcome<T> =
+  | { state: "kept"; answer: T }
+  | { state: "waiting" }
+  | { state: "refused"; why: string };
 
 function load(): Waiting[] {
   try {
@@ -42,20 +50,25 @@ function keep(next: Waiting[]): void {
  * Keep something on this device and send it as soon as the server answers. Each has an id made here, so
  * that sending it twice keeps it once.
  *
- * @example const outcome = await send({ job, path: "readings", body, name: "0.31 at Ring" });
- *          if (outcome === "waiting") say("It waits on this device.");
+ * @example const outcome = await send<Kept>({ job, path: "readings", body, name: "0.31 at Ring" });
+ *          if (outcome.state === "waiting") say("It waits on this device.");
  */
-export async function send(
+export async function send<T>(
   what: Pick<Waiting, "job" | "path" | "body" | "name">,
-): Promise<"kept" | "waiting" | { refused: string }> {
+): Promise<Outcome<T>> {
   const id = String(what.body.id);
+  let kept: { answer: T } | null = null;
+  asking.set(id, (answer) => {
+    kept = { answer: answer as T };
+  });
   keep([...held, { ...what, id, typedAt: Date.now(), refused: "" }]);
   await flush();
-  const left = held.find((w) => w.id === id);
-  if (!left) return "kept";
-  if (!left.refused) return "waiting";
+  asking.delete(id);
+  if (kept) return { state: "kept", ...(kept as { answer: T }) };
+  const why = held.find((w) => w.id === id)?.refused;
+  if (!why) return { state: "waiting" };
   drop(id);
-  return { refused: left.refused };
+  return { state: "refused", why };
 }
 
 /** Let something go that the server would not take. */
@@ -85,15 +98,28 @@ async function sendAll(): Promise<void> {
     const waited = (Date.now() - typedAt) / 1000;
     try {
       const more = path === "readings" ? { waited_s: Math.max(0, waited) } : {};
-      await call<Schema["KeptReading"]>(`/jobs/${job}/${path}`, { ...body, ...more });
+      const answer = await call<unknown>(`/jobs/${job}/${path}`, { ...body, ...more });
       drop(id);
-      for (const tell of settled) tell(job);
+      const asked = asking.get(id);
+      if (asked) asked(answer);
+      else for (const tell of settled) tell(job);
     } catch (error) {
       if (error instanceof Unreachable || !(error instanceof Refused) || error.status >= 500)
         return;
-      keep(held.map((w) => (w.id === id ? { ...w, refused: sentence(error) } : w)));
+      refuse(next, sentence(error));
     }
   }
+}
+
+/** Mark what was refused; what was typed over it since stands for what that one stood for. */
+function refuse(wrong: Waiting, why: string): void {
+  const instead = { supersedes: wrong.body.supersedes ?? null };
+  keep(
+    held.map((w) => {
+      if (w.id === wrong.id) return { ...w, refused: why };
+      return w.body.supersedes === wrong.id ? { ...w, body: { ...w.body, ...instead } } : w;
+    }),
+  );
 }
 
 const first = () => held.find((w) => !w.refused);

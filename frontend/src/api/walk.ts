@@ -26,8 +26,8 @@ export function useWalk(job: string, view: WalkView, enabled = true) {
   });
 }
 
-/** Keeps a page up to date with what others do to the job, within two seconds. */
-export function usePulse(job: string): void {
+/** Keeps a page up to date with what others do to the job, within two seconds; whether the server is away. */
+export function usePulse(job: string): boolean {
   const queries = useQueryClient();
   const last = useRef<string>(undefined);
   const pulse = useQuery({
@@ -42,6 +42,7 @@ export function usePulse(job: string): void {
     if (beat) last.current = beat;
   }, [beat, job, queries]);
   useEffect(() => onKept((kept) => refresh(queries, kept)), [queries]);
+  return pulse.isError;
 }
 
 function refresh(queries: ReturnType<typeof useQueryClient>, job: string): void {

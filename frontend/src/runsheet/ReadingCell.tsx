@@ -1,5 +1,7 @@
+import { CloudOff } from "lucide-react";
 import { type ClipboardEvent, type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import type { Cell } from "../api/client";
+import { useWaiting, type Waiting } from "../api/waiting";
 import { FILL, INK, Sign } from "../ui/Verdict";
 import { volts } from "../units/format";
 import { type Spot, useDesk } from "./desk";
@@ -25,7 +27,10 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     sheet.scenario,
     `${spot.stage}.${spot.quantity}.${spot.red}.${spot.black}`,
   );
-  const kept = cell?.reading ? shown(cell) : "";
+  const waits = useWaiting(sheet.job)
+    .filter((w) => !w.refused && isAt(w, sheet.scenario, spot))
+    .at(-1);
+  const kept = waits ? String(waits.body.typed) : cell?.reading ? shown(cell) : "";
   const [text, setText] = useState(() => heldDraft(key) ?? kept);
   const [wrong, setWrong] = useState<string | null>(null);
   const sent = useRef<string | null>(null);
@@ -45,7 +50,7 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     if (sent.current === given) return;
     sent.current = given;
     holdDraft(key, given);
-    const trouble = await desk.take(spot, given, cell?.reading ?? null);
+    const trouble = await desk.take(spot, given, waits?.id ?? cell?.reading ?? null);
     setWrong(trouble);
     if (trouble === null) holdDraft(key, null);
     sent.current = null;
@@ -71,8 +76,9 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     event.preventDefault();
     spread(pasted, event.currentTarget, at);
   };
-  const verdict = cell?.verdict ?? "not_measured";
-  const note = wrong ?? cell?.findings[0]?.says ?? null;
+  const verdict = (waits ? null : cell?.verdict) ?? "not_measured";
+  const typed = waits || cell?.reading;
+  const note = wrong ?? (waits ? "Waits on this device." : (cell?.findings[0]?.says ?? null));
   const derived = cell && !cell.reading ? volts(cell.volts) : undefined;
   return (
     <span className={`relative block ${big ? "w-32" : ""}`}>
@@ -102,16 +108,23 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
         className={`num w-full rounded-sm border text-right ${big ? "min-h-12 pr-2 pl-7 text-lg" : "h-6 pr-1 pl-1 text-[13px]"} ${
           wrong
             ? "border-2 border-over"
-            : cell?.reading
+            : typed
               ? "border-transparent"
               : "border-dashed border-line"
-        } ${disabled ? "border-none" : ""} ${FILL[verdict]} ${cell?.set_aside ? "line-through" : ""} ${
-          cell?.reading
+        } ${disabled ? "border-none" : ""} ${FILL[verdict]} ${cell?.set_aside && !waits ? "line-through" : ""} ${
+          typed
             ? `font-bold ${verdict === "over" || verdict === "too_close" ? INK[verdict] : "text-copper"}`
             : ""
         } bg-transparent placeholder:italic placeholder:text-soft`}
       />
-      {cell && cell.verdict !== "not_measured" && (
+      {waits && (
+        <CloudOff
+          size={big ? 18 : 12}
+          aria-hidden
+          className={`pointer-events-none absolute ${big ? "top-3.5 left-2" : "top-1.5 left-0.5"}`}
+        />
+      )}
+      {!waits && cell && cell.verdict !== "not_measured" && (
         <span
           className={`pointer-events-none absolute ${big ? "top-3 left-2" : "top-0.5 left-0.5 text-[11px]"}`}
         >
@@ -128,6 +141,15 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
         </span>
       )}
     </span>
+  );
+}
+
+function isAt(waiting: Waiting, scenario: string, spot: Spot): boolean {
+  const { body, path } = waiting;
+  return (
+    path === "readings" &&
+    body.scenario === scenario &&
+    (["stage", "quantity", "red", "black"] as const).every((key) => body[key] === spot[key])
   );
 }
 

@@ -7,6 +7,7 @@ import { usePulse } from "../api/walk";
 import { Button } from "../ui/Button";
 import { ThemeButton } from "../ui/ThemeButton";
 import { useInHand, useWidth } from "../ui/useWidth";
+import { WaitingList } from "../ui/WaitingList";
 import { DeskContext, useDesk } from "./desk";
 import { FootLine } from "./FootLine";
 import { lay } from "./geometry";
@@ -92,14 +93,16 @@ function Opened({ job, view, sheet, setView }: OpenedProps) {
   const inHand = useInHand();
   const [help, setHelp] = useState(false);
   const desk = useDeskState(job, view, sheet, setView);
-  usePulse(job);
+  const away = usePulse(job);
   useSheetKeys(desk, () => setHelp(true));
   useEffect(() => {
     document.title = `${sheet.run.load.name} · ${sheet.title}`;
   }, [sheet.run.load.name, sheet.title]);
   return (
     <DeskContext.Provider value={desk}>
-      <WhyProvider>{inHand ? <InHand /> : <OnBench onHelp={() => setHelp(true)} />}</WhyProvider>
+      <WhyProvider>
+        {inHand ? <InHand away={away} /> : <OnBench away={away} onHelp={() => setHelp(true)} />}
+      </WhyProvider>
       <KeysHelp open={help} onClose={() => setHelp(false)} />
     </DeskContext.Provider>
   );
@@ -117,7 +120,7 @@ function Complaint() {
   ) : null;
 }
 
-function OnBench({ onHelp }: { onHelp: () => void }) {
+function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
   const { sheet, wondering } = useDesk();
   const [measure, width] = useWidth();
   const geometry = lay(sheet.run.columns, width);
@@ -166,6 +169,7 @@ function OnBench({ onHelp }: { onHelp: () => void }) {
       </aside>
       <div className="flex min-w-0 flex-col">
         <main className="min-w-0 flex-1 px-4 pt-3">
+          <WaitingList job={sheet.job} away={away} />
           <div className="flex flex-wrap items-start justify-between gap-x-6 gap-y-2">
             <div className="min-w-0 flex-1 basis-72">
               <h1 className="text-xl font-bold">{sheet.run.load.name}</h1>
@@ -196,7 +200,7 @@ function OnBench({ onHelp }: { onHelp: () => void }) {
   );
 }
 
-function InHand() {
+function InHand({ away }: { away: boolean }) {
   const { sheet } = useDesk();
   const NAMES: Record<Stage, string> = {
     as_found: "As found",
@@ -214,6 +218,7 @@ function InHand() {
       </header>
       <main className="flex-1">
         <div className="px-3 pt-2">
+          <WaitingList job={sheet.job} away={away} />
           {sheet.stages.length > 1 ? (
             <StageTabs />
           ) : (

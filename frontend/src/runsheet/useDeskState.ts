@@ -4,6 +4,7 @@ import { type Edit, type Sheet, sentence } from "../api/client";
 import { type Drawn, useDraw } from "../api/craft";
 import { trySheet, useActs, type View } from "../api/sheet";
 import { useSay } from "../ui/Notices";
+import { whoReads } from "../walk/who";
 import type { Desk } from "./desk";
 
 /** The state of an open sheet: what is shown and chosen, what is wondered about, what can be done. */
@@ -64,24 +65,25 @@ export function useDeskState(
     setAdding,
     wondering: trial !== null,
     take: async (spot, typed, supersedes) => {
-      try {
-        const id = `${crypto.randomUUID()}`;
-        const kept = await acts.read.mutateAsync({
-          id,
-          stage: spot.stage,
+      const { stage, quantity, red, black } = spot;
+      const outcome = await acts.read(
+        {
+          id: crypto.randomUUID(),
+          stage,
           scenario: sheet.scenario,
-          quantity: spot.quantity,
-          red: spot.red,
-          black: spot.black,
+          revision: sheet.revision,
+          quantity,
+          red,
+          black,
           typed,
           supersedes,
-          note: "",
-        });
-        if (/[^\d.]|^\./.test(typed.trim())) say(`${spot.name}: ${kept.understood}`);
-        return null;
-      } catch (error) {
-        return sentence(error);
-      }
+          who: whoReads(),
+        },
+        `${typed} at ${spot.name}`,
+      );
+      if (outcome.state === "kept" && /[^\d.]|^\./.test(typed.trim()))
+        say(`${spot.name}: ${outcome.answer.understood}`);
+      return outcome.state === "refused" ? outcome.why : null;
     },
     change: async (element, edit, correct) => {
       stopWondering();

@@ -5,13 +5,13 @@ import { sentence } from "../api/client";
 import { usePulse, useWalk, type Walk } from "../api/walk";
 import { ThemeButton } from "../ui/ThemeButton";
 import { VerdictWord } from "../ui/Verdict";
+import { WaitingList } from "../ui/WaitingList";
 import { DoneCards } from "./DoneCards";
 import { Free } from "./Free";
 import { Guards } from "./Guards";
 import { StandIn } from "./StandIn";
 import { StepCard } from "./StepCard";
 import { Suspects } from "./Suspects";
-import { WaitingList } from "./WaitingList";
 import { WalkSum } from "./WalkSum";
 
 /** The walk of a run: one measurement at a time, big, for one thumb. */
@@ -24,7 +24,7 @@ export function WalkPage() {
     stage: words.get("stage") ?? undefined,
   };
   const walk = useWalk(job, view);
-  usePulse(job);
+  const away = usePulse(job);
   useEffect(() => {
     if (walk.data) document.title = `Walk: ${walk.data.run_name}`;
   }, [walk.data]);
@@ -50,7 +50,7 @@ export function WalkPage() {
       {walk.data && (
         <Opened
           walk={walk.data}
-          away={walk.isError || walk.isRefetchError}
+          away={away}
           onRun={(run) => setWords({ ...(view.stage ? { stage: view.stage } : {}), run })}
         />
       )}

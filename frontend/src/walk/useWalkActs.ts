@@ -41,7 +41,7 @@ export function useWalkActs(walk: Walk) {
       },
     });
     await refresh();
-    return typeof outcome === "object" ? outcome.refused : null;
+    return outcome.state === "refused" ? outcome.why : null;
   };
   const note = async (
     step: string,
@@ -63,7 +63,7 @@ export function useWalkActs(walk: Walk) {
       },
     });
     await refresh();
-    return typeof outcome === "object" ? outcome.refused : null;
+    return outcome.state === "refused" ? outcome.why : null;
   };
   return { take, note };
 }

@@ -1,6 +1,6 @@
 import { CloudOff } from "lucide-react";
 import { drop, useWaiting } from "../api/waiting";
-import { Button } from "../ui/Button";
+import { Button } from "./Button";
 
 /** What is on this device only, and what the server would not take. */
 export function WaitingList({ job, away }: { job: string; away: boolean }) {
@@ -11,7 +11,7 @@ export function WaitingList({ job, away }: { job: string; away: boolean }) {
       <p role="status" className="font-bold">
         <CloudOff size={16} aria-hidden className="mr-1 inline" />
         {waiting.length === 0
-          ? "The program does not answer. What you type waits on this device."
+          ? "The program does not answer. Readings you type wait on this device."
           : `${waiting.length} ${waiting.length === 1 ? "entry waits" : "entries wait"} on this device; sent as soon as the program answers.`}
       </p>
       <ul>
