@@ -158,6 +158,21 @@ def test_a_scenario_is_made_and_a_start_is_seen(page: Page) -> None:
     expect(page.get_by_role("button", name=re.compile("^Frosty night"))).to_have_count(0)
 
 
+def test_what_the_job_says_of_itself_is_undone(page: Page) -> None:
+    page.goto(f"{ORRIN}/craft")
+    heading, facts = page.get_by_role("heading", level=1), page.get_by_label("The job", exact=True)
+    title = heading.inner_text()
+    page.get_by_role("button", name="change", exact=True).click()
+    page.get_by_label("job", exact=True).fill("Barge Sorrel")
+    page.get_by_label("nominal voltage").select_option("24")
+    page.get_by_role("button", name="Keep").click()
+    expect(heading).to_have_text("Barge Sorrel")
+    expect(facts).to_contain_text(", 24 V,")
+    page.get_by_role("button", name="Undo").last.click()
+    expect(heading).to_have_text(title)
+    expect(facts).to_contain_text(", 12 V,")
+
+
 def test_the_source_is_checked_and_offered_to_the_model(page: Page) -> None:
     page.goto(f"{MARRAM}/source")
     page.get_by_label("resting volts").fill("12.31")

@@ -50,7 +50,8 @@ export function useDraw(job: string) {
 export function useDetails(job: string) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (said: Partial<Schema["Details"]>) => call(`/jobs/${job}/details`, said),
+    mutationFn: (said: Partial<Schema["Details"]>) =>
+      call<Schema["DetailsKept"]>(`/jobs/${job}/details`, said),
     onSettled: () => forgetJob(queries, job),
   });
 }
@@ -66,7 +67,10 @@ export function useCraftStep(job: string) {
 }
 
 /** Undo what was drawn, on every stage that has it: `undoDrawn(step, made)`. */
-export async function undoDrawn(step: ReturnType<typeof useCraftStep>, made: Drawn): Promise<void> {
+export async function undoDrawn(
+  step: ReturnType<typeof useCraftStep>,
+  made: Pick<Drawn, "stages">,
+): Promise<void> {
   for (const stage of [...made.stages].reverse()) {
     await step.mutateAsync({ stage, direction: "undo" });
   }

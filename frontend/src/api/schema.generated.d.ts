@@ -814,6 +814,14 @@ export interface components {
             conditions: string;
         };
         /**
+         * DetailsKept
+         * @description The stages whose wiring the change of details changed too, so that it can be undone.
+         */
+        DetailsKept: {
+            /** Stages */
+            stages: ("as_found" | "planned" | "as_left")[];
+        };
+        /**
          * Details
          * @description What a job says of itself; keys that are not given stay as they are.
          */
@@ -3353,7 +3361,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Created"];
+                    "application/json": components["schemas"]["DetailsKept"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { type Schema, sentence } from "../api/client";
-import { type Craft, useDetails } from "../api/craft";
+import { type Craft, undoDrawn, useCraftStep, useDetails } from "../api/craft";
 import { Button } from "../ui/Button";
 import { useSay } from "../ui/Notices";
 import { OverSheet } from "../ui/Sheet";
@@ -65,15 +65,29 @@ const FIELDS = ["title", "complaint", "when", "conditions"] as const;
 
 function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
   const details = useDetails(craft.job);
-  const [said, setSaid] = useState({
+  const step = useCraftStep(craft.job);
+  const say = useSay();
+  const words = {
     title: craft.title,
     complaint: craft.complaint,
     when: craft.complaint_when,
     conditions: craft.complaint_conditions,
+  };
+  const [said, setSaid] = useState({
+    ...words,
     craft: craft.craft,
     nominal_v: craft.nominal_v as 12 | 24 | 48,
     polarity: craft.polarity,
   });
+  const complain = (error: unknown) => say(sentence(error), { bad: true });
+  const undo = (made: Schema["DetailsKept"]) =>
+    undoDrawn(step, made)
+      .then(() => details.mutateAsync(words))
+      .catch(complain);
+  const kept = (made: Schema["DetailsKept"]) => {
+    onClose();
+    say("The job is changed.", { act: { label: "Undo", run: () => undo(made) } });
+  };
   const set = (more: Partial<Schema["NewJob"]>) => setSaid((now) => ({ ...now, ...more }));
   return (
     <OverSheet open onClose={onClose} title="The job and its craft">
@@ -81,7 +95,7 @@ function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
         className="grid grid-cols-2 gap-x-3 gap-y-2"
         onSubmit={(e) => {
           e.preventDefault();
-          details.mutate(said, { onSuccess: onClose });
+          details.mutate(said, { onSuccess: kept });
         }}
       >
         <TextField

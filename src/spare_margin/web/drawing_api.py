@@ -40,6 +40,7 @@ from .completions import completions
 from .connection import connection, new_id, now
 from .drawing_models import (
     Details,
+    DetailsKept,
     DrawLine,
     Drawn,
     LineText,
@@ -120,7 +121,7 @@ def copy_job(path: JobPath) -> tuple[dict[str, object], int]:
     return Created(id=made).model_dump(), 201
 
 
-@drawing_api.post("/<string:job>/details", responses={200: Created})
+@drawing_api.post("/<string:job>/details", responses={200: DetailsKept})
 def details(path: JobPath, body: Details) -> dict[str, object]:
     """Change what a job says of itself, its limit set, or what its craft is."""
     state = job_or_404(path.job)
@@ -137,21 +138,20 @@ def details(path: JobPath, body: Details) -> dict[str, object]:
     words = {"complaint": "what", "when": "when", "conditions": "conditions"}
     complaint = {words[key]: said[key].strip() for key in words if key in said}
     job = replace(job, complaint=replace(job.complaint, **complaint))
-    if said.keys() & {"craft", "nominal_v", "polarity"}:
-        _recraft(state, body)
+    stages = _recraft(state, body) if said.keys() & {"craft", "nominal_v", "polarity"} else []
     if job != state.job:
         job_store.keep_details(connection(), job)
-    return Created(id=path.job).model_dump()
+    return DetailsKept(stages=stages).model_dump()
 
 
-def _recraft(state: JobState, body: Details) -> None:
+def _recraft(state: JobState, body: Details) -> list[Stage]:
     def act(craft: Craft) -> Craft:
         if body.nominal_v is not None and body.nominal_v != craft.nominal_v:
             craft = at_nominal(craft, float(body.nominal_v))
         kind, polarity = body.craft or craft.kind, body.polarity or craft.polarity
         return replace(craft, kind=kind, polarity=polarity)
 
-    everywhere(state, act, "What the craft is")
+    return everywhere(state, act, "What the craft is")
 
 
 def everywhere(state: JobState, act: Act, summary: str) -> list[Stage]:

@@ -43,6 +43,12 @@ class Details(Model):
     polarity: Polarity | None = None
 
 
+class DetailsKept(Model):
+    """The stages whose wiring the change of details changed too, so that it can be undone."""
+
+    stages: list[Stage]
+
+
 class Drawing(Model):
     """A change of the drawing, at one stage, on the revision that was on screen; see Change."""
 
