@@ -158,6 +158,32 @@ def test_a_scenario_is_made_and_a_start_is_seen(page: Page) -> None:
     expect(page.get_by_role("button", name=re.compile("^Frosty night"))).to_have_count(0)
 
 
+def test_every_number_opens_its_working_by_keyboard_too(page: Page) -> None:
+    working = page.get_by_role("dialog")
+    page.goto(MARRAM)
+    page.get_by_label("as found, Main feed, volts").focus()
+    for key in ("ArrowUp", "ArrowUp", "ArrowRight", "Enter"):
+        page.keyboard.press(key)
+    expect(working).to_contain_text("Fuse: allowance")
+    page.keyboard.press("Escape")
+    for key in ("ArrowDown", "ArrowDown", "ArrowDown", "ArrowDown", "Enter"):
+        page.keyboard.press(key)
+    expect(working).to_contain_text("Fuse: spare")
+    page.goto(f"{ORRIN}/craft")
+    page.get_by_text("as a table").click()
+    for region, says in (
+        ("Runs, least spare first", "predicted"), ("Who loads what", "Saloon strip"),
+        ("What would help most", "the current taken to stay"), ("Copper by size", "g/(m·mm²)"),
+        ("While motors start", "more lost on the way"),
+    ):  # fmt: skip
+        held = page.get_by_role("region", name=region)
+        held.locator("button[aria-haspopup=dialog]").first.focus()
+        page.keyboard.press("Enter")
+        expect(working).to_contain_text(says)
+        page.keyboard.press("Escape")
+        expect(working).to_have_count(0)
+
+
 def test_what_the_job_says_of_itself_is_undone(page: Page) -> None:
     page.goto(f"{ORRIN}/craft")
     heading, facts = page.get_by_role("heading", level=1), page.get_by_label("The job", exact=True)

@@ -80,7 +80,7 @@ def test_a_bare_number_is_in_the_units_in_use_but_volts_are_volts(
     [
         ({}, 0.1404, "0.140 V"), ({}, 12.345, "12.35 V"), ({"comma": True}, 0.5, "0,500 V"),
         ({"volts": "mV"}, 0.1404, "140 mV"), ({"volts": "mV"}, 12.345, "12.35 V"),
-        ({"volts": "mV", "comma": True}, -0.02, "-20 mV"),
+        ({"volts": "mV", "comma": True}, -0.02, "\u221220 mV"),
     ],
 )  # fmt: skip
 def test_volts_in_words(use: Use, said: dict[str, Any], value: float, shown: str) -> None:

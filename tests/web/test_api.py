@@ -260,7 +260,7 @@ def test_a_correction_supersedes_and_both_are_kept(demo: FlaskClient) -> None:
         (",14", "0.140 V \u00b1 0.0059", None),
         ("OL", "over range", "no_number"),
         ("wandering", "wandering", "no_number"),
-        ("-0.3871", "-0.387 V \u00b1 0.0021", "swapped"),
+        ("-0.3871", "\u22120.387 V \u00b1 0.0021", "swapped"),
         ("233", "233.00 V \u00b1 1.9", "impossible"),
     ],
 )

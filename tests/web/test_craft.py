@@ -9,6 +9,21 @@ from tests.web.test_api import MARRAM, sheet
 from tests.web.test_drawing import FAN, PUMP, act, craft, drawn, fresh
 
 
+def test_the_workings_of_the_craft_come_to_what_is_shown(demo: FlaskClient) -> None:
+    seen = craft(demo, MARRAM)
+    for run in seen["runs"]:
+        line = next(x for x in run["working"] if x["about"] == run["under"])
+        assert line["result"].split(" V")[0] == f"{run['spare_v']:.3f}".replace("-", "\u2212")
+    for part in seen["stretches"]:
+        drops = [x for x in part["working"] if x["about"] == "drop"]
+        told = sum(float(x["result"].removesuffix(" V")) for x in drops)
+        assert told == pytest.approx(part["drop_v"], abs=0.0006 * len(drops))
+    for gain in seen["helps"]:
+        assert gain["working"][0]["result"] == f"{gain['gain_v']:.3f} V"
+    kilos = [x["working"][0]["result"] for x in seen["copper"] if x["mass_kg"] is not None]
+    assert kilos == [f"{x['mass_kg']:.2f} kg" for x in seen["copper"] if x["mass_kg"] is not None]
+
+
 def test_runs_stand_by_least_spare_in_their_worst_scenario(demo: FlaskClient) -> None:
     seen = craft(demo, MARRAM)
     spares = [r["spare_v"] for r in seen["runs"]]

@@ -1216,6 +1216,8 @@ export interface components {
             length_m: number;
             /** Mass Kg */
             mass_kg: number | null;
+            /** Working */
+            working: components["schemas"]["Line"][];
         };
         /**
          * CraftRun
@@ -1258,6 +1260,8 @@ export interface components {
             current_a: number;
             /** Says */
             says: string;
+            /** Working */
+            working: components["schemas"]["Line"][];
         };
         /**
          * HelpOut
@@ -1276,6 +1280,26 @@ export interface components {
             runs: string[];
             /** Short Runs */
             short_runs: number;
+            /** Working */
+            working: components["schemas"]["Line"][];
+        };
+        /**
+         * Line
+         * @description One line of a working: what, how it was worked out, what came of it, and who says so.
+         *
+         *     `about` names the number on screen that it is the working of.
+         */
+        Line: {
+            /** About */
+            about: string;
+            /** Label */
+            label: string;
+            /** Formula */
+            formula: string;
+            /** Result */
+            result: string;
+            /** Source */
+            source: string;
         };
         /**
          * LoadInCraft
@@ -1381,6 +1405,8 @@ export interface components {
             drops_out: boolean;
             /** Says */
             says: string;
+            /** Working */
+            working: components["schemas"]["Line"][];
         };
         /**
          * StretchOut
@@ -1406,6 +1432,8 @@ export interface components {
             drop_v: number;
             /** Before V */
             before_v: number;
+            /** Working */
+            working: components["schemas"]["Line"][];
         };
         /**
          * Schools
@@ -1422,24 +1450,6 @@ export interface components {
             return_v: number;
             /** Schools */
             schools: components["schemas"]["SchoolOut"][];
-        };
-        /**
-         * Line
-         * @description One line of a working: what, how it was worked out, what came of it, and who says so.
-         *
-         *     `about` names the number on screen that it is the working of.
-         */
-        Line: {
-            /** About */
-            about: string;
-            /** Label */
-            label: string;
-            /** Formula */
-            formula: string;
-            /** Result */
-            result: string;
-            /** Source */
-            source: string;
         };
         /**
          * SchoolOut
@@ -2592,6 +2602,8 @@ export interface components {
             skipped: string;
             /** Within */
             within: string[];
+            /** Working */
+            working: components["schemas"]["Line"][];
         };
         /**
          * Guard

@@ -1,4 +1,5 @@
 import type { Craft } from "../api/craft";
+import { Why } from "../ui/Why";
 import { fixed, lengthUnit, metres, voltsUnit } from "../units/format";
 
 /** What the other loads get while a motor starts; those that drop out first. */
@@ -11,7 +12,9 @@ export function Starts({ craft }: { craft: Craft }) {
         {craft.starts.map((s) => (
           <li key={`${s.motor} ${s.load}`} className={s.drops_out ? "text-over" : ""}>
             {s.drops_out && <span aria-hidden>▲ </span>}
-            {s.says}
+            <Why title="While it starts" lines={s.working} stop className="text-left">
+              {s.says}
+            </Why>
           </li>
         ))}
       </ul>
@@ -37,7 +40,11 @@ export function Helps({ craft }: { craft: Craft }) {
                 {h.short_runs > 0 && ` · ${h.short_runs} of them over`}
               </span>
             </span>
-            <span className="num font-bold text-slate">+{voltsUnit(h.gain_v)}</span>
+            <span className="num font-bold text-slate">
+              <Why title={`${h.name}, ${h.by}`} lines={h.working} stop>
+                +{voltsUnit(h.gain_v)}
+              </Why>
+            </span>
           </li>
         ))}
       </ul>
@@ -65,7 +72,11 @@ export function Copper({ craft }: { craft: Craft }) {
             <tr key={use.size} className="border-t border-line">
               <td className="py-0.5">{use.size}</td>
               <td className="text-right">{metres(use.length_m)}</td>
-              <td className="text-right">{use.mass_kg === null ? "?" : fixed(use.mass_kg, 2)}</td>
+              <td className="text-right">
+                <Why title={use.size} lines={use.working} stop>
+                  {use.mass_kg === null ? "?" : fixed(use.mass_kg, 2)}
+                </Why>
+              </td>
             </tr>
           ))}
           <tr className="border-t border-rule font-bold">

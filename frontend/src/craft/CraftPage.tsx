@@ -7,6 +7,7 @@ import { Button } from "../ui/Button";
 import { useSay } from "../ui/Notices";
 import { ThemeButton } from "../ui/ThemeButton";
 import { UndoRedo } from "../ui/UndoRedo";
+import { WhyProvider } from "../ui/Why";
 import { AddRun } from "./AddRun";
 import { Copper, Helps, Starts } from "./Asides";
 import { CraftFacts } from "./CraftFacts";
@@ -46,7 +47,11 @@ export function CraftPage() {
         Object.entries({ ...view, ...more }).filter((p): p is [string, string] => Boolean(p[1])),
       ),
     );
-  return <Opened craft={craft.data} go={go} />;
+  return (
+    <WhyProvider>
+      <Opened craft={craft.data} go={go} />
+    </WhyProvider>
+  );
 }
 
 export type Go = (more: { stage?: string; scenario?: string }) => void;

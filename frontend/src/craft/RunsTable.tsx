@@ -5,6 +5,7 @@ import { type Craft, undoDrawn, useCraftStep, useDraw } from "../api/craft";
 import { Button } from "../ui/Button";
 import { useSay } from "../ui/Notices";
 import { INK, VerdictWord } from "../ui/Verdict";
+import { about, Why } from "../ui/Why";
 import { amperes, percent, shortVolts, voltsUnit } from "../units/format";
 
 type Run = Craft["runs"][number];
@@ -68,7 +69,14 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
       </div>
       <div className="w-44 text-right sm:w-60">
         <p className={`num text-lg leading-tight font-bold ${INK[run.verdict]}`}>
-          {run.worst ? shortVolts(run.spare_v) : "–"}
+          <Why
+            title={`${run.name}: spare`}
+            lines={about(run.working, "feed", "return", "round trip")}
+            stop
+            className="relative z-10"
+          >
+            {run.worst ? shortVolts(run.spare_v) : "–"}
+          </Why>
           <span className="font-sans text-[13px] font-normal text-soft">
             {" "}
             V spare{run.spare_share !== null && `, ${percent(run.spare_share)}`}
@@ -88,7 +96,14 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
         </p>
         {run.load_v !== null && (
           <p className="num text-[12px] text-soft">
-            {amperes(run.current_a)} A · {voltsUnit(run.load_v)} at the load
+            <Why
+              title={run.name}
+              lines={about(run.working, "current", "load_v")}
+              stop
+              className="relative z-10"
+            >
+              {amperes(run.current_a)} A · {voltsUnit(run.load_v)} at the load
+            </Why>
           </p>
         )}
       </div>

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import type { Craft } from "../api/craft";
 import { useWidth } from "../ui/useWidth";
+import { about, Why } from "../ui/Why";
 import { amperes, sideWord, voltsUnit } from "../units/format";
 import { layTrunk } from "./trunk";
 
@@ -107,8 +108,16 @@ export function TrunkPicture({ craft }: { craft: Craft }) {
                     </span>
                   ))}
                 </td>
-                <td className="num py-0.5 text-right">{amperes(s.current_a)}</td>
-                <td className="num py-0.5 text-right whitespace-nowrap">{voltsUnit(s.drop_v)}</td>
+                <td className="num py-0.5 text-right">
+                  <Why title={s.name} lines={about(s.working, "current")} stop>
+                    {amperes(s.current_a)}
+                  </Why>
+                </td>
+                <td className="num py-0.5 text-right whitespace-nowrap">
+                  <Why title={s.name} lines={about(s.working, "drop")} stop>
+                    {voltsUnit(s.drop_v)}
+                  </Why>
+                </td>
               </tr>
             ))}
           </tbody>

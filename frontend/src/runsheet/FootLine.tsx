@@ -1,7 +1,7 @@
 import type { Schema, Sheet } from "../api/client";
+import { about, Why } from "../ui/Why";
 import { shortVolts, sideWord } from "../units/format";
 import { passOnShow } from "./desk";
-import { about, Why } from "./Why";
 
 const BASIS = { predicted: "predicted", as_found: "as found", as_left: "as left" };
 

@@ -3,10 +3,10 @@ import { useState } from "react";
 import { call, type Schema, type Sheet } from "../api/client";
 import { Button } from "../ui/Button";
 import { INK, VerdictWord } from "../ui/Verdict";
+import { about, Why } from "../ui/Why";
 import { amperes, lengthUnit, metres, percent, shortVolts } from "../units/format";
 import { useDesk } from "./desk";
 import { Schools } from "./Schools";
-import { about, Why } from "./Why";
 
 const BASIS = {
   predicted: "predicted",

@@ -4,12 +4,12 @@ import type { Column, Edit, Schema } from "../api/client";
 import { useChoices } from "../api/sheet";
 import { Button } from "../ui/Button";
 import { Pick } from "../ui/TextField";
+import { Working } from "../ui/Working";
 import { volts } from "../units/format";
 import { ColumnActions } from "./ColumnActions";
 import { useDesk } from "./desk";
 import { Field } from "./Field";
 import { WhatIf } from "./WhatIf";
-import { Working } from "./Working";
 
 const KINDS: [Column["kind"], string][] = [
   ["conductor", "wire"],

@@ -2,7 +2,8 @@ import { OverSheet } from "../ui/Sheet";
 
 const KEYS: [string, string][] = [
   ["?", "this list"],
-  ["Arrows", "move among the readings"],
+  ["Arrows", "move among the readings, and to the numbers above and below"],
+  ["Enter on a number", "show where it comes from"],
   ["Enter", "keep what was typed, go to the next"],
   ["Tab", "keep what was typed, go on"],
   ["Escape", "drop what was typed; put the piece away"],

@@ -2,13 +2,14 @@ import type { ReactNode } from "react";
 import type { Cell, Column, Side } from "../api/client";
 import { useWalk } from "../api/walk";
 import { FILL, INK, Sign } from "../ui/Verdict";
+import { about, Why } from "../ui/Why";
 import { amperes, backWord, milliohms, percent, volts, voltUnit } from "../units/format";
 import { passOnShow, type Spot, useDesk } from "./desk";
 import { type Geometry, LABEL, LOAD, SOURCE, TOTAL } from "./geometry";
+import { arrowsFrom } from "./keys";
 import { PieceHeads } from "./PieceHeads";
 import { ReadingCell } from "./ReadingCell";
 import { SpendChart } from "./SpendChart";
-import { about, Why } from "./Why";
 
 /** The run sheet's table: pieces as columns, the spend chart on them, the ledger rows below. */
 export function Ledger({ geometry }: { geometry: Geometry }) {
@@ -55,6 +56,7 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
         <Row
           geometry={geometry}
           name="current"
+          row={-4}
           unit="A"
           why={["current"]}
           piece={(c) => amperes(c.current_a)}
@@ -64,6 +66,7 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
         <Row
           geometry={geometry}
           name="resistance"
+          row={-3}
           unit="mΩ"
           why={["resistance"]}
           piece={(c) => milliohms(c.resistance_ohm)}
@@ -72,6 +75,7 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
         <Row
           geometry={geometry}
           name="allowance"
+          row={-2}
           unit={voltUnit()}
           why={["allowance"]}
           tone="text-slate"
@@ -81,6 +85,7 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
         <Row
           geometry={geometry}
           name="predicted"
+          row={-1}
           unit={voltUnit()}
           why={["predicted", "resistance", "current"]}
           source={volts(sheet.run.source.volts)}
@@ -140,6 +145,8 @@ interface RowProps {
   load?: ReactNode;
   tone?: string;
   soft?: boolean;
+  /** Its place above (negative) or below the two rows of readings, for the arrow keys. */
+  row: number;
   /** Which lines of a piece's working its number in this row is about. */
   why: string[];
 }
@@ -154,42 +161,47 @@ function Row({
   load,
   tone = "",
   soft = false,
+  row,
   why,
 }: RowProps) {
   const { sheet } = useDesk();
   const [feed, back] = sheet.run.sides;
   const ink = soft ? "text-soft" : tone;
-  const pieceFigure = (c: Column) => (
+  const place = (column: number) => ({
+    at: `${row},${column}`,
+    onKeyDown: arrowsFrom([row, column]),
+    className: "w-full text-right",
+  });
+  const pieceFigure = (c: Column, column: number) => (
     <Figure key={c.id} beside={c.beside}>
-      <Why
-        title={`${c.name}: ${name}`}
-        lines={about(c.working, ...why)}
-        className="w-full text-right"
-      >
+      <Why title={`${c.name}: ${name}`} lines={about(c.working, ...why)} {...place(column)}>
         {piece(c)}
       </Why>
     </Figure>
   );
-  const ofRun = (shown: ReactNode, line: string) => (
+  const ofRun = (shown: ReactNode, line: string, column: number) => (
     <Why
       title={`${sheet.run.load.name}: ${name}`}
       lines={about(sheet.run.working, line, "round trip")}
-      className="w-full text-right"
+      {...place(column)}
     >
       {shown}
     </Why>
   );
+  // As the readings count their cells: the clamp is 0, the source 1.
+  const first = 2;
+  const middle = first + geometry.feed.length;
   return (
     <tr className={`border-t border-line ${ink}`}>
       <RowHead>
         {name} <span className="text-soft">{unit}</span>
       </RowHead>
       <Figure>{source}</Figure>
-      {geometry.feed.map(pieceFigure)}
-      <Figure plate="left">{feed && side && ofRun(side(feed), "feed")}</Figure>
-      <Figure plate="middle">{load && ofRun(load, "load_v")}</Figure>
-      <Figure plate="right">{back && side && ofRun(side(back), "return")}</Figure>
-      {geometry.back.map(pieceFigure)}
+      {geometry.feed.map((c, i) => pieceFigure(c, first + i))}
+      <Figure plate="left">{feed && side && ofRun(side(feed), "feed", middle)}</Figure>
+      <Figure plate="middle">{load && ofRun(load, "load_v", middle + 1)}</Figure>
+      <Figure plate="right">{back && side && ofRun(side(back), "return", middle + 2)}</Figure>
+      {geometry.back.map((c, i) => pieceFigure(c, middle + 3 + i))}
     </tr>
   );
 }
@@ -313,6 +325,7 @@ function SuspicionRow({ geometry }: { geometry: Geometry }) {
     <Row
       geometry={geometry}
       name="suspicion"
+      row={3}
       unit="%"
       why={[]}
       soft
@@ -349,6 +362,7 @@ function SpareRow({ geometry }: { geometry: Geometry }) {
     <Row
       geometry={geometry}
       name="spare"
+      row={2}
       unit={voltUnit()}
       why={["spare", "allowance", "predicted"]}
       piece={of}

@@ -8,6 +8,7 @@ import { Button } from "../ui/Button";
 import { ThemeButton } from "../ui/ThemeButton";
 import { useInHand, useWidth } from "../ui/useWidth";
 import { WaitingList } from "../ui/WaitingList";
+import { WhyProvider } from "../ui/Why";
 import { DeskContext, useDesk } from "./desk";
 import { FootLine } from "./FootLine";
 import { lay } from "./geometry";
@@ -23,7 +24,6 @@ import { ScenarioBar } from "./ScenarioBar";
 import { StageTabs } from "./StageTabs";
 import { useDeskState } from "./useDeskState";
 import { useSheetKeys } from "./useSheetKeys";
-import { WhyProvider } from "./Why";
 import { walkOf } from "./walkOf";
 
 const WORDS = ["run", "scenario", "stage", "on"] as const;

@@ -6,6 +6,7 @@ import { Button } from "../ui/Button";
 import { useSay } from "../ui/Notices";
 import { OverSheet } from "../ui/Sheet";
 import { FILL, INK, VerdictWord } from "../ui/Verdict";
+import { Working } from "../ui/Working";
 import {
   amperes,
   backWord,
@@ -17,7 +18,6 @@ import {
   voltsUnit,
 } from "../units/format";
 import { useDesk } from "./desk";
-import { Working } from "./Working";
 
 /** The run under every limit set there is, side by side: what each leaves to spare, and why it exists. */
 export function Schools({ open, onClose }: { open: boolean; onClose: () => void }) {

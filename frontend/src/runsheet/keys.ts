@@ -1,5 +1,7 @@
 /** Moving among the cells of the sheet, and pasting over several of them. */
 
+import type { KeyboardEvent } from "react";
+
 type Way = "up" | "down" | "left" | "next";
 const STEPS: Record<Way, [number, number]> = {
   up: [-1, 0],
@@ -8,11 +10,11 @@ const STEPS: Record<Way, [number, number]> = {
   next: [0, 1],
 };
 
-function cellAt(from: HTMLElement, row: number, column: number): HTMLInputElement | null {
+function cellAt(from: HTMLElement, row: number, column: number): HTMLElement | null {
   return (
     from
       .closest("table")
-      ?.querySelector<HTMLInputElement>(`[data-at="${row},${column}"]:not(:disabled)`) ?? null
+      ?.querySelector<HTMLElement>(`[data-at="${row},${column}"]:not(:disabled)`) ?? null
   );
 }
 
@@ -29,6 +31,21 @@ export function moveFrom(from: HTMLElement, at: [number, number], way: Way): boo
   return false;
 }
 
+const ARROWS: Record<string, Way> = {
+  ArrowUp: "up",
+  ArrowDown: "down",
+  ArrowLeft: "left",
+  ArrowRight: "next",
+};
+
+/** The arrow keys on a number that is not typed in: `onKeyDown={arrowsFrom([-1, 3])}`. */
+export function arrowsFrom(at: [number, number]) {
+  return (event: KeyboardEvent<HTMLElement>) => {
+    const way = event.altKey ? undefined : ARROWS[event.key];
+    if (way && moveFrom(event.currentTarget, at, way)) event.preventDefault();
+  };
+}
+
 /** Put a block copied from a spreadsheet into the cells to the right and below. */
 export function spread(block: string, from: HTMLInputElement, at: [number, number]): void {
   const rows = block.replace(/\r/g, "").replace(/\n+$/, "").split("\n");
@@ -37,7 +54,7 @@ export function spread(block: string, from: HTMLInputElement, at: [number, numbe
     for (const value of row.split("\t")) {
       const cell = cellAt(from, at[0] + down, column);
       column += 1;
-      if (cell && value.trim()) type(cell, value.trim());
+      if (cell instanceof HTMLInputElement && value.trim()) type(cell, value.trim());
     }
   });
 }

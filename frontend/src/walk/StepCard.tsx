@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Card, Walk } from "../api/walk";
 import { Button } from "../ui/Button";
+import { Why } from "../ui/Why";
 import { BigEntry } from "./BigEntry";
 import { useWalkActs } from "./useWalkActs";
 
@@ -50,7 +51,16 @@ export function StepCard({ walk, card }: { walk: Walk; card: Card }) {
           {card.hold_s !== null && `; at most ${card.hold_s} s at a time`}
         </dd>
         <dt className="text-soft">expect</dt>
-        <dd className="num">{card.expect_says}</dd>
+        <dd className="num">
+          <Why
+            title={card.title}
+            lines={card.working}
+            stop
+            className="-my-2 min-h-11 text-left underline decoration-soft decoration-dotted underline-offset-4"
+          >
+            {card.expect_says}
+          </Why>
+        </dd>
       </dl>
       <BigEntry unit={unit} onRead={read} label={`${card.title}, ${amps ? "amperes" : "volts"}`} />
       <div className="mt-2 grid grid-cols-2 gap-2">

@@ -6,6 +6,7 @@ import { usePulse, useWalk, type Walk } from "../api/walk";
 import { ThemeButton } from "../ui/ThemeButton";
 import { VerdictWord } from "../ui/Verdict";
 import { WaitingList } from "../ui/WaitingList";
+import { WhyProvider } from "../ui/Why";
 import { DoneCards } from "./DoneCards";
 import { Free } from "./Free";
 import { Guards } from "./Guards";
@@ -48,11 +49,13 @@ export function WalkPage() {
       )}
       {walk.isPending && <p className="p-4 text-soft">Looking where the walk stands …</p>}
       {walk.data && (
-        <Opened
-          walk={walk.data}
-          away={away}
-          onRun={(run) => setWords({ ...(view.stage ? { stage: view.stage } : {}), run })}
-        />
+        <WhyProvider>
+          <Opened
+            walk={walk.data}
+            away={away}
+            onRun={(run) => setWords({ ...(view.stage ? { stage: view.stage } : {}), run })}
+          />
+        </WhyProvider>
       )}
     </div>
   );

@@ -12,6 +12,7 @@ from .tables import Tables
 
 COPPER_KG_PER_M_MM2 = 8.96e-3
 """Density of copper, 8960 kg/m3, as kg per metre and mm2."""
+LEAST_GAIN_V = 0.0005
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,9 +109,16 @@ class Help:
 
     piece: AnyPiece
     by: str
-    gain_v: float
+    current_a: float
+    ohm: float
+    better_ohm: float
     runs: tuple[str, ...]
     short_runs: int
+
+    @property
+    def gain_v(self) -> float:
+        """Volts that each run through the piece gains."""
+        return self.current_a * (self.ohm - self.better_ohm)
 
 
 def helps(budgets: Mapping[str, RunBudget], solution: Solution, tables: Tables) -> list[Help]:
@@ -130,11 +138,11 @@ def helps(budgets: Mapping[str, RunBudget], solution: Solution, tables: Tables) 
         if better is None or state.resistance_ohm is None:
             continue
         by, ohm = better
-        gain = abs(state.current_a) * (state.resistance_ohm - ohm)
         runs = tuple(users[piece_id])
         short = sum(1 for key in runs if budgets[key].spare_v < 0)
-        if gain > 0.0005:
-            out.append(Help(piece, by, gain, runs, short))
+        helped = Help(piece, by, abs(state.current_a), state.resistance_ohm, ohm, runs, short)
+        if helped.gain_v > LEAST_GAIN_V:
+            out.append(helped)
     return sorted(out, key=lambda h: (-h.short_runs, -h.gain_v * len(h.runs)))
 
 

@@ -27,6 +27,7 @@ class CraftRun(Model):
     load_v: float | None
     current_a: float
     says: str
+    working: list[Line]
 
 
 class StretchOut(Model):
@@ -40,6 +41,7 @@ class StretchOut(Model):
     current_a: float
     drop_v: float
     before_v: float
+    working: list[Line]
 
 
 class CopperOut(Model):
@@ -48,6 +50,7 @@ class CopperOut(Model):
     size: str
     length_m: float
     mass_kg: float | None
+    working: list[Line]
 
 
 class HelpOut(Model):
@@ -59,6 +62,7 @@ class HelpOut(Model):
     gain_v: float
     runs: list[str]
     short_runs: int
+    working: list[Line]
 
 
 class StartOut(Model):
@@ -70,6 +74,7 @@ class StartOut(Model):
     starting_v: float
     drops_out: bool
     says: str
+    working: list[Line]
 
 
 class ScenarioOutForm(Model):

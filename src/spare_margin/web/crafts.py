@@ -42,6 +42,7 @@ from .craft_models import (
     StartOut,
     StretchOut,
 )
+from .craft_workings import copper_lines, help_lines, run_lines, start_lines, stretch_lines
 from .drawing_models import SourceStateForm
 from .sheets import SheetMaker, share_of
 
@@ -111,6 +112,7 @@ class CraftMaker:
                     + ("" if use.size.finish == "plain" else " tinned"),
                     length_m=use.length_m,
                     mass_kg=use.mass_kg,
+                    working=copper_lines(use, maker.tables),
                 )
                 for use in copper_by_size(craft, maker.tables)
             ],
@@ -168,6 +170,7 @@ class CraftMaker:
             load_v=budget.load_v if budget else None,
             current_a=budget.current_a if budget else 0.0,
             says=self._says(key),
+            working=run_lines(budget, self.maker.limits) if budget else [],
         )
 
     def _own_line(self, run: Run) -> Line:
@@ -218,6 +221,7 @@ class CraftMaker:
                     current_a=part.current_a,
                     drop_v=part.drop_v,
                     before_v=before,
+                    working=stretch_lines(part, self.craft, self.solved.solution),
                 )
             )
         return out
@@ -230,6 +234,7 @@ class CraftMaker:
             gain_v=h.gain_v,
             runs=[self.craft.load(key).name for key in h.runs],
             short_runs=h.short_runs,
+            working=help_lines(h),
         )
 
 
@@ -316,4 +321,5 @@ def start_out(s: Start) -> StartOut:
         starting_v=s.starting_v,
         drops_out=s.drops_out,
         says=says + needs,
+        working=start_lines(s),
     )

@@ -278,7 +278,7 @@ class SheetMaker:
         empty = Pass("as_found", "", budget, [], solved.craft.nominal_v, frozenset(), 0)
         return RunOut(
             load=self._load(budget, solved),
-            source=self._source(budget, solved),
+            source=self.source_out(budget, solved),
             columns=[
                 self._column(p, side, budget, solved, found, left)
                 for side in budget.sides
@@ -360,7 +360,8 @@ class SheetMaker:
             form=load_form(load),
         )
 
-    def _source(self, budget: RunBudget, solved: Solved) -> SourceOut:
+    def source_out(self, budget: RunBudget, solved: Solved) -> SourceOut:
+        """The source of a run as it stands in the scenario on screen."""
         source = budget.run.source
         state = solved.scenario.sources.get(source.id)
         open_v = state.open_circuit_v if state else None

@@ -8,7 +8,7 @@ from spare_margin.core.jobs import NoteState, Stage
 from spare_margin.core.pieces import Side
 from spare_margin.core.readings import Verdict
 
-from .models import Caution, Cell, FindingOut, Foot, Model, Point, SheetQuery, Typed
+from .models import Caution, Cell, FindingOut, Foot, Line, Model, Point, SheetQuery, Typed
 
 DeviceId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{8,64}$")]
 
@@ -43,6 +43,7 @@ class Card(Model):
     cell: Cell | None
     skipped: str
     within: list[str]
+    working: list[Line]
 
 
 class SuspectOut(Model):

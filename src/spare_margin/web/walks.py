@@ -21,6 +21,7 @@ from .models import Caution, Cell, Point, SheetQuery
 from .passes import Pass
 from .sheets import SheetMaker, View
 from .walk_models import Card, Guard, PatternOut, SuspectOut, WalkOut
+from .walk_workings import card_lines
 
 ENDINGS: dict[Ending, str] = {
     "within": "The whole loop is within its budget at the loaded current: nothing else needs a test.",
@@ -192,6 +193,14 @@ class WalkMaker:
             cell=self._cell(step),
             skipped=reasons.get(step.id, ""),
             within=[called(s.piece) for s in run.steps() if s.piece.id in within],
+            working=card_lines(
+                step,
+                within,
+                self.budget,
+                self.solved.solution,
+                self.maker.limits,
+                self.maker.source_out(self.budget, self.solved),
+            ),
         )
 
     def _on(self, step: Step) -> str:

@@ -38,8 +38,13 @@ VERDICTS: dict[Verdict, str] = {
 def volts(value: float) -> str:
     """Volts to the millivolt below 2 V, to the hundredth above; millivolts where they are set."""
     if in_use().volts == "mV" and abs(value) < 1:
-        return f"{value * 1000:.0f} mV"
-    return figure(f"{value:.3f}" if abs(value) < 2 else f"{value:.2f}") + " V"
+        return signed(f"{value * 1000:.0f}") + " mV"
+    return signed(figure(f"{value:.3f}" if abs(value) < 2 else f"{value:.2f}")) + " V"
+
+
+def signed(shown: str) -> str:
+    """A figure with a minus sign as it is set in print."""
+    return shown.replace("-", "\u2212")
 
 
 def ohms(value: float) -> str:
@@ -51,7 +56,7 @@ def ohms(value: float) -> str:
 
 def amperes(value: float) -> str:
     """Amperes with three digits."""
-    return figure(f"{value:.3g}") + " A"
+    return signed(figure(f"{value:.3g}")) + " A"
 
 
 def size_name(size: Size) -> str:
@@ -136,7 +141,7 @@ def line(about: str, label: str, formula: str, result: str, source: str = "") ->
 
 def share(part: float, whole: float | None) -> str:
     """A part as per cent of the whole: ` · 34 %`; nothing where there is no whole."""
-    return f" \u00b7 {part / whole * 100:.0f} %" if whole else ""
+    return signed(f" \u00b7 {part / whole * 100:.0f} %") if whole else ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,5 +1,12 @@
 import { Popover } from "radix-ui";
-import { createContext, type ReactNode, useContext, useRef, useState } from "react";
+import {
+  createContext,
+  type KeyboardEvent,
+  type ReactNode,
+  useContext,
+  useRef,
+  useState,
+} from "react";
 import type { Schema } from "../api/client";
 import { Working } from "./Working";
 
@@ -7,7 +14,7 @@ type Lines = Schema["Line"][];
 type Ask = (from: HTMLElement, title: string, lines: Lines) => void;
 const Context = createContext<Ask>(() => {});
 
-/** Holds the one short working that is open; any number of the sheet can ask for it. */
+/** Holds the one short working that is open; any number of the page can ask for it. */
 export function WhyProvider({ children }: { children: ReactNode }) {
   const anchor = useRef<HTMLElement>(null);
   const [asked, setAsked] = useState<{ title: string; lines: Lines } | null>(null);
@@ -47,12 +54,23 @@ interface Props {
   lines: Lines;
   children: ReactNode;
   className?: string;
-  /** Whether Tab stops here; the many numbers of the ledger are reached through their piece. */
+  /** Whether Tab stops here; the many numbers of a table are reached by its arrow keys. */
   stop?: boolean;
+  /** Its place in a table with arrow keys, and what they do there. */
+  at?: string;
+  onKeyDown?: (event: KeyboardEvent<HTMLElement>) => void;
 }
 
 /** A number that explains itself when it is pressed. */
-export function Why({ title, lines, children, className = "", stop = false }: Props) {
+export function Why({
+  title,
+  lines,
+  children,
+  className = "",
+  stop = false,
+  at,
+  onKeyDown,
+}: Props) {
   const ask = useContext(Context);
   if (lines.length === 0) return <>{children}</>;
   return (
@@ -60,6 +78,8 @@ export function Why({ title, lines, children, className = "", stop = false }: Pr
       type="button"
       tabIndex={stop ? 0 : -1}
       aria-haspopup="dialog"
+      data-at={at}
+      onKeyDown={onKeyDown}
       className={`cursor-help ${className}`}
       onClick={(e) => ask(e.currentTarget, title, lines)}
     >

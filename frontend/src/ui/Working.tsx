@@ -1,5 +1,8 @@
 import type { Schema } from "../api/client";
 
+/** A formula that breaks between its terms, never between a figure and its unit. */
+const held = (formula: string) => formula.replace(/(\d) (?=[VAWmΩ])/g, "$1\u00a0");
+
 /** Where numbers come from: what, how it was worked out, what came of it, who says so. */
 export function Working({ lines }: { lines: Schema["Line"][] }) {
   return (
@@ -14,7 +17,7 @@ export function Working({ lines }: { lines: Schema["Line"][] }) {
               {line.label}
             </th>
             <td className="py-0.5 pr-3">
-              <span className="num">{line.formula}</span>
+              <span className="num">{held(line.formula)}</span>
               {line.source && <span className="block text-[12px] text-soft">{line.source}</span>}
             </td>
             <td className="num py-0.5 text-right font-bold whitespace-nowrap">{line.result}</td>
