@@ -143,7 +143,7 @@ def with_readings(name: str, document: dict[str, Any]) -> dict[str, Any]:
     """The document with its readings computed anew."""
     tables = shipped_tables()
     bare = {key: value for key, value in document.items() if key != "readings"}
-    crafts = {r.id: r.craft for r in read_job(json.dumps(bare).encode(), tables).revisions}
+    crafts = {r.id: r.craft for r in read_job(json.dumps(bare).encode()).revisions}
     readings: list[dict[str, Any]] = []
     for taken in PASSES[name]:
         craft = crafts[taken.revision]

@@ -84,7 +84,7 @@ def loop(**more: Any) -> Document:
 
 
 def craft_of(document: Document) -> Craft:
-    return read_job(json.dumps(document).encode(), shipped_tables()).craft
+    return read_job(json.dumps(document).encode()).craft
 
 
 @pytest.fixture

@@ -17,7 +17,7 @@ from spare_margin.core.network import solve
 from spare_margin.core.pieces import Craft, Scenario
 from spare_margin.core.searching import search_craft
 from spare_margin.core.solution import Solution
-from spare_margin.data.shelves import demo_files, shipped_tables
+from spare_margin.data.shelves import demo_files, tables_with
 from spare_margin.exchange.job_file import JobFileErrors, ReadJob, read_job
 from spare_margin.exchange.readings_csv import read_readings
 from spare_margin.store.database import DatabaseError, connect, default_path, migrate
@@ -41,7 +41,7 @@ def _stop(code: int, line: str) -> NoReturn:
 
 def _read(path: Path) -> ReadJob:
     try:
-        return read_job(path.read_bytes(), shipped_tables())
+        return read_job(path.read_bytes())
     except OSError as trouble:
         _stop(BAD_JOB, f"{path}: {trouble.strerror or trouble}")
     except JobFileErrors as errors:
@@ -73,10 +73,10 @@ def _scenario(job: Path, craft: Craft, scenario: str | None) -> Scenario:
 @click.option("--out", type=click.Path(path_type=Path), help="Write here instead of printing.")
 def solve_command(job: Path, scenario: str | None, out: Path | None) -> None:
     """Print every voltage and current of JOB, a job file."""
-    craft = _read(job).craft
-    chosen = _scenario(job, craft, scenario)
+    read = _read(job)
+    chosen = _scenario(job, read.craft, scenario)
     try:
-        solution = solve(craft, chosen, shipped_tables())
+        solution = solve(read.craft, chosen, tables_with(read.rows))
     except JobError as trouble:
         _stop(BAD_JOB, f"{job}: {trouble}")
     except NoSolution as trouble:
@@ -91,7 +91,8 @@ def solve_command(job: Path, scenario: str | None, out: Path | None) -> None:
 @click.option("--out", type=click.Path(path_type=Path), help="Write here instead of printing.")
 def diagnose_command(job: Path, readings: Path, scenario: str | None, out: Path | None) -> None:
     """Print which faults READINGS, a CSV file, make likely on JOB, and what to read next."""
-    craft = _read(job).craft
+    read = _read(job)
+    craft = read.craft
     chosen = _scenario(job, craft, scenario)
     try:
         seen = read_readings(readings.read_bytes(), {p.id for p in craft.points})
@@ -100,7 +101,7 @@ def diagnose_command(job: Path, readings: Path, scenario: str | None, out: Path 
     except JobError as trouble:
         _stop(BAD_JOB, f"{readings}: {trouble}")
     try:
-        ground = search_craft(craft, chosen, shipped_tables())
+        ground = search_craft(craft, chosen, tables_with(read.rows))
     except JobError as trouble:
         _stop(BAD_JOB, f"{job}: {trouble}")
     _print(diagnosis_document(ground.corner.given(seen, ground.points)), out)
@@ -187,7 +188,7 @@ def fill_with_demo(database: Path) -> None:
     try:
         moment = datetime.now(UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
         for name, raw in reversed(demo_files()):
-            read = read_job(raw, shipped_tables())
+            read = read_job(raw)
             job = replace(read.job, id=f"demo-{name}")
             add_job(connection, job, read.revisions, read.readings, moment, read.notes)
     finally:

@@ -35,7 +35,7 @@ def entry(page: Page, title: str) -> Any:
 
 def radio_meter() -> tuple[SimulatedMeter, str]:
     """The barge with 0.11 ohm too much in the pin behind the radio."""
-    craft = read_job(dict(demo_files())["4-barge-orrin"], shipped_tables()).craft
+    craft = read_job(dict(demo_files())["4-barge-orrin"]).craft
     radio = craft.load("radio")
     guilty = next(p.id for p in craft.pieces if p.start == radio.end)
     return SimulatedMeter(

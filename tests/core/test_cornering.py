@@ -73,7 +73,7 @@ def test_the_demo_jobs_are_cornered_where_their_faults_are() -> None:
         if name not in guilty:
             continue
         run, wanted, ohm = guilty[name]
-        job = read_job(raw, TABLES)
+        job = read_job(raw)
         scenario = job.readings[0].scenario
         ground = ground_of(job.craft, run, scenario)
         meter = SimulatedMeter(job.craft, job.craft.scenario(scenario), TABLES, {wanted: ohm}, 5)

@@ -78,7 +78,7 @@ def test_open_pieces(document: dict[str, Any]) -> None:
 
 def test_none_is_the_solution_itself_in_the_demo_jobs() -> None:
     for _, raw in demo_files():
-        craft = read_job(raw, TABLES).craft
+        craft = read_job(raw).craft
         for scenario in craft.scenarios:
             table, network = table_of(craft, scenario.id)
             nodes = network.solve().nodes

@@ -17,7 +17,7 @@ TABLES = shipped_tables()
 def refused(raw: bytes | Document) -> str:
     text = raw if isinstance(raw, bytes) else json.dumps(raw).encode()
     with pytest.raises(JobFileErrors) as errors:
-        read_job(text, TABLES)
+        read_job(text)
     return " | ".join(e.sentence() for e in errors.value.errors)
 
 
@@ -26,10 +26,10 @@ def refused(raw: bytes | Document) -> str:
     [raw for _, raw in demo_files()] + [p.read_bytes() for p in sorted(EXAMPLES.glob("*.json"))],
 )
 def test_a_job_survives_the_way_out_and_in(raw: bytes) -> None:
-    first = read_job(raw, TABLES)
+    first = read_job(raw)
     document = write_job(first)
     jsonschema.Draft202012Validator(schema()).validate(document)
-    again = read_job(json.dumps(document).encode(), TABLES)
+    again = read_job(json.dumps(document).encode())
     assert again.job == first.job
     assert again.readings == first.readings
     assert [r.craft for r in again.revisions] == [r.craft for r in first.revisions]
@@ -39,7 +39,7 @@ def test_a_job_survives_the_way_out_and_in(raw: bytes) -> None:
 def test_defaults() -> None:
     document = loop()
     del document["reference"]
-    craft = read_job(json.dumps(document).encode(), TABLES).craft
+    craft = read_job(json.dumps(document).encode()).craft
     scenario = craft.scenario()
     assert craft.reference == "b-"
     assert (scenario.ambient_c, scenario.temperature_model) == (20, "ambient")
@@ -153,5 +153,5 @@ def test_bad_readings(more: Document, says: str) -> None:
 def test_the_network_is_judged_apart() -> None:
     document = loop()
     document["nodes"].append({"id": "alone"})
-    errors = judge(read_job(json.dumps(document).encode(), TABLES), TABLES)
+    errors = judge(read_job(json.dumps(document).encode()), TABLES)
     assert [e.path for e in errors] == ["nodes[7]"]

@@ -5,7 +5,7 @@ Numbers are SI as their keys say. Unknown keys, numbers in quotes, NaN and infin
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, WithJsonSchema
 
 from spare_margin.core import pieces as core
 from spare_margin.core.jobs import Hold, NoteState, Quantity, ReadingState, Stage
@@ -229,6 +229,13 @@ class FileNote(FileModel):
     made_at: Moment
 
 
+Travelling = Literal[
+    "conductors", "ampacity", "fuses", "fixed_pieces", "limit_sets", "single_limits"
+]
+"""The shelves whose rows travel with a job."""
+Cell = Annotated[Any, WithJsonSchema({"type": ["string", "number"]})]
+
+
 class JobFile(Wiring):
     """The whole document. Its own wiring is the job as found."""
 
@@ -244,6 +251,7 @@ class JobFile(Wiring):
     limits: OwnLimits | None = None
     stock: list[Name] | None = None
     source_checks: dict[Id, SourceReadings] = {}
+    tables: dict[Travelling, Annotated[list[dict[str, Cell]], Field(max_length=1000)]] = {}
     revision: Id = "as-found"
     revisions: Annotated[list[FileRevision], Field(max_length=500)] = []
     readings: Annotated[list[FileReading], Field(max_length=50000)] = []

@@ -2,7 +2,8 @@
 
 import json
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
+from types import MappingProxyType
 from typing import Any
 
 from pydantic import ValidationError
@@ -13,22 +14,28 @@ from spare_margin.core.jobs import Complaint, Job, Reading, Revision, WalkNote
 from spare_margin.core.limits import Ceilings
 from spare_margin.core.soundness import naming_troubles, network_troubles, resistance_trouble
 from spare_margin.core.tables import Tables
+from spare_margin.data.shelves import OwnRows, tables_with
 
+from .elements import (
+    core_element,
+    element_document,
+    load_troubles,
+    scenario_document,
+    scenario_of,
+    source_document,
+    without_empty,
+)
 from .file_models import (
-    ELEMENT,
-    AnyElement,
-    Conductor,
     FileComplaint,
     FileNote,
     FileReading,
     JobFile,
     Load,
     OwnLimits,
-    Scenario,
-    Source,
     Wiring,
 )
-from .plain_words import plain_words
+from .own_rows import merged, read_rows, rows_document
+from .plain_words import plain_errors
 
 FORMAT, VERSION = "spare-margin-job", 1
 MOST_BYTES = 8_000_000
@@ -37,12 +44,16 @@ MOST_BYTES = 8_000_000
 
 @dataclass(frozen=True, slots=True)
 class ReadJob:
-    """A job file as core values. The first revision is the file's own wiring, as found."""
+    """A job file as core values. The first revision is the file's own wiring, as found.
+
+    `rows` are the rows of somebody's own tables that its figures rest on.
+    """
 
     job: Job
     revisions: tuple[Revision, ...]
     readings: tuple[Reading, ...]
     notes: tuple[WalkNote, ...] = ()
+    rows: OwnRows = field(default_factory=dict)
 
     @property
     def craft(self) -> core.Craft:
@@ -58,11 +69,11 @@ class JobFileErrors(SpareMarginError):
         super().__init__(self.errors[0].sentence())
 
 
-def read_job(raw: bytes, tables: Tables) -> ReadJob:
-    """A job from the bytes of a job file.
+def read_job(raw: bytes, held: OwnRows = MappingProxyType({})) -> ReadJob:
+    """A job from the bytes of a job file, read with the rows of one's own that are held here.
 
-    Raises JobFileErrors for anything that keeps it from being read. The network itself is not
-    judged here; see `judge`.
+    Rows that the file brings stand in for those of the same key. Raises JobFileErrors for anything
+    that keeps it from being read. The network itself is not judged here; see `judge`.
     """
     document = _parse(raw)
     if document.get("format") != FORMAT:
@@ -75,8 +86,12 @@ def read_job(raw: bytes, tables: Tables) -> ReadJob:
     try:
         model = JobFile.model_validate(document)
     except ValidationError as invalid:
-        raise JobFileErrors(_plain(invalid, document)) from None
-    return _to_core(model, tables)
+        raise JobFileErrors(plain_errors(invalid, document)) from None
+    try:
+        rows = read_rows(model.tables)
+    except JobError as wrong:
+        raise JobFileErrors([wrong]) from None
+    return replace(_to_core(model, tables_with(merged(held, rows))), rows=rows)
 
 
 def judge(read: ReadJob, tables: Tables) -> list[JobError]:
@@ -122,30 +137,6 @@ def _parse(raw: bytes) -> dict[str, Any]:
     if not isinstance(document, dict):
         raise JobFileErrors([JobError("", "the document is not an object", "a job file")])
     return document
-
-
-def _plain(invalid: ValidationError, document: dict[str, Any]) -> list[JobError]:
-    return [
-        JobError(_path(e["loc"], document), *plain_words(e))
-        for e in invalid.errors(include_url=False)[:50]
-    ]
-
-
-def _path(loc: tuple[int | str, ...], document: Any) -> str:
-    """A pydantic location as elements[3].length_m, without the names of union branches."""
-    out, here = "", document
-    for part in loc:
-        if isinstance(part, int):
-            out += f"[{part}]"
-            here = here[part] if isinstance(here, list) and part < len(here) else None
-            continue
-        if isinstance(here, dict) and part == here.get("kind") and part not in here:
-            continue
-        if part == "[key]":
-            continue
-        out += f".{part}" if out else part
-        here = here.get(part) if isinstance(here, dict) else None
-    return out
 
 
 def _indexed(path: str, craft: core.Craft) -> str:
@@ -236,7 +227,7 @@ def _to_core(model: JobFile, tables: Tables) -> ReadJob:
 
 def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
     """The core's craft for one wiring of a job file."""
-    made = [_element(element) for element in wiring.elements]
+    made = [core_element(element) for element in wiring.elements]
     return core.Craft(
         kind=job.craft,
         nominal_v=job.nominal_v,
@@ -252,82 +243,6 @@ def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
     )
 
 
-def scenario_of(model: Scenario) -> core.Scenario:
-    """The core's scenario for one of a job file."""
-    return core.Scenario(
-        id=model.id,
-        name=model.name or model.id,
-        on=frozenset(model.on),
-        sources={
-            key: core.SourceState(state.open_circuit_v, state.internal_ohm)
-            for key, state in model.sources.items()
-        },
-        ambient_c=model.ambient_c,
-        temperature_model=model.temperature_model,
-        starting=frozenset(model.starting),
-        engine_c=model.engine_c,
-    )
-
-
-CoreElement = core.Conductor | core.FixedPiece | core.Load
-
-
-def _element(element: AnyElement) -> CoreElement:
-    given = element.model_dump(exclude={"kind", "size", "side"}, exclude_none=True)
-    if isinstance(element, Load):
-        ohm = given.pop("resistance_ohm", None)
-        return core.Load(**{**given, "name": element.name or element.id, "load_ohm": ohm})
-    if isinstance(element, Conductor):
-        size = core.Size(**element.size.model_dump()) if element.size else None
-        return core.Conductor(**given, side=element.side, size=size)
-    return core.FixedPiece(**given, side=element.side, kind=element.kind)
-
-
-def read_element(document: dict[str, Any], tables: Tables) -> CoreElement:
-    """One element from its part of a job file document. JobError names the key that is wrong."""
-    try:
-        model = ELEMENT.validate_python(document)
-    except ValidationError as invalid:
-        raise _plain(invalid, document)[0] from None
-    element = _element(model)
-    troubles = (
-        list(_load_troubles(model))
-        if isinstance(model, Load)
-        else [resistance_trouble(element, tables)]  # type: ignore[arg-type]
-    )
-    for trouble in filter(None, troubles):
-        key = trouble.path.removeprefix(f"elements.{element.id}").lstrip(".")
-        raise JobError(key, trouble.problem, trouble.accepted)
-    return element
-
-
-def element_document(element: CoreElement) -> dict[str, Any]:
-    """One element's part of a job file document."""
-    return _load(element) if isinstance(element, core.Load) else _piece(element)
-
-
-def read_source(document: dict[str, Any], tables: Tables) -> core.Source:
-    """One source from its part of a job file document. JobError names the key that is wrong."""
-    try:
-        return core.Source(**Source.model_validate(document).model_dump())
-    except ValidationError as invalid:
-        raise _plain(invalid, document)[0] from None
-
-
-def source_document(source: core.Source) -> dict[str, Any]:
-    """One source's part of a job file document."""
-    return {
-        "id": source.id,
-        "name": source.name,
-        "live": source.live,
-        "return": source.back,
-        "open_circuit_v": source.open_circuit_v,
-        "internal_ohm": source.internal_ohm,
-        **({} if source.battery == "none" else {"battery": source.battery}),
-        **_given(capacity_ah=source.capacity_ah),
-    }
-
-
 def _wiring_errors(
     wiring: Wiring, craft: core.Craft, prefix: str, tables: Tables
 ) -> list[JobError]:
@@ -336,7 +251,7 @@ def _wiring_errors(
     for piece in craft.pieces:
         if trouble := resistance_trouble(piece, tables):
             found.append(trouble)
-    found += [t for e in wiring.elements if isinstance(e, Load) for t in _load_troubles(e)]
+    found += [t for e in wiring.elements if isinstance(e, Load) for t in load_troubles(e)]
     out = []
     for error in found:
         path = _indexed(error.path, craft)
@@ -346,25 +261,6 @@ def _wiring_errors(
             path = f"elements[{place[name]}]{rest[len(name) :]}"
         out.append(JobError(prefix + path, error.problem, error.accepted))
     return out
-
-
-LOAD_NEEDS: dict[core.LoadLaw, tuple[str, ...]] = {
-    "constant_current": ("current_a",),
-    "constant_resistance": ("power_w", "rated_v"),
-    "constant_power": ("power_w",),
-    "filament": ("power_w", "rated_v"),
-}
-
-
-def _load_troubles(load: Load) -> Iterable[JobError]:
-    if load.resistance_ohm is not None:
-        return
-    for key in LOAD_NEEDS[load.behaviour]:
-        if getattr(load, key) is None:
-            needs = " and ".join(LOAD_NEEDS[load.behaviour])
-            yield JobError(
-                f"elements.{load.id}.{key}", "is missing", f"{load.behaviour} needs {needs}"
-            )
 
 
 def _reading_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobError]:
@@ -414,13 +310,15 @@ def write_job(read: ReadJob) -> dict[str, Any]:
         "craft": craft.kind,
         "nominal_v": craft.nominal_v,
         "chassis_polarity": craft.polarity,
-        "complaint": _given(
+        "complaint": without_empty(
             what=job.complaint.what, when=job.complaint.when, conditions=job.complaint.conditions
         ),
         "limits": {
             "set": job.limit_set,
             "loads": {
-                key: _given(feed_v=c.feed_v, return_v=c.return_v, round_trip_v=c.round_trip_v)
+                key: without_empty(
+                    feed_v=c.feed_v, return_v=c.return_v, round_trip_v=c.round_trip_v
+                )
                 for key, c in job.own_limits.items()
             },
         },
@@ -431,9 +329,11 @@ def write_job(read: ReadJob) -> dict[str, Any]:
         document["source_checks"] = {key: dict(read) for key, read in job.source_checks.items()}
     if job.stock:
         document["stock"] = list(job.stock)
+    if read.rows:
+        document["tables"] = rows_document(read.rows)
     if len(read.revisions) > 1:
         document["revisions"] = [
-            _given(
+            without_empty(
                 id=r.id,
                 stage=r.stage,
                 parent=r.parent,
@@ -445,97 +345,22 @@ def write_job(read: ReadJob) -> dict[str, Any]:
         ]
     if read.readings:
         document["readings"] = [
-            _given(**{key: getattr(r, key) for key in FileReading.model_fields})
+            without_empty(**{key: getattr(r, key) for key in FileReading.model_fields})
             for r in read.readings
         ]
     if read.notes:
         document["walk_notes"] = [
-            _given(**{key: getattr(n, key) for key in FileNote.model_fields}) for n in read.notes
+            without_empty(**{key: getattr(n, key) for key in FileNote.model_fields})
+            for n in read.notes
         ]
     return document
-
-
-def _given(**values: Any) -> dict[str, Any]:
-    return {key: value for key, value in values.items() if value is not None and value != ""}
 
 
 def _wiring(craft: core.Craft) -> dict[str, Any]:
     return {
         "reference": craft.reference,
-        "nodes": [_given(id=p.id, name=p.name, access=p.access) for p in craft.points],
+        "nodes": [without_empty(id=p.id, name=p.name, access=p.access) for p in craft.points],
         "sources": [source_document(s) for s in craft.sources],
-        "elements": [*map(_piece, craft.pieces), *map(_load, craft.loads)],
+        "elements": [element_document(e) for e in (*craft.pieces, *craft.loads)],
         "scenarios": [scenario_document(s, craft) for s in craft.scenarios],
-    }
-
-
-def scenario_document(s: core.Scenario, craft: core.Craft) -> dict[str, Any]:
-    """One scenario's part of a job file document."""
-    starting = [load.id for load in craft.loads if load.id in s.starting]
-    return {
-        "id": s.id,
-        "name": s.name,
-        "sources": {
-            key: _given(open_circuit_v=v.open_circuit_v, internal_ohm=v.internal_ohm)
-            for key, v in s.sources.items()
-        },
-        "on": [load.id for load in craft.loads if load.id in s.on],
-        "ambient_c": s.ambient_c,
-        "temperature_model": s.temperature_model,
-        **_given(starting=starting or None, engine_c=s.engine_c),
-    }
-
-
-def _piece(piece: core.Conductor | core.FixedPiece) -> dict[str, Any]:
-    common = _given(
-        id=piece.id,
-        name=piece.name,
-        start=piece.start,
-        end=piece.end,
-        side=piece.side,
-        resistance_ohm=piece.resistance_ohm,
-        open=piece.open or None,
-        repair=piece.repair,
-        pinned_v=piece.pinned_v,
-    )
-    common["from"], common["to"] = common.pop("start"), common.pop("end")
-    if isinstance(piece, core.FixedPiece):
-        return {**common, "kind": piece.kind, **_given(style=piece.style, rating_a=piece.rating_a)}
-    size = piece.size and {
-        "system": piece.size.system,
-        "value": piece.size.value,
-        "finish": piece.size.finish,
-    }
-    return {
-        **common,
-        "kind": "conductor",
-        **_given(
-            length_m=piece.length_m or None,
-            size=size,
-            ohm_per_m=piece.ohm_per_m,
-            insulation_c=piece.insulation_c,
-            temperature_c=piece.temperature_c,
-            engine_space=piece.engine_space or None,
-        ),
-    }
-
-
-def _load(load: core.Load) -> dict[str, Any]:
-    return {
-        "id": load.id,
-        "name": load.name,
-        "from": load.start,
-        "to": load.end,
-        "kind": "load",
-        **_given(
-            behaviour=load.behaviour,
-            current_a=load.current_a,
-            resistance_ohm=load.load_ohm,
-            power_w=load.power_w,
-            rated_v=load.rated_v,
-            start_multiple=load.start_multiple,
-            least_v=load.least_v,
-            duty=load.duty,
-            critical=load.critical or None,
-        ),
     }

@@ -3,6 +3,10 @@
 import json
 from typing import Any
 
+from pydantic import ValidationError
+
+from spare_margin.core.errors import JobError
+
 _SAYINGS = {
     "missing": ("is missing", ""),
     "extra_forbidden": ("is not a key that belongs here", ""),
@@ -50,3 +54,28 @@ def plain_words(error: Any) -> tuple[str, str]:
 def _short(given: Any) -> str:
     text = json.dumps(given, default=str) if not isinstance(given, str) else given
     return text if len(text) <= 40 else f"{text[:37]}..."
+
+
+def plain_errors(invalid: ValidationError, document: dict[str, Any]) -> list[JobError]:
+    """Everything wrong with a document, each with its path as elements[3].length_m."""
+    return [
+        JobError(_path_in(e["loc"], document), *plain_words(e))
+        for e in invalid.errors(include_url=False)[:50]
+    ]
+
+
+def _path_in(loc: tuple[int | str, ...], document: Any) -> str:
+    """A pydantic location as elements[3].length_m, without the names of union branches."""
+    out, here = "", document
+    for part in loc:
+        if isinstance(part, int):
+            out += f"[{part}]"
+            here = here[part] if isinstance(here, list) and part < len(here) else None
+            continue
+        if isinstance(here, dict) and part == here.get("kind") and part not in here:
+            continue
+        if part == "[key]":
+            continue
+        out += f".{part}" if out else part
+        here = here.get(part) if isinstance(here, dict) else None
+    return out

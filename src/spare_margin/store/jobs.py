@@ -2,7 +2,8 @@
 
 import json
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from types import MappingProxyType
 
 from spare_margin.core.jobs import Complaint, Job, Reading, Revision, WalkNote
 from spare_margin.core.limits import Ceilings
@@ -11,6 +12,7 @@ from .database import transaction
 from .readings import add_readings
 from .revisions import add_revision
 from .walk_notes import add_notes
+from .workshop import put_rows
 
 
 def add_job(
@@ -20,8 +22,9 @@ def add_job(
     readings: Iterable[Reading],
     made_at: str,
     notes: Iterable[WalkNote] = (),
+    rows: Mapping[str, Mapping[str, Mapping[str, str]]] = MappingProxyType({}),
 ) -> None:
-    """Keep a whole job, or nothing of it."""
+    """Keep a whole job and the rows it brings for the tables (shelf, key, cells), or nothing of it."""
     with transaction(connection):
         connection.execute(
             """
@@ -52,6 +55,8 @@ def add_job(
             add_revision(connection, job.id, revision)
         add_readings(connection, job.id, readings)
         add_notes(connection, job.id, notes)
+        for shelf, brought in rows.items():
+            put_rows(connection, shelf, brought)
 
 
 def jobs(connection: sqlite3.Connection, put_away: bool = False) -> list[Job]:

@@ -35,7 +35,7 @@ def own_rows(connection: sqlite3.Connection) -> dict[str, dict[str, Cells]]:
 def keep_rows(
     connection: sqlite3.Connection,
     shelf: str,
-    rows: Mapping[str, Cells],
+    rows: Mapping[str, Mapping[str, str]],
     gone: tuple[str, ...] = (),
 ) -> None:
     """Take the rows of the keys `gone` off a shelf and put these on it, together or not at all."""
@@ -43,11 +43,18 @@ def keep_rows(
         connection.executemany(
             "DELETE FROM own_row WHERE shelf = ? AND key = ?", ((shelf, key) for key in gone)
         )
-        connection.executemany(
-            "INSERT INTO own_row (shelf, key, cells) VALUES (?, ?, ?)"
-            " ON CONFLICT (shelf, key) DO UPDATE SET cells = excluded.cells",
-            ((shelf, key, json.dumps(cells)) for key, cells in rows.items()),
-        )
+        put_rows(connection, shelf, rows)
+
+
+def put_rows(
+    connection: sqlite3.Connection, shelf: str, rows: Mapping[str, Mapping[str, str]]
+) -> None:
+    """Put own rows on a shelf. Call inside a transaction."""
+    connection.executemany(
+        "INSERT INTO own_row (shelf, key, cells) VALUES (?, ?, ?)"
+        " ON CONFLICT (shelf, key) DO UPDATE SET cells = excluded.cells",
+        ((shelf, key, json.dumps(dict(cells))) for key, cells in rows.items()),
+    )
 
 
 def jobs_with_size(

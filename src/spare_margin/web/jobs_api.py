@@ -11,6 +11,7 @@ from spare_margin.core.limits import Limits
 from spare_margin.core.pieces import called
 from spare_margin.core.runs import misplaced
 from spare_margin.core.tables import Tables
+from spare_margin.data.shelves import tables_with
 from spare_margin.exchange.file_models import schema
 from spare_margin.exchange.job_file import (
     JobFileErrors,
@@ -19,15 +20,18 @@ from spare_margin.exchange.job_file import (
     read_job,
     write_job,
 )
+from spare_margin.exchange.own_rows import merged, rows_used
 from spare_margin.store import jobs as job_store
 
 from .bench import Solved
+from .brought_rows import brought_says, settled
 from .cautions import FIRST_START
 from .connection import connection, new_id, now
 from .models import Choices, Created, Preview, PreviewRun, Problem, Shelf, SizeSystem
 from .on_shelf import shelf_job
 from .opened import job_or_404, maker_of
 from .problems import wrong_field
+from .workshop import own_rows
 from .workshop import tables as tables_in_use
 
 jobs_api = APIBlueprint(
@@ -60,9 +64,8 @@ def shelf() -> dict[str, object]:
 @jobs_api.post("/jobs/preview", responses={200: Preview})
 def preview() -> dict[str, object]:
     """What the job file in the body would bring in; nothing is kept."""
-    tables = tables_in_use()
     try:
-        read = read_job(request.get_data(), tables)
+        read = settled(read_job(request.get_data(), own_rows()), own_rows())
     except JobFileErrors as refused:
         errors = [wrong_field(e) for e in refused.errors]
         return Preview(
@@ -75,12 +78,12 @@ def preview() -> dict[str, object]:
             notices=[],
             errors=errors,
         ).model_dump()
-    return _preview(read, tables).model_dump()
+    return _preview(read, tables_with(merged(own_rows(), read.rows))).model_dump()
 
 
 def _preview(read: ReadJob, tables: Tables) -> Preview:
     errors = judge(read, tables)
-    craft, runs, notices = read.craft, [], []
+    craft, runs, notices = read.craft, [], brought_says(read.rows)
     if not errors:
         limits = Limits(tables.limit_sets[read.job.limit_set], read.job.own_limits)
         solved = Solved(craft, craft.scenario(), limits, tables)
@@ -96,7 +99,7 @@ def _preview(read: ReadJob, tables: Tables) -> Preview:
             )
         names = {p.id: called(p) for p in craft.pieces}
         wrong = misplaced(list(solved.runs.values()))
-        notices = [f"{names[key]} will stand on the {side} side." for key, side in wrong.items()]
+        notices += [f"{names[key]} will stand on the {side} side." for key, side in wrong.items()]
     return Preview(
         title=read.job.title,
         craft=craft.kind,
@@ -112,9 +115,8 @@ def _preview(read: ReadJob, tables: Tables) -> Preview:
 @jobs_api.post("/jobs", responses={201: Created})
 def bring_in() -> tuple[dict[str, object], int]:
     """Keep the job file in the body as a new job, whole or not at all."""
-    tables = tables_in_use()
-    read = read_job(request.get_data(), tables)
-    errors = judge(read, tables)
+    read = settled(read_job(request.get_data(), own_rows()), own_rows())
+    errors = judge(read, tables_with(merged(own_rows(), read.rows)))
     if errors:
         raise JobFileErrors(errors)
     job_id, moment = new_id(), now()
@@ -122,7 +124,7 @@ def bring_in() -> tuple[dict[str, object], int]:
         replace(r, made_at=moment) if r.made_at.startswith("1970") else r for r in read.revisions
     ]
     job = replace(read.job, id=job_id)
-    job_store.add_job(connection(), job, revisions, read.readings, moment, read.notes)
+    job_store.add_job(connection(), job, revisions, read.readings, moment, read.notes, read.rows)
     return Created(id=job_id).model_dump(), 201
 
 
@@ -131,7 +133,8 @@ def take_out(path: JobPath) -> Response:
     """The whole job as a job file."""
     state = job_or_404(path.job)
     revisions, readings = tuple(state.revisions.values()), tuple(state.readings)
-    read = ReadJob(state.job, revisions, readings, tuple(state.notes))
+    rows = rows_used(own_rows(), [r.craft for r in revisions], state.job.limit_set)
+    read = ReadJob(state.job, revisions, readings, tuple(state.notes), rows)
     plain = "".join(c if c.isascii() and c.isalnum() else "-" for c in state.job.title.lower())
     name = "-".join(filter(None, plain.split("-")))[:60] or "job"
     return Response(
