@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from spare_margin.core.budget import RunBudget, headroom, own_pair, run_budgets
+from spare_margin.core.budget import RunBudget, RunBudgets, headroom, own_pair
 from spare_margin.core.limits import Ceilings, Limits
 from spare_margin.core.network import Network, solve
 from spare_margin.core.pieces import Craft
@@ -26,7 +26,7 @@ def budgets(
     solution = solve(craft, craft.scenario(scenario), TABLES)
     tracer = Tracer(craft, {k: e.resistance_ohm or 0 for k, e in solution.elements.items()})
     runs = {each.id: tracer.trace(each) for each in craft.loads}
-    return craft, run_budgets(craft, runs, solution, limits, TABLES)
+    return craft, RunBudgets(craft, runs, solution, limits, TABLES)
 
 
 def allowances(budget: RunBudget) -> dict[str, float]:

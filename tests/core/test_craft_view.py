@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from spare_margin.core.budget import run_budgets
+from spare_margin.core.budget import RunBudgets
 from spare_margin.core.limits import Limits
 from spare_margin.core.network import solve
 from spare_margin.core.outlook import solved_scenario, solved_scenarios, starts, worst_scenarios
@@ -114,7 +114,7 @@ def test_what_helps_most() -> None:
     document["elements"][-1] = piece("strap", "bus", "b-", "return", resistance_ohm=0.08)
     craft = craft_of(document)
     solution = solve(craft, craft.scenario("rested"), TABLES)
-    budgets = run_budgets(craft, runs_of(craft), solution, BY_DUTY, TABLES)
+    budgets = RunBudgets(craft, runs_of(craft), solution, BY_DUTY, TABLES)
     best = helps(budgets, solution, TABLES)[0]
     assert (best.piece.id, best.by, best.short_runs) == ("strap", "as good as new", 2)
     # Without a style it is taken for the style nearest to its ohms: a pin, 2 mohm at best.

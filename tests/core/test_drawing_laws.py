@@ -6,7 +6,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from spare_margin.core.budget import run_budgets
+from spare_margin.core.budget import RunBudgets
 from spare_margin.core.drawing import (
     drawn,
     ids_of,
@@ -121,7 +121,7 @@ def whole(craft: Craft) -> None:
         balance[source.back] -= amps  # type: ignore[assignment]
     assert all(abs(v) < 1e-9 for v in balance.values())
     limits = Limits(TABLES.limit_sets["by-duty"], {})
-    for key, b in run_budgets(craft, runs, solution, limits, TABLES).items():
+    for key, b in RunBudgets(craft, runs, solution, limits, TABLES).items():
         spent = sum(s.drop_v + s.purpose_v for s in b.sides)
         assert b.source_v == pytest.approx(b.load_v + spent), key
         text = line_text(line_of(craft, runs[key]))

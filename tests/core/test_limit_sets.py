@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spare_margin.core.budget import RunBudget, run_budgets, spare_v
+from spare_margin.core.budget import RunBudget, RunBudgets, spend
 from spare_margin.core.limits import Ceilings, LimitRule, Limits, LimitSet
 from spare_margin.core.network import solve
 from spare_margin.core.pieces import Duty, Load
@@ -95,7 +95,7 @@ def loop_budget(
     craft = craft_of(document)
     limits = Limits(SETS[limit_set], {} if own is None else {"l": own})
     runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
-    return run_budgets(craft, runs, solve(craft, craft.scenario(), TABLES), limits, TABLES)["l"]
+    return RunBudgets(craft, runs, solve(craft, craft.scenario(), TABLES), limits, TABLES)["l"]
 
 
 @pytest.mark.parametrize(
@@ -186,7 +186,7 @@ def test_allowances_keep_every_ceiling(
     limits = Limits(SETS[limit_set], {})
     runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
     solution = solve(craft, craft.scenario(), TABLES)
-    budget = run_budgets(craft, runs, solution, limits, TABLES)["l"]
+    budget = RunBudgets(craft, runs, solution, limits, TABLES)["l"]
     sums = [sum(p.allowance.volts for p in side.pieces) for side in budget.sides]
     for total, ceiling in zip(
         sums, (budget.ceilings.feed_v, budget.ceilings.return_v), strict=True
@@ -199,4 +199,6 @@ def test_allowances_keep_every_ceiling(
             single = limits.single_ceiling_v(getattr(p.step.piece, "kind", "conductor"), 12)
             is_wire = p.step.piece.id[0] in "wr"
             assert is_wire or single is None or p.allowance.volts <= single * (1 + 1e-9)
-    assert budget.spare_v == pytest.approx(spare_v(runs["l"], solution, budget.ceilings))
+    told = spend(craft, runs["l"], solution, limits)
+    assert budget.spare_v == pytest.approx(told.spare_v)
+    assert budget.spares() == pytest.approx(told.spares())

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from spare_margin.core.account import account, inferred_a
-from spare_margin.core.budget import RunBudget, run_budgets
+from spare_margin.core.budget import RunBudget, RunBudgets
 from spare_margin.core.cornering import Cornered, Probe, Suspect
 from spare_margin.core.jobs import NoteState, Reading, WalkNote
 from spare_margin.core.limits import Limits
@@ -32,7 +32,7 @@ def budget_of(limit_set: str = "by-duty") -> RunBudget:
     craft = craft_of(loop())
     runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
     solution = solve(craft, craft.scenario(), TABLES)
-    return run_budgets(craft, runs, solution, Limits(TABLES.limit_sets[limit_set], {}), TABLES)["l"]
+    return RunBudgets(craft, runs, solution, Limits(TABLES.limit_sets[limit_set], {}), TABLES)["l"]
 
 
 def reading(red: str, black: str, value: float | None, **more: Any) -> Reading:

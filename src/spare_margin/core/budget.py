@@ -6,15 +6,16 @@ to L * sqrt(I), which minimises the sum of length x area (Lagrange: A_i = rho L_
 """
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 from .errors import JobError, NoSolution
 from .fixed_pieces import expected
 from .limits import Ceilings, Limits
 from .network import Network
 from .pieces import Conductor, Craft, FixedPiece, Side, called
-from .runs import Run, Step
+from .runs import AnyPiece, Run, Step
 from .solution import Solution
 from .tables import Tables
 
@@ -71,6 +72,36 @@ class SideBudget:
 
 
 @dataclass(frozen=True, slots=True)
+class Spend:
+    """What a run loses on either side (V, without resistors fitted on purpose), and its ceilings."""
+
+    ceilings: Ceilings
+    feed_v: float
+    return_v: float
+
+    def spares(self) -> dict[str, float]:
+        """Spare (V) under each ceiling there is: feed, return, round trip."""
+        held = self.ceilings
+        named = (
+            ("feed", held.feed_v, self.feed_v),
+            ("return", held.return_v, self.return_v),
+            ("round trip", held.round_trip_v, self.feed_v + self.return_v),
+        )
+        return {name: ceiling - lost for name, ceiling, lost in named if ceiling is not None}
+
+    @property
+    def spare_v(self) -> float:
+        """The least spare under any ceiling: the number the product is named after."""
+        return min(self.spares().values(), default=math.inf)
+
+    @property
+    def share(self) -> float | None:
+        """The larger share of its ceiling that a side spends; None where neither has one."""
+        held = (self.ceilings.feed_v, self.feed_v), (self.ceilings.return_v, self.return_v)
+        return max((lost / ceiling for ceiling, lost in held if ceiling), default=None)
+
+
+@dataclass(frozen=True, slots=True)
 class RunBudget:
     """A whole run in one scenario."""
 
@@ -88,56 +119,84 @@ class RunBudget:
         return self.feed, self.back
 
     @property
-    def round_trip_spare_v(self) -> float | None:
-        """Round-trip ceiling less both sides' drops."""
-        ceiling = self.ceilings.round_trip_v
-        return None if ceiling is None else ceiling - self.feed.drop_v - self.back.drop_v
+    def spend(self) -> Spend:
+        """What the ceilings count."""
+        return Spend(self.ceilings, self.feed.drop_v, self.back.drop_v)
 
     def spares(self) -> dict[str, float]:
-        """Spare (V) under each ceiling there is: feed, return, round trip."""
-        named = {
-            "feed": self.feed.spare_v,
-            "return": self.back.spare_v,
-            "round trip": self.round_trip_spare_v,
-        }
-        return {name: spare for name, spare in named.items() if spare is not None}
+        """Spare (V) under each ceiling there is."""
+        return self.spend.spares()
 
     @property
     def spare_v(self) -> float:
-        """The least spare under any ceiling: the number the product is named after."""
-        return min(self.spares().values(), default=math.inf)
+        """The least spare under any ceiling."""
+        return self.spend.spare_v
 
 
-def run_budgets(
-    craft: Craft,
-    runs: Mapping[str, Run],
-    solution: Solution,
-    limits: Limits,
-    tables: Tables,
-) -> dict[str, RunBudget]:
-    """Budgets of all these runs (by load id) at the currents of one solved scenario.
+Draft = tuple[dict[str, Allowance], dict[Side, tuple[str, ...]]]
+"""What one run alone would allow its pieces; and, by side, what ate the copper's share."""
+
+
+class RunBudgets(Mapping[str, RunBudget]):
+    """Budgets of runs (by load id) at the currents of one solved scenario, each made when asked for.
 
     A piece that several loaded runs share gets the least of the allowances they would give it.
     """
-    drafts = {key: _draft(craft, run, solution, limits, tables) for key, run in runs.items()}
-    tightest: dict[str, Allowance] = {}
-    for key, (allowances, _) in drafts.items():
-        if solution.elements[key].current_a == 0:
-            continue
-        for piece_id, allowance in allowances.items():
-            held = tightest.get(piece_id)
-            if held is None or allowance.volts < held.volts:
-                tightest[piece_id] = allowance
-    return {
-        key: _budget(
-            craft, runs[key], solution, limits, {**allowances, **_over(tightest, allowances)}, eaten
-        )
-        for key, (allowances, eaten) in drafts.items()
-    }
 
+    def __init__(
+        self,
+        craft: Craft,
+        runs: Mapping[str, Run],
+        solution: Solution,
+        limits: Limits,
+        tables: Tables,
+    ) -> None:
+        self.craft, self.runs, self.solution = craft, runs, solution
+        self.limits, self.tables = limits, tables
+        self._made: dict[str, RunBudget] = {}
 
-def _over(tightest: Mapping[str, Allowance], mine: Mapping[str, Allowance]) -> dict[str, Allowance]:
-    return {key: tightest[key] for key in mine if key in tightest}
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.runs)
+
+    def __len__(self) -> int:
+        return len(self.runs)
+
+    def __getitem__(self, key: str) -> RunBudget:
+        if key not in self._made:
+            allowances, eaten = self._drafts[key]
+            least = {piece: self._tightest.get(piece, mine) for piece, mine in allowances.items()}
+            self._made[key] = _budget(
+                self.craft, self.runs[key], self.solution, self.limits, least, eaten
+            )
+        return self._made[key]
+
+    def spend(self, key: str) -> Spend:
+        """What a run loses, without sharing its volts out to its pieces."""
+        return self._spends[key]
+
+    @cached_property
+    def _spends(self) -> dict[str, Spend]:
+        return {
+            key: spend(self.craft, run, self.solution, self.limits)
+            for key, run in self.runs.items()
+        }
+
+    @cached_property
+    def _drafts(self) -> dict[str, Draft]:
+        wants = _Wants(self.craft, self.solution, self.limits, self.tables)
+        return {key: _draft(self.craft, run, wants) for key, run in self.runs.items()}
+
+    @cached_property
+    def _tightest(self) -> dict[str, Allowance]:
+        tightest: dict[str, Allowance] = {}
+        for key, (allowances, _) in self._drafts.items():
+            if self.solution.elements[key].current_a == 0:
+                continue
+            for piece_id, allowance in allowances.items():
+                held = tightest.get(piece_id)
+                if held is None or allowance.volts < held.volts:
+                    tightest[piece_id] = allowance
+        return tightest
 
 
 def _budget(
@@ -163,19 +222,13 @@ def _budget(
     )
 
 
-def spare_v(run: Run, solution: Solution, ceilings: Ceilings) -> float:
-    """The least spare (V) of a run under any ceiling, without sharing its volts out to its pieces."""
-    sides = [_side_lost(run, side, solution) for side in SIDES]
-    pairs = zip((ceilings.feed_v, ceilings.return_v), sides, strict=True)
-    spares = [ceiling - lost for ceiling, lost in pairs if ceiling is not None]
-    if ceilings.round_trip_v is not None:
-        spares.append(ceilings.round_trip_v - sum(sides))
-    return min(spares, default=math.inf)
-
-
-def _side_lost(run: Run, side: Side, solution: Solution) -> float:
-    counted = (s for s in run.side(side) if not s.beside and not on_purpose(s))
-    return sum(step_drop_v(s, solution) for s in counted)
+def spend(craft: Craft, run: Run, solution: Solution, limits: Limits) -> Spend:
+    """What a run loses on either side, and its ceilings."""
+    feed, back = (
+        sum(step_drop_v(s, solution) for s in run.side(side) if not s.beside and not on_purpose(s))
+        for side in SIDES
+    )
+    return Spend(limits.ceilings(run.load, craft.nominal_v), feed, back)
 
 
 def step_current_a(step: Step, solution: Solution) -> float:
@@ -229,43 +282,51 @@ class _Share:
     rule: str = "aged"
 
 
-def _draft(
-    craft: Craft, run: Run, solution: Solution, limits: Limits, tables: Tables
-) -> tuple[dict[str, Allowance], dict[Side, tuple[str, ...]]]:
-    """What one run alone would allow its pieces; and, by side, what ate the copper's share."""
-    ceilings = limits.ceilings(run.load, craft.nominal_v)
-    shares: list[_Share] = []
-    for side in SIDES:
-        for step in run.side(side):
-            if not step.beside:
-                shares.append(_want(craft, step, side, solution, limits, tables))
+class _Wants:
+    """What each piece wants of the volts; the same whichever run it is shared out in."""
+
+    def __init__(self, craft: Craft, solution: Solution, limits: Limits, tables: Tables) -> None:
+        self.craft, self.solution, self.limits, self.tables = craft, solution, limits, tables
+        self._known: dict[str, tuple[float, float, str]] = {}
+
+    def share(self, step: Step, side: Side) -> _Share:
+        """A step's share before anything is shared out."""
+        known = self._known.get(step.piece.id)
+        if known is None:
+            known = self._known[step.piece.id] = self._want(step.piece)
+        return _Share(step, side, *known)
+
+    def _want(self, piece: AnyPiece) -> tuple[float, float, str]:
+        """Volts (V), weight in the copper, and the rule."""
+        state = self.solution.elements[piece.id]
+        current = abs(state.current_a)
+        if isinstance(piece, Conductor):
+            if piece.pinned_v is not None:
+                return piece.pinned_v, 0.0, "pinned"
+            if piece.length_m > 0:
+                return 0.0, piece.length_m * math.sqrt(current), "copper"
+            return abs(state.drop_v or 0.0), 0.0, "own"
+        want = expected(piece, self.tables.fixed).aged_ohm * current
+        if piece.kind == "resistor":
+            return want, 0.0, "purpose"
+        rule = "aged"
+        if piece.pinned_v is not None:
+            want, rule = piece.pinned_v, "pinned"
+        ceiling = self.limits.single_ceiling_v(piece.kind, self.craft.nominal_v)
+        if ceiling is not None and ceiling < want:
+            want, rule = ceiling, "ceiling"
+        return want, 0.0, rule
+
+
+def _draft(craft: Craft, run: Run, wants: _Wants) -> Draft:
+    ceilings = wants.limits.ceilings(run.load, craft.nominal_v)
+    shares = [
+        wants.share(step, side) for side in SIDES for step in run.side(side) if not step.beside
+    ]
     eaten = _share_out(shares, ceilings)
     allowances = {s.step.piece.id: Allowance(s.volts, s.rule, run.load.id) for s in shares}
-    allowances.update(_beside(run, solution, allowances))
+    allowances.update(_beside(run, wants.solution, allowances))
     return allowances, eaten
-
-
-def _want(
-    craft: Craft, step: Step, side: Side, solution: Solution, limits: Limits, tables: Tables
-) -> _Share:
-    current = abs(step_current_a(step, solution))
-    piece = step.piece
-    if isinstance(piece, Conductor):
-        if piece.pinned_v is not None:
-            return _Share(step, side, volts=piece.pinned_v, rule="pinned")
-        if piece.length_m > 0:
-            return _Share(step, side, weight=piece.length_m * math.sqrt(current), rule="copper")
-        return _Share(step, side, volts=abs(step_drop_v(step, solution)), rule="own")
-    want = expected(piece, tables.fixed).aged_ohm * current
-    if piece.kind == "resistor":
-        return _Share(step, side, volts=want, rule="purpose")
-    rule = "aged"
-    if piece.pinned_v is not None:
-        want, rule = piece.pinned_v, "pinned"
-    ceiling = limits.single_ceiling_v(piece.kind, craft.nominal_v)
-    if ceiling is not None and ceiling < want:
-        want, rule = ceiling, "ceiling"
-    return _Share(step, side, volts=want, rule=rule)
 
 
 def _share_out(shares: list[_Share], ceilings: Ceilings) -> dict[Side, tuple[str, ...]]:
@@ -336,6 +397,8 @@ def _beside(
     out: dict[str, Allowance] = {}
     for side in SIDES:
         steps = run.side(side)
+        if not any(s.beside for s in steps):
+            continue
         for group in {s.group for s in steps if s.beside}:
             main = [s for s in steps if s.group == group and not s.beside]
             allowed = sum(allowances[s.piece.id].volts for s in main)

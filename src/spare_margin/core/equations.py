@@ -5,12 +5,12 @@ holds to rounding however small a resistance is (modified nodal analysis).
 """
 
 from collections.abc import Callable
-from typing import Protocol, cast
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg.lapack import dgetrf, dgetrs
-from scipy.sparse import coo_array, csc_array
+from scipy.sparse import csc_array
 from scipy.sparse.linalg import splu
 
 from .errors import JobError
@@ -39,46 +39,83 @@ class Layout(Protocol):
     extra: Floats
 
 
-class System:
-    """The linear equations of one set of resistances: nodes, then own currents, then sources."""
+class Pattern:
+    """Where the entries of a matrix stand; laid out once, filled with values as often as wanted."""
 
-    def __init__(self, circuit: Layout, ohms: Floats) -> None:
+    def __init__(self, rows: Ints, cols: Ints, free: NDArray[np.bool_]) -> None:
+        place = np.cumsum(free) - 1
+        self.n = int(free.sum())
+        self.keep = free[rows] & free[cols]
+        rows, cols = place[rows[self.keep]], place[cols[self.keep]]
+        self.dense = self.n <= DENSE_UP_TO
+        if self.dense:
+            self.size, self.at = self.n**2, rows * self.n + cols
+            return
+        entries, self.at = np.unique(cols * self.n + rows, return_inverse=True)
+        self.size = len(entries)
+        self.rows = entries % self.n
+        self.starts = np.searchsorted(entries, np.arange(self.n + 1) * self.n)
+
+    def filled(self, values: Floats) -> csc_array | Floats:
+        """The matrix with these values, those of one place added up: dense while it is small."""
+        data = np.bincount(self.at, values[self.keep], self.size).astype(np.float64, copy=False)
+        if self.dense:
+            return data.reshape(self.n, self.n)
+        return csc_array((data, self.rows, self.starts), shape=(self.n, self.n))
+
+
+class Skeleton:
+    """Which unknowns there are, and where each entry stands, while the same pieces are `own`."""
+
+    def __init__(self, circuit: Layout, own: NDArray[np.bool_]) -> None:
         n = len(circuit.index)
-        unknown = own_current(ohms)
         start, end = circuit.piece_ends
-        self.own = unknown
-        own_start, own_end = start[unknown], end[unknown]
-        self.ohms = ohms
-        self.ends = circuit.load_ends
-        self.laws, self.extra = circuit.laws, circuit.extra
-        conductance = 1 / ohms[~unknown]
-        branches = np.concatenate([own_start, circuit.source_ends[0]])
-        into = np.concatenate([own_end, circuit.source_ends[1]])
-        branch_ohm = np.concatenate([ohms[unknown], circuit.internal])
-        self.size = n + len(branches)
+        self.own, self.load_ends = own, circuit.load_ends
+        branches = np.concatenate([start[own], circuit.source_ends[0]])
+        into = np.concatenate([end[own], circuit.source_ends[1]])
         row = n + np.arange(len(branches))
-        one = np.ones(len(branches))
-        rows, cols, values = _stamp(start[~unknown], end[~unknown], conductance)
-        rows = np.concatenate([rows, branches, into, row, row, row])
-        cols = np.concatenate([cols, row, row, branches, into, row])
-        values = np.concatenate([values, one, -one, one, -one, -branch_ohm])
-        self.rhs = np.zeros(self.size)
-        self.rhs[n + len(own_start) :] = -circuit.emf
+        rows, cols = _stamp(start[~own], end[~own])
+        self.rows = np.concatenate([rows, branches, into, row, row, row])
+        self.cols = np.concatenate([cols, row, row, branches, into, row])
+        self.one = np.ones(len(branches))
+        self.size = n + len(branches)
         self.free = np.concatenate([circuit.free, np.ones(len(branches), dtype=bool)])
-        self.place = np.cumsum(self.free) - 1
-        self.base = self._matrix(rows, cols, values)
-        self.factored: tuple[Floats, _Factors] | None = None
+        self.base = Pattern(self.rows, self.cols, self.free)
+        self.drawing: tuple[NDArray[np.bool_], Pattern] | None = None
 
-    def _matrix(self, rows: Ints, cols: Ints, values: Floats) -> csc_array | Floats:
-        """These entries as a matrix of the free unknowns: dense while it is small."""
-        keep = self.free[rows] & self.free[cols]
-        rows, cols = self.place[rows[keep]], self.place[cols[keep]]
-        n = int(self.free.sum())
-        if n > DENSE_UP_TO:
-            return csc_array(coo_array((values[keep], (rows, cols)), shape=(n, n)))
-        dense = np.zeros((n, n))
-        np.add.at(dense, (rows, cols), values[keep])
-        return dense
+    def with_loads(self, drawing: NDArray[np.bool_]) -> Pattern:
+        """The pattern with these loads among the entries; the last one is kept."""
+        if self.drawing is None or not np.array_equal(self.drawing[0], drawing):
+            rows, cols = _stamp(*self.load_ends[:, drawing])
+            pattern = Pattern(
+                np.concatenate([self.rows, rows]), np.concatenate([self.cols, cols]), self.free
+            )
+            self.drawing = drawing, pattern
+        return self.drawing[1]
+
+
+class System:
+    """The linear equations of one set of resistances: nodes, then own currents, then sources.
+
+    A `before` of the same craft lends its skeleton where the same pieces have their own currents.
+    """
+
+    def __init__(self, circuit: Layout, ohms: Floats, before: "System | None" = None) -> None:
+        own: NDArray[np.bool_] = own_current(ohms)
+        skeleton = None if before is None else before.skeleton
+        if skeleton is None or not np.array_equal(skeleton.own, own):
+            skeleton = Skeleton(circuit, own)
+        self.skeleton: Skeleton = skeleton
+        self.own, self.ohms, self.ends = own, ohms, circuit.load_ends
+        self.size, self.free = skeleton.size, skeleton.free
+        self.laws, self.extra = circuit.laws, circuit.extra
+        branch_ohm = np.concatenate([ohms[own], circuit.internal])
+        one = skeleton.one
+        self.values = np.concatenate([_stamped(1 / ohms[~own]), one, -one, one, -one, -branch_ohm])
+        self.rhs = np.zeros(self.size)
+        self.rhs[self.size - len(circuit.emf) :] = -circuit.emf
+        self.base = skeleton.base.filled(self.values)
+        self.factored: tuple[Floats, _Factors] | None = None
 
     def solve(self, slope: Floats, offset: Floats) -> Floats:
         """The unknowns when each load draws slope * V + offset."""
@@ -111,10 +148,10 @@ class System:
     def _factors(self, slope: Floats) -> "_Factors":
         """The matrix with these slopes at the loads, factored; the last ones are kept."""
         if self.factored is None or not np.array_equal(self.factored[0], slope):
-            matrix = self.base
-            if slope.any():
-                drawn = self._matrix(*_stamp(self.ends[0], self.ends[1], slope))
-                matrix = cast("csc_array | Floats", matrix + drawn)
+            matrix, drawing = self.base, slope != 0
+            if drawing.any():
+                values = np.concatenate([self.values, _stamped(slope[drawing])])
+                matrix = self.skeleton.with_loads(drawing).filled(values)
             self.factored = slope.copy(), _Factors(matrix)
         return self.factored[1]
 
@@ -163,9 +200,11 @@ def own_current(ohms: Floats) -> NDArray[np.bool_]:
     return small
 
 
-def _stamp(start: Ints, end: Ints, conductance: Floats) -> tuple[Ints, Ints, Floats]:
-    return (
-        np.concatenate([start, end, start, end]),
-        np.concatenate([start, end, end, start]),
-        np.concatenate([conductance, conductance, -conductance, -conductance]),
-    )
+def _stamp(start: Ints, end: Ints) -> tuple[Ints, Ints]:
+    """Where conductances between these points stand, as rows and columns; see `_stamped`."""
+    return np.concatenate([start, end, start, end]), np.concatenate([start, end, end, start])
+
+
+def _stamped(conductance: Floats) -> Floats:
+    """What stands at the places of `_stamp`."""
+    return np.concatenate([conductance, conductance, -conductance, -conductance])

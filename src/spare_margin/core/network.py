@@ -252,7 +252,7 @@ class Network:
     def _system(self, ohms: Floats) -> System:
         """The equations of these resistances; the last ones, with what is factored, if they fit."""
         if self.system is None or not np.array_equal(self.system.ohms, ohms):
-            self.system = System(self, ohms)
+            self.system = System(self, ohms, self.system)
         self.system.laws, self.system.extra = self.laws, self.extra
         return self.system
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
-from .budget import RunBudget, run_budgets, spare_v
+from .budget import RunBudget, RunBudgets, spend
 from .errors import NoSolution
 from .limits import Limits
 from .network import Network
@@ -84,13 +84,13 @@ def worst_scenarios(
         for key, run in runs.items():
             if key not in scenario.on or not state.solution.elements[key].current_a:
                 continue
-            spare = spare_v(run, state.solution, limits.ceilings(run.load, craft.nominal_v))
+            spare = spend(craft, run, state.solution, limits).spare_v
             held = found.get(key)
             if held is None or spare < held[0]:
                 found[key] = spare, state
     for key, (spare, state) in found.items():
         if key not in out:
-            one = run_budgets(craft, {key: runs[key]}, state.solution, limits, tables)
+            one = RunBudgets(craft, {key: runs[key]}, state.solution, limits, tables)
             out[key] = Worst(state.scenario, spare, one[key])
     return out
 

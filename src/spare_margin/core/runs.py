@@ -1,8 +1,9 @@
 """Runs: the loop of one load, out from the source's live post and back, in the current's order."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import Any
 
 import networkx as nx
 
@@ -168,6 +169,72 @@ class Tracer:
             if (far[piece.end], piece.end != legs[-1][1]) < (far[piece.start], True):
                 ends = ends[::-1]
             yield Step(piece, *ends, group, beside=True)
+
+
+@dataclass(frozen=True, slots=True)
+class Traced:
+    """The runs of a craft by load id, and why the first that does not close does not."""
+
+    craft: Craft
+    runs: Mapping[str, Run]
+    problem: str
+
+
+def traced(craft: Craft, ohms: Mapping[str, float]) -> Traced:
+    """Every run of a craft that closes; `ohms` as of a Tracer."""
+    tracer = Tracer(craft, ohms)
+    runs, problem = {}, ""
+    for load in craft.loads:
+        try:
+            runs[load.id] = tracer.trace(load)
+        except JobError as broken:
+            problem = problem or broken.problem
+    return Traced(craft, runs, problem)
+
+
+def traced_like(before: Traced, craft: Craft) -> Traced | None:
+    """The runs of a craft that hangs together as one traced before; None where they may differ.
+
+    A piece that stands alone on its way leads the same runs whatever it is: only ways side by side
+    are told apart by their resistance.
+    """
+    old = before.craft
+    if before.problem or not _hang_alike(old, craft):
+        return None
+    pairs = ((old.pieces, craft.pieces), (old.loads, craft.loads), (old.sources, craft.sources))
+    new: dict[str, Any] = {
+        b.id: b for olds, news in pairs for a, b in zip(olds, news, strict=True) if a is not b
+    }
+    runs = {}
+    for key, run in before.runs.items():
+        changed = [s for s in run.steps() if s.piece.id in new]
+        if any(s.group is not None or s.beside for s in changed):
+            return None
+        runs[key] = run
+        if changed or key in new or run.source.id in new:
+            runs[key] = replace(
+                run,
+                load=new.get(key, run.load),
+                source=new.get(run.source.id, run.source),
+                feed=tuple(replace(s, piece=new.get(s.piece.id, s.piece)) for s in run.feed),
+                back=tuple(replace(s, piece=new.get(s.piece.id, s.piece)) for s in run.back),
+            )
+    return Traced(craft, runs, "")
+
+
+def _hang_alike(a: Craft, b: Craft) -> bool:
+    """Whether two crafts join the same points with the same elements, in the same order."""
+    return (
+        len(a.pieces) == len(b.pieces)
+        and len(a.loads) == len(b.loads)
+        and all(
+            x is y or (x.id, x.start, x.end) == (y.id, y.start, y.end)
+            for x, y in zip((*a.pieces, *a.loads), (*b.pieces, *b.loads), strict=True)
+        )
+        and [(s.id, s.live, s.back) for s in a.sources]
+        == [(s.id, s.live, s.back) for s in b.sources]
+        and (a.points is b.points or [p.id for p in a.points] == [p.id for p in b.points])
+    )
 
 
 def misplaced(runs: list[Run]) -> dict[str, Side]:

@@ -4,20 +4,19 @@ Solves are made once each and only when something asks for them.
 """
 
 import sqlite3
-from collections import OrderedDict
-from collections.abc import Iterable
+from collections import OrderedDict, deque
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from threading import Lock
 
-from spare_margin.core.budget import RunBudget, run_budgets
-from spare_margin.core.errors import JobError
+from spare_margin.core.budget import RunBudgets
 from spare_margin.core.jobs import Job, Reading, Revision, Stage, WalkNote
 from spare_margin.core.limits import Limits
 from spare_margin.core.outlook import solved_scenario
 from spare_margin.core.pieces import Craft, Scenario
 from spare_margin.core.resistances import closed_ohms
-from spare_margin.core.runs import Run, Tracer
+from spare_margin.core.runs import Run, Traced, traced, traced_like
 from spare_margin.core.tables import Tables
 from spare_margin.store import jobs as job_store
 from spare_margin.store import readings as reading_store
@@ -103,16 +102,11 @@ class Solved:
         self.trouble = stall_says(state.stalled[0]) + " It is shown as off." if self.stalled else ""
 
     @cached_property
-    def runs(self) -> dict[str, Run]:
+    def runs(self) -> Mapping[str, Run]:
         """Every run that closes, by load id."""
-        tracer = Tracer(self.craft, closed_ohms(self.craft, self.tables))
-        found = {}
-        for load in self.craft.loads:
-            try:
-                found[load.id] = tracer.trace(load)
-            except JobError as broken:
-                self.trouble = self.trouble or broken.problem
-        return found
+        found = _traced(self.craft, self.tables)
+        self.trouble = self.trouble or found.problem
+        return found.runs
 
     @cached_property
     def users(self) -> dict[str, list[str]]:
@@ -124,9 +118,26 @@ class Solved:
         return out
 
     @cached_property
-    def budgets(self) -> dict[str, RunBudget]:
+    def budgets(self) -> RunBudgets:
         """The budget of every run, by load id."""
-        return run_budgets(self.craft, self.runs, self.solution, self.limits, self.tables)
+        return RunBudgets(self.craft, self.runs, self.solution, self.limits, self.tables)
+
+
+_traced_lately: deque[tuple[Tables, Traced]] = deque(maxlen=8)
+
+
+def _traced(craft: Craft, tables: Tables) -> Traced:
+    """The runs of a craft: those of one that hung together alike lately, else traced afresh."""
+    found = None
+    for same, held in reversed(tuple(_traced_lately)):
+        if same is tables:
+            found = held if held.craft is craft else traced_like(held, craft)
+        if found is not None:
+            break
+    if found is None:
+        found = traced(craft, closed_ohms(craft, tables))
+    _traced_lately.append((tables, found))
+    return found
 
 
 def stale_readings(

@@ -6,7 +6,7 @@ from dataclasses import replace
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
-from spare_margin.core.budget import headroom, on_purpose, run_budgets
+from spare_margin.core.budget import RunBudgets, headroom, on_purpose
 from spare_margin.core.limits import Limits, LimitSet
 from spare_margin.core.outlook import solved_scenarios, worst_scenarios
 from spare_margin.core.pieces import Craft, FixedPiece, called
@@ -91,7 +91,7 @@ def schools(path: JobPath, query: SheetQuery) -> dict[str, object]:
 
 def _school(each: LimitSet, solved: Solved, run: str, limits: Limits, in_use: str) -> SchoolOut:
     craft = solved.craft
-    budget = run_budgets(craft, solved.runs, solved.solution, limits, tables())[run]
+    budget = RunBudgets(craft, solved.runs, solved.solution, limits, tables())[run]
     spare, under = least_of(budget)
     loaded = bool(budget.current_a)
     room = headroom(solved.network, budget, limits) if loaded else None

@@ -131,11 +131,11 @@ class SheetMaker:
         """The run of the complaint, as far as the readings tell; else the one with least spare."""
 
         def weight(run_id: str) -> tuple[int, float]:
-            budget = solved.budgets[run_id]
-            ends = {budget.run.feed_terminal, budget.run.return_terminal}
+            run = solved.runs[run_id]
+            ends = {run.feed_terminal, run.return_terminal}
             touched = sum(1 for r in self.state.readings if ends & {r.red, r.black})
             loaded = solved.solution.elements[run_id].current_a != 0
-            return (-touched, budget.spare_v if loaded else 1e9)
+            return (-touched, solved.budgets.spend(run_id).spare_v if loaded else 1e9)
 
         return min(solved.budgets, key=weight)
 
@@ -224,9 +224,10 @@ class SheetMaker:
     def listed(self, view: View, solved: Solved) -> list[RunInList]:
         """All runs, least spare first, those that are off last."""
         out = []
-        for run_id, budget in solved.budgets.items():
+        for run_id, run in solved.runs.items():
+            spend = solved.budgets.spend(run_id)
             on = solved.solution.elements[run_id].current_a != 0
-            spare = _finite(budget.spare_v) if on else None
+            spare = _finite(spend.spare_v) if on else None
             verdict: Verdict = "not_measured"
             if spare is not None:
                 verdict = "over" if spare < 0 else "within"
@@ -237,10 +238,10 @@ class SheetMaker:
             out.append(
                 RunInList(
                     id=run_id,
-                    name=budget.run.load.name,
+                    name=run.load.name,
                     on=on,
                     spare_v=spare,
-                    spent_share=_spent_share(budget) if on else None,
+                    spent_share=spend.share if on else None,
                     verdict=verdict,
                     measured=measured is not None,
                 )
@@ -491,11 +492,6 @@ def share_of(spare: float, under: str, budget: RunBudget) -> float | None:
     }
     ceiling = ceilings.get(under)
     return spare / ceiling if ceiling else None
-
-
-def _spent_share(budget: RunBudget) -> float | None:
-    shares = [s.drop_v / s.ceiling_v for s in budget.sides if s.ceiling_v]
-    return max(shares, default=None)
 
 
 def _finite(value: float) -> float | None:

@@ -236,7 +236,7 @@ def run_working(budget: RunBudget, room: Headroom, limits: Limits) -> list[Line]
                     volts(side.spare_v) + share(side.spare_v, side.ceiling_v), school,
                 )
             )  # fmt: skip
-    both, ceiling = budget.round_trip_spare_v, budget.ceilings.round_trip_v
+    both, ceiling = budget.spares().get("round trip"), budget.ceilings.round_trip_v
     if both is not None and ceiling is not None:
         spent = budget.feed.drop_v + budget.back.drop_v
         lines.append(
