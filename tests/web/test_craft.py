@@ -47,6 +47,32 @@ def test_every_run_passes_its_own_stretches(demo: FlaskClient) -> None:
             assert far["before_v"] == pytest.approx(near["before_v"] + near["drop_v"])
 
 
+def test_joints_of_both_sides_may_eat_a_round_trip(client: FlaskClient) -> None:
+    job = fresh(client)
+    client.post(f"{job}/details", json={"limit_set": "percent"})
+    drawn(client, job, 'fuse 100 > 16 mm2 2 m > pin > load "Winch" 90 A > pin > 16 mm2 2 m > ring')
+    for side in sheet(client, job)["run"]["sides"]:
+        assert "Nothing is left for copper" in side["eaten"]
+        assert "Fuse 100 A" in side["eaten"]
+        assert side["eaten"].count("Pin") == 2
+
+
+def test_a_trunk_of_many_loads_names_the_largest(client: FlaskClient) -> None:
+    job = fresh(client)
+    for i in range(9):
+        start = "isolator > 16 mm2 3 m [Panel]" if i == 0 else "[Panel]"
+        end = "ring [Bus] > 16 mm2 3 m" if i == 0 else "[Bus]"
+        drawn(
+            client,
+            job,
+            f'{start} > fuse 5 > 1 mm2 2 m > load "Fan {i}" {1 + i} A > 1 mm2 2 m > {end}',
+        )
+    shown = sheet(client, job)
+    column = next(c for c in shown["run"]["columns"] if c["kind"] == "switch")
+    current = next(x for x in column["working"] if x["about"] == "current")
+    assert current["formula"].endswith("5 A Fan 4 + 10 A of 4 more")
+
+
 def test_one_run_under_every_school(client: FlaskClient) -> None:
     job = fresh(client)
     drawn(client, job, PUMP)

@@ -28,6 +28,8 @@ PROBE_A = 0.01
 """The current with which a loop is felt for its resistance: too little to move other loads."""
 NEWTON_STEPS = 80
 HEATING_ROUNDS = 60
+STRAIGHT = 1e-14
+"""A load's law that its tangent meets to this share of its current is a straight line: nothing is left."""
 
 
 def solve(
@@ -224,11 +226,18 @@ class Network:
         x = self.near
         if x is None or len(x) != system.size:
             x = self._start(system)
-        residual = system.imbalance(x)
+        residual = math.inf
         for _ in range(NEWTON_STEPS):
             volts = system.across_loads(x)
             slope = self.laws.slope(volts)
-            target = system.solve(slope, self.laws.current(volts) - slope * volts + self.extra)
+            offset = self.laws.current(volts) - slope * volts
+            target = system.solve(slope, offset + self.extra)
+            if self._is_straight(system.across_loads(target), slope, offset):
+                self._refuse_collapse(system, target)
+                self.near = target
+                return target
+            if residual == math.inf:
+                residual = system.imbalance(x)
             step = target - x
             # Quadratic: after a step of 1e-8 what is left is below rounding.
             if np.abs(step).max(initial=0.0) < 1e-8 * max(1.0, np.abs(x).max(initial=0.0)):
@@ -248,6 +257,11 @@ class Network:
             self._refuse_collapse(system, x)
             return x
         raise self._no_solution(system)
+
+    def _is_straight(self, volts: Floats, slope: Floats, offset: Floats) -> bool:
+        """Whether the loads draw at these volts what the straight lines through their laws say."""
+        drawn = self.laws.current(volts)
+        return bool((np.abs(slope * volts + offset - drawn) <= STRAIGHT * np.abs(drawn)).all())
 
     def _system(self, ohms: Floats) -> System:
         """The equations of these resistances; the last ones, with what is factored, if they fit."""

@@ -27,13 +27,9 @@ def run_lines(budget: RunBudget, limits: Limits) -> list[Line]:
 
 def stretch_lines(part: Stretch, craft: Craft, solution: Solution) -> list[Line]:
     """The current of a stretch by its loads, and what each of its pieces loses."""
-    drawn = [(craft.load(key).name, abs(solution.elements[key].current_a)) for key in part.loads]
-    parts = " + ".join(f"{words.amperes(amps)} {name}" for name, amps in drawn if amps)
-    lines = [
-        words.line(
-            "current", "Current", parts or "nothing on it is on", words.amperes(part.current_a)
-        )
-    ]
+    drawn = {craft.load(key).name: abs(solution.elements[key].current_a) for key in part.loads}
+    formula = words.drawn_sum(drawn) or "nothing on it is on"
+    lines = [words.line("current", "Current", formula, words.amperes(part.current_a))]
     for piece in part.pieces:
         state = solution.elements[piece.id]
         if state.resistance_ohm is not None:

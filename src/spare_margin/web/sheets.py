@@ -199,10 +199,10 @@ class SheetMaker:
 
     def _notices(self, solved: Solved) -> list[str]:
         wrong = misplaced(list(solved.runs.values()))
-        names = {p.id: called(p) for p in solved.craft.pieces}
         sides = [
-            f"{names[key]} is drawn on the other side; it is a {words.side_word(side)} piece."
-            for key, side in wrong.items()
+            f"{called(p)} is drawn on the other side; it is a {words.side_word(wrong[p.id])} piece."
+            for p in solved.craft.pieces
+            if p.id in wrong
         ]
         loose = [point_called(solved.craft, p) for p in loose_ends(solved.craft)]
         return sides + [f"{name} leads nowhere yet." for name in loose]
@@ -441,8 +441,8 @@ class SheetMaker:
     ) -> SideOut:
         run = (found or left).budget.run if (found or left) else None  # type: ignore[union-attr]
         ends = run.ends(side.side) if run else ("", "")
-        names = {p.id: called(p) for p in solved.craft.pieces}
-        eaten = ", ".join(names[i] for i in side.eaten_by)
+        pieces = solved.network.elements
+        eaten = ", ".join(called(pieces[i]) for i in side.eaten_by)  # type: ignore[arg-type]
         return SideOut(
             side=side.side,
             start=self._point(solved.craft, ends[0]),

@@ -177,9 +177,22 @@ def piece_working(view: PieceView, craft: Craft, limits: Limits, tables: Tables)
 def _current_formula(view: PieceView) -> str:
     if view.budget.step.group is not None:
         return "its part of what the ways side by side carry, by their resistance"
-    parts = [f"{amperes(amps)} {name}" for name, amps in view.drawn.items() if amps]
-    if not parts:
-        return "nothing on this way is on"
+    return drawn_sum(view.drawn) or "nothing on this way is on"
+
+
+MOST_NAMED = 6
+
+
+def drawn_sum(drawn: Mapping[str, float]) -> str:
+    """What loads draw together (A by name), the largest named; empty where nothing is on."""
+    on = {name: amps for name, amps in drawn.items() if amps}
+    named = list(on)
+    if len(on) > MOST_NAMED:
+        named = sorted(on, key=lambda name: -on[name])[: MOST_NAMED - 1]
+    parts = [f"{amperes(on[name])} {name}" for name in named]
+    if len(named) < len(on):
+        rest = sum(amps for name, amps in on.items() if name not in named)
+        parts.append(f"{amperes(rest)} of {len(on) - len(named)} more")
     return " + ".join(parts)
 
 
