@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from spare_margin.core.budget import RunBudget, RunBudgets, headroom, own_pair
+from spare_margin.core.budget import RunBudget, RunBudgets
+from spare_margin.core.headroom import headroom, own_pair
 from spare_margin.core.limits import Ceilings, Limits
 from spare_margin.core.network import Network, solve
 from spare_margin.core.pieces import Craft

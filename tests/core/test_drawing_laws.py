@@ -1,6 +1,7 @@
 """Whatever is drawn, moved, copied and taken out: the craft stays one that can be budgeted."""
 
 from collections import Counter
+from dataclasses import replace
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -23,7 +24,7 @@ from spare_margin.core.network import solve
 from spare_margin.core.new_craft import at_nominal, new_craft, starting_ohm
 from spare_margin.core.pieces import Battery, Craft, CraftKind, Load, Polarity
 from spare_margin.core.resistances import closed_ohms
-from spare_margin.core.runs import Run, Tracer
+from spare_margin.core.runs import Run, Tracer, traced, traced_like
 from spare_margin.core.trunk import row_order, stretches
 from spare_margin.data.shelves import shipped_tables
 from spare_margin.exchange.run_line import element_of, read_line
@@ -132,6 +133,13 @@ def whole(craft: Craft) -> None:
             craft, matched(read.line, line_of(craft, runs[key])), line_of(craft, runs[key])
         )
         assert again == craft, "a line read back draws the same run"
+    before = traced(craft, closed_ohms(craft, TABLES))
+    assert before.runs == runs
+    for i, piece in enumerate(craft.pieces):
+        other = replace(piece, resistance_ohm=0.7)
+        changed = replace(craft, pieces=(*craft.pieces[:i], other, *craft.pieces[i + 1 :]))
+        like = traced_like(before, changed)
+        assert like is None or like.runs == runs_of(changed), "what hangs alike runs alike"
     parts = stretches(runs, solution)
     assert sorted(row_order(runs, parts)) == sorted(runs)
     for key, run in runs.items():

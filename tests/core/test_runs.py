@@ -1,11 +1,12 @@
 """Tracing runs, and finding what is wrong with a drawn craft."""
 
+from dataclasses import replace
 from typing import Any
 
 import pytest
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.runs import Tracer, misplaced
+from spare_margin.core.runs import Traced, Tracer, misplaced, traced, traced_like
 from spare_margin.core.soundness import network_troubles
 from spare_margin.data.shelves import shipped_tables
 from tests.conftest import Document, craft_of, job_document, load, loop, piece, wire
@@ -110,3 +111,35 @@ def test_a_load_that_stalls_is_named_before_anything_is_shown() -> None:
     document = loop()
     document["elements"][3] = load(behaviour="constant_power", power_w=900)
     assert any("would stall" in t for t in troubles(document))
+
+
+def test_runs_of_a_craft_that_hangs_alike_are_not_traced_again() -> None:
+    craft = craft_of(loop())
+    before = traced(craft, {})
+    wire_, source = craft.pieces[1], craft.sources[0]
+    longer = replace(wire_, length_m=9.0)
+    fuller = replace(source, open_circuit_v=13.1)
+    changed = replace(craft, pieces=(craft.pieces[0], longer, *craft.pieces[2:]), sources=(fuller,))
+    like = traced_like(before, changed)
+    assert like is not None
+    assert like.runs == traced(changed, {}).runs
+    assert like.runs["l"].feed[1].piece is longer
+    for other in (
+        replace(craft, pieces=craft.pieces[1:]),
+        replace(craft, pieces=(replace(wire_, start="b-"), *craft.pieces[1:])),
+        replace(craft, loads=(replace(craft.loads[0], end="b-"),)),
+        replace(craft, sources=(replace(source, live="l+"),)),
+    ):
+        assert traced_like(before, other) is None
+
+
+def test_a_way_beside_that_changes_is_traced_again() -> None:
+    document = loop()
+    document["elements"].append(piece("strap", "l-", "b-", "return"))
+    craft = craft_of(document)
+    before = traced(craft, {"strap": 1.0})
+    strap = craft.pieces[-1]
+    changed = replace(craft, pieces=(*craft.pieces[:-1], replace(strap, resistance_ohm=1e-5)))
+    assert traced_like(before, changed) is None
+    broken = Traced(craft, before.runs, "the loop of it does not close")
+    assert traced_like(broken, craft) is None

@@ -6,7 +6,8 @@ Judges every reading before any verdict rests on it, then the pieces, the sides 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from .budget import Headroom, PieceBudget, RunBudget, SideBudget, own_pair
+from .budget import PieceBudget, RunBudget, SideBudget
+from .headroom import Headroom, own_pair
 from .jobs import Reading
 from .pieces import Conductor, Side, called
 from .reading_checks import Finding, ends_of, held, pieces_of, source_moved, usable, warm

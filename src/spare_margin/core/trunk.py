@@ -3,7 +3,8 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from .budget import SIDES, RunBudget, step_drop_v
+from .allowances import SIDES, step_drop_v
+from .budget import RunBudget
 from .fixed_pieces import expected
 from .pieces import Conductor, Craft, FixedPiece, Side, Size
 from .runs import AnyPiece, Run

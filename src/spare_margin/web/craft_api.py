@@ -6,7 +6,9 @@ from dataclasses import replace
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
-from spare_margin.core.budget import RunBudgets, headroom, on_purpose
+from spare_margin.core.allowances import on_purpose
+from spare_margin.core.budget import RunBudgets
+from spare_margin.core.headroom import headroom
 from spare_margin.core.limits import Limits, LimitSet
 from spare_margin.core.outlook import solved_scenarios, worst_scenarios
 from spare_margin.core.pieces import Craft, FixedPiece, called

@@ -1,6 +1,7 @@
 """How the figures of the craft view came about."""
 
-from spare_margin.core.budget import Headroom, RunBudget
+from spare_margin.core.budget import RunBudget
+from spare_margin.core.headroom import Headroom
 from spare_margin.core.limits import Limits
 from spare_margin.core.outlook import Start
 from spare_margin.core.pieces import Craft, called

@@ -4,9 +4,10 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from spare_margin.core.account import Judged, measured_headroom
-from spare_margin.core.budget import Headroom, PieceBudget, RunBudget, SideBudget, headroom
+from spare_margin.core.budget import PieceBudget, RunBudget, SideBudget
 from spare_margin.core.drawing import line_of, loose_ends
 from spare_margin.core.errors import JobError
+from spare_margin.core.headroom import Headroom, headroom
 from spare_margin.core.jobs import Stage
 from spare_margin.core.limits import Limits
 from spare_margin.core.meters import Meter

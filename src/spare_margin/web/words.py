@@ -4,10 +4,12 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from spare_margin.core.budget import Allowance, Headroom, PieceBudget, RunBudget
+from spare_margin.core.allowances import Allowance
+from spare_margin.core.budget import PieceBudget, RunBudget
 from spare_margin.core.conductors import COPPER_ALPHA_PER_K
 from spare_margin.core.errors import NoSolution
 from spare_margin.core.fixed_pieces import expected
+from spare_margin.core.headroom import Headroom
 from spare_margin.core.limits import Limits
 from spare_margin.core.pieces import (
     KIND_NAMES,
