@@ -12,7 +12,7 @@ from typing import NamedTuple, get_args
 
 from .fixed_pieces import expected
 from .limits import Ceilings, Limits
-from .pieces import Conductor, Craft, FixedKind, FixedPiece, Side
+from .pieces import Conductor, Craft, FixedKind, Side
 from .runs import AnyPiece, Run, Step
 from .solution import Solution
 from .tables import Tables
@@ -44,11 +44,6 @@ def step_drop_v(step: Step, solution: Solution) -> float:
     """Volts lost over a step in the run's direction; an open contact keeps back all there is."""
     drop = solution.elements[step.piece.id].drop_v or 0.0
     return drop if step.forward else -drop
-
-
-def on_purpose(step: Step) -> bool:
-    """Whether this step was fitted to drop volts, and so is no loss."""
-    return isinstance(step.piece, FixedPiece) and step.piece.kind == "resistor"
 
 
 class Want(NamedTuple):
@@ -103,9 +98,7 @@ class Sharing:
 
     def __init__(self, run: Run, ceilings: Ceilings, wants: Wants) -> None:
         self.run, self.wants = run, wants
-        self.sides: dict[str, Side] = {
-            step.piece.id: side for side in SIDES for step in run.side(side) if not step.beside
-        }
+        self.sides = run.main
         pins, fixed, weights = self._totals()
         self.kept: dict[Side, tuple[float, float]] = {}
         self.rate: dict[Side, float] = {}

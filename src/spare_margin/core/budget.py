@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from .allowances import SIDES, Allowance, Sharing, Wants, on_purpose, step_current_a, step_drop_v
+from .allowances import SIDES, Allowance, Sharing, Wants, step_current_a, step_drop_v
 from .limits import Ceilings, Limits
 from .pieces import Craft, Side
 from .runs import Run, Step
@@ -135,8 +135,9 @@ def _budget(
 
 def spend(craft: Craft, run: Run, solution: Solution, limits: Limits) -> Spend:
     """What a run loses on either side, and its ceilings."""
+    elements = solution.elements
     feed, back = (
-        sum(step_drop_v(s, solution) for s in run.side(side) if not s.beside and not on_purpose(s))
+        sum(sign * (elements[key].drop_v or 0.0) for key, sign in run.counted[side])
         for side in SIDES
     )
     return Spend(limits.ceilings(run.load, craft.nominal_v), feed, back)
@@ -159,7 +160,7 @@ def _side(
         )
         for step in run.side(side)
     )
-    purpose = sum(p.drop_v for p in pieces if on_purpose(p.step) and not p.step.beside)
+    purpose = sum(p.drop_v for p in pieces if p.step.on_purpose and not p.step.beside)
     drop = sum(p.drop_v for p in pieces if not p.step.beside) - purpose
     ceiling = ceilings.feed_v if side == "feed" else ceilings.return_v
     return SideBudget(side, ceiling, drop, purpose, pieces, eaten)

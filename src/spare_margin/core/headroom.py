@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from .allowances import SIDES, on_purpose, step_drop_v
+from .allowances import SIDES, step_drop_v
 from .budget import RunBudget
 from .errors import JobError, NoSolution
 from .limits import Limits
@@ -101,7 +101,7 @@ def _named_ceilings(craft: Craft, budget: RunBudget, limits: Limits) -> dict[str
         "round trip ceiling": budget.ceilings.round_trip_v,
     }
     for step in budget.run.steps():
-        if isinstance(step.piece, FixedPiece) and not on_purpose(step):
+        if isinstance(step.piece, FixedPiece) and not step.on_purpose:
             given[step.piece.id] = limits.single_ceiling_v(step.piece.kind, craft.nominal_v)
     return {name: ceiling for name, ceiling in given.items() if ceiling is not None}
 
@@ -110,7 +110,7 @@ def _named_sums(run: Run, value: Callable[[Step], float]) -> dict[str, float]:
     """A value of every step, summed as the ceilings of the same names sum volts."""
     out = {step.piece.id: abs(value(step)) for step in run.steps()}
     for side in SIDES:
-        counted = (s for s in run.side(side) if not s.beside and not on_purpose(s))
+        counted = (s for s in run.side(side) if not s.beside and not s.on_purpose)
         out[f"{side} ceiling"] = sum(value(s) for s in counted)
     out["round trip ceiling"] = out["feed ceiling"] + out["return ceiling"]
     return out

@@ -96,6 +96,8 @@ class Network:
         self.ids = [e.id for e in (*craft.pieces, *craft.loads)]
         self.near: Floats | None = None
         self.system: System | None = None
+        self.carried: Floats | None = None
+        """What each piece carries (A) in the scenario as it is."""
         self.last: _State | None = None
         """The last solution: where the next search starts."""
 
@@ -117,6 +119,8 @@ class Network:
             for key, factor in stretched.items():
                 cold[self.places[key]] *= factor
         self.last = self._settle(cold)
+        if not extra_a and not stretched:
+            self.carried = self.piece_currents(self.last)
         return self._solution(self.last)
 
     def moment(self, starting: frozenset[str]) -> Solution:
@@ -202,7 +206,8 @@ class Network:
         """Solve, warm the conductors by what they carry, and again until nothing moves."""
         warms = self.warms
         state = _State(np.zeros(0), cold, np.full(len(cold), self.scenario.ambient_c))
-        currents = np.zeros(len(cold))
+        # As warm as the craft itself makes it: where that is still so, one round is enough.
+        currents = np.zeros(len(cold)) if self.carried is None else self.carried
         heating = self.scenario.temperature_model == "self_heating"
         for _ in range(HEATING_ROUNDS):
             state.temperatures = self.warmth.temperatures_c(self.scenario, currents)
@@ -381,24 +386,31 @@ class _Teller:
         self, circuit: Network, state: _State, nodes: dict[str, float | None], across: Floats
     ) -> None:
         self.circuit, self.nodes = circuit, nodes
-        self.currents = circuit.piece_currents(state).tolist()
-        self.ohms, self.temperatures = state.ohms.tolist(), state.temperatures.tolist()
+        currents = circuit.piece_currents(state)
+        told = (currents, currents * state.ohms, currents**2 * state.ohms, state.ohms)
+        self.currents, self.drops, self.powers, self.ohms = (each.tolist() for each in told)
+        self.temperatures = state.temperatures.tolist()
         drawn = (circuit.laws.current(across) + circuit.extra).tolist()
         self.drawn = dict(zip((load.id for load in circuit.loads), drawn, strict=True))
 
     def tell(self, key: str) -> ElementState:
         """The state of the element of this id."""
-        element = self.circuit.elements[key]
-        if isinstance(element, Load):
-            return _load_state(element, self.drawn.get(key, 0.0), self.nodes)
-        drop = _difference(self.nodes, element.start, element.end)
         i = self.circuit.places.get(key)
         if i is None:
+            element = self.circuit.elements[key]
+            if isinstance(element, Load):
+                return _load_state(element, self.drawn.get(key, 0.0), self.nodes)
+            drop = _difference(self.nodes, element.start, element.end)
             return ElementState(0.0, drop, 0.0, None, None)
-        current, ohm = self.currents[i], self.ohms[i]
-        temperature = self.temperatures[i] if isinstance(element, Conductor) else None
-        exact = None if drop is None else current * ohm
-        return ElementState(current, exact, current**2 * ohm, ohm, temperature)
+        piece = self.circuit.pieces[i]
+        hangs = self.nodes[piece.start] is None
+        return ElementState(
+            self.currents[i],
+            None if hangs else self.drops[i],
+            self.powers[i],
+            self.ohms[i],
+            self.temperatures[i] if isinstance(piece, Conductor) else None,
+        )
 
 
 def _parts(ends: Ints, n: int) -> NDArray[np.int32]:

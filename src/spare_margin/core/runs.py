@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 from itertools import pairwise
 from typing import Any
 
@@ -32,8 +33,13 @@ class Step:
         """Whether the piece was drawn in the direction of this step."""
         return self.piece.start == self.entry
 
+    @property
+    def on_purpose(self) -> bool:
+        """Whether this step was fitted to drop volts, and so is no loss."""
+        return isinstance(self.piece, FixedPiece) and self.piece.kind == "resistor"
 
-@dataclass(frozen=True, slots=True)
+
+@dataclass(frozen=True)
 class Run:
     """The loop of one load. `feed` ends at `feed_terminal`; `back` starts at `return_terminal`."""
 
@@ -52,6 +58,24 @@ class Run:
         """Every step, feed first."""
         yield from self.feed
         yield from self.back
+
+    @cached_property
+    def main(self) -> Mapping[str, Side]:
+        """The pieces of the main way, by id, with the side each stands on."""
+        sides: tuple[Side, Side] = ("feed", "return")
+        return {s.piece.id: side for side in sides for s in self.side(side) if not s.beside}
+
+    @cached_property
+    def counted(self) -> Mapping[Side, tuple[tuple[str, int], ...]]:
+        """By side, the pieces whose drops its ceiling counts, with the sign of the run's direction."""
+        return {
+            side: tuple(
+                (s.piece.id, 1 if s.forward else -1)
+                for s in self.side(side)
+                if not s.beside and not s.on_purpose
+            )
+            for side in ("feed", "return")
+        }
 
     def ends(self, side: Side) -> tuple[str, str]:
         """The side's first and last test point in the current's order."""

@@ -2,10 +2,10 @@
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 
 
-@dataclass(frozen=True, slots=True)
-class ElementState:
+class ElementState(NamedTuple):
     """What one element does: A and V from start to end, W, ohm, and a conductor's degrees C.
 
     `drop_v` is None where an end is connected to nothing; `resistance_ohm` is None for what

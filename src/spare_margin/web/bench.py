@@ -109,6 +109,11 @@ class Solved:
         return found.runs
 
     @cached_property
+    def load_names(self) -> dict[str, str]:
+        """What each load is called, by its id."""
+        return {load.id: load.name for load in self.craft.loads}
+
+    @cached_property
     def users(self) -> dict[str, list[str]]:
         """The ids of the loads whose run passes each piece."""
         out: dict[str, list[str]] = {}

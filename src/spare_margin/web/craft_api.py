@@ -6,7 +6,6 @@ from dataclasses import replace
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
-from spare_margin.core.allowances import on_purpose
 from spare_margin.core.budget import RunBudgets
 from spare_margin.core.headroom import headroom
 from spare_margin.core.limits import Limits, LimitSet
@@ -130,7 +129,7 @@ def _school(each: LimitSet, solved: Solved, run: str, limits: Limits, in_use: st
 
 def _ceiling_of(step: Step, limits: Limits, nominal_v: float) -> float:
     """The ceiling (V) for this one piece; none for wire, nor for what drops volts on purpose."""
-    if not isinstance(step.piece, FixedPiece) or on_purpose(step):
+    if not isinstance(step.piece, FixedPiece) or step.on_purpose:
         return math.inf
     ceiling = limits.single_ceiling_v(step.piece.kind, nominal_v)
     return math.inf if ceiling is None else ceiling

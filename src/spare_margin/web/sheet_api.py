@@ -1,5 +1,6 @@
 """The run sheet: read it, change the wiring, undo, finish the repair."""
 
+from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
@@ -26,29 +27,34 @@ sheet_api = APIBlueprint(
 
 
 @sheet_api.get("/sheet", responses={200: Sheet})
-def sheet(path: JobPath, query: SheetQuery) -> dict[str, object]:
+def sheet(path: JobPath, query: SheetQuery) -> Response:
     """The sheet of one run."""
-    return sheet_of(path.job, query).model_dump()
+    return answer(sheet_of(path.job, query))
 
 
 @sheet_api.post("/changes", responses={200: Sheet})
-def change(path: JobPath, body: Change) -> dict[str, object]:
+def change(path: JobPath, body: Change) -> Response:
     """Change one element; the sheet as it is then. See Change for which stage that makes."""
     state = job_or_404(path.job)
     correct = body.correct or body.edit.model_fields_set <= BUDGET_FIELDS
     wanted = Wanted(body.stage, body.revision, correct)
     made = revised(state, wanted, lambda c: edited(c, body.element, body.edit, tables()))
     if made is None:
-        return sheet_of(path.job, body.view).model_dump()
+        return answer(sheet_of(path.job, body.view))
     view = body.view.model_copy(update={"stage": made.stage})
     if not body.keep:
-        return _with(state, made, view).model_dump()
+        return answer(_with(state, made, view))
     if not correct:
         keep(state, made)
-        return _with(state, made, view).model_dump()
+        return answer(_with(state, made, view))
     before = state.heads[made.stage].craft
     keep(state, made, lambda craft: carried_over(craft, before, made.craft))
-    return sheet_of(path.job, view).model_dump()
+    return answer(sheet_of(path.job, view))
+
+
+def answer(shown: Sheet) -> Response:
+    """A sheet as JSON, written straight from the model: it answers every keystroke."""
+    return Response(shown.model_dump_json(), content_type="application/json")
 
 
 BUDGET_FIELDS = {"pinned", "critical", "duty", "engine_space", "least"}

@@ -390,13 +390,11 @@ class SheetMaker:
         step, piece = budget.step, budget.step.piece
         state = solved.solution.elements[piece.id]
         owner = budget.allowance.load_id
-        ruled_by = "" if owner == run.run.load.id else solved.craft.load(owner).name
+        ruled_by = "" if owner == run.run.load.id else solved.load_names[owner]
         users = solved.users[piece.id]
-        drawn = {
-            solved.craft.load(key).name: abs(solved.solution.elements[key].current_a)
-            for key in users
-        }
-        shared = [solved.craft.load(key).name for key in users if key != run.run.load.id]
+        names, states = solved.load_names, solved.solution.elements
+        drawn = {names[key]: abs(states[key].current_a) for key in users}
+        shared = [names[key] for key in users if key != run.run.load.id]
         view = words.PieceView(budget, state, drawn, ruled_by)
         return Column(
             id=piece.id,
