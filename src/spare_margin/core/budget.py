@@ -183,6 +183,7 @@ class RunBudgets(Mapping[str, RunBudget]):
         self.craft, self.runs, self.solution = craft, runs, solution
         self.limits, self.tables = limits, tables
         self._made: dict[str, RunBudget] = {}
+        self._least: dict[str, Allowance] = {}
 
     def __iter__(self) -> Iterator[str]:
         return iter(self.runs)
@@ -233,5 +234,9 @@ class RunBudgets(Mapping[str, RunBudget]):
 
     def _tightest(self, piece: str, own: Sharing) -> Allowance:
         """The least that a loaded run through a piece would allow it; what its own run does if none is."""
-        offers = [sharing.allowance(piece) for sharing in self._users.get(piece, [own])]
-        return min(offers, key=lambda allowance: allowance.volts)
+        if piece not in self._users:
+            return own.allowance(piece)
+        if piece not in self._least:
+            offers = [sharing.allowance(piece) for sharing in self._users[piece]]
+            self._least[piece] = min(offers, key=lambda allowance: allowance.volts)
+        return self._least[piece]

@@ -7,7 +7,7 @@ id, and nobody fills in its ends. Two test points next to each other stand for t
 
 import contextlib
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
@@ -77,13 +77,15 @@ class NewIds:
 # A run as a line
 
 
-def line_of(craft: Craft, run: Run) -> Line:
+def line_of(craft: Craft, run: Run, ends: Mapping[str, int] | None = None) -> Line:
     """The line of a run as it is drawn: what `redrawn` with it would leave as it is.
 
-    Test points are marked where they have a name, are hard to reach, or join more than two ends.
+    Test points are marked where they have a name, are hard to reach, or join more than two ends;
+    `ends` are the craft's `touched_ends`, where they were counted already.
     """
     points = {p.id: p for p in craft.points}
-    ends = _touched(craft)
+    if ends is None:
+        ends = touched_ends(craft)
     posts = (run.source.live, run.source.back)
 
     def marked(point: str) -> list[Mark]:
@@ -103,7 +105,7 @@ def line_of(craft: Craft, run: Run) -> Line:
     return Line(tuple(main), tuple(ways))
 
 
-def _touched(craft: Craft) -> dict[str, int]:
+def touched_ends(craft: Craft) -> dict[str, int]:
     """How many ends of pieces, loads and sources meet at each test point."""
     out: dict[str, int] = {}
     for e in (*craft.pieces, *craft.loads):
@@ -311,7 +313,7 @@ class _Maker:
 
 def _tidied(craft: Craft, gone: Iterable[str], new: Iterable[str] = ()) -> Craft:
     """Without points that nothing touches; a new load is on in every scenario, a gone one in none."""
-    touched = _touched(craft)
+    touched = touched_ends(craft)
     return replace(
         craft,
         points=tuple(p for p in craft.points if touched.get(p.id) or p.id == craft.reference),
@@ -534,6 +536,6 @@ def _next_name(name: str, taken: list[str]) -> str:
 
 def loose_ends(craft: Craft) -> list[TestPoint]:
     """Test points, posts apart, that lead nowhere: a way still to be drawn on."""
-    touched = _touched(craft)
+    touched = touched_ends(craft)
     posts = {post for s in craft.sources for post in (s.live, s.back)}
     return [p for p in craft.points if p.id not in posts and touched.get(p.id, 0) < 2]

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from .allowances import SIDES, step_drop_v
-from .budget import RunBudget
+from .budget import RunBudgets
 from .fixed_pieces import expected
 from .pieces import Conductor, Craft, FixedPiece, Side, Size
 from .runs import AnyPiece, Run
@@ -122,16 +122,17 @@ class Help:
         return self.current_a * (self.ohm - self.better_ohm)
 
 
-def helps(budgets: Mapping[str, RunBudget], solution: Solution, tables: Tables) -> list[Help]:
+def helps(budgets: RunBudgets, solution: Solution, tables: Tables) -> list[Help]:
     """Pieces by how many short runs they would help, then by volts times runs; best first."""
     users: dict[str, list[str]] = {}
     pieces: dict[str, AnyPiece] = {}
-    for key, budget in budgets.items():
-        if not budget.current_a:
+    for key, run in budgets.runs.items():
+        if not solution.elements[key].current_a:
             continue
-        for step in budget.run.steps():
+        for step in run.steps():
             pieces[step.piece.id] = step.piece
             users.setdefault(step.piece.id, []).append(key)
+    short_runs = {key for key in budgets if budgets.spend(key).spare_v < 0}
     out = []
     for piece_id, piece in pieces.items():
         state = solution.elements[piece_id]
@@ -140,7 +141,7 @@ def helps(budgets: Mapping[str, RunBudget], solution: Solution, tables: Tables) 
             continue
         by, ohm = better
         runs = tuple(users[piece_id])
-        short = sum(1 for key in runs if budgets[key].spare_v < 0)
+        short = len(short_runs.intersection(runs))
         helped = Help(piece, by, abs(state.current_a), state.resistance_ohm, ohm, runs, short)
         if helped.gain_v > LEAST_GAIN_V:
             out.append(helped)

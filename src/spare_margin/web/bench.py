@@ -13,7 +13,7 @@ from threading import Lock
 from spare_margin.core.budget import RunBudgets
 from spare_margin.core.jobs import Job, Reading, Revision, Stage, WalkNote
 from spare_margin.core.limits import Limits
-from spare_margin.core.outlook import solved_scenario
+from spare_margin.core.outlook import ScenarioState, solved_scenario
 from spare_margin.core.pieces import Craft, Scenario
 from spare_margin.core.resistances import closed_ohms
 from spare_margin.core.runs import Run, Traced, traced, traced_like
@@ -94,9 +94,16 @@ class Solved:
     still be seen and put right.
     """
 
-    def __init__(self, craft: Craft, scenario: Scenario, limits: Limits, tables: Tables) -> None:
+    def __init__(
+        self,
+        craft: Craft,
+        scenario: Scenario,
+        limits: Limits,
+        tables: Tables,
+        state: ScenarioState | None = None,
+    ) -> None:
         self.craft, self.limits, self.tables = craft, limits, tables
-        state = solved_scenario(craft, scenario, tables)
+        state = state or solved_scenario(craft, scenario, tables)
         self.scenario, self.network, self.solution = state.scenario, state.network, state.solution
         self.stalled = state.stalled
         self.trouble = stall_says(state.stalled[0]) + " It is shown as off." if self.stalled else ""

@@ -1,7 +1,9 @@
 """The craft as a whole: runs in their worst scenario, the trunk, copper, what would help."""
 
+from itertools import groupby
+
 from spare_margin.core.budget import RunBudget
-from spare_margin.core.drawing import Line, line_of, loose_ends
+from spare_margin.core.drawing import Line, line_of, loose_ends, touched_ends
 from spare_margin.core.errors import JobError
 from spare_margin.core.limits import LimitSet
 from spare_margin.core.outlook import (
@@ -59,9 +61,14 @@ class CraftMaker:
         self.stage = query.stage if query.stage in state.heads else state.latest
         self.head = state.heads[self.stage]
         self.craft = self.head.craft
+        self.ends = touched_ends(self.craft)
         self.states = solved_scenarios(self.craft, maker.tables)
         self.scenario = self._scenario(query.scenario)
-        self.solved = Solved(self.craft, self.scenario, maker.limits, maker.tables)
+        # A scenario that is kept was solved just now, with the others.
+        kept = self.craft.scenarios.index(self.scenario)
+        self.solved = Solved(
+            self.craft, self.scenario, maker.limits, maker.tables, self.states[kept]
+        )
 
     def _scenario(self, wanted: str | None) -> Scenario:
         if wanted is None:
@@ -78,7 +85,8 @@ class CraftMaker:
         limit_set = maker.limits.limit_set
         parts = stretches(solved.runs, solved.solution)
         order = row_order(solved.runs, parts)
-        most = max((b.current_a for b in solved.budgets.values()), default=0.0)
+        states = solved.solution.elements
+        most = max((abs(states[key].current_a) for key in solved.runs), default=0.0)
         return CraftOut(
             job=job.id,
             title=job.title,
@@ -175,7 +183,7 @@ class CraftMaker:
 
     def _own_line(self, run: Run) -> Line:
         """The run's line without what it shares at either end: what tells it from the others."""
-        main = line_of(self.craft, run).main
+        main = line_of(self.craft, run, self.ends).main
         own = [
             i
             for i, mark in enumerate(main)
@@ -296,10 +304,11 @@ def scenario_form(s: Scenario, craft: Craft) -> ScenarioOutForm:
 def telling(found: list[Start]) -> list[Start]:
     """Of every start, the loads that drop out, else the other load that feels it most."""
     out = [s for s in found if s.drops_out]
-    for motor in dict.fromkeys(s.motor.id for s in found):
-        others = [s for s in found if s.motor.id == motor and s.load.id != motor]
+    # They come motor by motor.
+    for motor, own in groupby(found, key=lambda s: s.motor.id):
+        others = [s for s in own if s.load.id != motor]
         felt = max(others, key=lambda s: s.running_v - s.starting_v, default=None)
-        if felt and felt not in out and felt.running_v - felt.starting_v >= FELT_V:
+        if felt and not felt.drops_out and felt.running_v - felt.starting_v >= FELT_V:
             out.append(felt)
     return out
 
