@@ -7,6 +7,7 @@ import tempfile
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
+from threading import Thread
 from typing import Any, NoReturn
 
 import click
@@ -19,6 +20,7 @@ from spare_margin.core.searching import search_craft
 from spare_margin.core.solution import Solution
 from spare_margin.data.shelves import demo_files, tables_with
 from spare_margin.exchange.job_file import JobFileErrors, ReadJob, read_job
+from spare_margin.exchange.quantities import learn_units
 from spare_margin.exchange.readings_csv import read_readings
 from spare_margin.store.database import DatabaseError, connect, default_path, migrate
 from spare_margin.store.jobs import add_job
@@ -215,5 +217,6 @@ def _serve(database: Path, port: int) -> None:
         app = create_app(database)
     except DatabaseError as trouble:
         _stop(1, str(trouble))
+    Thread(target=learn_units, daemon=True).start()
     click.echo(f"Spare Margin is at http://127.0.0.1:{port}/ (stop it with Ctrl C)")
     serve(app, host="127.0.0.1", port=port, threads=8, ident="spare-margin", _quiet=True)

@@ -172,7 +172,7 @@ def test_every_number_opens_its_working_by_keyboard_too(page: Page) -> None:
     page.goto(f"{ORRIN}/craft")
     page.get_by_text("as a table").click()
     for region, says in (
-        ("Runs, least spare first", "predicted"), ("Who loads what", "Saloon strip"),
+        ("Runs, least spare first", "predicted"), ("Who loads what", "Stern capstan"),
         ("What would help most", "the current taken to stay"), ("Copper by size", "g/(m·mm²)"),
         ("While motors start", "more lost on the way"),
     ):  # fmt: skip

@@ -19,7 +19,8 @@ export function useDeskState(
   const [trial, setTrial] = useState<Sheet | null>(null);
   const [adding, setAdding] = useState(false);
   const asked = useRef(0);
-  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const asking = useRef(false);
+  const next = useRef<{ turn: number; ask: () => Promise<Sheet> } | null>(null);
 
   const go = useCallback((next: Partial<View>) => setView({ ...view, ...next }), [view, setView]);
   const moved = (now: Sheet) => {
@@ -44,7 +45,22 @@ export function useDeskState(
 
   const stopWondering = () => {
     asked.current += 1;
-    clearTimeout(timer.current);
+    next.current = null;
+  };
+  // One question at a time: what is typed meanwhile is asked when the answer is there.
+  const wonderOn = async () => {
+    asking.current = true;
+    while (next.current) {
+      const { turn, ask } = next.current;
+      next.current = null;
+      try {
+        const would = await ask();
+        if (turn === asked.current) setTrial(would);
+      } catch {
+        // Half-typed figures are often not yet figures; what is wrong is said when it is kept.
+      }
+    }
+    asking.current = false;
   };
   return {
     sheet: trial ?? sheet,
@@ -104,15 +120,11 @@ export function useDeskState(
         setTrial(null);
         return;
       }
-      const turn = asked.current;
-      timer.current = setTimeout(async () => {
-        try {
-          const would = await trySheet(job, sheet, view, { element, edit });
-          if (turn === asked.current) setTrial(would);
-        } catch {
-          // Half-typed figures are often not yet figures; what is wrong is said when it is kept.
-        }
-      }, 60);
+      next.current = {
+        turn: asked.current,
+        ask: () => trySheet(job, sheet, view, { element, edit }),
+      };
+      if (!asking.current) void wonderOn();
     },
     draw: async (to, body, correct) => {
       stopWondering();
