@@ -100,7 +100,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
               title={run.name}
               lines={about(run.working, "current", "load_v")}
               stop
-              className="relative z-10"
+              className="relative z-10 text-right"
             >
               {amperes(run.current_a)} A · {voltsUnit(run.load_v)} at the load
             </Why>

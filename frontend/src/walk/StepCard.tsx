@@ -56,7 +56,7 @@ export function StepCard({ walk, card }: { walk: Walk; card: Card }) {
             title={card.title}
             lines={card.working}
             stop
-            className="-my-2 min-h-11 text-left underline decoration-soft decoration-dotted underline-offset-4"
+            className="-my-2.5 block py-2.5 text-left underline decoration-soft decoration-dotted underline-offset-4"
           >
             {card.expect_says}
           </Why>
