@@ -199,6 +199,9 @@ def test_allowances_keep_every_ceiling(
             single = limits.single_ceiling_v(getattr(p.step.piece, "kind", "conductor"), 12)
             is_wire = p.step.piece.id[0] in "wr"
             assert is_wire or single is None or p.allowance.volts <= single * (1 + 1e-9)
+    for side in budget.sides:
+        copper = [p.allowance.volts for p in side.pieces if p.allowance.rule == "copper"]
+        assert bool(side.eaten_by) == (bool(copper) and max(copper) == 0)
     told = spend(craft, runs["l"], solution, limits)
     assert budget.spare_v == pytest.approx(told.spare_v)
     assert budget.spares() == pytest.approx(told.spares())

@@ -41,8 +41,12 @@ function load(): Waiting[] {
 
 function keep(next: Waiting[]): void {
   held = next;
-  if (next.length) localStorage.setItem(KEY, JSON.stringify(next));
-  else localStorage.removeItem(KEY);
+  try {
+    if (next.length) localStorage.setItem(KEY, JSON.stringify(next));
+    else localStorage.removeItem(KEY);
+  } catch {
+    // The device's store is full or forbidden: it waits in this page alone.
+  }
   for (const tell of watchers) tell();
 }
 

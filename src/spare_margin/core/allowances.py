@@ -168,10 +168,9 @@ def _squeezed(pins: float, fixed: float, ceiling: float) -> tuple[tuple[float, f
 
     Where they exceed it they shrink to fit; what a person pinned shrinks last.
     """
-    paid = min(1.0, ceiling / pins) if pins else 1.0
-    ceiling = max(ceiling - pins * paid, 0.0)
-    others = min(1.0, ceiling / fixed) if fixed else 1.0
-    return (paid, others), max(ceiling - fixed * others, 0.0)
+    paid, ceiling = (ceiling / pins, 0.0) if pins > ceiling else (1.0, ceiling - pins)
+    others, left = (ceiling / fixed, 0.0) if fixed > ceiling else (1.0, ceiling - fixed)
+    return (paid, others), left
 
 
 def _common_rate(
