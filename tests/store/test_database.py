@@ -94,7 +94,7 @@ def test_two_starts_at_once_migrate_once(tmp_path: Path) -> None:
         except Exception as trouble:
             troubles.append(trouble)
 
-    threads = [threading.Thread(target=start) for _ in range(4)]
+    threads = [threading.Thread(target=start) for _ in range(8)]
     for thread in threads:
         thread.start()
     for thread in threads:

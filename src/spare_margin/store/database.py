@@ -1,6 +1,7 @@
 """Opens the database: WAL, foreign keys, numbered migrations, each in a transaction of its own."""
 
 import sqlite3
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from importlib import resources
@@ -9,6 +10,9 @@ from pathlib import Path
 import platformdirs
 
 from spare_margin.core.errors import SpareMarginError
+
+BUSY_S = 10.0
+"""How long one waits for another who writes."""
 
 
 class DatabaseError(SpareMarginError):
@@ -32,14 +36,27 @@ def migrations() -> list[tuple[int, str]]:
 def connect(path: Path) -> sqlite3.Connection:
     """A connection ready for use; see `transaction` for writing. The schema must be current."""
     try:
-        connection = sqlite3.connect(path, timeout=10, isolation_level=None)
+        connection = sqlite3.connect(path, timeout=BUSY_S, isolation_level=None)
         connection.row_factory = sqlite3.Row
-        connection.execute("PRAGMA journal_mode = WAL")
+        _write_ahead(connection)
         connection.execute("PRAGMA synchronous = FULL")
         connection.execute("PRAGMA foreign_keys = ON")
     except sqlite3.Error as trouble:
         raise DatabaseError(f"The database {path} cannot be opened: {trouble}.") from None
     return connection
+
+
+def _write_ahead(connection: sqlite3.Connection) -> None:
+    """Switch to WAL. SQLite does not wait for another who does the same at this moment: this does."""
+    until = time.monotonic() + BUSY_S
+    while True:
+        try:
+            connection.execute("PRAGMA journal_mode = WAL")
+            return
+        except sqlite3.OperationalError as trouble:
+            if trouble.sqlite_errorcode != sqlite3.SQLITE_BUSY or time.monotonic() > until:
+                raise
+            time.sleep(0.01)
 
 
 def migrate(path: Path, up_to: int | None = None) -> None:
