@@ -95,7 +95,7 @@ export function useDeskState(
           supersedes,
           who: whoReads(),
         },
-        `${typed} at ${spot.name}`,
+        `${typed.trim() || "taken back"} at ${spot.name}`,
       );
       if (outcome.state === "kept" && /[^\d.]|^\./.test(typed.trim()))
         say(`${spot.name}: ${outcome.answer.understood}`);

@@ -12,12 +12,10 @@ from typing import NamedTuple, get_args
 
 from .fixed_pieces import expected
 from .limits import Ceilings, Limits
-from .pieces import Conductor, Craft, FixedKind, Side
+from .pieces import SIDES, Conductor, Craft, FixedKind, Side
 from .runs import AnyPiece, Run, Step
 from .solution import Solution
 from .tables import Tables
-
-SIDES: tuple[Side, Side] = ("feed", "return")
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,9 +5,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from .allowances import SIDES, Allowance, Sharing, Wants, step_current_a, step_drop_v
+from .allowances import Allowance, Sharing, Wants, step_current_a, step_drop_v
 from .limits import Ceilings, Limits
-from .pieces import Craft, Side
+from .pieces import SIDES, Craft, Side
 from .runs import Run, Step
 from .solution import Solution
 from .tables import Tables

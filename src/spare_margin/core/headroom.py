@@ -3,12 +3,12 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from .allowances import SIDES, step_drop_v
+from .allowances import step_drop_v
 from .budget import RunBudget
 from .errors import JobError, NoSolution
 from .limits import Limits
 from .network import Network
-from .pieces import Conductor, Craft, FixedPiece, called
+from .pieces import SIDES, Conductor, Craft, FixedPiece, called
 from .runs import Run, Step
 
 

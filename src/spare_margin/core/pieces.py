@@ -18,6 +18,7 @@ LoadLaw = Literal["constant_current", "constant_resistance", "constant_power", "
 Polarity = Literal["negative", "positive", "none"]
 Repair = Literal["cleaned", "remade", "replaced"]
 Side = Literal["feed", "return"]
+SIDES: tuple[Side, Side] = ("feed", "return")
 TemperatureModel = Literal["ambient", "self_heating"]
 
 

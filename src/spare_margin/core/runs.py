@@ -9,7 +9,7 @@ from typing import Any
 import networkx as nx
 
 from .errors import JobError
-from .pieces import Conductor, Craft, FixedPiece, Load, Side, Source
+from .pieces import SIDES, Conductor, Craft, FixedPiece, Load, Side, Source
 
 AnyPiece = Conductor | FixedPiece
 
@@ -62,8 +62,7 @@ class Run:
     @cached_property
     def main(self) -> Mapping[str, Side]:
         """The pieces of the main way, by id, with the side each stands on."""
-        sides: tuple[Side, Side] = ("feed", "return")
-        return {s.piece.id: side for side in sides for s in self.side(side) if not s.beside}
+        return {s.piece.id: side for side in SIDES for s in self.side(side) if not s.beside}
 
     @cached_property
     def counted(self) -> Mapping[Side, tuple[tuple[str, int], ...]]:
@@ -74,7 +73,7 @@ class Run:
                 for s in self.side(side)
                 if not s.beside and not s.on_purpose
             )
-            for side in ("feed", "return")
+            for side in SIDES
         }
 
     def ends(self, side: Side) -> tuple[str, str]:
@@ -268,7 +267,7 @@ def misplaced(runs: list[Run]) -> dict[str, Side]:
     """
     true: dict[str, Side] = {}
     for run in runs:
-        for side in ("feed", "return"):
+        for side in SIDES:
             for step in run.side(side):
                 if step.piece.side != side:
                     true[step.piece.id] = side

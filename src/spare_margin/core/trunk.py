@@ -3,10 +3,10 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from .allowances import SIDES, step_drop_v
+from .allowances import step_drop_v
 from .budget import RunBudgets
 from .fixed_pieces import expected
-from .pieces import Conductor, Craft, FixedPiece, Side, Size
+from .pieces import SIDES, Conductor, Craft, FixedPiece, Side, Size
 from .runs import AnyPiece, Run
 from .solution import Solution
 from .tables import Tables

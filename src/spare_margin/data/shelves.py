@@ -7,6 +7,7 @@ from functools import cache
 from importlib import resources
 
 from spare_margin.core.conductors import AmpacityRow, ConductorRow, ConductorTable
+from spare_margin.core.errors import JobError
 from spare_margin.core.fixed_pieces import FixedRow, FixedTable
 from spare_margin.core.limits import Ceilings, LimitRule, LimitSet
 from spare_margin.core.meters import Meter
@@ -14,7 +15,7 @@ from spare_margin.core.odds import Odds
 from spare_margin.core.pieces import Size
 from spare_margin.core.tables import Tables
 
-from .shelf_rows import SHELVES, Cells
+from .shelf_rows import SHELVES, Cells, uncovered
 
 OwnRows = Mapping[str, Mapping[str, Cells]]
 
@@ -53,6 +54,27 @@ def tables_with(own: OwnRows) -> Tables:
             }
         ),
     )
+
+
+def own_sets(rows: Iterable[Cells]) -> dict[str, list[Cells]]:
+    """Rows of limit sets of one's own, by set.
+
+    Raises JobError (path: the column) for a shipped set, which is copied rather than changed, and
+    for one that says nothing of some loads.
+    """
+    shipped = {row["set"] for row in shipped_rows("limit_sets").values()}
+    sets: dict[str, list[Cells]] = {}
+    for row in rows:
+        if row["set"] in shipped:
+            raise JobError(
+                "set", f"{row['set']} is a shipped set: copy it under another name", "a new name"
+            )
+        sets.setdefault(row["set"], []).append(row)
+    for name, held in sets.items():
+        lacking = uncovered(held)
+        if lacking:
+            raise JobError("duty", f"{name} says nothing of {lacking}", "rows for every load")
+    return sets
 
 
 def demo_files() -> list[tuple[str, bytes]]:

@@ -5,8 +5,8 @@ from typing import Any, get_args
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.pieces import Conductor, Craft, FixedPiece
-from spare_margin.data.shelf_rows import SHELVES, Cells, checked, uncovered
-from spare_margin.data.shelves import OwnRows, shipped_rows
+from spare_margin.data.shelf_rows import SHELVES, Cells, checked
+from spare_margin.data.shelves import OwnRows, own_sets
 
 from .file_models import Travelling
 
@@ -45,23 +45,14 @@ def _text(key: str, cell: object) -> str:
 
 
 def _check_sets(rows: Mapping[str, Mapping[str, Cells]]) -> None:
-    shipped = {row["set"] for row in shipped_rows("limit_sets").values()}
-    by_set: dict[str, list[Cells]] = {}
-    for row in rows.get("limit_sets", {}).values():
-        by_set.setdefault(row["set"], []).append(row)
-    for name, held in by_set.items():
-        if name in shipped:
-            raise JobError("tables.limit_sets", f"{name} is a shipped set", "a set of its own")
-        lacking = uncovered(held)
-        if lacking:
-            raise JobError(
-                "tables.limit_sets", f"{name} says nothing of {lacking}", "rows for every load"
-            )
+    try:
+        sets = own_sets(rows.get("limit_sets", {}).values())
+    except JobError as wrong:
+        raise JobError(f"tables.limit_sets.{wrong.path}", wrong.problem, wrong.accepted) from None
     for row in rows.get("single_limits", {}).values():
-        if row["set"] not in by_set:
-            raise JobError(
-                "tables.single_limits", f"{row['set']} is no set of this file", ", ".join(by_set)
-            )
+        if row["set"] not in sets:
+            problem = f"{row['set']} is no set of this file"
+            raise JobError("tables.single_limits.set", problem, ", ".join(sets) or "none")
 
 
 def merged(held: OwnRows, more: OwnRows) -> OwnRows:

@@ -7,8 +7,8 @@ from pydantic import BaseModel
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.pieces import Load
-from spare_margin.data.shelf_rows import SHELVES, Cells, Shelf, checked, uncovered
-from spare_margin.data.shelves import rows_of, shipped_rows
+from spare_margin.data.shelf_rows import SHELVES, Cells, Shelf, checked
+from spare_margin.data.shelves import own_sets, rows_of, shipped_rows
 from spare_margin.exchange.run_line import element_of, read_line
 from spare_margin.exchange.shelf_csv import CsvErrors, read_rows, write_rows
 from spare_margin.store import workshop as store
@@ -188,21 +188,13 @@ def _refuse_in_use(shelf: Shelf, cells: Cells) -> None:
 
 def _check_sets(shelf: Shelf, own: dict[str, dict[str, str]]) -> None:
     """Shipped sets are copied, not changed; a set of one's own must speak of every load."""
-    shipped = {row["set"] for row in shipped_rows("limit_sets").values()}
-    for row in own.values():
-        if row["set"] in shipped:
-            raise JobError(
-                "set", f"{row['set']} is a shipped set: copy it under another name", "a new name"
-            )
     if shelf.id == "single_limits":
+        shipped = {row["set"] for row in shipped_rows("limit_sets").values()}
+        for row in own.values():
+            if row["set"] in shipped:
+                raise JobError("set", f"{row['set']} is a shipped set", "a set of your own")
         return
-    by_set: dict[str, list[Cells]] = {}
-    for row in own.values():
-        by_set.setdefault(row["set"], []).append(row)
-    for name, rows in by_set.items():
-        lacking = uncovered(rows)
-        if lacking:
-            raise JobError("duty", f"{name} says nothing of {lacking}", "rows for every load")
+    by_set = own_sets(own.values())
     before = {row["set"] for row in own_rows().get("limit_sets", {}).values()}
     for name in before - by_set.keys():
         users = store.jobs_with_limits(connection(), name)
