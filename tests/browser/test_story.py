@@ -157,6 +157,29 @@ def test_what_is_typed_wrong_or_without_a_server_is_not_lost(page: Page) -> None
     assert second["supersedes"] == first["id"]
 
 
+@hand
+def test_what_waited_and_is_refused_says_so_where_it_stands(page: Page) -> None:
+    page.goto(MARRAM)
+    page.route("**/readings", lambda route: route.abort())
+    cell, waiting = (
+        page.get_by_label("as found, Switch, volts"),
+        page.get_by_label("Waiting on this"),
+    )
+    cell.fill("lots")
+    cell.press("Enter")
+    expect(waiting).to_contain_text("1 entry waits")
+    expect(cell).to_have_attribute("aria-invalid", "false")
+    page.unroute("**/readings")
+    expect(waiting).to_contain_text("1 entry was not taken")
+    expect(cell).to_have_attribute("aria-invalid", "true")
+    expect(cell).to_have_value("lots")
+    cell.fill("0.067")
+    cell.press("Enter")
+    expect(waiting).to_have_count(0)
+    expect(cell).to_have_value("0.067")
+    expect(cell).to_have_attribute("aria-invalid", "false")
+
+
 def test_states_and_a_pasted_block(page: Page) -> None:
     page.goto("/jobs/demo-2-tourer-linnet")
     read(page, "as found, Chassis", "OL")

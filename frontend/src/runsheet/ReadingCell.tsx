@@ -1,7 +1,7 @@
 import { CloudOff } from "lucide-react";
 import { type ClipboardEvent, type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import type { Cell } from "../api/client";
-import { useWaiting, type Waiting } from "../api/waiting";
+import { drop, useWaiting, type Waiting } from "../api/waiting";
 import { FILL, INK, Sign } from "../ui/Verdict";
 import { volts } from "../units/format";
 import { type Spot, useDesk } from "./desk";
@@ -27,9 +27,8 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     sheet.scenario,
     `${spot.stage}.${spot.quantity}.${spot.red}.${spot.black}`,
   );
-  const waits = useWaiting(sheet.job)
-    .filter((w) => !w.refused && isAt(w, sheet.scenario, spot))
-    .at(-1);
+  const here = useWaiting(sheet.job).filter((w) => isAt(w, sheet.scenario, spot));
+  const waits = here.filter((w) => !w.refused).at(-1);
   const kept = waits ? String(waits.body.typed) : cell?.reading ? shown(cell) : "";
   const [text, setText] = useState(() => heldDraft(key) ?? kept);
   const [wrong, setWrong] = useState<string | null>(null);
@@ -50,18 +49,19 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     if (sent.current === given) return;
     sent.current = given;
     holdDraft(key, given);
+    for (const w of here) if (w.refused) drop(w.id);
     const trouble = await desk.take(spot, given, waits?.id ?? cell?.reading ?? null);
     setWrong(trouble);
     if (trouble === null) holdDraft(key, null);
     sent.current = null;
   };
-  const drop = () => {
+  const undo = () => {
     setText(kept);
     setWrong(null);
     holdDraft(key, null);
   };
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
-    if (event.key === "Escape") drop();
+    if (event.key === "Escape") undo();
     if (event.key === "Enter") {
       event.preventDefault();
       keep(event.currentTarget.value);
@@ -78,7 +78,9 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
   };
   const verdict = (waits ? null : cell?.verdict) ?? "not_measured";
   const typed = waits || cell?.reading;
-  const note = wrong ?? (waits ? "Waits on this device." : (cell?.findings[0]?.says ?? null));
+  // What waited may have been refused since, while it still stands here.
+  const bad = wrong ?? here.find((w) => w.refused && w.body.typed === text)?.refused ?? null;
+  const note = bad ?? (waits ? "Waits on this device." : (cell?.findings[0]?.says ?? null));
   const derived = cell && !cell.reading ? volts(cell.volts) : undefined;
   return (
     <span className={`relative block ${big ? "w-32" : ""}`}>
@@ -91,7 +93,7 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
         data-at={at?.join(",")}
         placeholder={derived ?? placeholder}
         aria-label={`${spot.stage === "as_left" ? "as left" : "as found"}, ${spot.name}, ${spot.quantity}`}
-        aria-invalid={wrong !== null}
+        aria-invalid={bad !== null}
         aria-describedby={note ? id : undefined}
         title={note ?? undefined}
         onFocus={(e) => {
@@ -106,11 +108,7 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
         onKeyDown={onKeyDown}
         onPaste={onPaste}
         className={`num w-full rounded-sm border text-right ${big ? "min-h-12 pr-2 pl-7 text-lg" : "h-6 pr-1 pl-1 text-[13px]"} ${
-          wrong
-            ? "border-2 border-over"
-            : typed
-              ? "border-transparent"
-              : "border-dashed border-line"
+          bad ? "border-2 border-over" : typed ? "border-transparent" : "border-dashed border-line"
         } ${disabled ? "border-none" : ""} ${FILL[verdict]} ${cell?.set_aside && !waits ? "line-through" : ""} ${
           typed
             ? `font-bold ${verdict === "over" || verdict === "too_close" ? INK[verdict] : "text-copper"}`
@@ -132,11 +130,7 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
         </span>
       )}
       {note && (
-        <span
-          id={id}
-          role={wrong ? "alert" : undefined}
-          className={wrong ? "cell-wrong" : "sr-only"}
-        >
+        <span id={id} role={bad ? "alert" : undefined} className={bad ? "cell-wrong" : "sr-only"}>
           {note}
         </span>
       )}

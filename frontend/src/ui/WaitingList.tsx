@@ -6,13 +6,12 @@ import { Button } from "./Button";
 export function WaitingList({ job, away }: { job: string; away: boolean }) {
   const waiting = useWaiting(job);
   if (waiting.length === 0 && !away) return null;
+  const refused = waiting.filter((w) => w.refused).length;
   return (
     <section aria-label="Waiting on this device" className="dots-close mb-2 rounded p-2">
       <p role="status" className="font-bold">
         <CloudOff size={16} aria-hidden className="mr-1 inline" />
-        {waiting.length === 0
-          ? "The program does not answer. Readings you type wait on this device."
-          : `${waiting.length} ${waiting.length === 1 ? "entry waits" : "entries wait"} on this device; sent as soon as the program answers.`}
+        {says(waiting.length - refused, refused)}
       </p>
       <ul>
         {waiting.map((w) => (
@@ -31,4 +30,11 @@ export function WaitingList({ job, away }: { job: string; away: boolean }) {
       </ul>
     </section>
   );
+}
+
+function says(waits: number, refused: number): string {
+  if (waits > 0)
+    return `${waits} ${waits === 1 ? "entry waits" : "entries wait"} on this device; sent as soon as the program answers.`;
+  if (refused > 0) return `${refused} ${refused === 1 ? "entry was" : "entries were"} not taken.`;
+  return "The program does not answer. Readings you type wait on this device.";
 }
