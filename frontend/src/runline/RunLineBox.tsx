@@ -1,4 +1,5 @@
 import { useId, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import type { Schema } from "../api/client";
 import { Understood } from "./Understood";
 import { useReadLine } from "./useReadLine";
@@ -48,14 +49,15 @@ export function RunLineBox({
     const text = value.slice(0, read.start) + completion.text + value.slice(read.end);
     const named = completion.text.indexOf('""');
     const at = read.start + (named >= 0 ? named + 1 : completion.text.length);
-    onChange(text);
-    setClosed(true);
-    setChosen(0);
-    requestAnimationFrame(() => {
-      box.current?.focus();
-      box.current?.setSelectionRange(at, at);
+    // At once: the next key must find the caret where it belongs.
+    flushSync(() => {
+      onChange(text);
+      setClosed(true);
+      setChosen(0);
       setCaret(at);
     });
+    box.current?.focus();
+    box.current?.setSelectionRange(at, at);
   };
   const draw = async () => {
     setClosed(true);

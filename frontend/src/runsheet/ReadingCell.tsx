@@ -77,7 +77,8 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     spread(pasted, event.currentTarget, at);
   };
   const verdict = (waits ? null : cell?.verdict) ?? "not_measured";
-  const typed = waits || cell?.reading;
+  // What stands here but is not kept does not look as if it were.
+  const typed = (waits || cell?.reading) && text.trim() === kept.trim();
   // What waited may have been refused since, while it still stands here.
   const bad = wrong ?? here.find((w) => w.refused && w.body.typed === text)?.refused ?? null;
   const note = bad ?? (waits ? "Waits on this device." : (cell?.findings[0]?.says ?? null));

@@ -20,7 +20,11 @@ export function WaitingList({ job, away }: { job: string; away: boolean }) {
             {w.refused && (
               <>
                 <span className="text-over">{w.refused}</span>
-                <Button tone="quiet" onClick={() => drop(w.id)}>
+                <Button
+                  tone="quiet"
+                  className="shrink-0 whitespace-nowrap"
+                  onClick={() => drop(w.id)}
+                >
                   Let it go
                 </Button>
               </>
