@@ -166,6 +166,7 @@ def test_every_number_opens_its_working_by_keyboard_too(page: Page) -> None:
         page.keyboard.press(key)
     expect(working).to_contain_text("Fuse: allowance")
     page.keyboard.press("Escape")
+    expect(page.locator("td > [data-at]:focus")).to_have_count(1)
     for key in ("ArrowDown", "ArrowDown", "ArrowDown", "ArrowDown", "Enter"):
         page.keyboard.press(key)
     expect(working).to_contain_text("Fuse: spare")
@@ -177,11 +178,11 @@ def test_every_number_opens_its_working_by_keyboard_too(page: Page) -> None:
         ("While motors start", "more lost on the way"),
     ):  # fmt: skip
         held = page.get_by_role("region", name=region)
-        held.locator("button[aria-haspopup=dialog]").first.focus()
-        page.keyboard.press("Enter")
+        number = held.locator("button[aria-haspopup=dialog]").first
+        number.press("Enter")
         expect(working).to_contain_text(says)
         page.keyboard.press("Escape")
-        expect(working).to_have_count(0)
+        expect(number).to_be_focused()
 
 
 def test_what_the_job_says_of_itself_is_undone(page: Page) -> None:

@@ -125,9 +125,11 @@ def test_two_phones_see_each_other_within_two_seconds(
 def test_steps_are_skipped_refused_and_read_again(page: Page, site: str) -> None:
     page.goto(RADIO)
     acknowledge(page)
-    page.get_by_role("button", name=re.compile("^about 12")).click()
+    expectation = page.get_by_role("button", name=re.compile("^about 12"))
+    expectation.click()
     expect(page.get_by_role("dialog")).to_contain_text("without load")
     page.keyboard.press("Escape")
+    expect(expectation).to_be_focused()
     box = entry(page, "The source, post to post")
     box.fill("lots")
     box.press("Enter")
