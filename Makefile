@@ -30,7 +30,7 @@ check: $(STAMPS)/dev $(STAMPS)/node ## Lint, types, layers, both sides
 	@cd frontend && npm run --silent check
 
 bench: $(STAMPS)/app $(PAGES) ## Print what speed is felt, as ratios in one run
-	@$(BIN)/python scripts/bench.py
+	@PYTHONPATH=. $(BIN)/python scripts/bench.py
 
 shots: browser $(PAGES) ## Re-make docs/screenshots from the demo jobs
 	@$(BIN)/python scripts/take_screenshots.py
@@ -43,6 +43,7 @@ demo-data: $(STAMPS)/dev ## Re-compute the demo jobs
 	@$(BIN)/python scripts/write_demo.py
 
 lock: $(STAMPS)/dev ## Pin the newest Python packages that pyproject.toml allows
+	@$(BIN)/pip install --quiet --disable-pip-version-check pip-tools==7.6.2
 	@$(BIN)/pip-compile --quiet --no-emit-index-url --no-emit-find-links --strip-extras --generate-hashes -o requirements/app.txt pyproject.toml
 	@$(BIN)/pip-compile --quiet --no-emit-index-url --no-emit-find-links --strip-extras --generate-hashes --allow-unsafe --extra dev -c requirements/app.txt -o requirements/dev.txt pyproject.toml
 

@@ -13,16 +13,15 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from bench_cornering import cornering
+from bench_evidence import evidence
 from scipy.sparse.linalg import splu
 
-from spare_margin.core.cornering import Seen
-from spare_margin.core.drawing import drawn
-from spare_margin.core.jobs import Job, Revision
-from spare_margin.core.network import Network
-from spare_margin.core.new_craft import new_craft
-from spare_margin.core.pieces import (
+from spare_margin.core.circuit.network import solve, solved_craft
+from spare_margin.core.edit.drawing import drawn
+from spare_margin.core.edit.new_craft import new_craft
+from spare_margin.core.model.jobs import Job, Reading, Revision
+from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.pieces import (
     Conductor,
     Craft,
     FixedPiece,
@@ -31,12 +30,10 @@ from spare_margin.core.pieces import (
     Size,
     TestPoint,
 )
-from spare_margin.core.resistances import closed_ohms
-from spare_margin.core.runs import Tracer
-from spare_margin.core.searching import search_run
-from spare_margin.data.shelves import shipped_tables
-from spare_margin.exchange.job_file import ReadJob, write_job
-from spare_margin.exchange.run_line import read_line
+from spare_margin.data.tables import shipped_tables
+from spare_margin.exchange.job_file.job_file import ReadJob, write_job
+from spare_margin.exchange.run_line.reader import read_line
+from spare_margin.service.judging import Judging
 
 TABLES = shipped_tables()
 
@@ -109,25 +106,12 @@ def solving() -> None:
     for pieces in (10, 100, 1000, 5000, 10000):
         craft = generated(pieces)
         scenario = craft.scenario()
-        took = median(lambda c=craft, s=scenario: Network(c, s, TABLES).solve())  # type: ignore[misc]
+        took = median(lambda c=craft, s=scenario: solve(c, s, TABLES))  # type: ignore[misc]
         line = f"  {pieces:6d} pieces  {took * 1000:8.1f} ms  {took / pieces * 1e6:6.1f} us a piece"
         if pieces == 5000:
-            network = Network(craft, scenario, TABLES)
-            network.solve()
-
-            def again(n: Network = network) -> None:
-                """With other resistances, as far as the network knows: filled in, factored, solved."""
-                assert n.system is not None
-                n.system.ohms = np.empty(0)
-                n.solve()
-
-            prepared = median(again)
-            matrix = network.matrix()
+            matrix = solved_craft(craft, scenario, TABLES).matrix()
             factored = median(lambda m=matrix: splu(m))  # type: ignore[misc]
-            line += (
-                f"  {took / factored:5.1f} x SciPy's factorisation ({factored * 1000:.1f} ms); "
-                f"{prepared / factored:.1f} x once laid out"
-            )
+            line += f"  {took / factored:5.1f} x SciPy's factorisation ({factored * 1000:.1f} ms)"
         print(line)
 
 
@@ -231,25 +215,35 @@ def serving() -> None:
 
 
 def answering() -> None:
-    """The fault table and an answer for a long run in a craft of 400 pieces."""
+    """An answer to a reading for a long run in a craft of 400 pieces."""
     craft = generated(340)
     text = " > ".join(["pin", "1.5 mm2 0.4 m"] * 14)
     read = read_line(f'fuse 10 > {text} > load "Far" 2 A > {text} > ring', craft, TABLES)
     assert read.line is not None, read.errors
     craft, load = drawn(craft, read.line)
-    network = Network(craft, craft.scenario(), TABLES)
-    network.solve()
-    run = Tracer(craft, closed_ohms(craft, TABLES)).trace(craft.load(str(load)))
-    ground = search_run(craft, network, run, TABLES)
-    table = median(lambda: search_run(craft, network, run, TABLES))
+    limits = Limits(TABLES.limit_sets["by-duty"], {})
+    first = Judging(craft, (), (), (), limits, TABLES)
+    run = first.runs[str(load)]
     seen = [
-        Seen("live", "back", 12.6, 0.05),
-        Seen(run.feed_terminal, run.return_terminal, 11.2, 0.05),
-    ]
-    answer = median(lambda: ground.corner.given(seen, ground.points))
+        Reading(
+            id=f"r{i}", revision="r", quantity="volts", red=red, black=black, value=value,
+            state="value", typed="", accuracy=0.05, scenario="on", taken_at="",
+        )
+        for i, (red, black, value) in enumerate(
+            [("live", "back", 12.6), (run.feed_terminal, run.return_terminal, 11.2)]
+        )
+    ]  # fmt: skip
+    first.budget(run.load.id, craft.scenario())
+
+    def answer() -> None:
+        judging = Judging(craft, seen, (), (), limits, TABLES)
+        judging.__dict__["runs"], judging._budgets = first.runs, first._budgets
+        judging.judge(run.load.id)
+
+    took = median(answer, 5)
+    pieces = sum(1 for _ in run.steps())
     print(
-        f"A run of {sum(1 for _ in run.steps())} pieces in a craft of {len(craft.pieces)}: every fault "
-        f"by low-rank updates {table * 1000:.0f} ms, an answer {answer * 1000:.0f} ms"
+        f"A run of {pieces} pieces in a craft of {len(craft.pieces)}: an answer {took * 1000:.0f} ms"
     )
 
 
@@ -257,4 +251,4 @@ if __name__ == "__main__":
     solving()
     serving()
     answering()
-    cornering()
+    evidence()

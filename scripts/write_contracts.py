@@ -5,7 +5,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from spare_margin.exchange.file_models import schema
+from spare_margin.exchange.job_file.models import schema
 from spare_margin.web.app import create_app
 
 DOCS = Path(__file__).parent.parent / "docs"

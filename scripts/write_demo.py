@@ -11,13 +11,13 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from spare_margin.core.drawing import drawn
-from spare_margin.core.jobs import Complaint, Job, Revision
-from spare_margin.core.meters import CLAMP_METER, WORKSHOP_METER, typed_step
-from spare_margin.core.new_craft import new_craft
-from spare_margin.data.shelves import shipped_tables
-from spare_margin.exchange.job_file import ReadJob, read_job, write_job
-from spare_margin.exchange.run_line import read_line
+from spare_margin.core.edit.drawing import drawn
+from spare_margin.core.edit.new_craft import new_craft
+from spare_margin.core.model.jobs import Complaint, Job, Revision
+from spare_margin.core.model.meters import CLAMP_METER, WORKSHOP_METER, typed_step
+from spare_margin.data.tables import shipped_tables
+from spare_margin.exchange.job_file.job_file import ReadJob, read_job, write_job
+from spare_margin.exchange.run_line.reader import read_line
 from spare_margin.instruments.simulated_meter import SimulatedMeter
 
 DEMO = Path(__file__).parent.parent / "src" / "spare_margin" / "data" / "demo"

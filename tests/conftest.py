@@ -5,14 +5,18 @@ from typing import Any
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
+from hypothesis import settings
 
 from spare_margin.cli import fill_with_demo
-from spare_margin.core.pieces import Craft
-from spare_margin.core.tables import Tables
-from spare_margin.data.shelves import shipped_tables
-from spare_margin.exchange.job_file import read_job
+from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.tables import Tables
+from spare_margin.data.tables import shipped_tables
+from spare_margin.exchange.job_file.job_file import read_job
 from spare_margin.web.app import create_app
 
+# How long an example takes says nothing: the machine may be busy.
+settings.register_profile("unhurried", deadline=None)
+settings.load_profile("unhurried")
 EXAMPLES = Path(__file__).parent / "examples"
 Document = dict[str, Any]
 

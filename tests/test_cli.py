@@ -4,13 +4,14 @@ import json
 import socket
 from itertools import pairwise
 from pathlib import Path
+from typing import Any
 
 import pytest
 from click.testing import CliRunner, Result
 
 from spare_margin.cli import main
-from spare_margin.core.network import solve
-from spare_margin.data.shelves import shipped_tables
+from spare_margin.core.circuit.network import solve
+from spare_margin.data.tables import shipped_tables
 from tests.conftest import EXAMPLES, craft_of, job_document, load, loop, piece, wire
 
 BOAT = EXAMPLES / "boat-galley-and-capstan.json"
@@ -171,3 +172,35 @@ def test_diagnose_refuses_bad_readings(
     assert answer.exit_code == 2
     assert says in answer.stderr
     assert len(answer.stderr.strip().splitlines()) == 1
+
+
+def test_judge_of_a_plan_keeps_what_was_measured(tmp_path: Path) -> None:
+    """The fault stands in what the plan keeps, and is gone with the piece it changes."""
+    held = json.loads((Path(__file__).parent / "cases" / "measure-first-return.json").read_text())
+    job = held["job"]
+    found = json.loads(_judged(tmp_path, job))
+    guilty = found["suspects"][0]["element"]
+    wiring = {key: job[key] for key in ("nodes", "sources", "elements", "scenarios")}
+    for swapped, left in ((None, True), (guilty, False)):
+        elements = [
+            {**e, "name": "Remade", "repair": "remade"} if e["id"] == swapped else e
+            for e in wiring["elements"]
+        ]
+        plan = {
+            "id": "plan", "stage": "planned", "parent": job.get("revision", "as-found"),
+            "made_at": "2026-05-01T08:00:00Z", "summary": "Planned",
+            "wiring": {**wiring, "elements": elements},
+        }  # fmt: skip
+        said = json.loads(_judged(tmp_path, {**job, "revisions": [plan]}, "--stage=planned"))
+        assert said["stage"] == "planned"
+        assert said["spans"] == []
+        assert (guilty in {s["element"] for s in said["suspects"]}) == left
+        assert said["verdict"] == ("over" if left else "within")
+
+
+def _judged(folder: Path, job: dict[str, Any], *more: str) -> str:
+    file = folder / "job.json"
+    file.write_text(json.dumps(job), "utf-8")
+    ran = CliRunner().invoke(main, ["judge", str(file), *more])
+    assert ran.exit_code == 0, ran.output
+    return ran.output

@@ -12,22 +12,26 @@ from typing import Any, NoReturn
 
 import click
 
-from spare_margin.core.cornering import Cornered
+from spare_margin.core.circuit.network import solve
+from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError, NoSolution
-from spare_margin.core.network import solve
-from spare_margin.core.pieces import Craft, Scenario
-from spare_margin.core.searching import search_craft
-from spare_margin.core.solution import Solution
-from spare_margin.data.shelves import demo_files, tables_with
-from spare_margin.exchange.job_file import JobFileErrors, ReadJob, read_job
+from spare_margin.core.model.jobs import STAGES, Stage
+from spare_margin.core.model.pieces import Craft, Scenario
+from spare_margin.core.model.tables import Tables
+from spare_margin.data.tables import demo_files, tables_with
+from spare_margin.exchange.job_file.job_file import JobFileErrors, ReadJob, read_job
+from spare_margin.exchange.judgement import (
+    diagnosis_document,
+    judgement_document,
+    planned_document,
+)
 from spare_margin.exchange.quantities import learn_units
-from spare_margin.exchange.readings_csv import read_readings
+from spare_margin.exchange.tables.readings_csv import read_readings
+from spare_margin.service.judging import Judging, diagnose, judging_of, planned_by
 from spare_margin.store.database import DatabaseError, connect, default_path, migrate
 from spare_margin.store.jobs import add_job
 
 BAD_JOB, NO_SOLUTION = 2, 3
-LEAST_PROBABILITY = 1e-6
-"""Suspects less likely than this are not told."""
 
 
 @click.group()
@@ -97,40 +101,60 @@ def diagnose_command(job: Path, readings: Path, scenario: str | None, out: Path 
     craft = read.craft
     chosen = _scenario(job, craft, scenario)
     try:
-        seen = read_readings(readings.read_bytes(), {p.id for p in craft.points})
+        seen = read_readings(readings.read_bytes(), {p.id for p in craft.points}, chosen.id)
     except OSError as trouble:
         _stop(BAD_JOB, f"{readings}: {trouble.strerror or trouble}")
     except JobError as trouble:
         _stop(BAD_JOB, f"{readings}: {trouble}")
     try:
-        ground = search_craft(craft, chosen, tables_with(read.rows))
+        found = diagnose(craft, chosen, seen, tables_with(read.rows))
+    except (JobError, NoSolution) as trouble:
+        _stop(BAD_JOB, f"{job}: {trouble}")
+    _print(diagnosis_document(found), out)
+
+
+def _planned(read: ReadJob, plan: Judging, run_id: str | None, tables: Tables) -> dict[str, Any]:
+    """The plan with what was measured as found. KeyError where there is no such run in both."""
+    found = judging_of(read, "as_found", tables)
+    if found is None:
+        raise KeyError("as_found")
+    made = planned_by(found, plan, run_id or found.most_read())
+    if made is None:
+        return judgement_document(plan.judge(run_id or plan.most_read()), "planned")
+    return planned_document(*made)
+
+
+@main.command("judge")
+@click.argument("job", type=click.Path(path_type=Path))
+@click.option("--run", "run_id", metavar="LOAD", help="The run; the one most read by default.")
+@click.option(
+    "--stage",
+    type=click.Choice(STAGES),
+    default="as_found",
+    show_default=True,
+    help="Which wiring: as found, as planned, as left.",
+)
+@click.option("--out", type=click.Path(path_type=Path), help="Write here instead of printing.")
+def judge_command(job: Path, run_id: str | None, stage: Stage, out: Path | None) -> None:
+    """Print what the readings of JOB say of one run."""
+    read = _read(job)
+    tables = tables_with(read.rows)
+    judging = judging_of(read, stage, tables)
+    if judging is None:
+        _stop(BAD_JOB, f"{job}: revisions: there is no wiring {stage}; accepted: as_found")
+    try:
+        if stage == "planned":
+            _print(_planned(read, judging, run_id, tables), out)
+            return
+        found = judging.judge(run_id or judging.most_read())
+    except KeyError:
+        known = ", ".join(judging.runs) or "a craft with a load whose loop closes"
+        _stop(BAD_JOB, f"{job}: run: there is no {run_id or 'run'}; accepted: {known}")
     except JobError as trouble:
         _stop(BAD_JOB, f"{job}: {trouble}")
-    _print(diagnosis_document(ground.corner.given(seen, ground.points)), out)
-
-
-def diagnosis_document(found: Cornered) -> dict[str, Any]:
-    """The state of a search as the open format spare-margin-diagnosis, version 1.
-
-    A load that draws nothing counts as open, one that draws otherwise than it should as excess.
-    """
-    probe = next(iter(found.next_probes), None)
-    return {
-        "format": "spare-margin-diagnosis",
-        "version": 1,
-        "candidates": [
-            {
-                "element": s.element,
-                "fault": "excess_resistance" if s.kind == "load" else s.kind,
-                "probability": s.probability,
-                "excess_ohm": s.ohm,
-            }
-            for s in found.suspects
-            if s.probability >= LEAST_PROBABILITY
-        ],
-        "next_probe": probe and {"red": probe.red, "black": probe.black, "bits": probe.bits},
-        "done": found.done,
-    }
+    except NoSolution as trouble:
+        _stop(NO_SOLUTION, f"{job}: {trouble}")
+    _print(judgement_document(found, stage), out)
 
 
 def solution_document(solution: Solution) -> dict[str, Any]:
@@ -192,7 +216,10 @@ def fill_with_demo(database: Path) -> None:
         for name, raw in reversed(demo_files()):
             read = read_job(raw)
             job = replace(read.job, id=f"demo-{name}")
-            add_job(connection, job, read.revisions, read.readings, moment, read.notes)
+            add_job(
+                connection, job, read.revisions, read.readings, moment, notes=read.notes,
+                moments=read.moments, trials=read.trials, heads=read.heads,
+            )  # fmt: skip
     finally:
         connection.close()
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from waitress import serve
 
 from spare_margin.cli import fill_with_demo
@@ -22,6 +22,9 @@ FLAGS = [
     "--no-first-run",
 ]
 BENCH, HAND = (1280, 800), (390, 844)
+PATIENCE_MS = 60_000
+"""How long something may be awaited: it says only that it will never come, not that it is slow."""
+expect.set_options(timeout=PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")
@@ -62,7 +65,7 @@ def page(request: pytest.FixtureRequest, browser: Browser, site: str) -> Iterato
         base_url=site, viewport={"width": width, "height": height}, accept_downloads=True
     )
     opened = context.new_page()
-    opened.set_default_timeout(8000)
+    opened.set_default_timeout(PATIENCE_MS)
     complaints: list[str] = []
     outside: list[str] = []
     opened.on("pageerror", lambda error: complaints.append(str(error)))
@@ -76,3 +79,11 @@ def page(request: pytest.FixtureRequest, browser: Browser, site: str) -> Iterato
     context.close()
     assert complaints == []
     assert outside == [], "nothing may be asked of the network"
+
+
+def button_heights(page: Page) -> list[float]:
+    """Heights of all buttons at one instant: a notice that goes away takes its button along."""
+    heights: list[float] = page.get_by_role("button").evaluate_all(
+        "all => all.map(b => b.getBoundingClientRect().height).filter(h => h > 0)"
+    )
+    return heights

@@ -5,10 +5,10 @@ from typing import Any
 
 from playwright.sync_api import Browser, Page, expect
 
-from spare_margin.data.shelves import demo_files, shipped_tables
-from spare_margin.exchange.job_file import read_job
+from spare_margin.data.tables import demo_files, shipped_tables
+from spare_margin.exchange.job_file.job_file import read_job
 from spare_margin.instruments.simulated_meter import SimulatedMeter
-from tests.browser.conftest import HAND
+from tests.browser.conftest import HAND, button_heights
 from tests.browser.test_story import ORRIN, hand, verdict
 
 RADIO = f"{ORRIN}/walk?run=radio&scenario=rested"
@@ -16,9 +16,8 @@ RADIO = f"{ORRIN}/walk?run=radio&scenario=rested"
 
 def acknowledge(page: Page) -> None:
     expect(page.get_by_role("heading", name="Before anything else")).to_be_visible()
-    while page.get_by_role("button", name=re.compile("^I have taken note")).count():
-        page.get_by_role("button", name=re.compile("^I have taken note")).first.click()
-        page.wait_for_timeout(150)
+    for name in page.get_by_role("button", name=re.compile("^I have taken note")).all_inner_texts():
+        page.get_by_role("button", name=name, exact=True).click()
     expect(page.get_by_role("heading", name="Before anything else")).to_have_count(0)
 
 
@@ -70,9 +69,7 @@ def test_a_whole_walk_in_the_hand(page: Page, site: str) -> None:
     expect(page.get_by_test_id("pattern")).to_contain_text("Excess resistance in the return")
     expect(verdict(page)).to_contain_text("over")
     assert page.evaluate("document.documentElement.scrollWidth") <= HAND[0]
-    for button in page.get_by_role("button").all():
-        held = button.bounding_box()
-        assert held is None or held["height"] >= 40, button.inner_text()
+    assert min(button_heights(page)) >= 40
 
 
 @hand

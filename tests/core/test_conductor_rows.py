@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-from spare_margin.data.shelves import shipped_tables
+from spare_margin.data.tables import shipped_tables
 
 ROWS = shipped_tables().conductors.rows
 GAUGES = {"1/0": 0, "2/0": -1, "3/0": -2, "4/0": -3}

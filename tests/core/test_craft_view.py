@@ -4,14 +4,19 @@ from dataclasses import replace
 
 import pytest
 
-from spare_margin.core.budget import RunBudgets
-from spare_margin.core.limits import Limits
-from spare_margin.core.network import solve
-from spare_margin.core.outlook import solved_scenario, solved_scenarios, starts, worst_scenarios
-from spare_margin.core.pieces import Craft, Size
-from spare_margin.core.runs import Run, Tracer
-from spare_margin.core.trunk import copper_by_size, helps, next_size, row_order, stretches
-from spare_margin.data.shelves import shipped_tables
+from spare_margin.core.budget.run_budget import RunBudgets
+from spare_margin.core.budget.scenarios import (
+    solved_scenario,
+    solved_scenarios,
+    starts,
+    worst_scenarios,
+)
+from spare_margin.core.budget.trunk import copper_by_size, helps, next_size, row_order, stretches
+from spare_margin.core.circuit.network import solve
+from spare_margin.core.circuit.runs import Run, Tracer
+from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.pieces import Craft, Size
+from spare_margin.data.tables import shipped_tables
 from tests.conftest import Document, craft_of, job_document, load, piece, wire
 
 TABLES = shipped_tables()
@@ -116,7 +121,7 @@ def test_what_helps_most() -> None:
     solution = solve(craft, craft.scenario("rested"), TABLES)
     budgets = RunBudgets(craft, runs_of(craft), solution, BY_DUTY, TABLES)
     best = helps(budgets, solution, TABLES)[0]
-    assert (best.piece.id, best.by, best.short_runs) == ("strap", "as good as new", 2)
+    assert (best.piece.id, best.size, best.short_runs) == ("strap", None, 2)
     # Without a style it is taken for the style nearest to its ohms: a pin, 2 mohm at best.
     assert best.gain_v == pytest.approx(7 * (0.08 - 0.002))
 

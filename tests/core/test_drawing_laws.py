@@ -7,8 +7,12 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from spare_margin.core.budget import RunBudgets
-from spare_margin.core.drawing import (
+from spare_margin.core.budget.run_budget import RunBudgets
+from spare_margin.core.budget.trunk import row_order, stretches
+from spare_margin.core.circuit.network import solve
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import Run, Tracer, traced, traced_like
+from spare_margin.core.edit.drawing import (
     drawn,
     ids_of,
     line_of,
@@ -18,17 +22,13 @@ from spare_margin.core.drawing import (
     run_taken_out,
     taken_out,
 )
+from spare_margin.core.edit.new_craft import at_nominal, new_craft, starting_ohm
 from spare_margin.core.errors import JobError
-from spare_margin.core.limits import Limits
-from spare_margin.core.network import solve
-from spare_margin.core.new_craft import at_nominal, new_craft, starting_ohm
-from spare_margin.core.pieces import Battery, Craft, CraftKind, Load, Polarity
-from spare_margin.core.resistances import closed_ohms
-from spare_margin.core.runs import Run, Tracer, traced, traced_like
-from spare_margin.core.trunk import row_order, stretches
-from spare_margin.data.shelves import shipped_tables
-from spare_margin.exchange.run_line import element_of, read_line
-from spare_margin.exchange.run_line_text import line_text, matched
+from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.pieces import Battery, Craft, CraftKind, Load, Polarity
+from spare_margin.data.tables import shipped_tables
+from spare_margin.exchange.run_line.reader import element_of, read_line
+from spare_margin.exchange.run_line.text import line_text, matched
 
 TABLES = shipped_tables()
 BITS = ("pin", "ring", "splice", "panel switch", "fuse 10", "2.5 mm2 3 m", "4 mm2 1.5 m", "body")

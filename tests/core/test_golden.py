@@ -4,9 +4,9 @@ import json
 
 import pytest
 
-from spare_margin.core.network import solve
-from spare_margin.core.tables import Tables
-from spare_margin.exchange.job_file import read_job
+from spare_margin.core.circuit.network import solve
+from spare_margin.core.model.tables import Tables
+from spare_margin.exchange.job_file.job_file import read_job
 from tests.conftest import EXAMPLES
 
 CASES = [

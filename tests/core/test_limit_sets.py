@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spare_margin.core.budget import RunBudget, RunBudgets, spend
-from spare_margin.core.limits import Ceilings, LimitRule, Limits, LimitSet
-from spare_margin.core.network import solve
-from spare_margin.core.pieces import Duty, Load
-from spare_margin.core.runs import Tracer
-from spare_margin.data.shelves import shipped_tables
+from spare_margin.core.budget.run_budget import RunBudget, RunBudgets, spend
+from spare_margin.core.circuit.network import solve
+from spare_margin.core.circuit.runs import Tracer
+from spare_margin.core.model.limits import Ceilings, LimitRule, Limits, LimitSet
+from spare_margin.core.model.pieces import Duty, Load
+from spare_margin.data.tables import shipped_tables
 from tests.conftest import craft_of, job_document, load, piece, wire
 
 TABLES = shipped_tables()
@@ -107,9 +107,9 @@ def loop_budget(
         ("by-duty", "charging", False, 0.20 - 0.18, "return"),
         ("half-volt", "ordinary", False, 0.50 - 0.18, "return"),
         ("tight-side", "ordinary", False, 0.20 - 0.18, "return"),
-        ("percent", "ordinary", True, 0.36 - 0.30, "round trip"),
-        ("percent", "ordinary", False, 1.20 - 0.30, "round trip"),
-        ("load-share", "ordinary", False, 0.50 - 0.30, "round trip"),
+        ("percent", "ordinary", True, 0.36 - 0.30, "round_trip"),
+        ("percent", "ordinary", False, 1.20 - 0.30, "round_trip"),
+        ("load-share", "ordinary", False, 0.50 - 0.30, "round_trip"),
     ],
 )
 def test_spare_of_one_loop_under_each_set(

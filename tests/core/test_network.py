@@ -10,12 +10,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from spare_margin.core.circuit.network import solve
+from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError, NoSolution
-from spare_margin.core.network import solve
-from spare_margin.core.pieces import Craft
-from spare_margin.core.solution import Solution
-from spare_margin.core.tables import Tables
-from spare_margin.data.shelves import shipped_tables
+from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.tables import Tables
+from spare_margin.data.tables import shipped_tables
 from tests.conftest import Document, craft_of, job_document, load, loop, piece, wire
 
 
@@ -233,7 +233,7 @@ def crafts(draw: st.DrawFn) -> Document:
     return job_document(elements)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(crafts())
 def test_currents_balance_and_volts_add_up(document: Document) -> None:
     craft = craft_of(document)
@@ -253,7 +253,7 @@ def test_currents_balance_and_volts_add_up(document: Document) -> None:
         assert state.drop_v == pytest.approx(across, abs=1e-9)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(crafts(), st.floats(1.1, 20))
 def test_more_resistance_in_the_main_feed_never_helps(document: Document, factor: float) -> None:
     craft = craft_of(document)

@@ -5,10 +5,10 @@ from typing import Any
 
 import pytest
 
+from spare_margin.core.circuit.runs import Traced, Tracer, misplaced, traced, traced_like
+from spare_margin.core.circuit.soundness import network_troubles
 from spare_margin.core.errors import JobError
-from spare_margin.core.runs import Traced, Tracer, misplaced, traced, traced_like
-from spare_margin.core.soundness import network_troubles
-from spare_margin.data.shelves import shipped_tables
+from spare_margin.data.tables import shipped_tables
 from tests.conftest import Document, craft_of, job_document, load, loop, piece, wire
 
 

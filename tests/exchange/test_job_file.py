@@ -6,9 +6,9 @@ from typing import Any
 import jsonschema
 import pytest
 
-from spare_margin.data.shelves import demo_files, shipped_tables
-from spare_margin.exchange.file_models import schema
-from spare_margin.exchange.job_file import JobFileErrors, judge, read_job, write_job
+from spare_margin.data.tables import demo_files, shipped_tables
+from spare_margin.exchange.job_file.job_file import JobFileErrors, judge, read_job, write_job
+from spare_margin.exchange.job_file.models import schema
 from tests.conftest import EXAMPLES, Document, loop, piece
 
 TABLES = shipped_tables()
@@ -33,7 +33,8 @@ def test_a_job_survives_the_way_out_and_in(raw: bytes) -> None:
     assert again.job == first.job
     assert again.readings == first.readings
     assert [r.craft for r in again.revisions] == [r.craft for r in first.revisions]
-    assert judge(again, TABLES) == []
+    assert judge(again, TABLES) == ([], [])
+    assert write_job(again) == document
 
 
 def test_defaults() -> None:
@@ -153,5 +154,5 @@ def test_bad_readings(more: Document, says: str) -> None:
 def test_the_network_is_judged_apart() -> None:
     document = loop()
     document["nodes"].append({"id": "alone"})
-    errors = judge(read_job(json.dumps(document).encode()), TABLES)
-    assert [e.path for e in errors] == ["nodes[7]"]
+    errors, remarks = judge(read_job(json.dumps(document).encode()), TABLES)
+    assert (errors, [e.path for e in remarks]) == ([], ["nodes[7]"])

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.pieces import Size
+from spare_margin.core.model.pieces import Size
 from spare_margin.exchange.quantities import Kind, understand, understand_size
 
 

@@ -7,7 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spare_margin.core.drawing import (
+from spare_margin.core.circuit.network import solve
+from spare_margin.core.circuit.runs import Tracer
+from spare_margin.core.edit.drawing import (
     Line,
     drawn,
     line_of,
@@ -19,12 +21,10 @@ from spare_margin.core.drawing import (
     taken_out,
 )
 from spare_margin.core.errors import JobError
-from spare_margin.core.network import solve
-from spare_margin.core.pieces import Conductor, Craft, FixedPiece, Load, Size, TestPoint
-from spare_margin.core.runs import Tracer
-from spare_margin.data.shelves import shipped_tables
-from spare_margin.exchange.run_line import element_of, read_line
-from spare_margin.exchange.run_line_text import line_text, matched
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Size, TestPoint
+from spare_margin.data.tables import shipped_tables
+from spare_margin.exchange.run_line.reader import element_of, read_line
+from spare_margin.exchange.run_line.text import line_text, matched
 from tests.conftest import craft_of, loop
 
 TABLES = shipped_tables()

@@ -7,12 +7,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spare_margin.core.pieces import Size
-from spare_margin.data.shelves import shipped_tables
+from spare_margin.core.measure.findings import Finding
+from spare_margin.core.model.pieces import Size
+from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.quantities import understand
-from spare_margin.exchange.run_line import read_line
-from spare_margin.exchange.units import IN_USE, Units, celsius, figure, metres, spoken
-from spare_margin.web import words
+from spare_margin.exchange.run_line.reader import read_line
+from spare_margin.wording.figures import digits, fixed, volts
+from spare_margin.wording.findings import finding_words
+from spare_margin.wording.pieces import side_word
+from spare_margin.wording.units import IN_USE, Units, celsius, figure, metres
 from tests.conftest import craft_of, loop
 
 Use = Callable[..., None]
@@ -85,22 +88,31 @@ def test_a_bare_number_is_in_the_units_in_use_but_volts_are_volts(
 )  # fmt: skip
 def test_volts_in_words(use: Use, said: dict[str, Any], value: float, shown: str) -> None:
     use(**said)
-    assert words.volts(value) == shown
+    assert volts(value) == shown
 
 
-def test_the_word_for_the_way_back(use: Use) -> None:
-    use(back_word="ground")
-    assert words.side_word("return") == "ground"
-    assert words.side_word("feed") == "feed"
-    assert words.sided("The return is over; returned and Return stay.") == (
-        "The ground is over; returned and Return stay."
+def test_words_follow_the_units_and_names_stay_as_they_were_typed(use: Use) -> None:
+    use(back_word="ground", comma=True, volts="mV")
+    assert side_word("return") == "ground"
+    assert side_word("feed") == "feed"
+    document = loop()
+    document["elements"][4]["name"] = "Ring 2.5 return stud"
+    found = Finding("coarse", piece="jr", facts={"allowed": 0.05, "doubt": 0.0204})
+    says, _ = finding_words(found, craft_of(document))
+    assert says == "Ring 2.5 return stud may drop 50 mV; this reading is only good to 20 mV."
+    told, _ = finding_words(
+        Finding("more_lost_than_drawn", facts={"side": "return", "volts": 1.25}), craft_of(document)
     )
-
-
-def test_sentences_take_the_decimal_mark(use: Use) -> None:
-    use(comma=True)
-    assert spoken("Read as 0.31 V at 2.5 A. Then 3 V.") == "Read as 0,31 V at 2,5 A. Then 3 V."
+    assert told.startswith("The ground loses 1,250 V more than drawn")
     assert figure("1.5") == "1,5"
+
+
+@given(st.floats(1e-8, 1e7), st.integers(1, 4))
+def test_figures_have_no_powers_of_ten_and_no_sign_on_nothing(value: float, most: int) -> None:
+    for shown in (digits(value, most), digits(-value, most), fixed(-value, 2)):
+        assert "e" not in shown
+        assert shown.strip("\u2212.0123456789") == ""
+    assert fixed(-0.0004, 3) == "0.000"
 
 
 def test_a_bare_size_is_of_the_system_in_use(use: Use) -> None:

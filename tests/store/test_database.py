@@ -51,7 +51,7 @@ def test_a_previous_database_is_brought_up_with_what_it_holds(
     connection.close()
     migrate(path)
     assert version(path) == NEWEST
-    assert [j.title for j in jobs.jobs(connect(path))] == ["Old job"]
+    assert [j.title for j in jobs.listed(connect(path), False)] == ["Old job"]
 
 
 def test_a_newer_database_is_refused_untouched(tmp_path: Path) -> None:
@@ -122,7 +122,7 @@ def test_readings_can_be_superseded_but_never_changed(tmp_path: Path) -> None:
     path = tmp_path / "jobs.sqlite3"
     fill_with_demo(path)
     connection = connect(path)
-    job = jobs.jobs(connection)[0]
+    job = jobs.listed(connection, False)[0]
     before = readings.readings(connection, job.id)
     with pytest.raises(sqlite3.IntegrityError, match="superseded, never changed"):
         connection.execute("UPDATE reading SET value = 1")

@@ -7,10 +7,10 @@ from pathlib import Path
 import pytest
 
 from spare_margin.cli import fill_with_demo
-from spare_margin.core.jobs import Revision, Stage
-from spare_margin.core.pieces import Conductor
+from spare_margin.core.model.jobs import Revision, Stage
+from spare_margin.core.model.pieces import Conductor
 from spare_margin.store import jobs, revisions
-from spare_margin.store.database import connect
+from spare_margin.store.database import connect, transaction
 
 JOB = "demo-1-sloop-marram"
 
@@ -28,10 +28,11 @@ def longer(connection: sqlite3.Connection, name: str, stage: Stage, base: str) -
         replace(p, length_m=p.length_m + 1) if isinstance(p, Conductor) else p for p in craft.pieces
     )
     made = Revision(
-        id=name, stage=stage, parent=base, summary=f"change {name}", made_at="2026-05-07T08:00:00Z",
+        id=name, stage=stage, parent=base, made_at="2026-05-07T08:00:00Z",
         craft=replace(craft, pieces=pieces),
     )  # fmt: skip
-    return revisions.change(connection, JOB, made)
+    with transaction(connection):
+        return revisions.change(connection, JOB, made)
 
 
 def head(connection: sqlite3.Connection, stage: Stage) -> str | None:
@@ -52,13 +53,13 @@ def test_undo_and_redo_walk_the_line(connection: sqlite3.Connection) -> None:
     longer(connection, "a", "as_found", "as-found")
     longer(connection, "b", "as_found", "a")
     assert revisions.can_step(connection, JOB, "as_found") == (True, False)
-    assert revisions.step_back(connection, JOB, "as_found") == "change b"
-    assert revisions.step_back(connection, JOB, "as_found") == "change a"
+    assert revisions.step_back(connection, JOB, "as_found") == "b"
+    assert revisions.step_back(connection, JOB, "as_found") == "a"
     assert revisions.step_back(connection, JOB, "as_found") is None
     assert head(connection, "as_found") == "as-found"
     assert revisions.can_step(connection, JOB, "as_found") == (False, True)
-    assert revisions.step_forward(connection, JOB, "as_found") == "change a"
-    assert revisions.step_forward(connection, JOB, "as_found") == "change b"
+    assert revisions.step_forward(connection, JOB, "as_found") == "a"
+    assert revisions.step_forward(connection, JOB, "as_found") == "b"
     assert revisions.step_forward(connection, JOB, "as_found") is None
 
 
@@ -73,10 +74,10 @@ def test_a_change_after_undo_starts_another_line(connection: sqlite3.Connection)
 def test_the_first_of_a_stage_can_be_undone_and_redone(connection: sqlite3.Connection) -> None:
     longer(connection, "p", "planned", "as-found")
     assert list(revisions.heads(connection, JOB)) == ["as_found", "planned"]
-    assert revisions.step_back(connection, JOB, "planned") == "change p"
+    assert revisions.step_back(connection, JOB, "planned") == "p"
     assert head(connection, "planned") is None
     assert revisions.can_step(connection, JOB, "as_found") == (False, True)
-    assert revisions.step_forward(connection, JOB, "as_found") == "change p"
+    assert revisions.step_forward(connection, JOB, "as_found") == "p"
     assert head(connection, "planned") == "p"
 
 
@@ -112,7 +113,7 @@ def test_old_steps_are_let_go_but_never_measured_ones(
 
 def test_put_away_and_taken_back(connection: sqlite3.Connection) -> None:
     jobs.put_away(connection, JOB, True)
-    assert JOB not in [j.id for j in jobs.jobs(connection)]
-    assert [j.id for j in jobs.jobs(connection, put_away=True)] == [JOB]
+    assert JOB not in [j.id for j in jobs.listed(connection, False)]
+    assert [j.id for j in jobs.listed(connection, True)] == [JOB]
     jobs.put_away(connection, JOB, False)
-    assert jobs.jobs(connection)[0].id == JOB
+    assert jobs.listed(connection, False)[0].id == JOB

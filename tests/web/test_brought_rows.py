@@ -76,7 +76,7 @@ def test_another_workshop_reads_the_same_figures(
     # A second time there is nothing new to bring.
     assert bring(other, taken_out).status_code == 201
     again = other.post("/api/v1/jobs/preview", data=json.dumps(taken_out)).json
-    assert again["notices"] == []
+    assert not [n for n in again["notices"] if n.startswith("Brings")]
 
 
 def test_a_row_that_stands_otherwise_here_is_not_overwritten(

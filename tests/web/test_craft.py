@@ -70,14 +70,14 @@ def test_a_trunk_of_many_loads_names_the_largest(client: FlaskClient) -> None:
     shown = sheet(client, job)
     column = next(c for c in shown["run"]["columns"] if c["kind"] == "switch")
     current = next(x for x in column["working"] if x["about"] == "current")
-    assert current["formula"].endswith("5 A Fan 4 + 10 A of 4 more")
+    assert current["formula"].endswith("5.00 A Fan 4 + 10.0 A of 4 more")
 
 
 def test_one_run_under_every_school(client: FlaskClient) -> None:
     job = fresh(client)
     drawn(client, job, PUMP)
-    answer = client.get(f"{job}/schools", query_string={"run": "bilge-pump"}).json
-    seen = {s["id"]: s for s in answer["schools"]}
+    answer = client.get(f"{job}/limit-sets", query_string={"run": "bilge-pump"}).json
+    seen = {s["id"]: s for s in answer["sets"]}
     assert set(seen) == {"by-duty", "half-volt", "tight-side", "percent", "load-share"}
     assert seen["by-duty"]["in_use"]
     assert all(s["why"] and s["working"] for s in seen.values())
@@ -86,8 +86,8 @@ def test_one_run_under_every_school(client: FlaskClient) -> None:
     assert seen["load-share"]["spare_v"] == pytest.approx(0.5 - lost)
     least = min(0.5 - answer["feed_v"], 0.5 - answer["return_v"])
     assert seen["half-volt"]["spare_v"] == pytest.approx(least)
-    assert next(s["id"] for s in answer["schools"]) == min(seen, key=lambda k: seen[k]["spare_v"])
-    assert client.get(f"{job}/schools", query_string={"run": "x"}).status_code == 422
+    assert next(s["id"] for s in answer["sets"]) == min(seen, key=lambda k: seen[k]["spare_v"])
+    assert client.get(f"{job}/limit-sets", query_string={"run": "x"}).status_code == 422
 
 
 def test_what_small_changes_would_do(client: FlaskClient) -> None:

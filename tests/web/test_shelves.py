@@ -5,9 +5,9 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
-from spare_margin.data.shelf_rows import SHELVES
-from spare_margin.data.shelves import shipped_rows
-from spare_margin.exchange.shelf_csv import read_rows, write_rows
+from spare_margin.data.table_rows import SHELVES
+from spare_margin.data.tables import shipped_rows
+from spare_margin.exchange.tables.table_csv import read_rows, write_rows
 from tests.conftest import Document
 from tests.web.test_api import MARRAM, column, sheet, take
 from tests.web.test_craft import craft
@@ -120,7 +120,7 @@ def test_a_limit_set_of_ones_own(client: FlaskClient) -> None:
     run = sheet(client, job)["run"]
     assert [s["ceiling_v"] for s in run["sides"]] == [0.3, 0.15]
     assert craft(client, job)["limit_set"]["name"] == "Ours"
-    schools = client.get(f"{job}/schools").json["schools"]
+    schools = client.get(f"{job}/limit-sets").json["sets"]
     assert [s["own"] for s in schools if s["in_use"]] == [True]
     used = rows(client, "limit_sets", gone=("ours|any|any",))
     assert used.json["errors"][0]["problem"] == "ours is used by Yawl Teasel"

@@ -28,7 +28,7 @@ export class Unreachable extends Error {}
 /**
  * Ask the API. Throws `Refused` for an answer that is an error, `Unreachable` for none.
  *
- * @example const shelf = await call<Schema["Shelf"]>("/jobs");
+ * @example const shelf = await call<Schema["JobList"]>("/jobs");
  */
 export async function call<T>(path: string, body?: unknown): Promise<T> {
   let answer: Response;

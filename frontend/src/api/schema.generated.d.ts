@@ -11,11 +11,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The jobs on the shelf, newest first. */
-        get: operations["jobs_shelf_jobs_get"];
+        /** The jobs, newest first; those that are put away by themselves. */
+        get: operations["jobs_job_list_jobs_get"];
         put?: never;
         /** Keep the job file in the body as a new job, whole or not at all. */
-        post: operations["jobs_bring_in_jobs_post"];
+        post: operations["jobs_keep_job_jobs_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -65,7 +65,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a job off the shelf. Nothing of it is lost. */
+        /** Put a job away. Nothing of it is lost. */
         post: operations["jobs_put_away_jobs__string_job__put_away_post"];
         delete?: never;
         options?: never;
@@ -82,7 +82,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Put a job back on the shelf. */
+        /** Put a job back in the list. */
         post: operations["jobs_take_back_jobs__string_job__take_back_post"];
         delete?: never;
         options?: never;
@@ -277,7 +277,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/jobs/{job}/schools": {
+    "/api/v1/jobs/{job}/limit-sets": {
         parameters: {
             query?: never;
             header?: never;
@@ -285,7 +285,7 @@ export interface paths {
             cookie?: never;
         };
         /** One run under every limit set there is. */
-        get: operations["craft_schools_schools_get"];
+        get: operations["craft_limit_comparison_limit_sets_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -322,41 +322,6 @@ export interface paths {
         get: operations["craft_what_if_what_if_get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/jobs/{job}/source-check": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What was read at a source, and what it says. */
-        get: operations["craft_read_source_check_source_check_get"];
-        put?: never;
-        /** Keep what was read at a source. */
-        post: operations["craft_keep_source_check_source_check_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/jobs/{job}/source-model": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Let the model of a source use an internal resistance, on every stage there is. */
-        post: operations["craft_give_to_model_source_model_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -440,8 +405,43 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a reading. Sent twice with the same id it is kept once. */
-        post: operations["readings_take_readings_post"];
+        /** Keep a reading. Sent twice with the same id it is kept once; with other content it is refused. */
+        post: operations["sheet_take_reading_readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/source-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was read at a source, and what it says. */
+        get: operations["source_read_source_check_source_check_get"];
+        put?: never;
+        /** Keep what was read at a source. */
+        post: operations["source_keep_source_check_source_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/source-model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let the model of a source use an internal resistance, on every stage there is. */
+        post: operations["source_give_to_model_source_model_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -524,7 +524,7 @@ export interface paths {
             cookie?: never;
         };
         /** Every shelf with its rows, the workshop's own first. */
-        get: operations["shelves_shelves_shelves_get"];
+        get: operations["tables_shelves_shelves_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -541,10 +541,10 @@ export interface paths {
             cookie?: never;
         };
         /** A shelf as CSV. */
-        get: operations["shelves_shelf_csv_shelves__string_shelf__csv_get"];
+        get: operations["tables_shelf_csv_shelves__string_shelf__csv_get"];
         put?: never;
         /** Keep the rows of the CSV in the body as the workshop's own, all of them or none. */
-        post: operations["shelves_bring_csv_shelves__string_shelf__csv_post"];
+        post: operations["tables_bring_csv_shelves__string_shelf__csv_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -561,7 +561,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Keep and take off own rows, together or not at all. */
-        post: operations["shelves_keep_rows_shelves__string_shelf__rows_post"];
+        post: operations["tables_keep_rows_shelves__string_shelf__rows_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -576,7 +576,7 @@ export interface paths {
             cookie?: never;
         };
         /** Runs to start from. */
-        get: operations["shelves_typical_runs_typical_runs_get"];
+        get: operations["tables_typical_runs_typical_runs_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -593,10 +593,10 @@ export interface paths {
             cookie?: never;
         };
         /** The workshop's settings. */
-        get: operations["shelves_read_settings_settings_get"];
+        get: operations["tables_read_settings_settings_get"];
         put?: never;
         /** Keep some of the workshop's settings. */
-        post: operations["shelves_keep_settings_settings_post"];
+        post: operations["tables_keep_settings_settings_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -636,22 +636,22 @@ export interface components {
             accepted: string;
         };
         /**
-         * Shelf
-         * @description All jobs, and how many are put away.
+         * JobList
+         * @description All jobs, and those that are put away.
          */
-        Shelf: {
+        JobList: {
             /** Jobs */
-            jobs: components["schemas"]["ShelfJob"][];
+            jobs: components["schemas"]["ListedJob"][];
             /** Put Away */
-            put_away: components["schemas"]["ShelfJob"][];
+            put_away: components["schemas"]["ListedJob"][];
             /** Cautions */
             cautions: string[];
         };
         /**
-         * ShelfJob
-         * @description A job as it stands on the shelf.
+         * ListedJob
+         * @description A job as it stands in the list of jobs.
          */
-        ShelfJob: {
+        ListedJob: {
             /** Id */
             id: string;
             /** Title */
@@ -684,7 +684,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
+            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
             /** Measured */
             measured: boolean;
             /** Trouble */
@@ -1106,6 +1106,10 @@ export interface components {
             temperature_model: "ambient" | "self_heating";
             /** Sources */
             sources?: components["schemas"]["SourceStateForm"][];
+            /** Contacts */
+            contacts?: {
+                [key: string]: "open" | "closed";
+            };
         };
         /**
          * SourceStateForm
@@ -1200,6 +1204,11 @@ export interface components {
          * @description A caution that belongs to what is on screen.
          */
         Caution: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "hot_joint" | "high_current" | "load_testers" | "lithium" | "control_units" | "unbolting" | "battery" | "petrol_gas" | "after_work" | "typical";
             /** When */
             when: string;
             /** Says */
@@ -1217,7 +1226,7 @@ export interface components {
             /** Mass Kg */
             mass_kg: number | null;
             /** Working */
-            working: components["schemas"]["Line"][];
+            working: components["schemas"]["WorkingLine"][];
         };
         /**
          * CraftRun
@@ -1249,7 +1258,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
+            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
             /** Worst */
             worst: string;
             /** Worst Name */
@@ -1261,7 +1270,7 @@ export interface components {
             /** Says */
             says: string;
             /** Working */
-            working: components["schemas"]["Line"][];
+            working: components["schemas"]["WorkingLine"][];
         };
         /**
          * HelpOut
@@ -1281,25 +1290,7 @@ export interface components {
             /** Short Runs */
             short_runs: number;
             /** Working */
-            working: components["schemas"]["Line"][];
-        };
-        /**
-         * Line
-         * @description One line of a working: what, how it was worked out, what came of it, and who says so.
-         *
-         *     `about` names the number on screen that it is the working of.
-         */
-        Line: {
-            /** About */
-            about: string;
-            /** Label */
-            label: string;
-            /** Formula */
-            formula: string;
-            /** Result */
-            result: string;
-            /** Source */
-            source: string;
+            working: components["schemas"]["WorkingLine"][];
         };
         /**
          * LoadInCraft
@@ -1351,6 +1342,10 @@ export interface components {
             sources: components["schemas"]["SourceStateForm"][];
             /** Source V */
             source_v: string;
+            /** Contacts */
+            contacts: {
+                [key: string]: "open" | "closed";
+            };
         };
         /**
          * SourceInCraft
@@ -1406,7 +1401,7 @@ export interface components {
             /** Says */
             says: string;
             /** Working */
-            working: components["schemas"]["Line"][];
+            working: components["schemas"]["WorkingLine"][];
         };
         /**
          * StretchOut
@@ -1433,13 +1428,34 @@ export interface components {
             /** Before V */
             before_v: number;
             /** Working */
-            working: components["schemas"]["Line"][];
+            working: components["schemas"]["WorkingLine"][];
         };
         /**
-         * Schools
+         * WorkingLine
+         * @description One line of a working: what, how it was worked out, what came of it, and who says so.
+         *
+         *     `about` names the number on screen that it is the working of.
+         */
+        WorkingLine: {
+            /** About */
+            about: string;
+            /** Label */
+            label: string;
+            /** Formula */
+            formula: string;
+            /** Result */
+            result: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+        };
+        /**
+         * LimitComparison
          * @description One run under every limit set, least spare first.
          */
-        Schools: {
+        LimitComparison: {
             /** Run */
             run: string;
             /** Name */
@@ -1448,14 +1464,14 @@ export interface components {
             feed_v: number;
             /** Return V */
             return_v: number;
-            /** Schools */
-            schools: components["schemas"]["SchoolOut"][];
+            /** Sets */
+            sets: components["schemas"]["UnderLimits"][];
         };
         /**
-         * SchoolOut
+         * UnderLimits
          * @description One run under one limit set. Ceilings, spares in V; None where the set has none.
          */
-        SchoolOut: {
+        UnderLimits: {
             /** Id */
             id: string;
             /** Name */
@@ -1486,13 +1502,13 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
+            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
             /** Over */
             over: string[];
             /** Note */
             note: string;
             /** Working */
-            working: components["schemas"]["Line"][];
+            working: components["schemas"]["WorkingLine"][];
         };
         /**
          * WorstOut
@@ -1533,6 +1549,882 @@ export interface components {
             more_v: number | null;
             /** Says */
             says: string;
+        };
+        /**
+         * Sheet
+         * @description Everything on a run sheet.
+         */
+        Sheet: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /** Complaint */
+            complaint: string;
+            /** Complaint When */
+            complaint_when: string;
+            /** Complaint Conditions */
+            complaint_conditions: string;
+            /**
+             * Craft
+             * @enum {string}
+             */
+            craft: "boat" | "vehicle" | "caravan" | "other";
+            /** Nominal V */
+            nominal_v: number;
+            /**
+             * Polarity
+             * @enum {string}
+             */
+            polarity: "negative" | "positive" | "none";
+            /** Limit Set */
+            limit_set: string;
+            /** Limit Set Id */
+            limit_set_id: string;
+            /** Limit Why */
+            limit_why: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /** Stages */
+            stages: components["schemas"]["StageOut"][];
+            /** Can Undo */
+            can_undo: boolean;
+            /** Can Redo */
+            can_redo: boolean;
+            /** Scenario */
+            scenario: string;
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioOut"][];
+            /** Loads */
+            loads: components["schemas"]["LoadSwitch"][];
+            /** Toggled */
+            toggled: boolean;
+            /** Runs */
+            runs: components["schemas"]["RunInList"][];
+            run: components["schemas"]["RunOut"];
+            /** Trouble */
+            trouble: string;
+            /** Notices */
+            notices: string[];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Meter */
+            meter: string;
+        };
+        /**
+         * AsMeasured
+         * @description The run by the craft as measured: what it does in every scenario, and in the worst of them.
+         */
+        AsMeasured: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Worst */
+            worst: string;
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioVolts"][];
+            /** Moments */
+            moments: string[];
+            /** Amps */
+            amps: number | null;
+            /** Amps Doubt */
+            amps_doubt: number | null;
+        };
+        /**
+         * Cell
+         * @description A measured span. `loaded_v` is at the loaded current, `doubt_v` its half-width; `ohm` is V / I with
+         *     its half-width; `direct` is false for a difference.
+         */
+        Cell: {
+            /** Reading */
+            reading: string | null;
+            /** Typed */
+            typed: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "value" | "over_range" | "wandering" | "not_reachable" | "withdrawn";
+            /** Volts */
+            volts: number | null;
+            /** Accuracy V */
+            accuracy_v: number | null;
+            /** Loaded V */
+            loaded_v: number | null;
+            /** Doubt V */
+            doubt_v: number | null;
+            /** Ohm */
+            ohm: number | null;
+            /** Ohm Doubt */
+            ohm_doubt: number | null;
+            /** Spare V */
+            spare_v: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            /** Direct */
+            direct: boolean;
+            /** Set Aside */
+            set_aside: boolean;
+            /** Taken At */
+            taken_at: string | null;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Working */
+            working: components["schemas"]["WorkingLine"][];
+        };
+        /**
+         * Column
+         * @description One piece of the run, in the order the current passes.
+         */
+        Column: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "conductor" | "joint" | "fuse" | "breaker" | "switch" | "relay_contact" | "body_return" | "resistor" | "unknown";
+            /** Name */
+            name: string;
+            /** Full Name */
+            full_name: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "feed" | "return";
+            /** Spec */
+            spec: string;
+            entry: components["schemas"]["Point"];
+            exit: components["schemas"]["Point"];
+            /** Group */
+            group: number | null;
+            /** Beside */
+            beside: boolean;
+            /** Current A */
+            current_a: number;
+            /** Resistance Ohm */
+            resistance_ohm: number | null;
+            /** Temperature C */
+            temperature_c: number | null;
+            /** Power W */
+            power_w: number;
+            /** Allowance V */
+            allowance_v: number;
+            /** Allowance Why */
+            allowance_why: string;
+            /** Ruled By */
+            ruled_by: string;
+            /** Predicted V */
+            predicted_v: number;
+            /** Spare V */
+            spare_v: number;
+            /**
+             * Predicted Verdict
+             * @enum {string}
+             */
+            predicted_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            /** Shared With */
+            shared_with: string[];
+            found: components["schemas"]["Cell"] | null;
+            left: components["schemas"]["Cell"] | null;
+            /** Change */
+            change: string;
+            /** Working */
+            working: components["schemas"]["WorkingLine"][];
+            form: components["schemas"]["PieceForm"];
+        };
+        /**
+         * FindingOut
+         * @description What a check says of a reading or a pass, and what to do.
+         */
+        FindingOut: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "heats" | "burns" | "surface_warm" | "surface_hot" | "does_not_fit" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "one_of_two" | "over_as_drawn" | "low_current" | "high_current" | "drops_out";
+            /** Says */
+            says: string;
+            /** Do */
+            do: string;
+            /** Readings */
+            readings: string[];
+            /** Piece */
+            piece: string | null;
+        };
+        /**
+         * Foot
+         * @description The account: source = feed + load + return + unaccounted. None is not known.
+         */
+        Foot: {
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "predicted" | "as_found" | "as_left";
+            /** Source V */
+            source_v: number | null;
+            /** Feed V */
+            feed_v: number | null;
+            /** Load V */
+            load_v: number | null;
+            /** Return V */
+            return_v: number | null;
+            /** Unaccounted V */
+            unaccounted_v: number | null;
+            /** Closes */
+            closes: boolean | null;
+            /** By Difference */
+            by_difference: string[];
+        };
+        /**
+         * HeadroomOut
+         * @description How much more until the first ceiling. None: no bound within reason.
+         */
+        HeadroomOut: {
+            /** Amperes */
+            amperes: number | null;
+            /** Amperes Until */
+            amperes_until: string;
+            /** Metres */
+            metres: number | null;
+            /** Metres Until */
+            metres_until: string;
+        };
+        /**
+         * LoadForm
+         * @description A load's figures as a person would type them.
+         */
+        LoadForm: {
+            /** Name */
+            name: string;
+            /** Behaviour */
+            behaviour: ("constant_current" | "constant_resistance" | "constant_power" | "filament") | null;
+            /** Current */
+            current: string;
+            /** Resistance */
+            resistance: string;
+            /** Power */
+            power: string;
+            /** Rated */
+            rated: string;
+            /** Least */
+            least: string;
+            /** Start */
+            start: string;
+            /**
+             * Duty
+             * @enum {string}
+             */
+            duty: "control_supply" | "charging" | "ordinary" | "short_time";
+            /** Critical */
+            critical: boolean;
+        };
+        /**
+         * LoadOut
+         * @description The load in the middle of the run.
+         */
+        LoadOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Spec */
+            spec: string;
+            /** On */
+            on: boolean;
+            /** Current A */
+            current_a: number;
+            /** Power W */
+            power_w: number;
+            /** Volts */
+            volts: number;
+            /** Least V */
+            least_v: number | null;
+            /** Drops Out */
+            drops_out: boolean;
+            /** Works */
+            works: string;
+            feed: components["schemas"]["Point"];
+            back: components["schemas"]["Point"];
+            form: components["schemas"]["LoadForm"];
+        };
+        /**
+         * LoadSwitch
+         * @description A load as a toggle.
+         */
+        LoadSwitch: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            /** Current A */
+            current_a: number;
+        };
+        /**
+         * PassOut
+         * @description What one pass of readings says of the run.
+         */
+        PassOut: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            source: components["schemas"]["Cell"] | null;
+            load: components["schemas"]["Cell"] | null;
+            current: components["schemas"]["Cell"] | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            /** Says */
+            says: string;
+            /** Guilty */
+            guilty: string | null;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            foot: components["schemas"]["Foot"];
+        };
+        /**
+         * PieceForm
+         * @description A piece's own figures as a person would type them; empty where the tables rule.
+         */
+        PieceForm: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "conductor" | "joint" | "fuse" | "breaker" | "switch" | "relay_contact" | "body_return" | "resistor" | "unknown";
+            /** Name */
+            name: string;
+            /** Length */
+            length: string;
+            /** Size */
+            size: string;
+            /** Resistance */
+            resistance: string;
+            /** Style */
+            style: string;
+            /** Rating */
+            rating: string;
+            /** Insulation */
+            insulation: string;
+            /** Engine Space */
+            engine_space: boolean;
+            /** Open */
+            open: boolean;
+            /** Repair */
+            repair: ("cleaned" | "remade" | "replaced") | null;
+            /** Pinned */
+            pinned: string;
+        };
+        /**
+         * Point
+         * @description A test point.
+         */
+        Point: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Access
+             * @enum {string}
+             */
+            access: "open" | "backprobe" | "trim";
+        };
+        /**
+         * RunInList
+         * @description A run beside the sheet.
+         */
+        RunInList: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            /** Spare V */
+            spare_v: number | null;
+            /** Spent Share */
+            spent_share: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            /** Measured */
+            measured: boolean;
+        };
+        /**
+         * RunOut
+         * @description The open run.
+         */
+        RunOut: {
+            load: components["schemas"]["LoadOut"];
+            source: components["schemas"]["SourceOut"];
+            /** Columns */
+            columns: components["schemas"]["Column"][];
+            /** Sides */
+            sides: components["schemas"]["SideOut"][];
+            /** Spare V */
+            spare_v: number | null;
+            /** Spare Share */
+            spare_share: number | null;
+            /** Spare Under */
+            spare_under: string;
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "predicted" | "as_found" | "as_left";
+            /** Load V */
+            load_v: number | null;
+            /** Round Trip Ceiling V */
+            round_trip_ceiling_v: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            /** Verdict Says */
+            verdict_says: string;
+            headroom: components["schemas"]["HeadroomOut"];
+            measured: components["schemas"]["AsMeasured"] | null;
+            found: components["schemas"]["PassOut"];
+            left: components["schemas"]["PassOut"];
+            predicted: components["schemas"]["Foot"];
+            /** Working */
+            working: components["schemas"]["WorkingLine"][];
+            /** Text */
+            text: string;
+        };
+        /**
+         * ScenarioOut
+         * @description A scenario, and the loads it has on.
+         */
+        ScenarioOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** On */
+            on: string[];
+        };
+        /**
+         * ScenarioVolts
+         * @description What the load gets in a scenario with the craft as measured; None where it drops out.
+         */
+        ScenarioVolts: {
+            /** Scenario */
+            scenario: string;
+            /** Name */
+            name: string;
+            /** Load V */
+            load_v: number | null;
+            /** Spare V */
+            spare_v: number | null;
+        };
+        /**
+         * SideOut
+         * @description One side of the run against its ceiling.
+         */
+        SideOut: {
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "feed" | "return";
+            start: components["schemas"]["Point"];
+            end: components["schemas"]["Point"];
+            /** Ceiling V */
+            ceiling_v: number | null;
+            /** Predicted V */
+            predicted_v: number;
+            /** Spare V */
+            spare_v: number | null;
+            /**
+             * Predicted Verdict
+             * @enum {string}
+             */
+            predicted_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            found: components["schemas"]["Cell"] | null;
+            left: components["schemas"]["Cell"] | null;
+            /** Eaten */
+            eaten: string;
+        };
+        /**
+         * SourceOut
+         * @description The source of the run.
+         */
+        SourceOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            live: components["schemas"]["Point"];
+            back: components["schemas"]["Point"];
+            /** Volts */
+            volts: number;
+            /** Open Circuit V */
+            open_circuit_v: number;
+            /** Internal Ohm */
+            internal_ohm: number;
+        };
+        /**
+         * Change
+         * @description A change of the wiring: one element, at one stage, on the revision that was on screen.
+         *
+         *     With `correct`, the drawing as found was wrong; otherwise, once something was measured as
+         *     found, a change there becomes part of the plan. With `keep` false nothing is kept: a what-if.
+         */
+        Change: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /** Element */
+            element: string;
+            edit: components["schemas"]["Edit"];
+            /**
+             * Correct
+             * @default false
+             */
+            correct: boolean;
+            /**
+             * Keep
+             * @default true
+             */
+            keep: boolean;
+            /**
+             * @default {
+             *       "run": null,
+             *       "scenario": null,
+             *       "stage": null,
+             *       "on": null
+             *     }
+             */
+            view: components["schemas"]["SheetQuery"];
+        };
+        /**
+         * Edit
+         * @description New figures for one element, as typed; keys that are not given stay as they are.
+         */
+        Edit: {
+            /**
+             * Name
+             * @default null
+             */
+            name: string | null;
+            /**
+             * Kind
+             * @default null
+             */
+            kind: ("conductor" | "joint" | "fuse" | "breaker" | "switch" | "relay_contact" | "body_return" | "resistor" | "unknown") | null;
+            /**
+             * Length
+             * @default null
+             */
+            length: string | null;
+            /**
+             * Size
+             * @default null
+             */
+            size: string | null;
+            /**
+             * Resistance
+             * @default null
+             */
+            resistance: string | null;
+            /**
+             * Style
+             * @default null
+             */
+            style: string | null;
+            /**
+             * Rating
+             * @default null
+             */
+            rating: string | null;
+            /**
+             * Insulation
+             * @default null
+             */
+            insulation: string | null;
+            /**
+             * Engine Space
+             * @default null
+             */
+            engine_space: boolean | null;
+            /**
+             * Pinned
+             * @default null
+             */
+            pinned: string | null;
+            /**
+             * Open
+             * @default null
+             */
+            open: boolean | null;
+            /**
+             * Repair
+             * @default null
+             */
+            repair: ("cleaned" | "remade" | "replaced") | "none" | null;
+            /**
+             * Behaviour
+             * @default null
+             */
+            behaviour: ("constant_current" | "constant_resistance" | "constant_power" | "filament") | null;
+            /**
+             * Current
+             * @default null
+             */
+            current: string | null;
+            /**
+             * Power
+             * @default null
+             */
+            power: string | null;
+            /**
+             * Rated
+             * @default null
+             */
+            rated: string | null;
+            /**
+             * Least
+             * @default null
+             */
+            least: string | null;
+            /**
+             * Start
+             * @default null
+             */
+            start: string | null;
+            /**
+             * Duty
+             * @default null
+             */
+            duty: ("control_supply" | "charging" | "ordinary" | "short_time") | null;
+            /**
+             * Critical
+             * @default null
+             */
+            critical: boolean | null;
+            /**
+             * Open Circuit
+             * @default null
+             */
+            open_circuit: string | null;
+            /**
+             * Internal
+             * @default null
+             */
+            internal: string | null;
+        };
+        /**
+         * SheetQuery
+         * @description Which run, scenario and stage to show; `on` replaces the scenario's loads (ids, by commas).
+         */
+        SheetQuery: {
+            /**
+             * Run
+             * @default null
+             */
+            run: string | null;
+            /**
+             * Scenario
+             * @default null
+             */
+            scenario: string | null;
+            /**
+             * Stage
+             * @default null
+             */
+            stage: ("as_found" | "planned" | "as_left") | null;
+            /**
+             * On
+             * @default null
+             */
+            on: string | null;
+        };
+        /**
+         * Undone
+         * @description What was undone or redone, and the sheet as it is now; none where no run is left.
+         */
+        Undone: {
+            /** Said */
+            said: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            sheet: components["schemas"]["Sheet"] | null;
+        };
+        /**
+         * UndoRedo
+         * @description Undo or redo on one stage.
+         */
+        UndoRedo: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "undo" | "redo";
+            /**
+             * @default {
+             *       "run": null,
+             *       "scenario": null,
+             *       "stage": null,
+             *       "on": null
+             *     }
+             */
+            view: components["schemas"]["SheetQuery"];
+        };
+        /**
+         * Finish
+         * @description The repair is done: the plan becomes the wiring as left.
+         */
+        Finish: {
+            /**
+             * @default {
+             *       "run": null,
+             *       "scenario": null,
+             *       "stage": null,
+             *       "on": null
+             *     }
+             */
+            view: components["schemas"]["SheetQuery"];
+        };
+        /**
+         * KeptReading
+         * @description How a reading was understood, and the sheet with it.
+         */
+        KeptReading: {
+            /** Id */
+            id: string;
+            /** Understood */
+            understood: string;
+            sheet: components["schemas"]["Sheet"];
+        };
+        /**
+         * NewReading
+         * @description A reading as typed. The id is made on the device, so that sending twice keeps it once.
+         *
+         *     `source` is the source read with it, `warm` minutes that the load had been on. A reading that had
+         *     to wait says on which `revision` it was taken, and how long it `waited_s` by the device's own
+         *     clock: whatever that clock is set to, the time it was taken comes out right.
+         */
+        NewReading: {
+            /** Id */
+            id: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "as_left";
+            /** Scenario */
+            scenario: string;
+            /**
+             * Quantity
+             * @default volts
+             * @enum {string}
+             */
+            quantity: "volts" | "amperes" | "ohms" | "kelvin";
+            /** Red */
+            red: string;
+            /** Black */
+            black: string;
+            /** Typed */
+            typed: string;
+            /**
+             * Supersedes
+             * @default null
+             */
+            supersedes: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Hold
+             * @default
+             * @enum {string}
+             */
+            hold: "" | "least" | "most";
+            /**
+             * Warm
+             * @default
+             */
+            warm: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /**
+             * Revision
+             * @default null
+             */
+            revision: string | null;
+            /**
+             * Waited S
+             * @default 0
+             */
+            waited_s: number;
+            /**
+             * States
+             * @default null
+             */
+            states: {
+                [key: string]: "unplugged" | "off" | "running" | "attempted" | "starting";
+            } | null;
+            /**
+             * Charging
+             * @default null
+             */
+            charging: boolean | null;
+            /**
+             * @default {
+             *       "run": null,
+             *       "scenario": null,
+             *       "stage": null,
+             *       "on": null
+             *     }
+             */
+            view: components["schemas"]["SheetQuery"];
         };
         /**
          * SourceCheck
@@ -1673,828 +2565,6 @@ export interface components {
             internal: string;
         };
         /**
-         * Sheet
-         * @description Everything on a run sheet.
-         */
-        Sheet: {
-            /** Job */
-            job: string;
-            /** Title */
-            title: string;
-            /** Complaint */
-            complaint: string;
-            /** Complaint When */
-            complaint_when: string;
-            /** Complaint Conditions */
-            complaint_conditions: string;
-            /**
-             * Craft
-             * @enum {string}
-             */
-            craft: "boat" | "vehicle" | "caravan" | "other";
-            /** Nominal V */
-            nominal_v: number;
-            /**
-             * Polarity
-             * @enum {string}
-             */
-            polarity: "negative" | "positive" | "none";
-            /** Limit Set */
-            limit_set: string;
-            /** Limit Set Id */
-            limit_set_id: string;
-            /** Limit Why */
-            limit_why: string;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "as_found" | "planned" | "as_left";
-            /** Revision */
-            revision: string;
-            /** Stages */
-            stages: components["schemas"]["StageOut"][];
-            /** Can Undo */
-            can_undo: boolean;
-            /** Can Redo */
-            can_redo: boolean;
-            /** Scenario */
-            scenario: string;
-            /** Scenarios */
-            scenarios: components["schemas"]["ScenarioOut"][];
-            /** Loads */
-            loads: components["schemas"]["LoadSwitch"][];
-            /** Toggled */
-            toggled: boolean;
-            /** Runs */
-            runs: components["schemas"]["RunInList"][];
-            run: components["schemas"]["RunOut"];
-            /** Trouble */
-            trouble: string;
-            /** Notices */
-            notices: string[];
-            /** Cautions */
-            cautions: components["schemas"]["Caution"][];
-            /** Meter */
-            meter: string;
-        };
-        /**
-         * Cell
-         * @description A measured span. `loaded_v` is at the loaded current; `direct` is false for a difference.
-         */
-        Cell: {
-            /** Reading */
-            reading: string | null;
-            /** Typed */
-            typed: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "value" | "over_range" | "wandering" | "not_reachable" | "withdrawn";
-            /** Volts */
-            volts: number | null;
-            /** Accuracy V */
-            accuracy_v: number | null;
-            /** Loaded V */
-            loaded_v: number | null;
-            /** Spare V */
-            spare_v: number | null;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
-            /** Direct */
-            direct: boolean;
-            /** Set Aside */
-            set_aside: boolean;
-            /** Taken At */
-            taken_at: string | null;
-            /** Findings */
-            findings: components["schemas"]["FindingOut"][];
-        };
-        /**
-         * Column
-         * @description One piece of the run, in the order the current passes.
-         */
-        Column: {
-            /** Id */
-            id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "conductor" | "joint" | "fuse" | "breaker" | "switch" | "relay_contact" | "body_return" | "resistor";
-            /** Name */
-            name: string;
-            /**
-             * Side
-             * @enum {string}
-             */
-            side: "feed" | "return";
-            /** Spec */
-            spec: string;
-            entry: components["schemas"]["Point"];
-            exit: components["schemas"]["Point"];
-            /** Group */
-            group: number | null;
-            /** Beside */
-            beside: boolean;
-            /** Current A */
-            current_a: number;
-            /** Resistance Ohm */
-            resistance_ohm: number | null;
-            /** Temperature C */
-            temperature_c: number | null;
-            /** Power W */
-            power_w: number;
-            /** Allowance V */
-            allowance_v: number;
-            /** Allowance Why */
-            allowance_why: string;
-            /** Ruled By */
-            ruled_by: string;
-            /** Predicted V */
-            predicted_v: number;
-            /** Spare V */
-            spare_v: number;
-            /**
-             * Predicted Verdict
-             * @enum {string}
-             */
-            predicted_verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
-            /** Shared With */
-            shared_with: string[];
-            found: components["schemas"]["Cell"] | null;
-            left: components["schemas"]["Cell"] | null;
-            /** Change */
-            change: string;
-            /** Working */
-            working: components["schemas"]["Line"][];
-            form: components["schemas"]["PieceForm"];
-        };
-        /**
-         * FindingOut
-         * @description What a check says of a reading or a pass, and what to do.
-         */
-        FindingOut: {
-            /**
-             * Check
-             * @enum {string}
-             */
-            check: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "no_sum" | "unaccounted" | "coarse" | "scaled" | "no_number" | "changed" | "hot" | "source_moved" | "warm" | "held";
-            /** Says */
-            says: string;
-            /** Do */
-            do: string;
-            /** Readings */
-            readings: string[];
-            /** Piece */
-            piece: string | null;
-        };
-        /**
-         * Foot
-         * @description The account: source = feed + load + return + unaccounted. None is not known.
-         */
-        Foot: {
-            /**
-             * Basis
-             * @enum {string}
-             */
-            basis: "predicted" | "as_found" | "as_left";
-            /** Source V */
-            source_v: number | null;
-            /** Feed V */
-            feed_v: number | null;
-            /** Load V */
-            load_v: number | null;
-            /** Return V */
-            return_v: number | null;
-            /** Unaccounted V */
-            unaccounted_v: number | null;
-            /** Closes */
-            closes: boolean | null;
-            /** By Difference */
-            by_difference: string[];
-        };
-        /**
-         * HeadroomOut
-         * @description How much more until the first ceiling. None: no bound within reason.
-         */
-        HeadroomOut: {
-            /** Amperes */
-            amperes: number | null;
-            /** Amperes Until */
-            amperes_until: string;
-            /** Metres */
-            metres: number | null;
-            /** Metres Until */
-            metres_until: string;
-        };
-        /**
-         * LoadForm
-         * @description A load's figures as a person would type them.
-         */
-        LoadForm: {
-            /** Name */
-            name: string;
-            /**
-             * Behaviour
-             * @enum {string}
-             */
-            behaviour: "constant_current" | "constant_resistance" | "constant_power" | "filament";
-            /** Current */
-            current: string;
-            /** Resistance */
-            resistance: string;
-            /** Power */
-            power: string;
-            /** Rated */
-            rated: string;
-            /** Least */
-            least: string;
-            /** Start */
-            start: string;
-            /**
-             * Duty
-             * @enum {string}
-             */
-            duty: "control_supply" | "charging" | "ordinary" | "short_time";
-            /** Critical */
-            critical: boolean;
-        };
-        /**
-         * LoadOut
-         * @description The load in the middle of the run.
-         */
-        LoadOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Spec */
-            spec: string;
-            /** On */
-            on: boolean;
-            /** Current A */
-            current_a: number;
-            /** Power W */
-            power_w: number;
-            /** Volts */
-            volts: number;
-            /** Least V */
-            least_v: number | null;
-            /** Drops Out */
-            drops_out: boolean;
-            /** Works */
-            works: string;
-            feed: components["schemas"]["Point"];
-            back: components["schemas"]["Point"];
-            form: components["schemas"]["LoadForm"];
-        };
-        /**
-         * LoadSwitch
-         * @description A load as a toggle.
-         */
-        LoadSwitch: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** On */
-            on: boolean;
-            /** Current A */
-            current_a: number;
-        };
-        /**
-         * PassOut
-         * @description What one pass of readings says of the run.
-         */
-        PassOut: {
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "as_found" | "planned" | "as_left";
-            /** Revision */
-            revision: string;
-            source: components["schemas"]["Cell"] | null;
-            load: components["schemas"]["Cell"] | null;
-            current: components["schemas"]["Cell"] | null;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
-            /** Says */
-            says: string;
-            /** Guilty */
-            guilty: string | null;
-            /** Findings */
-            findings: components["schemas"]["FindingOut"][];
-            foot: components["schemas"]["Foot"];
-            /** Elsewhere */
-            elsewhere: number;
-        };
-        /**
-         * PieceForm
-         * @description A piece's own figures as a person would type them; empty where the tables rule.
-         */
-        PieceForm: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "conductor" | "joint" | "fuse" | "breaker" | "switch" | "relay_contact" | "body_return" | "resistor";
-            /** Name */
-            name: string;
-            /** Length */
-            length: string;
-            /** Size */
-            size: string;
-            /** Resistance */
-            resistance: string;
-            /** Style */
-            style: string;
-            /** Rating */
-            rating: string;
-            /** Insulation */
-            insulation: string;
-            /** Engine Space */
-            engine_space: boolean;
-            /** Open */
-            open: boolean;
-            /** Repair */
-            repair: ("cleaned" | "remade" | "replaced") | null;
-            /** Pinned */
-            pinned: string;
-        };
-        /**
-         * Point
-         * @description A test point.
-         */
-        Point: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /**
-             * Access
-             * @enum {string}
-             */
-            access: "open" | "backprobe" | "trim";
-        };
-        /**
-         * RunInList
-         * @description A run beside the sheet.
-         */
-        RunInList: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** On */
-            on: boolean;
-            /** Spare V */
-            spare_v: number | null;
-            /** Spent Share */
-            spent_share: number | null;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
-            /** Measured */
-            measured: boolean;
-        };
-        /**
-         * RunOut
-         * @description The open run.
-         */
-        RunOut: {
-            load: components["schemas"]["LoadOut"];
-            source: components["schemas"]["SourceOut"];
-            /** Columns */
-            columns: components["schemas"]["Column"][];
-            /** Sides */
-            sides: components["schemas"]["SideOut"][];
-            /** Spare V */
-            spare_v: number | null;
-            /** Spare Share */
-            spare_share: number | null;
-            /** Spare Under */
-            spare_under: string;
-            /**
-             * Basis
-             * @enum {string}
-             */
-            basis: "predicted" | "as_found" | "as_left";
-            /** Load V */
-            load_v: number | null;
-            /** Round Trip Ceiling V */
-            round_trip_ceiling_v: number | null;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
-            /** Verdict Says */
-            verdict_says: string;
-            headroom: components["schemas"]["HeadroomOut"];
-            found: components["schemas"]["PassOut"];
-            left: components["schemas"]["PassOut"];
-            predicted: components["schemas"]["Foot"];
-            /** Working */
-            working: components["schemas"]["Line"][];
-            /** Text */
-            text: string;
-        };
-        /**
-         * ScenarioOut
-         * @description A scenario, and the loads it has on.
-         */
-        ScenarioOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** On */
-            on: string[];
-        };
-        /**
-         * SideOut
-         * @description One side of the run against its ceiling.
-         */
-        SideOut: {
-            /**
-             * Side
-             * @enum {string}
-             */
-            side: "feed" | "return";
-            start: components["schemas"]["Point"];
-            end: components["schemas"]["Point"];
-            /** Ceiling V */
-            ceiling_v: number | null;
-            /** Predicted V */
-            predicted_v: number;
-            /** Spare V */
-            spare_v: number | null;
-            /**
-             * Predicted Verdict
-             * @enum {string}
-             */
-            predicted_verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
-            found: components["schemas"]["Cell"] | null;
-            left: components["schemas"]["Cell"] | null;
-            /** Eaten */
-            eaten: string;
-        };
-        /**
-         * SourceOut
-         * @description The source of the run.
-         */
-        SourceOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            live: components["schemas"]["Point"];
-            back: components["schemas"]["Point"];
-            /** Volts */
-            volts: number;
-            /** Open Circuit V */
-            open_circuit_v: number;
-            /** Internal Ohm */
-            internal_ohm: number;
-        };
-        /**
-         * Change
-         * @description A change of the wiring: one element, at one stage, on the revision that was on screen.
-         *
-         *     With `correct`, the drawing as found was wrong; otherwise, once something was measured as
-         *     found, a change there becomes part of the plan. With `keep` false nothing is kept: a what-if.
-         */
-        Change: {
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "as_found" | "planned" | "as_left";
-            /** Revision */
-            revision: string;
-            /** Element */
-            element: string;
-            edit: components["schemas"]["Edit"];
-            /**
-             * Correct
-             * @default false
-             */
-            correct: boolean;
-            /**
-             * Keep
-             * @default true
-             */
-            keep: boolean;
-            /**
-             * @default {
-             *       "run": null,
-             *       "scenario": null,
-             *       "stage": null,
-             *       "on": null
-             *     }
-             */
-            view: components["schemas"]["SheetQuery"];
-        };
-        /**
-         * Edit
-         * @description New figures for one element, as typed; keys that are not given stay as they are.
-         */
-        Edit: {
-            /**
-             * Name
-             * @default null
-             */
-            name: string | null;
-            /**
-             * Kind
-             * @default null
-             */
-            kind: ("conductor" | "joint" | "fuse" | "breaker" | "switch" | "relay_contact" | "body_return" | "resistor") | null;
-            /**
-             * Length
-             * @default null
-             */
-            length: string | null;
-            /**
-             * Size
-             * @default null
-             */
-            size: string | null;
-            /**
-             * Resistance
-             * @default null
-             */
-            resistance: string | null;
-            /**
-             * Style
-             * @default null
-             */
-            style: string | null;
-            /**
-             * Rating
-             * @default null
-             */
-            rating: string | null;
-            /**
-             * Insulation
-             * @default null
-             */
-            insulation: string | null;
-            /**
-             * Engine Space
-             * @default null
-             */
-            engine_space: boolean | null;
-            /**
-             * Pinned
-             * @default null
-             */
-            pinned: string | null;
-            /**
-             * Open
-             * @default null
-             */
-            open: boolean | null;
-            /**
-             * Repair
-             * @default null
-             */
-            repair: ("cleaned" | "remade" | "replaced") | "none" | null;
-            /**
-             * Behaviour
-             * @default null
-             */
-            behaviour: ("constant_current" | "constant_resistance" | "constant_power" | "filament") | null;
-            /**
-             * Current
-             * @default null
-             */
-            current: string | null;
-            /**
-             * Power
-             * @default null
-             */
-            power: string | null;
-            /**
-             * Rated
-             * @default null
-             */
-            rated: string | null;
-            /**
-             * Least
-             * @default null
-             */
-            least: string | null;
-            /**
-             * Start
-             * @default null
-             */
-            start: string | null;
-            /**
-             * Duty
-             * @default null
-             */
-            duty: ("control_supply" | "charging" | "ordinary" | "short_time") | null;
-            /**
-             * Critical
-             * @default null
-             */
-            critical: boolean | null;
-            /**
-             * Open Circuit
-             * @default null
-             */
-            open_circuit: string | null;
-            /**
-             * Internal
-             * @default null
-             */
-            internal: string | null;
-        };
-        /**
-         * SheetQuery
-         * @description Which run, scenario and stage to show; `on` replaces the scenario's loads (ids, by commas).
-         */
-        SheetQuery: {
-            /**
-             * Run
-             * @default null
-             */
-            run: string | null;
-            /**
-             * Scenario
-             * @default null
-             */
-            scenario: string | null;
-            /**
-             * Stage
-             * @default null
-             */
-            stage: ("as_found" | "planned" | "as_left") | null;
-            /**
-             * On
-             * @default null
-             */
-            on: string | null;
-        };
-        /**
-         * Stepped
-         * @description What was undone or redone, and the sheet as it is now; none where no run is left.
-         */
-        Stepped: {
-            /** Said */
-            said: string;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "as_found" | "planned" | "as_left";
-            sheet: components["schemas"]["Sheet"] | null;
-        };
-        /**
-         * Step
-         * @description Undo or redo on one stage.
-         */
-        Step: {
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "as_found" | "planned" | "as_left";
-            /**
-             * Direction
-             * @enum {string}
-             */
-            direction: "undo" | "redo";
-            /**
-             * @default {
-             *       "run": null,
-             *       "scenario": null,
-             *       "stage": null,
-             *       "on": null
-             *     }
-             */
-            view: components["schemas"]["SheetQuery"];
-        };
-        /**
-         * Finish
-         * @description The repair is done: the plan becomes the wiring as left.
-         */
-        Finish: {
-            /**
-             * @default {
-             *       "run": null,
-             *       "scenario": null,
-             *       "stage": null,
-             *       "on": null
-             *     }
-             */
-            view: components["schemas"]["SheetQuery"];
-        };
-        /**
-         * KeptReading
-         * @description How a reading was understood, and the sheet with it.
-         */
-        KeptReading: {
-            /** Id */
-            id: string;
-            /** Understood */
-            understood: string;
-            sheet: components["schemas"]["Sheet"];
-        };
-        /**
-         * NewReading
-         * @description A reading as typed. The id is made on the device, so that sending twice keeps it once.
-         *
-         *     `source` is the source read with it, `warm` minutes that the load had been on. A reading that had
-         *     to wait says on which `revision` it was taken, and how long it `waited_s` by the device's own
-         *     clock: whatever that clock is set to, the time it was taken comes out right.
-         */
-        NewReading: {
-            /** Id */
-            id: string;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "as_found" | "as_left";
-            /** Scenario */
-            scenario: string;
-            /**
-             * Quantity
-             * @default volts
-             * @enum {string}
-             */
-            quantity: "volts" | "amperes" | "kelvin";
-            /** Red */
-            red: string;
-            /** Black */
-            black: string;
-            /** Typed */
-            typed: string;
-            /**
-             * Supersedes
-             * @default null
-             */
-            supersedes: string | null;
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /**
-             * Source
-             * @default
-             */
-            source: string;
-            /**
-             * Hold
-             * @default
-             * @enum {string}
-             */
-            hold: "" | "least" | "most";
-            /**
-             * Warm
-             * @default
-             */
-            warm: string;
-            /**
-             * Who
-             * @default
-             */
-            who: string;
-            /**
-             * Revision
-             * @default null
-             */
-            revision: string | null;
-            /**
-             * Waited S
-             * @default 0
-             */
-            waited_s: number;
-            /**
-             * @default {
-             *       "run": null,
-             *       "scenario": null,
-             *       "stage": null,
-             *       "on": null
-             *     }
-             */
-            view: components["schemas"]["SheetQuery"];
-        };
-        /**
          * WalkOut
          * @description A walk as it stands: cautions first, cards done, the one that is next, or why it ended.
          */
@@ -2537,13 +2607,11 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
+            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
             /** Verdict Says */
             verdict_says: string;
             /** Suspects */
             suspects: components["schemas"]["SuspectOut"][];
-            /** In Doubt Bits */
-            in_doubt_bits: number;
             /** Together */
             together: boolean;
             pattern: components["schemas"]["PatternOut"] | null;
@@ -2556,6 +2624,7 @@ export interface components {
             findings: components["schemas"]["FindingOut"][];
             /** Meter */
             meter: string;
+            moment: components["schemas"]["MomentOut"];
             /** Points */
             points: components["schemas"]["Point"][];
         };
@@ -2603,7 +2672,7 @@ export interface components {
             /** Within */
             within: string[];
             /** Working */
-            working: components["schemas"]["Line"][];
+            working: components["schemas"]["WorkingLine"][];
         };
         /**
          * Guard
@@ -2617,18 +2686,52 @@ export interface components {
             acknowledged: boolean;
         };
         /**
-         * PatternOut
-         * @description A named pattern, and the readings it rests on.
+         * MomentLoad
+         * @description A load of the scenario, and how it is meant to be while something is read.
          */
-        PatternOut: {
+        MomentLoad: {
+            /** Id */
+            id: string;
             /** Name */
             name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "unplugged" | "off" | "running" | "attempted" | "starting";
+        };
+        /**
+         * MomentOut
+         * @description The conditions under which the next reading is taken: in one line, and the loads to say it of.
+         */
+        MomentOut: {
+            /** Says */
+            says: string;
+            /** Loads */
+            loads: components["schemas"]["MomentLoad"][];
+            /** Warm */
+            warm: string;
+            /** Source V */
+            source_v: number | null;
+            /** Source Age S */
+            source_age_s: number | null;
+            /** Ask Source */
+            ask_source: string;
+        };
+        /**
+         * PatternOut
+         * @description What the load's two terminals show together.
+         */
+        PatternOut: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "wiring_good" | "feed_excess" | "return_excess" | "both_sides" | "return_open" | "feed_open";
             /** Says */
             says: string;
             /** Do */
             do: string;
-            /** Readings */
-            readings: string[];
         };
         /**
          * SuspectOut
@@ -2711,12 +2814,12 @@ export interface components {
              * Feed Verdict
              * @enum {string}
              */
-            feed_verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
+            feed_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
             /**
              * Return Verdict
              * @enum {string}
              */
-            return_verdict: "within" | "over" | "too_close" | "not_loaded" | "not_measured";
+            return_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
         };
         /**
          * StandInForm
@@ -2988,7 +3091,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    jobs_shelf_jobs_get: {
+    jobs_job_list_jobs_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -3003,7 +3106,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Shelf"];
+                    "application/json": components["schemas"]["JobList"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3025,7 +3128,7 @@ export interface operations {
             };
         };
     };
-    jobs_bring_in_jobs_post: {
+    jobs_keep_job_jobs_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3652,7 +3755,7 @@ export interface operations {
             };
         };
     };
-    craft_schools_schools_get: {
+    craft_limit_comparison_limit_sets_get: {
         parameters: {
             query?: {
                 run?: string | null;
@@ -3674,7 +3777,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Schools"];
+                    "application/json": components["schemas"]["LimitComparison"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3764,133 +3867,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatIf"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"][];
-                };
-            };
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    craft_read_source_check_source_check_get: {
-        parameters: {
-            query?: {
-                source?: string | null;
-            };
-            header?: never;
-            path: {
-                job: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SourceCheck"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"][];
-                };
-            };
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    craft_keep_source_check_source_check_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["KeepSource"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SourceCheck"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"][];
-                };
-            };
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    craft_give_to_model_source_model_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["GiveModel"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SourceCheck"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4010,7 +3986,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Step"];
+                "application/json": components["schemas"]["UndoRedo"];
             };
         };
         responses: {
@@ -4020,7 +3996,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Stepped"];
+                    "application/json": components["schemas"]["Undone"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4085,7 +4061,7 @@ export interface operations {
             };
         };
     };
-    readings_take_readings_post: {
+    sheet_take_reading_readings_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -4107,6 +4083,133 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptReading"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    source_read_source_check_source_check_get: {
+        parameters: {
+            query?: {
+                source?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceCheck"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    source_keep_source_check_source_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepSource"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceCheck"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    source_give_to_model_source_model_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveModel"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceCheck"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4297,7 +4400,7 @@ export interface operations {
             };
         };
     };
-    shelves_shelves_shelves_get: {
+    tables_shelves_shelves_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -4334,7 +4437,7 @@ export interface operations {
             };
         };
     };
-    shelves_shelf_csv_shelves__string_shelf__csv_get: {
+    tables_shelf_csv_shelves__string_shelf__csv_get: {
         parameters: {
             query?: {
                 own?: boolean;
@@ -4366,7 +4469,7 @@ export interface operations {
             };
         };
     };
-    shelves_bring_csv_shelves__string_shelf__csv_post: {
+    tables_bring_csv_shelves__string_shelf__csv_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -4405,7 +4508,7 @@ export interface operations {
             };
         };
     };
-    shelves_keep_rows_shelves__string_shelf__rows_post: {
+    tables_keep_rows_shelves__string_shelf__rows_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -4448,7 +4551,7 @@ export interface operations {
             };
         };
     };
-    shelves_typical_runs_typical_runs_get: {
+    tables_typical_runs_typical_runs_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -4485,7 +4588,7 @@ export interface operations {
             };
         };
     };
-    shelves_read_settings_settings_get: {
+    tables_read_settings_settings_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -4522,7 +4625,7 @@ export interface operations {
             };
         };
     };
-    shelves_keep_settings_settings_post: {
+    tables_keep_settings_settings_post: {
         parameters: {
             query?: never;
             header?: never;

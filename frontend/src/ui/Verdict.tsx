@@ -4,6 +4,7 @@ const WORDS: Record<Verdict, string> = {
   within: "within",
   over: "over",
   too_close: "too close to call",
+  high: "a little high",
   not_loaded: "not loaded",
   not_measured: "not measured",
 };
@@ -11,6 +12,7 @@ const SIGNS: Record<Verdict, string> = {
   within: "✓",
   over: "▲",
   too_close: "≈",
+  high: "△",
   not_loaded: "○",
   not_measured: "·",
 };
@@ -18,6 +20,7 @@ export const INK: Record<Verdict, string> = {
   within: "text-slate",
   over: "text-over",
   too_close: "text-ochre",
+  high: "text-ochre",
   not_loaded: "text-soft",
   not_measured: "text-soft",
 };
@@ -25,6 +28,7 @@ export const FILL: Record<Verdict, string> = {
   within: "",
   over: "hatch-over",
   too_close: "dots-close",
+  high: "",
   not_loaded: "",
   not_measured: "",
 };

@@ -1,5 +1,5 @@
 import { CloudOff } from "lucide-react";
-import { drop, useWaiting } from "../api/waiting";
+import { drop, useWaiting } from "../api/outbox";
 import { Button } from "./Button";
 
 /** What is on this device only, and what the server would not take. */

@@ -10,7 +10,7 @@ import {
 import type { Schema } from "../api/client";
 import { Working } from "./Working";
 
-type Lines = Schema["Line"][];
+type Lines = Schema["WorkingLine"][];
 type Ask = (from: HTMLElement, title: string, lines: Lines) => void;
 const Context = createContext<Ask>(() => {});
 

@@ -4,7 +4,7 @@ import type { Schema } from "../api/client";
 const held = (formula: string) => formula.replace(/(\d) (?=[VAWmΩ])/g, "$1\u00a0");
 
 /** Where numbers come from: what, how it was worked out, what came of it, who says so. */
-export function Working({ lines }: { lines: Schema["Line"][] }) {
+export function Working({ lines }: { lines: Schema["WorkingLine"][] }) {
   return (
     <table className="w-full text-[13px]" aria-label="Working">
       <tbody>

@@ -13,11 +13,10 @@ from typing import Literal
 import pint
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.jobs import ReadingState
-from spare_margin.core.meters import typed_step
-from spare_margin.core.pieces import Size
-
-from .units import in_use
+from spare_margin.core.model.jobs import ReadingState
+from spare_margin.core.model.meters import typed_step
+from spare_margin.core.model.pieces import Size
+from spare_margin.wording.units import in_use
 
 Kind = Literal["volts", "amperes", "ohms", "metres", "celsius", "watts", "times"]
 _SI: dict[Kind, str] = {
@@ -58,13 +57,22 @@ _WORDS: dict[str, ReadingState] = {
 _NUMBER = re.compile(r"^\s*([-+\u2212]?\s*(?:\d[\d ]*)?[.,]?\d*(?:[eE][-+]?\d{1,3})?)\s*(.*?)\s*$")
 
 
+_RANGE = re.compile(
+    r"^\s*(\d+[.,]?\d*)\s*(?:-|\u2013|\.\.|to)\s*(\d+[.,]?\d*)\s*([A-Za-z\u00b5\u03bc\u03a9]*)\s*$"
+)
+
+
 @dataclass(frozen=True, slots=True)
 class Understood:
-    """What was typed, in SI: a value, or the state that stands for one; and the last digit's worth."""
+    """What was typed, in SI: a value, or the state that stands for one; and the last digit's worth.
+
+    `spread` is half of what a flickering display went to and fro, as `0.2-0.3` is typed.
+    """
 
     value: float | None
     state: ReadingState
     step: float = 0.0
+    spread: float = 0.0
 
 
 @cache
@@ -86,6 +94,8 @@ def understand(text: str, kind: Kind, field: str, *, words: bool = False) -> Und
     if words and plain in _WORDS:
         return Understood(None, _WORDS[plain])
     wrong = JobError(field, f"\u201c{_cut(text)}\u201d is not understood", _EXAMPLES[kind])
+    if words and (range_ := _RANGE.match(text)):
+        return _range(range_, kind, field)
     match = _NUMBER.match(text)
     if match is None or not any(c.isdigit() for c in match[1]):
         raise wrong
@@ -104,6 +114,16 @@ def understand(text: str, kind: Kind, field: str, *, words: bool = False) -> Und
     if not (math.isfinite(value) and math.isfinite(si) and math.isfinite(step)):
         raise JobError(field, "the number is too large", _EXAMPLES[kind])
     return Understood(si, "value", step)
+
+
+def _range(match: re.Match[str], kind: Kind, field: str) -> Understood:
+    """A display that goes to and fro between two figures: their middle, and half of what lies between."""
+    low = understand(match[1] + match[3], kind, field)
+    high = understand(match[2] + match[3], kind, field)
+    assert low.value is not None
+    assert high.value is not None
+    middle = (Decimal(repr(low.value)) + Decimal(repr(high.value))) / 2
+    return Understood(float(middle), "value", low.step, abs(high.value - low.value) / 2)
 
 
 def _bare_unit(kind: Kind) -> str:

@@ -4,11 +4,11 @@ import math
 import random
 from dataclasses import dataclass, field
 
-from spare_margin.core.meters import CLAMP_METER, WORKSHOP_METER, Meter
-from spare_margin.core.network import solve
-from spare_margin.core.pieces import Craft, Scenario
-from spare_margin.core.solution import Solution
-from spare_margin.core.tables import Tables
+from spare_margin.core.circuit.network import solve
+from spare_margin.core.circuit.solution import Solution
+from spare_margin.core.model.meters import CLAMP_METER, WORKSHOP_METER, Meter
+from spare_margin.core.model.pieces import Craft, Scenario
+from spare_margin.core.model.tables import Tables
 
 
 @dataclass(slots=True)

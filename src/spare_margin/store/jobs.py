@@ -1,18 +1,47 @@
 """Jobs: what stands on the shelf."""
 
+import hashlib
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from types import MappingProxyType
+from typing import Any
 
-from spare_margin.core.jobs import Complaint, Job, Reading, Revision, WalkNote
-from spare_margin.core.limits import Ceilings
+from spare_margin.core.model.jobs import (
+    Complaint,
+    Job,
+    Moment,
+    Reading,
+    Revision,
+    Stage,
+    Trial,
+    WalkNote,
+)
+from spare_margin.core.model.limits import Ceilings
+from spare_margin.store.database import transaction
+from spare_margin.store.moments import add_moments, add_trials
+from spare_margin.store.readings import add_readings
+from spare_margin.store.revisions import add_revision, put_heads
+from spare_margin.store.walk_notes import add_notes
+from spare_margin.store.workshop import put_rows
 
-from .database import transaction
-from .readings import add_readings
-from .revisions import add_revision
-from .walk_notes import add_notes
-from .workshop import put_rows
+
+def parents_first(revisions: Iterable[Revision]) -> list[Revision]:
+    """Revisions in an order in which each one's parent comes before it, else as they come."""
+    waiting = list(revisions)
+    known: set[str] = set()
+    out: list[Revision] = []
+    while waiting:
+        ready = next((r for r in waiting if r.parent is None or r.parent in known), waiting[0])
+        waiting.remove(ready)
+        known.add(ready.id)
+        out.append(ready)
+    return out
+
+
+DETAILS = ("title", "complaint_what", "complaint_when", "complaint_conditions", "limit_set")
+"""What a job says of itself, column by column."""
 
 
 def add_job(
@@ -22,6 +51,9 @@ def add_job(
     readings: Iterable[Reading],
     made_at: str,
     notes: Iterable[WalkNote] = (),
+    moments: Iterable[Moment] = (),
+    trials: Iterable[Trial] = (),
+    heads: Mapping[Stage, tuple[str | None, str]] = MappingProxyType({}),
     rows: Mapping[str, Mapping[str, Mapping[str, str]]] = MappingProxyType({}),
 ) -> None:
     """Keep a whole job and the rows it brings for the tables (shelf, key, cells), or nothing of it."""
@@ -51,20 +83,45 @@ def add_job(
                 for load, c in job.own_limits.items()
             ),
         )
-        for revision in revisions:
+        for revision in parents_first(revisions):
             add_revision(connection, job.id, revision)
+        put_heads(connection, job.id, heads)
+        add_moments(connection, job.id, moments)
+        add_trials(connection, job.id, trials)
         add_readings(connection, job.id, readings)
         add_notes(connection, job.id, notes)
         for shelf, brought in rows.items():
             put_rows(connection, shelf, brought)
 
 
-def jobs(connection: sqlite3.Connection, put_away: bool = False) -> list[Job]:
-    """The jobs on the shelf, newest first."""
+@dataclass(frozen=True, slots=True)
+class ListedRow:
+    """A job's line in the list; `shown` are the figures kept of it, None where it changed since."""
+
+    id: str
+    title: str
+    complaint: str
+    shown: dict[str, Any] | None
+
+
+def listed(connection: sqlite3.Connection, put_away: bool) -> list[ListedRow]:
+    """The lines of the list of jobs, newest first."""
     rows = connection.execute(
-        "SELECT * FROM job WHERE put_away = ? ORDER BY made_at DESC, rowid DESC", (int(put_away),)
-    ).fetchall()
-    return [_job(connection, row) for row in rows]
+        "SELECT id, title, complaint_what, shown FROM job WHERE put_away = ?"
+        " ORDER BY made_at DESC, rowid DESC",
+        (int(put_away),),
+    )
+    return [
+        ListedRow(
+            r["id"], r["title"], r["complaint_what"], json.loads(r["shown"]) if r["shown"] else None
+        )
+        for r in rows
+    ]
+
+
+def keep_shown(connection: sqlite3.Connection, job_id: str, shown: Mapping[str, Any]) -> None:
+    """Keep the figures of a job's line in the list."""
+    connection.execute("UPDATE job SET shown = ? WHERE id = ?", (json.dumps(shown), job_id))
 
 
 def job(connection: sqlite3.Connection, job_id: str) -> Job | None:
@@ -73,30 +130,42 @@ def job(connection: sqlite3.Connection, job_id: str) -> Job | None:
     return _job(connection, row) if row else None
 
 
+def beat(connection: sqlite3.Connection, job_id: str) -> str:
+    """Something short that changes whenever a job did."""
+    row = connection.execute(
+        """
+        SELECT (SELECT COUNT(*) || '.' || COALESCE(MAX(rowid), 0) FROM reading WHERE job_id = :job),
+            (SELECT COUNT(*) FROM walk_note WHERE job_id = :job),
+            (SELECT GROUP_CONCAT(stage || COALESCE(revision_id, '-')) FROM head WHERE job_id = :job),
+            (SELECT title || limit_set || source_checks FROM job WHERE id = :job)
+        """,
+        {"job": job_id},
+    ).fetchone()
+    return hashlib.sha256("|".join(map(str, row)).encode()).hexdigest()[:16]
+
+
 def put_away(connection: sqlite3.Connection, job_id: str, away: bool) -> None:
     """Take a job off the shelf, or put it back; nothing of it is lost."""
     connection.execute("UPDATE job SET put_away = ? WHERE id = ?", (int(away), job_id))
 
 
-def keep_details(connection: sqlite3.Connection, job: Job) -> None:
-    """Keep what a job says beyond its wiring: title, complaint, limits, source checks."""
-    with transaction(connection):
-        connection.execute(
-            """
-            UPDATE job SET title = ?, complaint_what = ?, complaint_when = ?,
-                complaint_conditions = ?, limit_set = ?, source_checks = ?
-            WHERE id = ?
-            """,
-            (
-                job.title,
-                job.complaint.what,
-                job.complaint.when,
-                job.complaint.conditions,
-                job.limit_set,
-                json.dumps({key: dict(read) for key, read in job.source_checks.items()}),
-                job.id,
-            ),
-        )
+def keep_details(connection: sqlite3.Connection, job_id: str, said: Mapping[str, str]) -> None:
+    """Keep what a job says of itself: these columns of its row; the others stay as they are."""
+    for column, value in said.items():
+        if column not in DETAILS:
+            raise ValueError(column)
+        connection.execute(f"UPDATE job SET {column} = ? WHERE id = ?", (value, job_id))
+
+
+def keep_source_check(
+    connection: sqlite3.Connection, job_id: str, source: str, read: Mapping[str, float]
+) -> None:
+    """Keep the figures read at one source; those of others stay. Call inside a transaction."""
+    row = connection.execute("SELECT source_checks FROM job WHERE id = ?", (job_id,)).fetchone()
+    checks = {**json.loads(row["source_checks"]), source: dict(read)}
+    connection.execute(
+        "UPDATE job SET source_checks = ? WHERE id = ?", (json.dumps(checks), job_id)
+    )
 
 
 def _job(connection: sqlite3.Connection, row: sqlite3.Row) -> Job:

@@ -3,7 +3,7 @@
 import sqlite3
 from collections.abc import Iterable
 
-from spare_margin.core.jobs import Reading
+from spare_margin.core.model.jobs import Reading
 
 COLUMNS = (
     "id",
@@ -23,6 +23,9 @@ COLUMNS = (
     "hold",
     "warm_min",
     "who",
+    "moment",
+    "trial",
+    "leads_ohm",
 )
 
 

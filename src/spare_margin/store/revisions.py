@@ -3,11 +3,10 @@
 import sqlite3
 from collections.abc import Mapping
 
-from spare_margin.core.jobs import STAGES, Revision, Stage
-from spare_margin.core.pieces import Craft
-
-from .database import transaction
-from .wirings import read_wiring, write_wiring
+from spare_margin.core.model.jobs import STAGES, Revision, Stage
+from spare_margin.core.model.pieces import Craft
+from spare_margin.store.database import transaction
+from spare_margin.store.wirings import read_wiring, write_wiring
 
 KEPT_STEPS = 200
 """Undo reaches this many changes back; older ones that nothing was measured on are let go."""
@@ -19,14 +18,15 @@ def add_revision(connection: sqlite3.Connection, job: str, revision: Revision) -
     connection.execute(
         """
         INSERT INTO revision
-            (job_id, id, stage, parent, summary, made_at, kind, nominal_v, polarity, reference)
-        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+            (job_id, id, stage, parent, action, summary, made_at, kind, nominal_v, polarity, reference)
+        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
         """,
         (
             job,
             revision.id,
             revision.stage,
             revision.parent,
+            revision.action,
             revision.summary,
             revision.made_at,
             craft.kind,
@@ -46,14 +46,16 @@ def add_revision(connection: sqlite3.Connection, job: str, revision: Revision) -
 
 
 def change(connection: sqlite3.Connection, job: str, *made: Revision) -> bool:
-    """Keep changed wirings, together. False, and nothing is kept, if a parent is no longer a head."""
-    with transaction(connection):
-        heads_now = set(heads(connection, job).values())
-        if not {revision.parent for revision in made} <= heads_now:
-            return False
-        for revision in made:
-            add_revision(connection, job, revision)
-        _let_go(connection, job)
+    """Keep changed wirings. False, and nothing is kept, if a parent is no longer a head.
+
+    Call inside a transaction.
+    """
+    heads_now = set(heads(connection, job).values())
+    if not {revision.parent for revision in made} <= heads_now:
+        return False
+    for revision in made:
+        add_revision(connection, job, revision)
+    _let_go(connection, job)
     return True
 
 
@@ -90,6 +92,7 @@ def _revision(
     connection: sqlite3.Connection, job: str, row: sqlite3.Row, known: Craft | None = None
 ) -> Revision:
     own = {key: row[key] for key in ("id", "stage", "parent", "summary", "made_at")}
+    own["action"] = row["action"] or "changed"
     return Revision(**own, craft=known or read_wiring(connection, job, row))
 
 
@@ -123,6 +126,39 @@ def all_revisions(
     return [_revision(connection, job, row, held.get(row["id"])) for row in rows]
 
 
+def whole_history(connection: sqlite3.Connection, job: str) -> list[Revision]:
+    """Every revision of a job, the head of its first stage first, then in the order they were made."""
+    rows = connection.execute(
+        """
+        SELECT * FROM revision r WHERE job_id = :job ORDER BY id = (
+            SELECT revision_id FROM head WHERE job_id = :job AND revision_id IS NOT NULL
+            ORDER BY stage = 'as_found' DESC, stage = 'planned' DESC LIMIT 1) DESC, rowid
+        """,
+        {"job": job},
+    ).fetchall()
+    return [_revision(connection, job, row) for row in rows]
+
+
+def standing(connection: sqlite3.Connection, job: str) -> dict[Stage, tuple[str | None, str]]:
+    """By stage, the revision at which it stands (None: undone away), and the one redo leads to."""
+    rows = connection.execute(
+        "SELECT stage, revision_id, tip FROM head WHERE job_id = ?", (job,)
+    ).fetchall()
+    found = {row["stage"]: (row["revision_id"], row["tip"]) for row in rows}
+    return {stage: found[stage] for stage in STAGES if stage in found}
+
+
+def put_heads(
+    connection: sqlite3.Connection, job: str, heads: Mapping[Stage, tuple[str | None, str]]
+) -> None:
+    """Let stages stand where a file says. Call inside a transaction."""
+    for stage, (at, tip) in heads.items():
+        connection.execute(
+            "UPDATE head SET revision_id = ?, tip = ? WHERE job_id = ? AND stage = ?",
+            (at, tip, job, stage),
+        )
+
+
 def wiring(connection: sqlite3.Connection, job: str, revision_id: str) -> Craft:
     """The wiring of a revision that is known to exist."""
     found = revision(connection, job, revision_id)
@@ -131,7 +167,7 @@ def wiring(connection: sqlite3.Connection, job: str, revision_id: str) -> Craft:
 
 
 def step_back(connection: sqlite3.Connection, job: str, stage: Stage) -> str | None:
-    """Undo the stage's last change: its summary, or None where there is nothing to undo.
+    """Undo the stage's last change: the id of its revision, or None where there is nothing to undo.
 
     The first revision of a later stage is undone only while nothing was measured on that stage.
     """
@@ -154,7 +190,7 @@ def step_back(connection: sqlite3.Connection, job: str, stage: Stage) -> str | N
         connection.execute(
             "UPDATE head SET revision_id = ? WHERE job_id = ? AND stage = ?", (to, job, stage)
         )
-        return str(row["summary"])
+        return str(row["id"])
 
 
 def _measured(connection: sqlite3.Connection, job: str, stage: Stage) -> bool:
@@ -171,7 +207,7 @@ def _measured(connection: sqlite3.Connection, job: str, stage: Stage) -> bool:
 
 
 def step_forward(connection: sqlite3.Connection, job: str, stage: Stage) -> str | None:
-    """Redo the change that was undone last: its summary, or None where there is none.
+    """Redo the change that was undone last: the id of its revision, or None where there is none.
 
     Where this stage has nothing to redo, a later stage that was undone away comes back.
     """
@@ -183,7 +219,7 @@ def step_forward(connection: sqlite3.Connection, job: str, stage: Stage) -> str 
                     "UPDATE head SET revision_id = ? WHERE job_id = ? AND stage = ?",
                     (row["id"], job, each),
                 )
-                return str(row["summary"])
+                return str(row["id"])
         return None
 
 
@@ -195,7 +231,7 @@ def _next_on_line(connection: sqlite3.Connection, job: str, stage: Stage) -> sql
             SELECT r.id, r.parent, r.summary FROM revision r
             JOIN head h ON h.job_id = r.job_id AND h.tip = r.id
             WHERE h.job_id = :job AND h.stage = :stage
-            UNION ALL
+            UNION
             SELECT r.id, r.parent, r.summary FROM revision r
             JOIN line ON r.id = line.parent AND r.job_id = :job
             WHERE r.stage = :stage

@@ -3,7 +3,7 @@
 import sqlite3
 from collections.abc import Iterable
 
-from spare_margin.core.jobs import WalkNote
+from spare_margin.core.model.jobs import WalkNote
 
 COLUMNS = ("id", "stage", "run", "step", "state", "reason", "who", "made_at")
 

@@ -5,7 +5,7 @@ import sqlite3
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-from spare_margin.core.pieces import (
+from spare_margin.core.model.pieces import (
     Conductor,
     Craft,
     FixedPiece,
@@ -58,7 +58,7 @@ LOAD = (
     "critical",
 )
 SCENARIO = ("id", "name", "ambient_c", "temperature_model", "on", "sources", "starting",
-            "engine_c")  # fmt: skip
+            "engine_c", "contacts")  # fmt: skip
 
 
 def write_wiring(connection: sqlite3.Connection, job: str, revision: str, craft: Craft) -> None:
@@ -67,10 +67,15 @@ def write_wiring(connection: sqlite3.Connection, job: str, revision: str, craft:
         ("point", POINT, [[getattr(p, c) for c in POINT] for p in craft.points]),
         ("source", SOURCE, [[getattr(s, c) for c in SOURCE] for s in craft.sources]),
         ("piece", PIECE, [_piece_row(p) for p in craft.pieces]),
-        ("load", LOAD, [[getattr(load, c) for c in LOAD] for load in craft.loads]),
+        ("load", LOAD, [[_unsaid(getattr(load, c), c) for c in LOAD] for load in craft.loads]),
         ("scenario", SCENARIO, [_scenario_row(s) for s in craft.scenarios]),
     ):
         _insert(connection, table, columns, job, revision, rows)
+
+
+def _unsaid(value: Any, column: str) -> Any:
+    """A load of which nobody knows what it draws has no behaviour: an empty text in the table."""
+    return value or "" if column == "behaviour" else value
 
 
 def _insert(
@@ -112,6 +117,7 @@ def _scenario_row(scenario: Scenario) -> list[Any]:
         json.dumps(sources),
         json.dumps(sorted(scenario.starting)),
         scenario.engine_c,
+        json.dumps(dict(scenario.contacts)),
     ]
 
 
@@ -134,7 +140,10 @@ def read_wiring(connection: sqlite3.Connection, job: str, revision: sqlite3.Row)
         points=tuple(TestPoint(**r) for r in rows("point", POINT)),
         sources=tuple(Source(**r) for r in rows("source", SOURCE)),
         pieces=tuple(map(_piece, rows("piece", PIECE))),
-        loads=tuple(Load(**{**r, "critical": bool(r["critical"])}) for r in rows("load", LOAD)),
+        loads=tuple(
+            Load(**{**r, "critical": bool(r["critical"]), "behaviour": r["behaviour"] or None})
+            for r in rows("load", LOAD)
+        ),
         scenarios=tuple(map(_scenario, rows("scenario", SCENARIO))),
     )
 
@@ -157,4 +166,5 @@ def _piece(row: dict[str, Any]) -> Conductor | FixedPiece:
 def _scenario(row: dict[str, Any]) -> Scenario:
     sources = {key: SourceState(*state) for key, state in json.loads(row["sources"]).items()}
     sets = {key: frozenset(json.loads(row[key])) for key in ("on", "starting")}
-    return Scenario(**{**row, **sets, "sources": sources})
+    contacts = json.loads(row["contacts"])
+    return Scenario(**{**row, **sets, "sources": sources, "contacts": contacts})

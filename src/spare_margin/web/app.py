@@ -9,27 +9,23 @@ from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 
 from spare_margin import __version__
-from spare_margin.core.searching import Ground
-from spare_margin.exchange.job_file import MOST_BYTES
-from spare_margin.exchange.units import IN_USE, Units
+from spare_margin.exchange.job_file.job_file import MOST_BYTES
+from spare_margin.service.caches import Caches
+from spare_margin.service.errors import NotThere
 from spare_margin.store.database import migrate
-
-from . import problems
-from .bench import KnownWirings
-from .craft_api import craft_api
-from .drawing_api import drawing_api
-from .jobs_api import jobs_api
-from .lately import Lately
-from .models import Problem
-from .readings_api import readings_api
-from .sheet_api import sheet_api
-from .shelves_api import shelves_api
-from .walk_api import walk_api
-from .workshop import units
+from spare_margin.web import problems
+from spare_margin.web.common.context import the_workshop
+from spare_margin.web.common.models import Problem
+from spare_margin.web.craft.routes import craft_api
+from spare_margin.web.drawing.routes import drawing_api
+from spare_margin.web.jobs.routes import jobs_api
+from spare_margin.web.sheet.routes import sheet_api
+from spare_margin.web.source.routes import source_api
+from spare_margin.web.tables.routes import tables_api
+from spare_margin.web.walk.routes import walk_api
+from spare_margin.wording.units import IN_USE, Units
 
 PAGES = Path(__file__).parent / "app"
-MOST_GROUNDS = 24
-"""Searches that are kept set up, so that an answer to a reading need not set them up again."""
 CONTENT_POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
@@ -49,8 +45,7 @@ def create_app(database: Path) -> Flask:
         validation_error_callback=problems.from_validation,
     )
     app.config["DATABASE"] = database
-    app.extensions["known_wirings"] = KnownWirings()
-    app.extensions["grounds"] = Lately[Ground](MOST_GROUNDS)
+    app.extensions["caches"] = Caches()
     app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES + 1000
     app.json.sort_keys = False  # type: ignore[attr-defined]
     for api in (
@@ -58,9 +53,9 @@ def create_app(database: Path) -> Flask:
         drawing_api,
         craft_api,
         sheet_api,
-        readings_api,
+        source_api,
         walk_api,
-        shelves_api,
+        tables_api,
     ):
         app.register_api(api)
     problems.register(app)
@@ -82,7 +77,7 @@ def _same_site_only() -> Response | None:
 
 def _in_the_workshops_units() -> None:
     if request.path.startswith("/api/"):
-        IN_USE.set(units())
+        IN_USE.set(the_workshop().units)
 
 
 def _headers(response: Response) -> Response:
@@ -112,7 +107,7 @@ def _add_pages(app: OpenAPI) -> None:
 
     def page(path: str = "") -> Response:
         if path.startswith("api/"):
-            raise problems.NotThere("There is nothing at this address.")
+            raise NotThere("There is nothing at this address.")
         if not (PAGES / "index.html").is_file():
             return Response(
                 "The pages are not built yet. Run `make demo`, which builds them.",

@@ -8,20 +8,12 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from spare_margin.core.errors import JobError
-from spare_margin.exchange.job_file import JobFileErrors
-from spare_margin.exchange.plain_words import plain_words
-
-from .models import Problem, WrongField
+from spare_margin.exchange.job_file.job_file import JobFileErrors
+from spare_margin.exchange.job_file.plain_words import plain_words
+from spare_margin.service.errors import Conflict, NotThere
+from spare_margin.web.common.models import Problem, WrongField
 
 log = logging.getLogger(__name__)
-
-
-class Conflict(Exception):
-    """The job moved on since the page was read; the message says what to do."""
-
-
-class NotThere(Exception):
-    """The address names something that does not exist."""
 
 
 def problem(

@@ -1,0 +1,75 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { call, type Schema, sentence } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { useSay } from "../../ui/Notices";
+import { RunLineBox } from "../runline/RunLineBox";
+import { type Craft, useDraw } from "./api";
+
+/** A line to type the next run into, or a typical run to start from. Kept over a reload. */
+export function AddRun({ craft }: { craft: Craft }) {
+  const key = `spare-margin.line.${craft.job}`;
+  const [text, setText] = useState(() => sessionStorage.getItem(key) ?? "");
+  const draw = useDraw(craft.job);
+  const say = useSay();
+  const typical = useQuery({
+    queryKey: ["typical-runs"],
+    queryFn: () => call<Schema["TypicalRuns"]>("/typical-runs"),
+  });
+  const type = (next: string) => {
+    setText(next);
+    if (next) sessionStorage.setItem(key, next);
+    else sessionStorage.removeItem(key);
+  };
+  const put = async () => {
+    try {
+      const made = await draw.mutateAsync({ to: "lines", at: craft, body: { text } });
+      type("");
+      say(made.said);
+      return null;
+    } catch (error) {
+      return sentence(error);
+    }
+  };
+  const empty = craft.runs.length === 0;
+  return (
+    <section aria-label="Draw a run" className="space-y-2">
+      {empty && (
+        <p>
+          Type the first run as the current passes: from the post out to the load and back, a{" "}
+          <b className="num">&gt;</b> between pieces. Names in brackets are test points, as{" "}
+          <b className="num">[Panel]</b>; a later run can start and end at any of them.
+        </p>
+      )}
+      <RunLineBox
+        job={craft.job}
+        stage={craft.stage}
+        label={empty ? "the first run, as one line" : "one more run, as one line"}
+        value={text}
+        onChange={type}
+        onDraw={put}
+        autoFocus={empty}
+      />
+      <div className="flex flex-wrap items-end gap-2">
+        <Button tone="strong" disabled={!text.trim() || draw.isPending} onClick={put}>
+          Draw it
+        </Button>
+        <label className="flex items-center gap-2 text-soft">
+          or start from
+          <select
+            value=""
+            onChange={(e) => type(e.target.value)}
+            className="min-h-11 max-w-64 rounded border border-rule bg-plate px-1.5 text-ink lg:min-h-8"
+          >
+            <option value="">a typical run …</option>
+            {typical.data?.runs.map((run) => (
+              <option key={run.name} value={run.line}>
+                {run.name}
+              </option>
+            ))}
+          </select>
+        </label>
+      </div>
+    </section>
+  );
+}

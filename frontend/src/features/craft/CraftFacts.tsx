@@ -1,0 +1,127 @@
+import { useState } from "react";
+import { type Schema, sentence } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { OverSheet } from "../../ui/Dialog";
+import { useSay } from "../../ui/Notices";
+import { Pick, TextField } from "../../ui/TextField";
+import { wrongElsewhere, wrongWith } from "../../ui/wrong";
+import { type Craft, undoDrawn, useCraftStep, useDetails } from "./api";
+import { ComplaintFields, CraftFields } from "./JobFields";
+import { POLARITIES } from "./words";
+
+/** What is complained of, what the craft is, which limits it is held to. */
+export function CraftFacts({ craft }: { craft: Craft }) {
+  const [open, setOpen] = useState(false);
+  const details = useDetails(craft.job);
+  const say = useSay();
+  const choose = (limit_set: string) => {
+    const before = craft.limit_set;
+    details.mutate(
+      { limit_set },
+      {
+        onSuccess: () =>
+          say("Held to other limits now.", {
+            act: { label: "Undo", run: () => details.mutate({ limit_set: before.id }) },
+          }),
+        onError: (error) => say(sentence(error), { bad: true }),
+      },
+    );
+  };
+  const complaint = [craft.complaint, craft.complaint_when, craft.complaint_conditions];
+  const polarity = POLARITIES.find(([key]) => key === craft.polarity)?.[1];
+  const sources = craft.sources
+    .map((s) => s.name + (s.capacity_ah ? ` ${s.capacity_ah} Ah` : ""))
+    .join(", ");
+  return (
+    <section aria-label="The job" className="flex flex-wrap items-start gap-x-6 gap-y-2">
+      <div className="min-w-0 flex-1 basis-72">
+        <p>{complaint.filter(Boolean).join(" ") || "No complaint written down."}</p>
+        <p className="text-[13px] text-soft">
+          {craft.craft}, {craft.nominal_v} V, {polarity} · {sources}{" "}
+          <button
+            type="button"
+            className="min-h-8 px-1 font-bold text-slate underline"
+            onClick={() => setOpen(true)}
+          >
+            change
+          </button>
+        </p>
+      </div>
+      <div className="basis-60">
+        <Pick
+          label="limits"
+          value={craft.limit_set.id}
+          choices={craft.limit_sets.map((s): [string, string] => [s.id, s.name])}
+          onPick={choose}
+        />
+        <p className="mt-0.5 text-[12px] text-soft">{craft.limit_set.why}</p>
+      </div>
+      {open && <Facts craft={craft} onClose={() => setOpen(false)} />}
+    </section>
+  );
+}
+
+const FIELDS = ["title", "complaint", "when", "conditions"] as const;
+
+function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
+  const details = useDetails(craft.job);
+  const step = useCraftStep(craft.job);
+  const say = useSay();
+  const words = {
+    title: craft.title,
+    complaint: craft.complaint,
+    when: craft.complaint_when,
+    conditions: craft.complaint_conditions,
+  };
+  const [said, setSaid] = useState({
+    ...words,
+    craft: craft.craft,
+    nominal_v: craft.nominal_v as 12 | 24 | 48,
+    polarity: craft.polarity,
+  });
+  const complain = (error: unknown) => say(sentence(error), { bad: true });
+  const undo = (made: Schema["DetailsKept"]) =>
+    undoDrawn(step, made)
+      .then(() => details.mutateAsync(words))
+      .catch(complain);
+  const kept = (made: Schema["DetailsKept"]) => {
+    onClose();
+    say("The job is changed.", { act: { label: "Undo", run: () => undo(made) } });
+  };
+  const set = (more: Partial<Schema["NewJob"]>) => setSaid((now) => ({ ...now, ...more }));
+  return (
+    <OverSheet open onClose={onClose} title="The job and its craft">
+      <form
+        className="grid grid-cols-2 gap-x-3 gap-y-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          details.mutate(said, { onSuccess: kept });
+        }}
+      >
+        <TextField
+          className="col-span-2"
+          label="job"
+          value={said.title}
+          onChange={(title) => set({ title })}
+          wrong={wrongWith(details.error, "title")}
+        />
+        <ComplaintFields said={said} set={set} />
+        <CraftFields said={said} set={set} />
+        <p className="self-end text-[13px] text-soft">
+          With the nominal voltage the sources' volts change in proportion.
+        </p>
+        {wrongElsewhere(details.error, FIELDS) && (
+          <p role="alert" className="col-span-2 text-over">
+            {wrongElsewhere(details.error, FIELDS)}
+          </p>
+        )}
+        <div className="col-span-2 mt-2 flex justify-end gap-2">
+          <Button onClick={onClose}>Cancel</Button>
+          <Button tone="strong" type="submit" disabled={details.isPending}>
+            Keep
+          </Button>
+        </div>
+      </form>
+    </OverSheet>
+  );
+}

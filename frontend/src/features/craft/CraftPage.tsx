@@ -1,0 +1,175 @@
+import { ArrowLeft } from "lucide-react";
+import { useCallback, useEffect } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { sentence } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { useSay } from "../../ui/Notices";
+import { ThemeButton } from "../../ui/ThemeButton";
+import { UndoRedo } from "../../ui/UndoRedo";
+import { WhyProvider } from "../../ui/Why";
+import { AddRun } from "./AddRun";
+import { Copper, Helps, Starts } from "./Asides";
+import { type Craft, useCraft, useCraftStep } from "./api";
+import { CraftFacts } from "./CraftFacts";
+import { RunsTable } from "./RunsTable";
+import { Scenarios } from "./Scenarios";
+import { TrunkPicture } from "./TrunkPicture";
+
+/** A craft as a whole: its runs by what they have to spare, who loads what, and a line to type more. */
+export function CraftPage() {
+  const { job = "" } = useParams();
+  const [words, setWords] = useSearchParams();
+  const view = {
+    stage: (words.get("stage") as Craft["stage"] | null) ?? undefined,
+    scenario: words.get("scenario") ?? undefined,
+  };
+  const craft = useCraft(job, view);
+  useEffect(() => {
+    if (craft.data) document.title = `${craft.data.title} · the craft`;
+  }, [craft.data]);
+  if (craft.isPending) return <p className="p-8 text-soft">Opening the craft …</p>;
+  if (!craft.data) {
+    return (
+      <main className="mx-auto max-w-md p-8">
+        <h1 className="mb-2 text-xl font-bold">The craft cannot be shown</h1>
+        <p role="alert" className="mb-4">
+          {sentence(craft.error)}
+        </p>
+        <Link to="/" className="font-bold text-slate underline">
+          To the shelf
+        </Link>
+      </main>
+    );
+  }
+  const go = (more: { stage?: string; scenario?: string }) =>
+    setWords(
+      Object.fromEntries(
+        Object.entries({ ...view, ...more }).filter((p): p is [string, string] => Boolean(p[1])),
+      ),
+    );
+  return (
+    <WhyProvider>
+      <Opened craft={craft.data} go={go} />
+    </WhyProvider>
+  );
+}
+
+export type Go = (more: { stage?: string; scenario?: string }) => void;
+
+function Opened({ craft, go }: { craft: Craft; go: Go }) {
+  const empty = craft.runs.length === 0;
+  return (
+    <div className="min-h-full">
+      <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-rail px-3 py-2 sm:px-5">
+        <Link to="/" className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8">
+          <ArrowLeft size={15} aria-hidden /> Shelf
+        </Link>
+        <h1 className="min-w-0 flex-1 basis-56 text-lg font-bold">{craft.title}</h1>
+        <Steps craft={craft} />
+        <nav aria-label="This job" className="flex items-center gap-3">
+          <Link
+            to={`/jobs/${craft.job}/source`}
+            className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+          >
+            Source check
+          </Link>
+          {!empty && (
+            <Link
+              to={`/jobs/${craft.job}`}
+              className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+            >
+              Run sheet
+            </Link>
+          )}
+          <ThemeButton />
+        </nav>
+      </header>
+      <main className="grid gap-x-7 gap-y-5 px-3 py-3 sm:px-5 lg:grid-cols-[minmax(0,5fr)_minmax(0,3fr)]">
+        <div className="min-w-0 space-y-4">
+          <CraftFacts craft={craft} />
+          <Stages craft={craft} go={go} />
+          <AddRun craft={craft} />
+          {craft.notices.map((notice) => (
+            <p key={notice} className="border-l-2 border-ochre pl-2">
+              {notice}
+            </p>
+          ))}
+          {!empty && <RunsTable craft={craft} />}
+        </div>
+        <div className="min-w-0 space-y-5">
+          <Scenarios craft={craft} go={go} />
+          {!empty && (
+            <>
+              <TrunkPicture craft={craft} />
+              <Starts craft={craft} />
+              <Helps craft={craft} />
+              <Copper craft={craft} />
+            </>
+          )}
+          <ul aria-label="Cautions" className="space-y-1 text-[13px] text-soft">
+            {craft.cautions.map((c) => (
+              <li key={c.when}>
+                <b className="text-ink">{c.when}.</b> {c.says}
+              </li>
+            ))}
+          </ul>
+        </div>
+      </main>
+    </div>
+  );
+}
+
+const STAGES = { as_found: "As found", planned: "Planned", as_left: "As left" };
+
+function Stages({ craft, go }: { craft: Craft; go: Go }) {
+  if (craft.stages.length < 2) return null;
+  return (
+    <fieldset className="flex flex-wrap gap-1.5">
+      <legend className="sr-only">Stage of the wiring</legend>
+      {craft.stages.map(({ stage }) => (
+        <Button
+          key={stage}
+          aria-pressed={stage === craft.stage}
+          className={stage === craft.stage ? "border-ink bg-tint" : ""}
+          onClick={() => go({ stage })}
+        >
+          {STAGES[stage]}
+        </Button>
+      ))}
+    </fieldset>
+  );
+}
+
+/** Undo and redo, with the keys that everybody knows. */
+function Steps({ craft }: { craft: Craft }) {
+  const say = useSay();
+  const { mutate } = useCraftStep(craft.job);
+  const { stage } = craft;
+  const step = useCallback(
+    (direction: "undo" | "redo") =>
+      mutate(
+        { stage, direction },
+        {
+          onSuccess: (stepped) => say(stepped.said),
+          onError: (error) => say(sentence(error), { bad: true }),
+        },
+      ),
+    [mutate, stage, say],
+  );
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement | null;
+      const typing =
+        target instanceof HTMLInputElement ||
+        (target instanceof HTMLTextAreaElement && target.value !== "");
+      if (typing || document.querySelector("[role=dialog]")) return;
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
+        event.preventDefault();
+        step(event.shiftKey ? "redo" : "undo");
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [step]);
+  return <UndoRedo canUndo={craft.can_undo} canRedo={craft.can_redo} onStep={step} />;
+}

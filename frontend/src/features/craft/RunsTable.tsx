@@ -1,0 +1,132 @@
+import { Copy, Trash2 } from "lucide-react";
+import { Link } from "react-router";
+import { sentence } from "../../api/client";
+import { amperes, percent, shortVolts, voltsUnit } from "../../format/format";
+import { Button } from "../../ui/Button";
+import { useSay } from "../../ui/Notices";
+import { INK, VerdictWord } from "../../ui/Verdict";
+import { about, Why } from "../../ui/Why";
+import { type Craft, undoDrawn, useCraftStep, useDraw } from "./api";
+
+type Run = Craft["runs"][number];
+const DUTY = {
+  ordinary: "",
+  short_time: "short time",
+  control_supply: "control unit",
+  charging: "charging path",
+};
+
+/** All runs, least spare first, each in the scenario that is worst for it. */
+export function RunsTable({ craft }: { craft: Craft }) {
+  return (
+    <section aria-label="Runs, least spare first">
+      <h2 className="mb-1 font-bold">Runs, least spare first</h2>
+      <ul className="divide-y divide-line border-y border-line">
+        {craft.runs.map((run) => (
+          <RunRow key={run.id} craft={craft} run={run} />
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function RunRow({ craft, run }: { craft: Craft; run: Run }) {
+  const draw = useDraw(craft.job);
+  const step = useCraftStep(craft.job);
+  const say = useSay();
+  const act = (action: "copy" | "remove") =>
+    draw.mutate(
+      { to: "runs", at: craft, body: { run: run.id, action } },
+      {
+        onSuccess: (made) =>
+          say(made.said, {
+            act: {
+              label: "Undo",
+              run: () => void undoDrawn(step, made),
+            },
+          }),
+        onError: (error) => say(sentence(error), { bad: true }),
+      },
+    );
+  const scenario = run.worst ? `&scenario=${run.worst}` : "";
+  const words = [DUTY[run.duty], run.critical ? "must not fail" : ""].filter(Boolean).join(", ");
+  return (
+    <li className="relative grid grid-cols-[minmax(0,1fr)_auto] items-start gap-x-4 py-2 sm:grid-cols-[minmax(0,1fr)_auto_auto]">
+      <div className="min-w-0">
+        <h3 className="text-[15px] font-bold">
+          <Link
+            to={`/jobs/${craft.job}?run=${run.id}${scenario}&stage=${craft.stage}`}
+            className="after:absolute after:inset-0"
+          >
+            {run.name}
+          </Link>{" "}
+          {words && <span className="text-[13px] font-normal text-soft">{words}</span>}
+        </h3>
+        <p className="num truncate text-[12px] text-soft" title={run.text}>
+          {run.text}
+        </p>
+        {run.says && <p className="text-[13px] text-over">{run.says}</p>}
+      </div>
+      <div className="w-44 text-right sm:w-60">
+        <p className={`num text-lg leading-tight font-bold ${INK[run.verdict]}`}>
+          <Why
+            title={`${run.name}: spare`}
+            lines={about(run.working, "feed", "return", "round_trip")}
+            stop
+            className="relative z-10"
+          >
+            {run.worst ? shortVolts(run.spare_v) : "–"}
+          </Why>
+          <span className="font-sans text-[13px] font-normal text-soft">
+            {" "}
+            V spare{run.spare_share !== null && `, ${percent(run.spare_share)}`}
+          </span>
+        </p>
+        <p className="text-[12px] text-soft">
+          {run.worst ? (
+            <>
+              {run.verdict === "over" && <VerdictWord verdict="over" />}
+              {run.verdict === "over" && " · "}
+              {run.under && `${run.under}, `}
+              worst: {run.worst_name}
+            </>
+          ) : (
+            "on in no scenario"
+          )}
+        </p>
+        {run.load_v !== null && (
+          <p className="num text-[12px] text-soft">
+            <Why
+              title={run.name}
+              lines={about(run.working, "current", "load_v")}
+              stop
+              className="relative z-10 text-right"
+            >
+              {amperes(run.current_a)} A · {voltsUnit(run.load_v)} at the load
+            </Why>
+          </p>
+        )}
+      </div>
+      <span className="relative z-10 col-span-2 -mb-1 flex justify-self-end sm:col-span-1">
+        <Button
+          tone="quiet"
+          className="px-2"
+          aria-label={`A second run like ${run.name}`}
+          title="A second run like this"
+          onClick={() => act("copy")}
+        >
+          <Copy size={15} aria-hidden />
+        </Button>
+        <Button
+          tone="quiet"
+          className="px-2"
+          aria-label={`Take ${run.name} out`}
+          title="Take it out, with the pieces that serve it alone"
+          onClick={() => act("remove")}
+        >
+          <Trash2 size={15} aria-hidden />
+        </Button>
+      </span>
+    </li>
+  );
+}

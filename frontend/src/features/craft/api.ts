@@ -1,0 +1,84 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { call, type Schema, type Stage } from "../../api/client";
+import { jobsChanged } from "../../api/jobsChanged";
+
+export type Craft = Schema["CraftOut"];
+export type Drawn = Schema["Drawn"];
+
+export interface CraftView {
+  stage?: Stage;
+  scenario?: string;
+}
+
+/** The craft as a whole; the last one stays visible while the next is on its way. */
+export function useCraft(job: string, view: CraftView) {
+  const words = new URLSearchParams(
+    Object.entries(view).filter((pair): pair is [string, string] => Boolean(pair[1])),
+  );
+  return useQuery({
+    queryKey: ["craft", job, view],
+    queryFn: () => call<Craft>(`/jobs/${job}/craft?${words}`),
+    placeholderData: keepPreviousData,
+  });
+}
+
+type Where = { stage: Stage; revision: string };
+
+/**
+ * Everything that changes the drawing of a job; whatever shows the job is read afresh.
+ *
+ * @example const draw = useDraw(job);
+ *          await draw.mutateAsync({ to: "lines", at: craft, body: { text } });
+ */
+export function useDraw(job: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (said: {
+      to: "lines" | "columns" | "runs" | "scenarios";
+      at: Where;
+      body: Record<string, unknown>;
+    }) =>
+      call<Drawn>(`/jobs/${job}/${said.to}`, {
+        stage: said.at.stage,
+        revision: said.at.revision,
+        ...said.body,
+      }),
+    onSettled: () => forgetJob(queries, job),
+  });
+}
+
+/** Change what a job says of itself. */
+export function useDetails(job: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (said: Partial<Schema["Details"]>) =>
+      call<Schema["DetailsKept"]>(`/jobs/${job}/details`, said),
+    onSettled: () => forgetJob(queries, job),
+  });
+}
+
+/** Undo or redo a change of the wiring from outside the run sheet. */
+export function useCraftStep(job: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (said: { stage: Stage; direction: "undo" | "redo" }) =>
+      call<Schema["Undone"]>(`/jobs/${job}/steps`, said),
+    onSettled: () => forgetJob(queries, job),
+  });
+}
+
+/** Undo what was drawn, on every stage that has it: `undoDrawn(step, made)`. */
+export async function undoDrawn(
+  step: ReturnType<typeof useCraftStep>,
+  made: Pick<Drawn, "stages">,
+): Promise<void> {
+  for (const stage of [...made.stages].reverse()) {
+    await step.mutateAsync({ stage, direction: "undo" });
+  }
+}
+
+function forgetJob(queries: ReturnType<typeof useQueryClient>, job: string): void {
+  for (const key of ["craft", "sheet", "limit-sets", "what-if", "worst", "source-check"])
+    queries.invalidateQueries({ queryKey: [key, job] });
+  jobsChanged(queries);
+}

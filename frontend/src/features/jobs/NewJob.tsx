@@ -1,0 +1,104 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { call, type Schema } from "../../api/client";
+import { jobsChanged } from "../../api/jobsChanged";
+import { Button } from "../../ui/Button";
+import { OverSheet } from "../../ui/Dialog";
+import { Pick, TextField } from "../../ui/TextField";
+import { wrongElsewhere, wrongWith } from "../../ui/wrong";
+import { ComplaintFields, CraftFields } from "../craft/JobFields";
+import { BATTERIES } from "../craft/words";
+
+type Asked = Schema["NewJob"];
+const EMPTY: Asked = {
+  title: "",
+  craft: "boat",
+  nominal_v: 12,
+  polarity: "negative",
+  battery: "flooded",
+  capacity: "",
+  clamps: true,
+  complaint: "",
+  when: "",
+  conditions: "",
+};
+const FIELDS = ["title", "capacity", "complaint", "when", "conditions"] as const;
+
+/** A job from nothing: what it is, what feeds it, what is wrong with it. */
+export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const [asked, setAsked] = useState<Asked>(EMPTY);
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const make = useMutation({
+    mutationFn: () => call<Schema["Created"]>("/jobs/new", asked),
+    onSuccess: (made) => {
+      jobsChanged(queries);
+      setAsked(EMPTY);
+      onClose();
+      navigate(`/jobs/${made.id}/craft`);
+    },
+  });
+  const set = (more: Partial<Asked>) => setAsked((now) => ({ ...now, ...more }));
+  return (
+    <OverSheet
+      open={open}
+      onClose={onClose}
+      title="Draw up a new job"
+      says="What is known now; all of it can be changed later."
+    >
+      <form
+        className="grid grid-cols-2 gap-x-3 gap-y-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          make.mutate();
+        }}
+      >
+        <TextField
+          className="col-span-2"
+          label="job"
+          hint="the craft's name, and what it is about"
+          value={asked.title}
+          onChange={(title) => set({ title })}
+          wrong={wrongWith(make.error, "title")}
+          autoFocus
+        />
+        <CraftFields said={asked} set={set} />
+        <Pick
+          label="battery"
+          value={asked.battery}
+          choices={BATTERIES}
+          onPick={(v) => set({ battery: v as Asked["battery"] })}
+        />
+        <TextField
+          label="size"
+          hint="Ah, if known"
+          numeric
+          value={asked.capacity ?? ""}
+          onChange={(capacity) => set({ capacity })}
+          wrong={wrongWith(make.error, "capacity")}
+        />
+        <label className="flex min-h-11 items-center gap-2 self-end">
+          <input
+            type="checkbox"
+            checked={asked.clamps}
+            onChange={(e) => set({ clamps: e.target.checked })}
+          />
+          draw the clamps on the posts
+        </label>
+        <ComplaintFields said={asked} set={set} />
+        {wrongElsewhere(make.error, FIELDS) && (
+          <p role="alert" className="col-span-2 text-over">
+            {wrongElsewhere(make.error, FIELDS)}
+          </p>
+        )}
+        <div className="col-span-2 mt-2 flex justify-end gap-2">
+          <Button onClick={onClose}>Cancel</Button>
+          <Button tone="strong" type="submit" disabled={make.isPending}>
+            Start drawing
+          </Button>
+        </div>
+      </form>
+    </OverSheet>
+  );
+}

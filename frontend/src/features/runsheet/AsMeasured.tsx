@@ -1,0 +1,53 @@
+import { amperes, voltsUnit } from "../../format/format";
+import { INK } from "../../ui/Verdict";
+import { useDesk } from "./desk";
+
+/** What the load gets in every scenario with the craft as measured, and under which conditions was read. */
+export function AsMeasured() {
+  const { sheet } = useDesk();
+  const found = sheet.run.measured;
+  if (!found || found.scenarios.length === 0) return null;
+  return (
+    <section aria-label="As measured" data-testid="as-measured">
+      <h3 className="text-[13px] text-soft">
+        {found.stage === "planned" ? "With what was measured of the pieces kept" : "As measured"}:{" "}
+        {sheet.run.load.name} in every scenario
+        {found.amps !== null && (
+          <>
+            , {amperes(found.amps)} A ± {amperes(found.amps_doubt)} read
+          </>
+        )}
+      </h3>
+      <table className="w-full">
+        <thead className="text-left text-[12px] text-soft">
+          <tr>
+            <th className="font-normal">scenario</th>
+            <th className="px-2 text-right font-normal">at the load</th>
+            <th className="px-2 text-right font-normal">spare</th>
+          </tr>
+        </thead>
+        <tbody>
+          {found.scenarios.map((s) => (
+            <tr key={s.scenario} className="border-t border-line">
+              <td className="py-0.5">
+                {s.name}
+                {s.name === found.worst && <span className="text-[12px] text-soft"> · worst</span>}
+              </td>
+              <td className="num px-2 text-right">
+                {s.load_v === null ? <b className="text-over">drops out</b> : voltsUnit(s.load_v)}
+              </td>
+              <td className={`num px-2 text-right ${(s.spare_v ?? 0) < 0 ? INK.over : INK.within}`}>
+                {s.spare_v === null ? "–" : voltsUnit(s.spare_v)}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {found.moments.length > 0 && (
+        <p className="mt-1 text-[12px] text-soft">
+          Read in: {found.moments.map((m) => m).join("; ")}
+        </p>
+      )}
+    </section>
+  );
+}

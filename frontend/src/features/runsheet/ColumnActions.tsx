@@ -1,0 +1,91 @@
+import { ChevronLeft, ChevronRight, Plus, Trash2 } from "lucide-react";
+import { useState } from "react";
+import { Button } from "../../ui/Button";
+import { RunLineBox } from "../runline/RunLineBox";
+import { useDesk } from "./desk";
+
+/** Put a piece in behind this one, move this one along, take it out. Keys: see KeysHelp. */
+export function ColumnActions({
+  piece,
+  name,
+  movable,
+  correct,
+}: {
+  piece: string;
+  name: string;
+  movable: boolean;
+  correct: boolean;
+}) {
+  const { sheet, draw, adding, setAdding } = useDesk();
+  const [text, setText] = useState("");
+  const [wrong, setWrong] = useState<string | null>(null);
+  const run = sheet.run.load.id;
+  const act = async (action: "earlier" | "later" | "remove") =>
+    setWrong(await draw("columns", { run, action, piece }, correct));
+  return (
+    <div className="mt-2">
+      <div className="flex flex-wrap items-center gap-1.5">
+        <span className="text-[13px] text-soft">column:</span>
+        {movable && (
+          <>
+            <Button
+              className="px-1.5"
+              aria-label={`Move ${name} one place earlier`}
+              title="Earlier (Alt ←)"
+              onClick={() => act("earlier")}
+            >
+              <ChevronLeft size={15} aria-hidden />
+            </Button>
+            <Button
+              className="px-1.5"
+              aria-label={`Move ${name} one place later`}
+              title="Later (Alt →)"
+              onClick={() => act("later")}
+            >
+              <ChevronRight size={15} aria-hidden />
+            </Button>
+            <Button
+              className="px-1.5"
+              aria-label={`Take ${name} out`}
+              title="Take it out (Delete)"
+              onClick={() => act("remove")}
+            >
+              <Trash2 size={14} aria-hidden />
+            </Button>
+          </>
+        )}
+        <Button
+          aria-expanded={adding}
+          title="Put one in behind it (+)"
+          onClick={() => setAdding(!adding)}
+        >
+          <Plus size={14} aria-hidden /> Put one in behind
+        </Button>
+      </div>
+      {wrong && (
+        <p role="alert" className="mt-1 text-over">
+          {wrong}
+        </p>
+      )}
+      {adding && (
+        <RunLineBox
+          job={sheet.job}
+          stage={sheet.stage}
+          label={`behind ${name}, as in a run line: pin, fuse 10, 2.5 mm² 3 m …`}
+          value={text}
+          onChange={setText}
+          onDraw={async () => {
+            const trouble = await draw("columns", { run, action: "insert", piece, text }, correct);
+            if (trouble === null) {
+              setText("");
+              setAdding(false);
+            }
+            return trouble;
+          }}
+          autoFocus
+          onEscape={() => setAdding(false)}
+        />
+      )}
+    </div>
+  );
+}

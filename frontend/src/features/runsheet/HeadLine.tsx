@@ -1,0 +1,141 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { call, type Schema, type Sheet } from "../../api/client";
+import { amperes, lengthUnit, metres, percent, shortVolts } from "../../format/format";
+import { Button } from "../../ui/Button";
+import { INK, VerdictWord } from "../../ui/Verdict";
+import { about, Why } from "../../ui/Why";
+import { useDesk } from "./desk";
+import { LimitComparison } from "./LimitComparison";
+
+const BASIS = {
+  predicted: "predicted",
+  as_found: "by the readings as found",
+  as_left: "by the readings as left",
+};
+
+/** The run in one glance: volts at the load, what is spare in four units, the verdict. */
+export function HeadLine({ sheet }: { sheet: Sheet }) {
+  const { run } = sheet;
+  const room = run.headroom;
+  const [compared, setCompared] = useState(false);
+  const lines = (...names: string[]) => about(run.working, ...names);
+  const share = run.spare_share === null ? "" : ` ${percent(run.spare_share)}`;
+  return (
+    <div className="text-right">
+      <dl
+        className="flex flex-wrap items-start gap-x-7 gap-y-2 text-left"
+        aria-label="The run at a glance"
+      >
+        <Figure
+          value={shortVolts(run.load_v ?? run.load.volts)}
+          unit="V"
+          name="at the load"
+          lines={lines("load_v")}
+        />
+        <Figure
+          value={shortVolts(run.spare_v)}
+          unit={`V${share}`}
+          name={`spare, ${run.spare_under}`}
+          tone={run.spare_v !== null && run.spare_v < 0 ? INK.over : INK.within}
+          lines={lines("feed", "return", "round_trip")}
+        />
+        <Figure
+          value={room.amperes === null ? "–" : amperes(room.amperes)}
+          unit="A"
+          name={room.amperes !== null && room.amperes < 0 ? "too many" : "more, at most"}
+          lines={lines("amperes")}
+        />
+        <Figure
+          value={room.metres === null ? "–" : metres(room.metres)}
+          unit={lengthUnit()}
+          name={room.metres !== null && room.metres < 0 ? "too long" : "further, at most"}
+          lines={lines("metres")}
+        />
+        <div>
+          <dt className="sr-only">verdict</dt>
+          <dd className="text-xl" data-testid="verdict">
+            <VerdictWord verdict={run.verdict} />
+          </dd>
+          <dd className="text-[13px] text-soft">{BASIS[run.basis]}</dd>
+        </div>
+      </dl>
+      <p className="mt-0.5 flex flex-wrap items-baseline justify-end gap-x-3 text-[13px] text-soft">
+        <Worst />
+        <span>
+          limits: {sheet.limit_set}
+          <Button
+            tone="quiet"
+            className="ml-1 text-slate underline"
+            onClick={() => setCompared(true)}
+          >
+            side by side
+          </Button>
+        </span>
+      </p>
+      <LimitComparison open={compared} onClose={() => setCompared(false)} />
+    </div>
+  );
+}
+
+/** The scenario in which this run has least spare, and the way there. */
+export function Worst() {
+  const { kept, view, go } = useDesk();
+  const run = kept.run.load.id;
+  const words = new URLSearchParams({ run, stage: kept.stage });
+  const found = useQuery({
+    queryKey: ["worst", kept.job, kept.revision, kept.limit_set_id, words.toString()],
+    queryFn: () => call<Schema["WorstOut"]>(`/jobs/${kept.job}/worst?${words}`),
+    placeholderData: keepPreviousData,
+  });
+  const worst = found.data;
+  if (!worst?.scenario) return null;
+  const here = worst.scenario === kept.scenario && view.on === undefined;
+  const spare =
+    worst.spare_v === null
+      ? "its load would stall"
+      : `${shortVolts(worst.spare_v)} V spare, predicted`;
+  return (
+    <span data-testid="worst" title={worst.says}>
+      worst scenario:{" "}
+      {here ? (
+        <b className="text-ink">this one</b>
+      ) : (
+        <button
+          type="button"
+          className="min-h-8 font-bold text-slate underline"
+          onClick={() => go({ scenario: worst.scenario, on: undefined })}
+        >
+          {worst.name}
+        </button>
+      )}
+      , {spare}
+    </span>
+  );
+}
+
+function Figure({
+  value,
+  unit,
+  name,
+  tone = "",
+  lines,
+}: {
+  value: string;
+  unit: string;
+  name: string;
+  tone?: string;
+  lines: Schema["WorkingLine"][];
+}) {
+  return (
+    <div className="flex flex-col-reverse">
+      <dt className="text-[13px] text-soft">{name}</dt>
+      <dd className={`num text-xl font-bold ${tone}`}>
+        <Why title={name} lines={lines} stop>
+          {value}
+        </Why>{" "}
+        <span className="font-sans text-sm font-normal text-soft">{unit}</span>
+      </dd>
+    </div>
+  );
+}

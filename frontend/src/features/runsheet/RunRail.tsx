@@ -1,0 +1,71 @@
+import { useState } from "react";
+import type { Sheet } from "../../api/client";
+import { shortVolts } from "../../format/format";
+import { FILL, INK, Sign } from "../../ui/Verdict";
+import { useDesk } from "./desk";
+
+const MOST_RUNS = 12;
+
+/** All runs of the craft, least spare first. */
+export function RunRail() {
+  const { sheet, go } = useDesk();
+  const [sought, setSought] = useState("");
+  const many = sheet.runs.length > MOST_RUNS;
+  const plain = sought.trim().toLowerCase();
+  const shown = sheet.runs.filter((run) => run.name.toLowerCase().includes(plain));
+  return (
+    <nav aria-label="Runs, least spare first" className="min-h-0">
+      {many && (
+        <input
+          aria-label="Find a run"
+          placeholder={`find one of ${sheet.runs.length}`}
+          value={sought}
+          onChange={(e) => setSought(e.target.value)}
+          className="mb-1 min-h-8 w-full rounded border border-rule bg-canvas px-2"
+        />
+      )}
+      <ul className={many ? "max-h-[46vh] overflow-auto" : ""}>
+        {shown.map((run) => (
+          <li key={run.id}>
+            <button
+              type="button"
+              aria-current={run.id === sheet.run.load.id ? "page" : undefined}
+              onClick={() => go({ run: run.id })}
+              className={`block w-full rounded px-2 py-2 text-left ${run.id === sheet.run.load.id ? "bg-canvas" : "hover:bg-canvas"}`}
+            >
+              <span className="flex items-baseline justify-between gap-2">
+                <span className="font-bold">{run.name}</span>
+                <span className={`num whitespace-nowrap font-bold ${INK[run.verdict]}`}>
+                  {run.on ? shortVolts(run.spare_v) : "off"}
+                </span>
+              </span>
+              <Bar run={run} />
+              <span className="text-[12px] text-soft">
+                {run.on ? (run.measured ? "measured" : "predicted") : "not on here"}{" "}
+                {run.on && run.verdict !== "within" && <Sign verdict={run.verdict} />}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </nav>
+  );
+}
+
+/** How much of the tightest ceiling is spent; over is hatched. */
+function Bar({ run }: { run: Sheet["runs"][number] }) {
+  const over = run.verdict === "over";
+  return (
+    <span
+      aria-hidden
+      className={`mt-1 block h-1.5 overflow-hidden rounded-sm ${over ? FILL.over : "bg-tint"}`}
+    >
+      {!over && (
+        <span
+          className="block h-full bg-copper"
+          style={{ width: `${Math.min(100, (run.spent_share ?? 0) * 100)}%` }}
+        />
+      )}
+    </span>
+  );
+}

@@ -1,0 +1,233 @@
+import { ArrowLeft, Download, Keyboard } from "lucide-react";
+import { useEffect, useMemo, useState } from "react";
+import { Link, Navigate, useParams, useSearchParams } from "react-router";
+import { Refused, type Sheet, type Stage, sentence } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { ThemeButton } from "../../ui/ThemeButton";
+import { useInHand, useWidth } from "../../ui/useWidth";
+import { WaitingList } from "../../ui/WaitingList";
+import { WhyProvider } from "../../ui/Why";
+import { usePulse } from "../walk/api";
+import { useSheet, type View } from "./api";
+import { DeskContext, useDesk } from "./desk";
+import { FootLine } from "./FootLine";
+import { lay } from "./geometry";
+import { HandSheet } from "./HandSheet";
+import { HeadLine } from "./HeadLine";
+import { Inspector } from "./Inspector";
+import { KeysHelp } from "./KeysHelp";
+import { Ledger } from "./Ledger";
+import { RunRail } from "./RunRail";
+import { RunText } from "./RunText";
+import { SaysPanel } from "./SaysPanel";
+import { ScenarioBar } from "./ScenarioBar";
+import { StageTabs } from "./StageTabs";
+import { useDeskState } from "./useDeskState";
+import { useSheetKeys } from "./useSheetKeys";
+import { walkOf } from "./walkOf";
+
+const WORDS = ["run", "scenario", "stage", "on"] as const;
+
+/** One run of a job, drawn up, budgeted and measured. */
+export function RunSheetPage() {
+  const { job = "" } = useParams();
+  const [words, setWords] = useSearchParams();
+  const view = useMemo<View>(
+    () => Object.fromEntries(WORDS.flatMap((w) => (words.has(w) ? [[w, words.get(w)]] : []))),
+    [words],
+  );
+  const kept = useSheet(job, view);
+  if (kept.isPending) return <p className="p-8 text-soft">Opening the sheet …</p>;
+  if (!kept.data) {
+    const refused = kept.error instanceof Refused ? kept.error : null;
+    if (refused?.errors[0]?.field === "run")
+      return <Navigate to={view.run ? `/jobs/${job}` : `/jobs/${job}/craft`} replace />;
+    const gone = refused?.status === 404;
+    return (
+      <main className="mx-auto max-w-md p-8">
+        <h1 className="mb-2 text-xl font-bold">
+          {gone ? "No such job" : "The sheet cannot be shown"}
+        </h1>
+        <p role="alert" className="mb-4">
+          {sentence(kept.error)}
+        </p>
+        <div className="flex gap-4">
+          <Link to="/" className="font-bold text-slate underline">
+            To the shelf
+          </Link>
+          {!gone && (
+            <button
+              type="button"
+              className="font-bold text-slate underline"
+              onClick={() => {
+                setWords({});
+                kept.refetch();
+              }}
+            >
+              Open it afresh
+            </button>
+          )}
+        </div>
+      </main>
+    );
+  }
+  return (
+    <Opened job={job} view={view} sheet={kept.data} setView={(next) => setWords(clean(next))} />
+  );
+}
+
+function clean(view: View): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(view).filter(([, value]) => value !== undefined && value !== null),
+  );
+}
+
+interface OpenedProps {
+  job: string;
+  view: View;
+  sheet: Sheet;
+  setView: (view: View) => void;
+}
+
+function Opened({ job, view, sheet, setView }: OpenedProps) {
+  const inHand = useInHand();
+  const [help, setHelp] = useState(false);
+  const desk = useDeskState(job, view, sheet, setView);
+  const away = usePulse(job);
+  useSheetKeys(desk, () => setHelp(true));
+  useEffect(() => {
+    document.title = `${sheet.run.load.name} · ${sheet.title}`;
+  }, [sheet.run.load.name, sheet.title]);
+  return (
+    <DeskContext.Provider value={desk}>
+      <WhyProvider>
+        {inHand ? <InHand away={away} /> : <OnBench away={away} onHelp={() => setHelp(true)} />}
+      </WhyProvider>
+      <KeysHelp open={help} onClose={() => setHelp(false)} />
+    </DeskContext.Provider>
+  );
+}
+
+function Complaint() {
+  const { sheet } = useDesk();
+  const text = [sheet.complaint, sheet.complaint_when, sheet.complaint_conditions]
+    .filter(Boolean)
+    .join(" ");
+  return text ? (
+    <p className="line-clamp-2 text-soft" title={text}>
+      {text}
+    </p>
+  ) : null;
+}
+
+function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
+  const { sheet, wondering } = useDesk();
+  const [measure, width] = useWidth();
+  const geometry = lay(sheet.run.columns, width);
+  return (
+    <div className="grid min-h-full grid-cols-[176px_minmax(0,1fr)]">
+      <aside className="no-print flex flex-col gap-3 border-r border-line bg-rail p-3">
+        <Link to="/" className="inline-flex min-h-8 items-center gap-1 text-slate">
+          <ArrowLeft size={15} aria-hidden /> Shelf
+        </Link>
+        <div>
+          <h2 className="text-[15px] font-bold">{sheet.title}</h2>
+          <p className="text-[13px] text-soft">{sheet.nominal_v} V nominal</p>
+          <Link
+            to={`/jobs/${sheet.job}/craft?stage=${sheet.stage}`}
+            className="block min-h-8 font-bold text-slate underline"
+          >
+            The craft, new runs
+          </Link>
+          <Link
+            to={`/jobs/${sheet.job}/source?source=${encodeURIComponent(sheet.run.source.id)}`}
+            className="block min-h-8 font-bold text-slate underline"
+          >
+            Source check
+          </Link>
+          <Link to={walkOf(sheet)} className="block min-h-8 font-bold text-slate underline">
+            Walk this run
+          </Link>
+        </div>
+        <RunRail />
+        <StageTabs />
+        <div className="mt-auto flex items-center">
+          <ThemeButton />
+          <Button tone="quiet" aria-label="Keys" title="Keys (?)" onClick={onHelp}>
+            <Keyboard size={17} aria-hidden />
+          </Button>
+          <a
+            href={`/api/v1/jobs/${sheet.job}/file`}
+            download
+            aria-label="Take the job out as a file"
+            title="Take the job out as a file"
+            className="inline-flex min-h-8 items-center px-2.5"
+          >
+            <Download size={17} aria-hidden />
+          </a>
+        </div>
+      </aside>
+      <div className="flex min-w-0 flex-col">
+        <main className="min-w-0 flex-1 px-4 pt-3">
+          <WaitingList job={sheet.job} away={away} />
+          <div className="flex flex-wrap items-start justify-between gap-x-6 gap-y-2">
+            <div className="min-w-0 flex-1 basis-72">
+              <h1 className="text-xl font-bold">{sheet.run.load.name}</h1>
+              <Complaint />
+            </div>
+            <HeadLine sheet={sheet} />
+          </div>
+          <div className="mt-2 flex flex-wrap items-center justify-between gap-2">
+            <ScenarioBar />
+          </div>
+          {wondering && (
+            <p role="status" className="dots-close mt-2 rounded px-2 py-1">
+              What if: not kept yet. Enter keeps it, Escape drops it.
+            </p>
+          )}
+          <section ref={measure} aria-label="Run sheet" className="mt-2 overflow-x-auto pr-1.5">
+            {width > 0 && <Ledger geometry={geometry} />}
+          </section>
+          <RunText />
+          <div className="mt-3 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-6 border-t border-rule pt-3 pb-4">
+            <Inspector />
+            <SaysPanel />
+          </div>
+        </main>
+        <FootLine sheet={sheet} />
+      </div>
+    </div>
+  );
+}
+
+function InHand({ away }: { away: boolean }) {
+  const { sheet } = useDesk();
+  const NAMES: Record<Stage, string> = {
+    as_found: "As found",
+    planned: "Planned",
+    as_left: "As left",
+  };
+  return (
+    <div className="flex min-h-full flex-col">
+      <header className="flex items-center gap-2 border-b border-line bg-rail px-1">
+        <Link to="/" aria-label="Shelf" className="flex size-11 items-center justify-center">
+          <ArrowLeft size={20} aria-hidden />
+        </Link>
+        <h1 className="min-w-0 flex-1 truncate font-bold">{sheet.title}</h1>
+        <ThemeButton />
+      </header>
+      <main className="flex-1">
+        <div className="px-3 pt-2">
+          <WaitingList job={sheet.job} away={away} />
+          {sheet.stages.length > 1 ? (
+            <StageTabs />
+          ) : (
+            <p className="text-[13px] text-soft">{NAMES[sheet.stage]}</p>
+          )}
+        </div>
+        <HandSheet />
+      </main>
+      <FootLine sheet={sheet} />
+    </div>
+  );
+}

@@ -1,0 +1,72 @@
+import { Copy, Trash2 } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Button } from "../../ui/Button";
+import { RunLineBox } from "../runline/RunLineBox";
+import { useDesk } from "./desk";
+
+/** The run as one line of text, to read, copy and redraw; and what can be done to the run as a whole. */
+export function RunText() {
+  const desk = useDesk();
+  const { sheet, draw } = desk;
+  const { run } = desk.kept;
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState(run.text);
+  const [wrong, setWrong] = useState<string | null>(null);
+  useEffect(() => {
+    setText(run.text);
+    setWrong(null);
+  }, [run.text]);
+  const whole = async (action: "copy" | "remove") =>
+    setWrong(await draw("runs", { run: run.load.id, action }));
+  return (
+    <section aria-label="The run as a line" className="no-print mt-1">
+      <div className="flex flex-wrap items-center gap-1">
+        <Button tone="quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? "Close the line" : "As one line"}
+        </Button>
+        {!open && (
+          <span className="num min-w-0 flex-1 truncate text-[12px] text-soft" title={run.text}>
+            {run.text}
+          </span>
+        )}
+        <Button
+          tone="quiet"
+          className={open ? "ml-auto" : ""}
+          aria-label={`A second run like ${run.load.name}`}
+          title="A second run like this"
+          onClick={() => whole("copy")}
+        >
+          <Copy size={15} aria-hidden />
+        </Button>
+        <Button
+          tone="quiet"
+          aria-label={`Take ${run.load.name} out`}
+          title="Take the run out, with the pieces that serve it alone"
+          onClick={() => whole("remove")}
+        >
+          <Trash2 size={15} aria-hidden />
+        </Button>
+      </div>
+      {wrong && (
+        <p role="alert" className="text-over">
+          {wrong}
+        </p>
+      )}
+      {open && (
+        <RunLineBox
+          job={sheet.job}
+          stage={sheet.stage}
+          label="this run as one line: what stays as it is written stays the same piece"
+          value={text}
+          onChange={setText}
+          onDraw={() => draw("lines", { text, run: run.load.id })}
+          autoFocus
+          onEscape={() => {
+            setText(run.text);
+            setOpen(false);
+          }}
+        />
+      )}
+    </section>
+  );
+}

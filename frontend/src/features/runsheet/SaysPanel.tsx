@@ -1,0 +1,71 @@
+import { TriangleAlert } from "lucide-react";
+import { AsMeasured } from "./AsMeasured";
+import { passOnShow, useDesk } from "./desk";
+import { RepairGuilty } from "./RepairGuilty";
+
+/** What the readings say, what is planned, and the cautions that belong to it. */
+export function SaysPanel() {
+  const { sheet } = useDesk();
+  const { run } = sheet;
+  const pass = passOnShow(sheet);
+  const shown = pass ? run[pass] : null;
+  const later = sheet.stages.find(
+    (s) => s.stage === (sheet.stage === "as_left" ? "as_left" : "planned"),
+  );
+  return (
+    <section aria-label="What this says" className="space-y-2">
+      {sheet.trouble && (
+        <p role="alert" className="hatch-over rounded p-2 font-bold">
+          {sheet.trouble}
+        </p>
+      )}
+      <p className="text-[15px] font-bold" data-testid="says">
+        {run.verdict_says}
+      </p>
+      <RepairGuilty />
+      {run.load.works && (
+        <p className={run.load.drops_out ? "text-over" : "text-soft"}>{run.load.works}</p>
+      )}
+      {run.sides.map((s) => s.eaten && <p key={s.side}>{s.eaten}</p>)}
+      {sheet.notices.map((n) => (
+        <p key={n}>{n}</p>
+      ))}
+      {sheet.toggled && (
+        <p className="text-soft">
+          Loads are switched by hand here, so nothing can be typed: readings belong to a scenario as
+          it stands.
+        </p>
+      )}
+      {shown && shown.findings.length > 0 && (
+        <ul className="space-y-1.5">
+          {shown.findings.map((f) => (
+            <li key={f.says + f.readings.join()} className="border-l-2 border-ochre pl-2">
+              {f.says} <span className="text-soft">{f.do}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      <AsMeasured />
+      {later && later.changes.length > 0 && (
+        <div>
+          <h3 className="text-[13px] text-soft">
+            {sheet.stage === "as_left" ? "What was done" : "Planned repair"}
+          </h3>
+          <ul className="list-inside list-disc">
+            {later.changes.map((c) => (
+              <li key={c}>{c}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      <ul aria-label="Cautions" className="space-y-1 pt-1 text-[13px] text-soft">
+        {sheet.cautions.map((c) => (
+          <li key={c.id} className={c.id === "hot_joint" ? "font-bold text-over" : ""}>
+            <TriangleAlert size={13} aria-hidden className="mr-1 inline text-ochre" />
+            <b className="text-ink">{c.when}.</b> {c.says}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,52 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { call, type Schema } from "../../api/client";
+import { moreVolts, shortVolts } from "../../format/format";
+import { useDesk } from "./desk";
+
+/** What small changes would do to the run: a size up or down, ten degrees more, one more joint. */
+export function WhatIf({ piece }: { piece: string | null }) {
+  const { kept, view } = useDesk();
+  const words = new URLSearchParams({
+    run: kept.run.load.id,
+    scenario: kept.scenario,
+    stage: kept.stage,
+  });
+  if (piece) words.set("piece", piece);
+  if (view.on !== undefined) words.set("on", view.on);
+  const would = useQuery({
+    queryKey: ["what-if", kept.job, kept.revision, kept.limit_set_id, words.toString()],
+    queryFn: () => call<Schema["WhatIf"]>(`/jobs/${kept.job}/what-if?${words}`),
+    placeholderData: keepPreviousData,
+    enabled: kept.run.load.on,
+  });
+  if (!would.data || would.data.rows.length === 0) return null;
+  return (
+    <table className="mt-2 w-full text-[13px]" aria-label="What if">
+      <thead className="text-left text-soft">
+        <tr>
+          <th className="font-normal">what if</th>
+          <th className="text-right font-normal">at the load</th>
+          <th className="text-right font-normal">spare of the run</th>
+        </tr>
+      </thead>
+      <tbody>
+        {would.data.rows.map((row) => (
+          <tr key={row.what} className="border-t border-line">
+            <td className="py-0.5 pr-2">
+              {row.what} <span className="text-soft">{row.says}</span>
+            </td>
+            <td className="num py-0.5 text-right whitespace-nowrap">
+              {row.load_v === null ? "stalls" : moreVolts(row.load_more_v)}
+            </td>
+            <td className="num py-0.5 text-right whitespace-nowrap">
+              {row.spare_v === null ? "–" : shortVolts(row.spare_v)}{" "}
+              <span className="text-soft">
+                {Math.abs(row.more_v ?? 0) >= 0.0005 ? moreVolts(row.more_v) : "the same"}
+              </span>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

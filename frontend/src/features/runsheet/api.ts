@@ -1,0 +1,124 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { call, type Edit, type Schema, type Sheet, type Stage } from "../../api/client";
+import { jobsChanged } from "../../api/jobsChanged";
+import { send } from "../../api/outbox";
+
+/** What is on screen; kept in the address, so that a reload or a shared link shows the same. */
+export interface View {
+  run?: string;
+  scenario?: string;
+  stage?: Stage;
+  on?: string;
+}
+
+const keyOf = (job: string, view: View) => ["sheet", job, view] as const;
+
+function search(view: View): string {
+  const words = new URLSearchParams();
+  for (const [key, value] of Object.entries(view)) if (value !== undefined) words.set(key, value);
+  return words.toString();
+}
+
+/** The run sheet on screen; the last one stays visible while the next is on its way. */
+export function useSheet(job: string, view: View) {
+  return useQuery({
+    queryKey: keyOf(job, view),
+    queryFn: () => call<Sheet>(`/jobs/${job}/sheet?${search(view)}`),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** A reading as the sheet types it; what else may be said of one is said on a walk. */
+export type TypedReading = Pick<
+  Schema["NewReading"],
+  | "id"
+  | "stage"
+  | "scenario"
+  | "revision"
+  | "quantity"
+  | "red"
+  | "black"
+  | "typed"
+  | "supersedes"
+  | "who"
+>;
+
+/** What the inspector offers: sizes, styles, ratings. */
+export function useChoices() {
+  return useQuery({
+    queryKey: ["choices"],
+    queryFn: () => call<Schema["Choices"]>("/choices"),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+/**
+ * Everything that changes a job. Each answer is the sheet as it then is, and is shown at once.
+ *
+ * @example const acts = useActs(job, view, (sheet) => show(sheet.stage));
+ *          acts.change.mutate({ sheet, element: "w1", edit: { length: "5.2" } });
+ */
+export function useActs(job: string, view: View, moved: (sheet: Sheet) => void) {
+  const queries = useQueryClient();
+  const settle = (sheet: Sheet, asked: View) => {
+    queries.setQueryData(keyOf(job, asked), sheet);
+    queries.setQueryData(keyOf(job, { ...asked, stage: sheet.stage }), sheet);
+    queries.invalidateQueries({ queryKey: ["sheet", job], refetchType: "none" });
+    jobsChanged(queries);
+    moved(sheet);
+  };
+  // A reading as left shows the wiring as left, whatever stage it was typed on.
+  const seen = (reading: { stage: Stage }): View =>
+    reading.stage === "as_left" ? { ...view, stage: "as_left" } : view;
+  const refresh = () => queries.invalidateQueries({ queryKey: ["sheet", job] });
+
+  const change = useMutation({
+    mutationFn: (said: { sheet: Sheet; element: string; edit: Edit; correct?: boolean }) =>
+      call<Sheet>(`/jobs/${job}/changes`, changeBody(said.sheet, view, said, true)),
+    onSuccess: (sheet) => settle(sheet, view),
+    onError: refresh,
+  });
+  const read = async (reading: TypedReading, name: string) => {
+    const body = { ...reading, view: seen(reading) };
+    const outcome = await send<Schema["KeptReading"]>({ job, path: "readings", body, name });
+    if (outcome.state === "kept") settle(outcome.answer.sheet, seen(reading));
+    return outcome;
+  };
+  const step = useMutation({
+    mutationFn: (said: { stage: Stage; direction: "undo" | "redo" }) =>
+      call<Schema["Undone"]>(`/jobs/${job}/steps`, { ...said, view }),
+    onSuccess: (stepped) => (stepped.sheet ? settle(stepped.sheet, view) : refresh()),
+  });
+  const finish = useMutation({
+    mutationFn: () => call<Sheet>(`/jobs/${job}/as-left`, { view }),
+    onSuccess: (sheet) => settle(sheet, view),
+  });
+  return { change, read, step, finish };
+}
+
+/** A what-if: the sheet as it would be. Nothing is kept. */
+export function trySheet(
+  job: string,
+  sheet: Sheet,
+  view: View,
+  said: { element: string; edit: Edit; correct?: boolean },
+): Promise<Sheet> {
+  return call<Sheet>(`/jobs/${job}/changes`, changeBody(sheet, view, said, false));
+}
+
+function changeBody(
+  sheet: Sheet,
+  view: View,
+  said: { element: string; edit: Edit; correct?: boolean },
+  keep: boolean,
+) {
+  return {
+    stage: sheet.stage,
+    revision: sheet.revision,
+    element: said.element,
+    edit: said.edit,
+    correct: said.correct ?? false,
+    keep,
+    view: { ...view, run: sheet.run.load.id, scenario: sheet.scenario },
+  };
+}

@@ -1,0 +1,44 @@
+import type { Column } from "../../api/client";
+
+export const LABEL = 126;
+export const SOURCE = 66;
+export const TOTAL = 70;
+export const LOAD = 92;
+const NARROWEST = 66;
+const WIDEST = 150;
+
+/** The columns of a run sheet in pixels; chart and ledger share them. */
+export interface Geometry {
+  feed: Column[];
+  back: Column[];
+  piece: number;
+  width: number;
+  /** Left edge of a piece's column, from the left edge of the source column. */
+  leftOf: (id: string) => number;
+  plate: number;
+}
+
+/** Lay the columns of a run into `room` pixels: as wide as they may be, never below readable. */
+export function lay(columns: Column[], room: number): Geometry {
+  const feed = columns.filter((c) => c.side === "feed");
+  const back = columns.filter((c) => c.side === "return");
+  const fixed = LABEL + SOURCE + 2 * TOTAL + LOAD;
+  const share = Math.floor((room - fixed) / Math.max(columns.length, 1));
+  const piece = Math.min(WIDEST, Math.max(NARROWEST, share));
+  const plate = SOURCE + feed.length * piece;
+  const places = new Map<string, number>();
+  feed.forEach((c, i) => {
+    places.set(c.id, SOURCE + i * piece);
+  });
+  back.forEach((c, i) => {
+    places.set(c.id, plate + 2 * TOTAL + LOAD + i * piece);
+  });
+  return {
+    feed,
+    back,
+    piece,
+    plate,
+    width: fixed + columns.length * piece,
+    leftOf: (id) => places.get(id) ?? 0,
+  };
+}

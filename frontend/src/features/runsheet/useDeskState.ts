@@ -1,0 +1,176 @@
+import { useCallback, useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import { type Edit, type Sheet, sentence } from "../../api/client";
+import { useSay } from "../../ui/Notices";
+import { type Drawn, useDraw } from "../craft/api";
+import { whoReads } from "../walk/who";
+import { trySheet, useActs, type View } from "./api";
+import type { Desk } from "./desk";
+
+/** The state of an open sheet: what is shown and chosen, what is wondered about, what can be done. */
+export function useDeskState(
+  job: string,
+  view: View,
+  sheet: Sheet,
+  setView: (view: View) => void,
+): Desk {
+  const say = useSay();
+  const [selected, setSelected] = useState<string | null>(null);
+  const [trial, setTrial] = useState<Sheet | null>(null);
+  const [adding, setAdding] = useState(false);
+  const asked = useRef(0);
+  const asking = useRef(false);
+  const next = useRef<{ turn: number; ask: () => Promise<Sheet> } | null>(null);
+
+  const go = useCallback((next: Partial<View>) => setView({ ...view, ...next }), [view, setView]);
+  const moved = (now: Sheet) => {
+    setTrial(null);
+    if (now.stage !== sheet.stage) go({ stage: now.stage, run: now.run.load.id });
+  };
+  const acts = useActs(job, view, moved);
+  const drawing = useDraw(job);
+  const navigate = useNavigate();
+  const complain = (error: unknown) => say(sentence(error), { bad: true });
+  const undo = async (made: Drawn) => {
+    try {
+      for (const stage of [...made.stages].reverse()) {
+        const stepped = await acts.step.mutateAsync({ stage, direction: "undo" });
+        say(stepped.said);
+        if (stepped.stage !== stage) go({ stage: stepped.stage });
+      }
+    } catch (error) {
+      complain(error);
+    }
+  };
+
+  const stopWondering = () => {
+    asked.current += 1;
+    next.current = null;
+  };
+  // One question at a time: what is typed meanwhile is asked when the answer is there.
+  const wonderOn = async () => {
+    asking.current = true;
+    while (next.current) {
+      const { turn, ask } = next.current;
+      next.current = null;
+      try {
+        const would = await ask();
+        if (turn === asked.current) setTrial(would);
+      } catch {
+        // Half-typed figures are often not yet figures; what is wrong is said when it is kept.
+      }
+    }
+    asking.current = false;
+  };
+  return {
+    sheet: trial ?? sheet,
+    kept: sheet,
+    view,
+    go: (next) => {
+      stopWondering();
+      setTrial(null);
+      if (next.run) setSelected(null);
+      go(next);
+    },
+    selected,
+    select: (id) => {
+      setSelected(id);
+      setAdding(false);
+    },
+    adding,
+    setAdding,
+    wondering: trial !== null,
+    take: async (spot, typed, supersedes) => {
+      const { stage, quantity, red, black } = spot;
+      const outcome = await acts.read(
+        {
+          id: crypto.randomUUID(),
+          stage,
+          scenario: sheet.scenario,
+          revision: sheet.revision,
+          quantity,
+          red,
+          black,
+          typed,
+          supersedes,
+          who: whoReads(),
+        },
+        `${typed.trim() || "taken back"} at ${spot.name}`,
+      );
+      if (outcome.state === "kept" && /[^\d.]|^\./.test(typed.trim()))
+        say(`${spot.name}: ${outcome.answer.understood}`);
+      return outcome.state === "refused" ? outcome.why : null;
+    },
+    change: async (element, edit, correct) => {
+      stopWondering();
+      try {
+        const now = await acts.change.mutateAsync({ sheet, element, edit, correct });
+        if (now.stage === "planned" && sheet.stage === "as_found")
+          say("Kept as the planned repair; the readings stay with the wiring as found.");
+        return null;
+      } catch (error) {
+        setTrial(null);
+        if (isPick(edit)) complain(error);
+        return sentence(error);
+      }
+    },
+    wonder: (element, edit, correct) => {
+      stopWondering();
+      if (edit === null) {
+        setTrial(null);
+        return;
+      }
+      next.current = {
+        turn: asked.current,
+        ask: () => trySheet(job, sheet, view, { element, edit, correct }),
+      };
+      if (!asking.current) void wonderOn();
+    },
+    draw: async (to, body, correct) => {
+      stopWondering();
+      setTrial(null);
+      try {
+        const at = { stage: sheet.stage, revision: sheet.revision };
+        const made = await drawing.mutateAsync({
+          to,
+          at,
+          body: { ...body, correct: correct ?? false },
+        });
+        say(
+          made.stage === "planned" && sheet.stage === "as_found"
+            ? `${made.said} It is part of the planned repair now.`
+            : made.said,
+          { act: { label: "Undo", run: () => undo(made) } },
+        );
+        if (to === "runs" && body.action === "remove") {
+          if (sheet.runs.length === 1) navigate(`/jobs/${job}/craft`);
+          else go({ run: undefined, stage: made.stage });
+        } else if (to === "runs") go({ run: made.made ?? undefined, stage: made.stage });
+        else if (made.stage !== sheet.stage) go({ stage: made.stage, run: sheet.run.load.id });
+        if (to === "columns" && body.action === "insert") setSelected(made.made);
+        if (to === "columns" && body.action === "remove") setSelected(null);
+        return null;
+      } catch (error) {
+        return sentence(error);
+      }
+    },
+    finish: () => acts.finish.mutate(undefined, { onError: complain }),
+    step: (direction) =>
+      acts.step.mutate(
+        { stage: sheet.stage, direction },
+        { onSuccess: (stepped) => say(stepped.said), onError: complain },
+      ),
+  };
+}
+
+/** Whether an edit came from a button or a list, which have no line of their own for an error. */
+function isPick(edit: Edit): boolean {
+  return (
+    "kind" in edit ||
+    "repair" in edit ||
+    "open" in edit ||
+    "style" in edit ||
+    "duty" in edit ||
+    "behaviour" in edit
+  );
+}

@@ -1,0 +1,49 @@
+import { useEffect } from "react";
+import type { Stage } from "../../api/client";
+import type { Desk } from "./desk";
+
+const STAGE_KEYS: Record<string, Stage> = { KeyF: "as_found", KeyP: "planned", KeyL: "as_left" };
+
+/** The keys of the sheet; see KeysHelp for what they are. */
+export function useSheetKeys(desk: Desk, help: () => void): void {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement | null;
+      const typing = target instanceof HTMLInputElement || target instanceof HTMLSelectElement;
+      if (document.querySelector("[role=dialog]")) return;
+      if (event.key === "?" && !typing) {
+        event.preventDefault();
+        help();
+      } else if (event.key === "Escape" && !typing) {
+        desk.select(null);
+      } else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
+        event.preventDefault();
+        desk.step(event.shiftKey ? "redo" : "undo");
+      } else if (event.altKey) {
+        if (byAlt(event, desk)) event.preventDefault();
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [desk, help]);
+}
+
+function byAlt(event: KeyboardEvent, desk: Desk): boolean {
+  const { sheet, go } = desk;
+  const stage = STAGE_KEYS[event.code];
+  if (stage && sheet.stages.some((s) => s.stage === stage)) {
+    go({ stage });
+    return true;
+  }
+  if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+    const at = sheet.runs.findIndex((r) => r.id === sheet.run.load.id);
+    const next = sheet.runs[at + (event.key === "ArrowDown" ? 1 : -1)];
+    if (next) go({ run: next.id });
+    return next !== undefined;
+  }
+  const scenario = /^Digit[1-9]$/.test(event.code)
+    ? sheet.scenarios[Number(event.code[5]) - 1]
+    : undefined;
+  if (scenario) go({ scenario: scenario.id, on: undefined });
+  return scenario !== undefined;
+}

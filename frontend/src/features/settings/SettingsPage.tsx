@@ -1,0 +1,172 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { ArrowLeft } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Link } from "react-router";
+import { call, sentence } from "../../api/client";
+import { type Settings, useSettings } from "../../format/settings";
+import { useSay } from "../../ui/Notices";
+import { Pick, TextField } from "../../ui/TextField";
+import { applyTheme, storedTheme, type Theme } from "../../ui/theme";
+import { sayWhoReads, whoReads } from "../walk/who";
+
+const CHOICES: {
+  key: keyof Settings;
+  label: string;
+  choices: readonly (readonly [string, string])[];
+}[] = [
+  {
+    key: "length",
+    label: "lengths",
+    choices: [
+      ["m", "metres"],
+      ["ft", "feet"],
+    ],
+  },
+  {
+    key: "size",
+    label: "a bare wire size is",
+    choices: [
+      ["mm2", "mm²"],
+      ["awg", "AWG"],
+    ],
+  },
+  {
+    key: "temperature",
+    label: "temperatures",
+    choices: [
+      ["C", "°C"],
+      ["F", "°F"],
+    ],
+  },
+  {
+    key: "volts",
+    label: "volts below 1 V",
+    choices: [
+      ["V", "as volts, 0.140"],
+      ["mV", "as millivolts, 140"],
+    ],
+  },
+  {
+    key: "comma",
+    label: "decimal mark",
+    choices: [
+      ["no", "point, 0.5"],
+      ["yes", "comma, 0,5"],
+    ],
+  },
+  {
+    key: "back_word",
+    label: "the way back is called",
+    choices: [
+      ["return", "return"],
+      ["ground", "ground"],
+      ["earth", "earth"],
+      ["negative", "negative"],
+    ],
+  },
+];
+const THEMES = [
+  ["light", "light"],
+  ["dark", "dark"],
+  ["sun", "full sun, highest contrast"],
+] as const;
+
+/** The workshop's units and words, kept for everyone; the colours, kept on this device. */
+export function SettingsPage() {
+  const settings = useSettings();
+  useEffect(() => {
+    document.title = "Settings";
+  }, []);
+  return (
+    <main className="mx-auto max-w-2xl px-4 py-4">
+      <Link to="/" className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8">
+        <ArrowLeft size={15} aria-hidden /> Shelf
+      </Link>
+      <h1 className="mb-3 text-xl font-bold">Settings</h1>
+      {settings.isError && (
+        <p role="alert" className="text-over">
+          {sentence(settings.error)}
+        </p>
+      )}
+      {settings.data && <Form settings={settings.data} />}
+    </main>
+  );
+}
+
+function Form({ settings }: { settings: Settings }) {
+  const queries = useQueryClient();
+  const say = useSay();
+  const [workshop, setWorkshop] = useState(settings.workshop ?? "");
+  const [theme, setTheme] = useState<Theme>(storedTheme);
+  const [who, setWho] = useState(whoReads);
+  const keep = useMutation({
+    mutationFn: (more: Partial<Settings>) => call<Settings>("/settings", more),
+    onSuccess: (now) => {
+      queries.setQueryData(["settings"], now);
+      say("Kept.");
+    },
+    onError: (error) => say(sentence(error), { bad: true }),
+  });
+  const keepName = () => {
+    if (workshop.trim() !== (settings.workshop ?? "")) keep.mutate({ workshop });
+  };
+  return (
+    <>
+      <form
+        className="grid gap-x-4 gap-y-3 sm:grid-cols-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          keepName();
+        }}
+        onBlur={keepName}
+      >
+        <TextField
+          className="sm:col-span-2"
+          label="workshop"
+          hint="stands on the shelf"
+          value={workshop}
+          onChange={setWorkshop}
+        />
+        {CHOICES.map(({ key, label, choices }) => (
+          <Pick
+            key={key}
+            label={label}
+            value={String(settings[key])}
+            choices={choices}
+            onPick={(value) => keep.mutate({ [key]: value })}
+          />
+        ))}
+        <Pick
+          label="the meter for volts"
+          value={settings.meter ?? ""}
+          choices={settings.meters.map((m): [string, string] => [m, m])}
+          onPick={(meter) => keep.mutate({ meter })}
+        />
+        <Pick
+          label="colours on this device"
+          value={theme}
+          choices={THEMES}
+          onPick={(value) => {
+            applyTheme(value as Theme, true);
+            setTheme(value as Theme);
+          }}
+        />
+      </form>
+      <div className="mt-3 grid gap-x-4 sm:grid-cols-2">
+        <TextField
+          label="who measures with this device"
+          hint="kept with each reading of a walk"
+          value={who}
+          onChange={(name) => {
+            setWho(name);
+            sayWhoReads(name);
+          }}
+        />
+      </div>
+      <p className="mt-4 text-[13px] text-soft">
+        Whatever is set, a figure can be typed with its own unit: 12 ft, 3.7 m, 10 AWG, 77 °F, 140
+        mV, 2,5. Files stay in volts, metres and degrees Celsius.
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,269 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { ArrowLeft } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { call, type Schema, sentence } from "../../api/client";
+import { amperes, ohms, percent, voltsUnit } from "../../format/format";
+import { Button } from "../../ui/Button";
+import { useSay } from "../../ui/Notices";
+import { Pick, TextField } from "../../ui/TextField";
+import { ThemeButton } from "../../ui/ThemeButton";
+import { wrongElsewhere, wrongWith } from "../../ui/wrong";
+import { BATTERIES } from "../craft/words";
+
+type Check = Schema["SourceCheck"];
+type Form = Required<Check["form"]>;
+type Field = keyof Form;
+
+const STEPS: { title: string; says: string; fields: [Field, string, string][] }[] = [
+  {
+    title: "At rest",
+    says: "Both leads on the posts themselves, not on the clamps. Red on the live post.",
+    fields: [
+      ["resting", "resting volts", "12.65"],
+      ["temperature", "battery temperature", "21 °C"],
+    ],
+  },
+  {
+    title: "Under load",
+    says: "Switch a load on and read at once. Then the same again between the clamps: the difference is the clamps.",
+    fields: [
+      ["loaded", "volts on the posts", "12.41"],
+      ["current", "current that flows", "18 A"],
+      ["loaded_clamps", "volts between the clamps", "12.40"],
+    ],
+  },
+  {
+    title: "Load test, if there is a tester",
+    says: "Half the cold-crank rating for 15 s; read at the end.",
+    fields: [
+      ["cold_crank", "cold-crank rating", "600 A"],
+      ["load_end", "volts at the end", "9.8"],
+    ],
+  },
+  {
+    title: "While it is charged",
+    says: "Engine or charger running.",
+    fields: [["charging", "charging volts", "14.2"]],
+  },
+];
+const ALL: Field[] = STEPS.flatMap((s) => s.fields.map(([field]) => field));
+
+/** The source before anything else: is it worth going on, and what does it have inside. */
+export function SourcePage() {
+  const { job = "" } = useParams();
+  const [words, setWords] = useSearchParams();
+  const source = words.get("source") ?? "";
+  const check = useQuery({
+    queryKey: ["source-check", job, source],
+    queryFn: () =>
+      call<Check>(
+        `/jobs/${job}/source-check${source ? `?source=${encodeURIComponent(source)}` : ""}`,
+      ),
+  });
+  useEffect(() => {
+    document.title = "Source check";
+  }, []);
+  return (
+    <div className="min-h-full">
+      <header className="flex items-center gap-3 border-b border-line bg-rail px-3 py-1 sm:px-5">
+        <Link
+          to={`/jobs/${job}/craft`}
+          className="inline-flex min-h-11 items-center gap-1 text-slate"
+        >
+          <ArrowLeft size={15} aria-hidden /> {check.data?.title ?? "Craft"}
+        </Link>
+        <span className="ml-auto" />
+        <ThemeButton />
+      </header>
+      <main className="mx-auto max-w-5xl px-3 py-3 sm:px-5">
+        {check.isError && (
+          <p role="alert" className="text-over">
+            {sentence(check.error)}
+          </p>
+        )}
+        {check.data && (
+          <Opened
+            key={check.data.source}
+            job={job}
+            check={check.data}
+            onSource={(id) => setWords({ source: id })}
+          />
+        )}
+      </main>
+    </div>
+  );
+}
+
+function Opened({
+  job,
+  check,
+  onSource,
+}: {
+  job: string;
+  check: Check;
+  onSource: (id: string) => void;
+}) {
+  const queries = useQueryClient();
+  const [form, setForm] = useState<Form>(check.form as Form);
+  const keep = useMutation({
+    mutationFn: (said: { battery: Check["battery"]; form: Form }) =>
+      call<Check>(`/jobs/${job}/source-check`, { source: check.source, ...said }),
+    onSuccess: (now) => {
+      queries.setQueryData(["source-check", job, ""], now);
+      queries.setQueryData(["source-check", job, now.source], now);
+      setForm(now.form as Form);
+    },
+  });
+  const judge = () => keep.mutate({ battery: check.battery, form });
+  return (
+    <>
+      <h1 className="text-xl font-bold">Source check: {check.name}</h1>
+      <p className="mb-3 text-soft">
+        {check.live} to {check.back}, {check.nominal_v} V nominal
+      </p>
+      <div className="grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+        <form
+          className="space-y-4"
+          onSubmit={(e) => {
+            e.preventDefault();
+            judge();
+          }}
+        >
+          <div className="grid gap-3 sm:grid-cols-2">
+            {check.sources.length > 1 && (
+              <Pick
+                label="source"
+                value={check.source}
+                choices={check.sources.map((s): [string, string] => [s.id, s.name])}
+                onPick={onSource}
+              />
+            )}
+            <Pick
+              label="battery"
+              value={check.battery}
+              choices={BATTERIES}
+              onPick={(battery) => keep.mutate({ battery: battery as Check["battery"], form })}
+            />
+          </div>
+          {STEPS.map((step, i) => (
+            <fieldset key={step.title} className="border-t border-line pt-2">
+              <legend className="pr-2 text-[15px] font-bold">
+                {i + 1}. {step.title}
+              </legend>
+              <p className="mb-1 text-soft">{step.says}</p>
+              <div className="grid gap-x-3 gap-y-2 sm:grid-cols-3">
+                {step.fields.map(([field, label, hint]) => (
+                  <TextField
+                    key={field}
+                    label={label}
+                    hint={hint}
+                    numeric
+                    value={form[field] ?? ""}
+                    onChange={(value) => setForm((now) => ({ ...now, [field]: value }))}
+                    wrong={wrongWith(keep.error, field)}
+                  />
+                ))}
+              </div>
+              {i === 2 && check.load_test_a !== null && (
+                <p className="mt-1 text-[13px] text-soft">
+                  Load it with {amperes(check.load_test_a)} A
+                  {check.least_v !== null &&
+                    `; ${voltsUnit(check.least_v)} or more at the end passes`}
+                  .
+                </p>
+              )}
+            </fieldset>
+          ))}
+          {wrongElsewhere(keep.error, ALL) && (
+            <p role="alert" className="text-over">
+              {wrongElsewhere(keep.error, ALL)}
+            </p>
+          )}
+          <Button tone="strong" type="submit" disabled={keep.isPending}>
+            Keep and judge
+          </Button>
+        </form>
+        <Says job={job} check={check} />
+      </div>
+    </>
+  );
+}
+
+const TONE: Record<Check["state"], string> = {
+  unknown: "text-soft",
+  reversed: "text-over",
+  flat: "text-over",
+  tired: "text-over",
+  fair: "text-ochre",
+  good: "text-slate",
+  surface_charge: "text-ochre",
+};
+
+/** What the figures say, and the internal resistance offered to the model. */
+function Says({ job, check }: { job: string; check: Check }) {
+  const say = useSay();
+  const queries = useQueryClient();
+  const give = useMutation({
+    mutationFn: (internal: string) =>
+      call(`/jobs/${job}/source-model`, { source: check.source, internal }),
+    onSuccess: () => {
+      for (const key of ["source-check", "craft", "sheet", "worst", "what-if", "limit-sets"])
+        queries.invalidateQueries({ queryKey: [key, job] });
+      say("The model uses it now.");
+    },
+    onError: (error) => say(sentence(error), { bad: true }),
+  });
+  const found = check.internal_ohm;
+  const differs = found !== null && Math.abs(found - check.model_ohm) > 0.02 * check.model_ohm;
+  return (
+    <section aria-label="What this says" className="space-y-3">
+      <p>
+        <span className={`text-2xl font-bold ${TONE[check.state]}`} data-testid="source-state">
+          {check.state_says}
+        </span>{" "}
+        {check.charge !== null && (
+          <span className="text-soft">
+            about {percent(Math.round(check.charge * 20) / 20)} charged
+          </span>
+        )}
+      </p>
+      <ul className="space-y-2" data-testid="source-says">
+        {check.findings.map((f) => (
+          <li
+            key={f.says}
+            className={`border-l-2 pl-2 ${f.good === false ? "border-over" : f.good ? "border-slate" : "border-ochre"}`}
+          >
+            <span aria-hidden className="num mr-1 font-bold">
+              {f.good === false ? "▲" : f.good ? "✓" : "·"}
+            </span>
+            {f.says} <span className="text-soft">{f.do}</span>
+          </li>
+        ))}
+      </ul>
+      <dl className="grid grid-cols-[1fr_auto] gap-x-4 gap-y-1 border-t border-line pt-2">
+        <dt>inside, by these readings</dt>
+        <dd className="num text-right font-bold">{ohms(found)}</dd>
+        <dt>inside, in the model</dt>
+        <dd className="num text-right font-bold">{ohms(check.model_ohm)}</dd>
+        <dt>both clamps</dt>
+        <dd className="num text-right font-bold">{ohms(check.clamps_ohm)}</dd>
+      </dl>
+      {differs && (
+        <Button
+          disabled={give.isPending}
+          onClick={() => give.mutate(`${(found * 1000).toPrecision(4)} mΩ`)}
+        >
+          Let the model use {ohms(found)}
+        </Button>
+      )}
+      <ul aria-label="Cautions" className="space-y-1 text-[13px] text-soft">
+        {check.cautions.map((c) => (
+          <li key={c.when}>
+            <b className="text-ink">{c.when}.</b> {c.says}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

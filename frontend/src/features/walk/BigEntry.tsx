@@ -1,0 +1,118 @@
+import { useEffect, useRef, useState } from "react";
+import { Button } from "../../ui/Button";
+
+interface Props {
+  label: string;
+  unit: string;
+  /** Keeps what was typed; resolves to what was wrong, or null. */
+  onRead: (typed: string, more: Record<string, string>) => Promise<string | null>;
+}
+
+const HOLDS = [
+  ["", "as it stands"],
+  ["least", "least, held"],
+  ["most", "most, held"],
+] as const;
+
+/** What the meter shows, typed large; kept on Enter. */
+export function BigEntry({ label, unit, onRead }: Props) {
+  const [typed, setTyped] = useState("");
+  const [source, setSource] = useState("");
+  const [warm, setWarm] = useState("");
+  const [note, setNote] = useState("");
+  const [hold, setHold] = useState("");
+  const [wrong, setWrong] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const box = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (matchMedia("(pointer: fine)").matches) box.current?.focus();
+  }, []);
+  const keep = async (text: string) => {
+    if (!text.trim() || busy) return;
+    setBusy(true);
+    const trouble = await onRead(text.trim(), { source, warm, note, hold });
+    setBusy(false);
+    setWrong(trouble);
+    if (trouble === null) {
+      setTyped("");
+      setNote("");
+    }
+  };
+  const field = "num min-h-11 w-full rounded border border-rule bg-canvas px-2";
+  return (
+    <form
+      className="mt-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep(typed);
+      }}
+    >
+      <div className="flex items-center gap-2">
+        <input
+          ref={box}
+          aria-label={label}
+          value={typed}
+          inputMode="decimal"
+          autoComplete="off"
+          spellCheck={false}
+          aria-invalid={wrong !== null}
+          onChange={(e) => {
+            setTyped(e.target.value);
+            setWrong(null);
+          }}
+          className={`num h-16 min-w-0 flex-1 rounded border-2 bg-canvas px-3 text-right text-3xl font-bold ${wrong ? "border-over" : "border-ink"}`}
+        />
+        <span className="w-5 text-xl text-soft">{unit}</span>
+        <Button type="submit" tone="strong" className="h-16 px-4 text-lg" disabled={busy}>
+          Keep
+        </Button>
+      </div>
+      {wrong && (
+        <p role="alert" className="mt-1 text-over">
+          {wrong}
+        </p>
+      )}
+      <div className="mt-2 grid grid-cols-2 gap-2">
+        <Button onClick={() => keep("OL")}>OL</Button>
+        <Button onClick={() => keep("wandering")}>Wandering</Button>
+      </div>
+      <details className="mt-1">
+        <summary className="min-h-11 py-3 text-soft">more with this reading</summary>
+        <div className="grid grid-cols-2 gap-2">
+          <label className="text-[13px] text-soft">
+            the source now, second meter
+            <input
+              value={source}
+              onChange={(e) => setSource(e.target.value)}
+              inputMode="decimal"
+              className={field}
+            />
+          </label>
+          <label className="text-[13px] text-soft">
+            on for, minutes
+            <input
+              value={warm}
+              onChange={(e) => setWarm(e.target.value)}
+              inputMode="decimal"
+              className={field}
+            />
+          </label>
+          <label className="text-[13px] text-soft">
+            the meter showed it
+            <select value={hold} onChange={(e) => setHold(e.target.value)} className={field}>
+              {HOLDS.map(([key, name]) => (
+                <option key={key} value={key}>
+                  {name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label className="text-[13px] text-soft">
+            note
+            <input value={note} onChange={(e) => setNote(e.target.value)} className={field} />
+          </label>
+        </div>
+      </details>
+    </form>
+  );
+}

@@ -1,0 +1,70 @@
+import { useState } from "react";
+import { Button } from "../../ui/Button";
+import { INK, VerdictWord } from "../../ui/Verdict";
+import type { Card, Walk } from "./api";
+import { StepCard } from "./StepCard";
+import { useWalkActs } from "./useWalkActs";
+
+/** What was read and skipped so far; any of it can be read again or taken up after all. */
+export function DoneCards({ walk }: { walk: Walk }) {
+  const [again, setAgain] = useState<string | null>(null);
+  const { note } = useWalkActs(walk);
+  if (walk.done.length + walk.skipped.length === 0) return null;
+  return (
+    <section aria-label="So far">
+      <h2 className="font-bold">So far</h2>
+      <ul className="divide-y divide-line border-y border-line">
+        {walk.done.map((card) => (
+          <li key={card.id} className="py-1.5">
+            <div className="flex items-center gap-2">
+              <span className="min-w-0 flex-1">{card.title}</span>
+              <Shown card={card} />
+              <Button
+                tone="quiet"
+                aria-expanded={again === card.id}
+                aria-label={`Read ${card.title} again`}
+                onClick={() => setAgain(again === card.id ? null : card.id)}
+              >
+                again
+              </Button>
+            </div>
+            {card.cell?.findings.map((f) => (
+              <p key={f.says} className="text-[13px] text-ochre">
+                {f.says} <span className="text-soft">{f.do}</span>
+              </p>
+            ))}
+            {again === card.id && (
+              <StepCard key={card.cell?.reading ?? card.id} walk={walk} card={card} />
+            )}
+          </li>
+        ))}
+        {walk.skipped.map((card) => (
+          <li key={card.id} className="flex items-center gap-2 py-1.5 text-soft">
+            <span className="min-w-0 flex-1">
+              {card.title}: {card.skipped}
+            </span>
+            <Button tone="quiet" onClick={() => note(card.id, "back")}>
+              take it up
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Shown({ card }: { card: Card }) {
+  const { cell } = card;
+  if (!cell) return null;
+  return (
+    <span className="text-right">
+      <span className={`num font-bold ${INK[cell.verdict]}`}>
+        {cell.typed} {cell.state === "value" && (card.kind === "current" ? "A" : "V")}
+      </span>
+      {cell.verdict !== "not_measured" && (
+        <VerdictWord verdict={cell.verdict} className="block text-[12px]" />
+      )}
+      {cell.set_aside && <span className="block text-[12px] text-ochre">set aside</span>}
+    </span>
+  );
+}

@@ -1,0 +1,134 @@
+import { ChevronDown } from "lucide-react";
+import { useState } from "react";
+import { voltsUnit } from "../../format/format";
+import type { Walk } from "./api";
+
+export type LoadState = Walk["moment"]["loads"][number]["state"];
+
+/** The conditions under which the next readings are taken, as they were changed on this device. */
+export interface Conditions {
+  states: Record<string, LoadState>;
+  warm: string;
+  charging: boolean | null;
+}
+
+const STATES: [LoadState, string][] = [
+  ["running", "running"],
+  ["attempted", "commanded, does not run"],
+  ["starting", "starting"],
+  ["off", "off"],
+  ["unplugged", "unplugged"],
+];
+
+/** How long ago, in the shortest words. */
+function ago(seconds: number | null): string {
+  if (seconds === null) return "";
+  if (seconds < 90) return "just now";
+  const minutes = Math.floor(seconds / 60);
+  if (minutes < 120) return `${minutes} min ago`;
+  const hours = Math.floor(minutes / 60);
+  return hours < 48 ? `${hours} h ago` : `${Math.floor(hours / 24)} days ago`;
+}
+
+/** The moment in one line; opened, every part of it can be changed. */
+export function MomentLine({
+  walk,
+  now,
+  set,
+}: {
+  walk: Walk;
+  now: Conditions;
+  set: (next: Conditions) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const { moment } = walk;
+  const changed = Object.keys(now.states).length > 0 || now.charging !== null;
+  const own = moment.loads.filter((l) => now.states[l.id]);
+  return (
+    <section aria-label="The moment" className="mb-2 rounded border border-rule bg-plate">
+      <button
+        type="button"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+        className="flex min-h-11 w-full items-center gap-2 px-2 text-left text-[14px]"
+      >
+        <span className="min-w-0 flex-1" data-testid="moment">
+          {changed
+            ? [
+                walk.scenario_name,
+                ...own.map(
+                  (l) => `${l.name} ${STATES.find(([s]) => s === now.states[l.id])?.[1] ?? ""}`,
+                ),
+                now.charging === null ? "" : now.charging ? "charger on" : "charger off",
+              ]
+                .filter(Boolean)
+                .join(" · ")
+            : moment.says}
+          {now.warm && ` · ${now.warm} min`}
+          {moment.source_v !== null && (
+            <span className="text-soft">
+              {" "}
+              · source {voltsUnit(moment.source_v)}, {ago(moment.source_age_s)}
+            </span>
+          )}
+        </span>
+        <ChevronDown size={16} aria-hidden className={open ? "rotate-180" : ""} />
+      </button>
+      {moment.ask_source && <p className="px-2 pb-2 text-[13px] text-ochre">{moment.ask_source}</p>}
+      {open && (
+        <div className="grid gap-2 border-t border-line p-2 sm:grid-cols-2">
+          {moment.loads.slice(0, 8).map((l) => (
+            <label key={l.id} className="block text-[13px] text-soft">
+              {l.name}
+              <select
+                value={now.states[l.id] ?? l.state}
+                onChange={(e) =>
+                  set({ ...now, states: { ...now.states, [l.id]: e.target.value as LoadState } })
+                }
+                className="block min-h-11 w-full rounded border border-rule bg-canvas px-2 text-[15px] text-ink"
+              >
+                {STATES.map(([state, word]) => (
+                  <option key={state} value={state}>
+                    {word}
+                  </option>
+                ))}
+              </select>
+            </label>
+          ))}
+          <label className="block text-[13px] text-soft">
+            minutes since switching on
+            <input
+              inputMode="decimal"
+              value={now.warm}
+              onChange={(e) => set({ ...now, warm: e.target.value })}
+              className="num block min-h-11 w-full rounded border border-rule bg-canvas px-2 text-[15px] text-ink"
+            />
+          </label>
+          <label className="block text-[13px] text-soft">
+            charger
+            <select
+              value={now.charging === null ? "" : now.charging ? "on" : "off"}
+              onChange={(e) =>
+                set({ ...now, charging: e.target.value === "" ? null : e.target.value === "on" })
+              }
+              className="block min-h-11 w-full rounded border border-rule bg-canvas px-2 text-[15px] text-ink"
+            >
+              <option value="">as in the scenario</option>
+              <option value="on">on</option>
+              <option value="off">off</option>
+            </select>
+          </label>
+          {changed && (
+            <button
+              type="button"
+              className="min-h-11 self-end text-left font-bold text-slate underline"
+              onClick={() => set({ states: {}, warm: "", charging: null })}
+            >
+              as in the scenario again
+            </button>
+          )}
+        </div>
+      )}
+    </section>
+  );
+}

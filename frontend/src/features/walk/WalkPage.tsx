@@ -1,0 +1,164 @@
+import { ArrowLeft } from "lucide-react";
+import { type ReactNode, useEffect, useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { sentence } from "../../api/client";
+import { ThemeButton } from "../../ui/ThemeButton";
+import { VerdictWord } from "../../ui/Verdict";
+import { WaitingList } from "../../ui/WaitingList";
+import { WhyProvider } from "../../ui/Why";
+import { usePulse, useWalk, type Walk } from "./api";
+import { DoneCards } from "./DoneCards";
+import { Free } from "./Free";
+import { Guards } from "./Guards";
+import { type Conditions, MomentLine } from "./MomentLine";
+import { AS_SCENARIO, MomentContext } from "./moment";
+import { StandIn } from "./StandIn";
+import { StepCard } from "./StepCard";
+import { Suspects } from "./Suspects";
+import { WalkSum } from "./WalkSum";
+
+/** The walk of a run: one measurement at a time, big, for one thumb. */
+export function WalkPage() {
+  const { job = "" } = useParams();
+  const [words, setWords] = useSearchParams();
+  const view = {
+    run: words.get("run") ?? undefined,
+    scenario: words.get("scenario") ?? undefined,
+    stage: words.get("stage") ?? undefined,
+  };
+  const walk = useWalk(job, view);
+  const away = usePulse(job);
+  useEffect(() => {
+    if (walk.data) document.title = `Walk: ${walk.data.run_name}`;
+  }, [walk.data]);
+  return (
+    <div className="min-h-full">
+      <header className="flex items-center gap-1 border-b border-line bg-rail px-1 sm:px-4">
+        <Link
+          to={`/jobs/${job}${view.run ? `?run=${view.run}` : ""}`}
+          aria-label="To the run sheet"
+          className="flex size-11 items-center justify-center"
+        >
+          <ArrowLeft size={20} aria-hidden />
+        </Link>
+        <h1 className="min-w-0 flex-1 truncate font-bold">{walk.data?.title ?? "Walk"}</h1>
+        <ThemeButton />
+      </header>
+      {walk.isError && !walk.data && (
+        <p role="alert" className="p-4 text-over">
+          {sentence(walk.error)}
+        </p>
+      )}
+      {walk.isPending && <p className="p-4 text-soft">Looking where the walk stands …</p>}
+      {walk.data && (
+        <WhyProvider>
+          <Opened
+            walk={walk.data}
+            away={away}
+            onRun={(run) => setWords({ ...(view.stage ? { stage: view.stage } : {}), run })}
+          />
+        </WhyProvider>
+      )}
+    </div>
+  );
+}
+
+function Opened({
+  walk,
+  away,
+  onRun,
+}: {
+  walk: Walk;
+  away: boolean;
+  onRun: (run: string) => void;
+}) {
+  const open = walk.guards.filter((g) => !g.acknowledged);
+  const [moment, setMoment] = useState<Conditions>(AS_SCENARIO);
+  return (
+    <MomentContext.Provider value={moment}>
+      <Shown walk={walk} away={away} onRun={onRun} open={open.length}>
+        <MomentLine walk={walk} now={moment} set={setMoment} />
+      </Shown>
+    </MomentContext.Provider>
+  );
+}
+
+function Shown({
+  walk,
+  away,
+  onRun,
+  open,
+  children,
+}: {
+  walk: Walk;
+  away: boolean;
+  onRun: (run: string) => void;
+  open: number;
+  children: ReactNode;
+}) {
+  return (
+    <main className="mx-auto grid max-w-5xl gap-x-8 px-3 pb-8 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+      <div className="min-w-0">
+        <div className="flex items-center gap-2 py-2">
+          <label className="min-w-0 flex-1">
+            <span className="sr-only">Run</span>
+            <select
+              value={walk.run}
+              onChange={(e) => onRun(e.target.value)}
+              className="min-h-12 w-full rounded border border-rule bg-plate px-2 text-lg font-bold"
+            >
+              {walk.runs.map((r) => (
+                <option key={r.id} value={r.id}>
+                  {r.name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <span data-testid="verdict">
+            <VerdictWord verdict={walk.verdict} />
+          </span>
+        </div>
+        <WaitingList job={walk.job} away={away} />
+        {walk.refused ? (
+          <p role="alert" className="hatch-over rounded p-3 font-bold">
+            {walk.refused}
+          </p>
+        ) : open > 0 ? (
+          <Guards walk={walk} />
+        ) : walk.now ? (
+          <>
+            {children}
+            <StepCard key={walk.now.id} walk={walk} card={walk.now} />
+          </>
+        ) : (
+          <Ended walk={walk} />
+        )}
+        {!walk.refused && open === 0 && <Free walk={walk} />}
+        {!walk.refused && open === 0 && <StandIn walk={walk} />}
+      </div>
+      <div className="min-w-0 space-y-4 pt-3">
+        <WalkSum walk={walk} />
+        <Suspects walk={walk} />
+        <DoneCards walk={walk} />
+      </div>
+    </main>
+  );
+}
+
+function Ended({ walk }: { walk: Walk }) {
+  return (
+    <section
+      aria-label="The walk has ended"
+      className="rounded-lg border-2 border-ink bg-plate p-4"
+    >
+      <h2 className="text-xl font-bold">{walk.ending_says}</h2>
+      <p className="mt-1">{walk.verdict_says}</p>
+      <Link
+        to={`/jobs/${walk.job}?run=${walk.run}&scenario=${walk.scenario}&stage=${walk.stage}`}
+        className="mt-3 inline-flex min-h-11 items-center font-bold text-slate underline"
+      >
+        To the run sheet
+      </Link>
+    </section>
+  );
+}

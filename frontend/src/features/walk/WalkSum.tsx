@@ -1,0 +1,45 @@
+import { shortVolts, sideWord } from "../../format/format";
+import type { Walk } from "./api";
+
+/** The account so far, what nobody has measured, what the readings say of one another. */
+export function WalkSum({ walk }: { walk: Walk }) {
+  const { foot } = walk;
+  const part = (name: string, value: number | null) => (
+    <span className="whitespace-nowrap">
+      <b className="num">{value === null ? "?" : shortVolts(value)}</b>{" "}
+      <span className="text-soft">{sideWord(name)}</span>
+    </span>
+  );
+  return (
+    <section aria-label="The account so far" className="space-y-1">
+      <p className="text-[15px]">
+        {part("source", foot.source_v)} = {part("feed", foot.feed_v)} + {part("load", foot.load_v)}{" "}
+        + {part("return", foot.return_v)} + {part("unaccounted", foot.unaccounted_v)}
+      </p>
+      {walk.verdict_says && walk.ending === "" && (
+        <p data-testid="verdict-says" className="font-bold">
+          {walk.verdict_says}
+        </p>
+      )}
+      {walk.unaccounted_says && (
+        <p data-testid="unaccounted" className={foot.closes === false ? "text-over" : ""}>
+          {walk.unaccounted_says}
+        </p>
+      )}
+      {walk.current_says && <p data-testid="current-says">{walk.current_says}</p>}
+      {walk.pattern && (
+        <p data-testid="pattern" className="rounded border border-rule bg-plate p-2">
+          <b>{walk.pattern.says}</b> <span className="text-soft">{walk.pattern.do}</span>
+        </p>
+      )}
+      {walk.findings.map((f) => (
+        <p key={f.says + f.readings.join()} className="border-l-2 border-ochre pl-2">
+          {f.says} <span className="text-soft">{f.do}</span>
+        </p>
+      ))}
+      <p className="text-[12px] text-soft">
+        {walk.scenario_name} · {walk.meter}
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,1 @@
+"""From limits and a solved craft to allowances, spare and headroom."""

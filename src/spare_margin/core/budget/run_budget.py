@@ -1,0 +1,248 @@
+"""From limits and drops to what is spare, of a run, its sides and its pieces."""
+
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from spare_margin.core.budget.allowances import (
+    Allowance,
+    Sharing,
+    Wants,
+    step_current_a,
+    step_drop_v,
+)
+from spare_margin.core.circuit.runs import Run, Step
+from spare_margin.core.circuit.solution import Solution
+from spare_margin.core.model.limits import Ceilings, Limits
+from spare_margin.core.model.pieces import SIDES, Craft, Side
+from spare_margin.core.model.tables import Tables
+
+
+@dataclass(frozen=True, slots=True)
+class PieceBudget:
+    """One piece of a run: what it may drop, what it is predicted to drop, what is spare (V)."""
+
+    step: Step
+    current_a: float
+    drop_v: float
+    allowance: Allowance
+
+    @property
+    def spare_v(self) -> float:
+        """Allowance less drop."""
+        return self.allowance.volts - self.drop_v
+
+
+@dataclass(frozen=True, slots=True)
+class SideBudget:
+    """One side of a run. `drop_v` counts what the ceiling counts: not a resistor fitted on purpose.
+
+    `eaten_by` names the fixed pieces that leave nothing for copper, when they do.
+    """
+
+    side: Side
+    ceiling_v: float | None
+    drop_v: float
+    purpose_v: float
+    pieces: tuple[PieceBudget, ...]
+    eaten_by: tuple[str, ...] = ()
+
+    @property
+    def spare_v(self) -> float | None:
+        """Ceiling less drop; None where the limit set has no ceiling for this side."""
+        return None if self.ceiling_v is None else self.ceiling_v - self.drop_v
+
+
+@dataclass(frozen=True, slots=True)
+class Spend:
+    """What a run loses on either side (V, without resistors fitted on purpose), and its ceilings."""
+
+    ceilings: Ceilings
+    feed_v: float
+    return_v: float
+
+    def spares(self) -> dict[str, float]:
+        """Spare (V) under each ceiling there is: feed, return, round trip."""
+        held = self.ceilings
+        named = (
+            ("feed", held.feed_v, self.feed_v),
+            ("return", held.return_v, self.return_v),
+            ("round_trip", held.round_trip_v, self.feed_v + self.return_v),
+        )
+        return {name: ceiling - lost for name, ceiling, lost in named if ceiling is not None}
+
+    @property
+    def spare_v(self) -> float:
+        """The least spare under any ceiling: the number the product is named after."""
+        return min(self.spares().values(), default=math.inf)
+
+    @property
+    def share(self) -> float | None:
+        """The larger share of its ceiling that a side spends; None where neither has one."""
+        held = (self.ceilings.feed_v, self.feed_v), (self.ceilings.return_v, self.return_v)
+        return max((lost / ceiling for ceiling, lost in held if ceiling), default=None)
+
+
+@dataclass(frozen=True, slots=True)
+class RunBudget:
+    """A whole run in one scenario."""
+
+    run: Run
+    ceilings: Ceilings
+    feed: SideBudget
+    back: SideBudget
+    load_v: float
+    source_v: float
+    current_a: float
+
+    @property
+    def sides(self) -> tuple[SideBudget, SideBudget]:
+        """Feed, then return."""
+        return self.feed, self.back
+
+    @property
+    def spend(self) -> Spend:
+        """What the ceilings count."""
+        return Spend(self.ceilings, self.feed.drop_v, self.back.drop_v)
+
+    def spares(self) -> dict[str, float]:
+        """Spare (V) under each ceiling there is."""
+        return self.spend.spares()
+
+    @property
+    def spare_v(self) -> float:
+        """The least spare under any ceiling."""
+        return self.spend.spare_v
+
+
+def _budget(
+    craft: Craft,
+    run: Run,
+    solution: Solution,
+    limits: Limits,
+    allowances: Mapping[str, Allowance],
+    eaten: Mapping[Side, tuple[str, ...]],
+) -> RunBudget:
+    ceilings = limits.ceilings(run.load, craft.nominal_v)
+    sides = [
+        _side(run, side, ceilings, solution, allowances, eaten.get(side, ())) for side in SIDES
+    ]
+    return RunBudget(
+        run,
+        ceilings,
+        sides[0],
+        sides[1],
+        solution.volts(run.feed_terminal, run.return_terminal) or 0.0,
+        solution.volts(run.source.live, run.source.back) or 0.0,
+        abs(solution.elements[run.load.id].current_a),
+    )
+
+
+def spend(craft: Craft, run: Run, solution: Solution, limits: Limits) -> Spend:
+    """What a run loses on either side, and its ceilings."""
+    elements = solution.elements
+    feed, back = (
+        sum(sign * (elements[key].drop_v or 0.0) for key, sign in run.counted[side])
+        for side in SIDES
+    )
+    return Spend(limits.ceilings(run.load, craft.nominal_v), feed, back)
+
+
+def _side(
+    run: Run,
+    side: Side,
+    ceilings: Ceilings,
+    solution: Solution,
+    allowances: Mapping[str, Allowance],
+    eaten: tuple[str, ...],
+) -> SideBudget:
+    pieces = tuple(
+        PieceBudget(
+            step,
+            step_current_a(step, solution),
+            step_drop_v(step, solution),
+            allowances[step.piece.id],
+        )
+        for step in run.side(side)
+    )
+    purpose = sum(p.drop_v for p in pieces if p.step.on_purpose and not p.step.beside)
+    drop = sum(p.drop_v for p in pieces if not p.step.beside) - purpose
+    ceiling = ceilings.feed_v if side == "feed" else ceilings.return_v
+    return SideBudget(side, ceiling, drop, purpose, pieces, eaten)
+
+
+class RunBudgets(Mapping[str, RunBudget]):
+    """Budgets of runs (by load id) at the currents of one solved scenario, each made when asked for.
+
+    A piece that several loaded runs share gets the least of the allowances they would give it.
+    """
+
+    def __init__(
+        self,
+        craft: Craft,
+        runs: Mapping[str, Run],
+        solution: Solution,
+        limits: Limits,
+        tables: Tables,
+    ) -> None:
+        self.craft, self.runs, self.solution = craft, runs, solution
+        self.limits, self.tables = limits, tables
+        self._made: dict[str, RunBudget] = {}
+        self._least: dict[str, Allowance] = {}
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.runs)
+
+    def __len__(self) -> int:
+        return len(self.runs)
+
+    def __getitem__(self, key: str) -> RunBudget:
+        if key not in self._made:
+            run, sharing = self.runs[key], self._sharings[key]
+            allowances = {s.piece.id: self._tightest(s.piece.id, sharing) for s in run.steps()}
+            eaten = {side: sharing.eaters(side) for side in SIDES}
+            self._made[key] = _budget(
+                self.craft, run, self.solution, self.limits, allowances, eaten
+            )
+        return self._made[key]
+
+    def __contains__(self, key: object) -> bool:
+        return key in self.runs
+
+    def spend(self, key: str) -> Spend:
+        """What a run loses, without sharing its volts out to its pieces."""
+        return self._spends[key]
+
+    @cached_property
+    def _spends(self) -> dict[str, Spend]:
+        return {
+            key: spend(self.craft, run, self.solution, self.limits)
+            for key, run in self.runs.items()
+        }
+
+    @cached_property
+    def _sharings(self) -> dict[str, Sharing]:
+        wants = Wants(self.craft, self.solution, self.limits, self.tables)
+        return {
+            key: Sharing(run, self._spends[key].ceilings, wants) for key, run in self.runs.items()
+        }
+
+    @cached_property
+    def _users(self) -> dict[str, list[Sharing]]:
+        """The loaded runs that pass each piece."""
+        users: dict[str, list[Sharing]] = {}
+        for key, sharing in self._sharings.items():
+            if self.solution.elements[key].current_a != 0:
+                for step in sharing.run.steps():
+                    users.setdefault(step.piece.id, []).append(sharing)
+        return users
+
+    def _tightest(self, piece: str, own: Sharing) -> Allowance:
+        """The least that a loaded run through a piece would allow it; what its own run does if none is."""
+        if piece not in self._users:
+            return own.allowance(piece)
+        if piece not in self._least:
+            offers = [sharing.allowance(piece) for sharing in self._users[piece]]
+            self._least[piece] = min(offers, key=lambda allowance: allowance.volts)
+        return self._least[piece]

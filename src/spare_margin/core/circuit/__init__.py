@@ -1,0 +1,1 @@
+"""From a craft to volts and amperes: resistances, loads, runs, the solve."""

@@ -1,0 +1,214 @@
+"""The linear equations of a laid-out craft: nodes, then currents of their own, then sources.
+
+Pieces below OWN_CURRENT_BELOW_OHM have their current as an unknown, so that Kirchhoff's current law
+holds to rounding however small a resistance is (modified nodal analysis).
+"""
+
+from collections.abc import Callable
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.linalg.lapack import dgetrf, dgetrs
+from scipy.sparse import csc_array
+from scipy.sparse.linalg import splu
+
+from spare_margin.core.errors import JobError
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+
+OWN_CURRENT_BELOW_OHM = 1e-3
+"""Pieces of less resistance than this have their current as an unknown of its own."""
+DENSE_UP_TO = 120
+"""Up to this many unknowns a dense factorisation is the quicker one."""
+
+
+class Laid(Protocol):
+    """What the equations need to know of a craft, as index arrays: ends have shape (2, n)."""
+
+    index: dict[str, int]
+    piece_ends: Ints
+    load_ends: Ints
+    source_ends: Ints
+    emf: Floats
+    internal: Floats
+    free: NDArray[np.bool_]
+
+
+class SparsityPattern:
+    """Where the entries of a matrix stand; laid out once, filled with values as often as wanted."""
+
+    def __init__(self, rows: Ints, cols: Ints, free: NDArray[np.bool_]) -> None:
+        place = np.cumsum(free) - 1
+        self.n = int(free.sum())
+        self.keep = free[rows] & free[cols]
+        rows, cols = place[rows[self.keep]], place[cols[self.keep]]
+        self.dense = self.n <= DENSE_UP_TO
+        if self.dense:
+            self.size, self.at = self.n**2, rows * self.n + cols
+            return
+        entries, self.at = np.unique(cols * self.n + rows, return_inverse=True)
+        self.size = len(entries)
+        self.rows = entries % self.n
+        self.starts = np.searchsorted(entries, np.arange(self.n + 1) * self.n)
+
+    def filled(self, values: Floats) -> csc_array | Floats:
+        """The matrix with these values, those of one place added up: dense while it is small."""
+        data = np.bincount(self.at, values[self.keep], self.size).astype(np.float64, copy=False)
+        if self.dense:
+            return data.reshape(self.n, self.n)
+        return csc_array((data, self.rows, self.starts), shape=(self.n, self.n))
+
+
+class Skeleton:
+    """Which unknowns there are, and where each entry stands, while the same pieces are `own`."""
+
+    def __init__(self, circuit: Laid, own: NDArray[np.bool_]) -> None:
+        n = len(circuit.index)
+        start, end = circuit.piece_ends
+        self.own, self.load_ends = own, circuit.load_ends
+        branches = np.concatenate([start[own], circuit.source_ends[0]])
+        into = np.concatenate([end[own], circuit.source_ends[1]])
+        row = n + np.arange(len(branches))
+        rows, cols = _stamp(start[~own], end[~own])
+        self.rows = np.concatenate([rows, branches, into, row, row, row])
+        self.cols = np.concatenate([cols, row, row, branches, into, row])
+        self.one = np.ones(len(branches))
+        self.size = n + len(branches)
+        self.free = np.concatenate([circuit.free, np.ones(len(branches), dtype=bool)])
+        self.base = SparsityPattern(self.rows, self.cols, self.free)
+        self.drawing: tuple[NDArray[np.bool_], SparsityPattern] | None = None
+
+    def with_loads(self, drawing: NDArray[np.bool_]) -> SparsityPattern:
+        """The pattern with these loads among the entries; the last one is kept."""
+        held = self.drawing
+        if held is not None and np.array_equal(held[0], drawing):
+            return held[1]
+        rows, cols = _stamp(*self.load_ends[:, drawing])
+        pattern = SparsityPattern(
+            np.concatenate([self.rows, rows]), np.concatenate([self.cols, cols]), self.free
+        )
+        self.drawing = drawing, pattern
+        return pattern
+
+
+class System:
+    """The linear equations of one set of resistances: nodes, then own currents, then sources.
+
+    A `before` of the same craft lends its skeleton where the same pieces have their own currents.
+    """
+
+    def __init__(self, circuit: Laid, ohms: Floats, before: "System | None" = None) -> None:
+        own: NDArray[np.bool_] = own_current(ohms)
+        skeleton = None if before is None else before.skeleton
+        if skeleton is None or not np.array_equal(skeleton.own, own):
+            skeleton = Skeleton(circuit, own)
+        self.skeleton: Skeleton = skeleton
+        self.own, self.ohms, self.ends = own, ohms, circuit.load_ends
+        self.size, self.free = skeleton.size, skeleton.free
+        branch_ohm = np.concatenate([ohms[own], circuit.internal])
+        one = skeleton.one
+        self.values = np.concatenate([_stamped(1 / ohms[~own]), one, -one, one, -one, -branch_ohm])
+        self.rhs = np.zeros(self.size)
+        self.rhs[self.size - len(circuit.emf) :] = -circuit.emf
+        self.base = skeleton.base.filled(self.values)
+        self.factored: tuple[Floats, _Factors] | None = None
+
+    def solve(self, slope: Floats, offset: Floats) -> Floats:
+        """The unknowns when each load draws slope * V + offset."""
+        x = np.zeros(self.size)
+        if not self.free.any():
+            return x
+        b = self._pulled(offset)
+        try:
+            found = self._factors(slope).solve(b)
+        except (np.linalg.LinAlgError, RuntimeError):
+            found = np.full(len(b), np.nan)
+        if not np.isfinite(found).all():
+            raise JobError(
+                "sources",
+                "two sources without internal resistance fight over the same points",
+                "an internal_ohm above 0 for sources that stand side by side",
+            )
+        x[self.free] = found
+        return x
+
+    def responses(self, slope: Floats, columns: Floats) -> Floats:
+        """The unknowns for several right-hand sides at once, each load drawing slope * V.
+
+        Shapes: `columns` (unknowns, n); the answer the same, zero for grounded points.
+        """
+        out = np.zeros_like(columns)
+        out[self.free] = self._factors(slope).solve(np.ascontiguousarray(columns[self.free]))
+        return out
+
+    def _factors(self, slope: Floats) -> "_Factors":
+        """The matrix with these slopes at the loads, factored; the last ones are kept."""
+        held = self.factored
+        if held is not None and np.array_equal(held[0], slope):
+            return held[1]
+        matrix, drawing = self.base, slope != 0
+        if drawing.any():
+            values = np.concatenate([self.values, _stamped(slope[drawing])])
+            matrix = self.skeleton.with_loads(drawing).filled(values)
+        factors = _Factors(matrix)
+        # Only a cache: whoever asks gets the factors of the slopes that were asked for.
+        self.factored = slope.copy(), factors
+        return factors
+
+    def _pulled(self, drawn: Floats) -> Floats:
+        """The right-hand side of the free unknowns when the loads draw these currents."""
+        rhs = self.rhs.copy()
+        np.subtract.at(rhs, self.ends[0], drawn)
+        np.add.at(rhs, self.ends[1], drawn)
+        free: Floats = rhs[self.free]
+        return free
+
+    def across_loads(self, x: Floats) -> Floats:
+        """V across each load."""
+        drop: Floats = x[self.ends[0]] - x[self.ends[1]]
+        return drop
+
+    def imbalance(self, x: Floats, drawn: Floats) -> float:
+        """The largest current (A) or voltage (V) by which Kirchhoff's laws are not kept at x.
+
+        `drawn` is what the loads draw there (A).
+        """
+        return float(np.abs(self.base @ x[self.free] - self._pulled(drawn)).max(initial=0.0))
+
+
+class _Factors:
+    """A factored matrix. Raises LinAlgError or RuntimeError, or later gives NaN, if it is singular."""
+
+    def __init__(self, matrix: csc_array | Floats) -> None:
+        self.matrix = matrix
+        self.once: Callable[[Floats], Floats]
+        if isinstance(matrix, np.ndarray):
+            factors, pivots, singular = dgetrf(matrix)
+            if singular:
+                raise np.linalg.LinAlgError
+            self.once = lambda b: dgetrs(factors, pivots, b)[0]
+        else:
+            self.once = splu(matrix).solve
+
+    def solve(self, b: Floats) -> Floats:
+        """The solution for this right-hand side, with one step of iterative refinement."""
+        found = self.once(b)
+        return found + self.once(b - self.matrix @ found)
+
+
+def own_current(ohms: Floats) -> NDArray[np.bool_]:
+    """Which pieces have their current as an unknown of its own."""
+    small: NDArray[np.bool_] = ohms < OWN_CURRENT_BELOW_OHM
+    return small
+
+
+def _stamp(start: Ints, end: Ints) -> tuple[Ints, Ints]:
+    """Where conductances between these points stand, as rows and columns; see `_stamped`."""
+    return np.concatenate([start, end, start, end]), np.concatenate([start, end, end, start])
+
+
+def _stamped(conductance: Floats) -> Floats:
+    """What stands at the places of `_stamp`."""
+    return np.concatenate([conductance, conductance, -conductance, -conductance])

@@ -1,0 +1,119 @@
+"""A craft in a scenario, laid out as index arrays: what the equations are made from.
+
+A layout never changes once it is made, so that whatever is solved with it can be kept and shared.
+"""
+
+import math
+from collections.abc import Mapping
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from spare_margin.core.model.conductors import Warmth
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Scenario
+from spare_margin.core.model.tables import Tables
+
+from .equations import Floats, Ints
+from .loads import LoadLaws, laws_of, rated_current_a
+from .resistances import TableOhms
+
+
+class Layout:
+    """Points, pieces, loads that are on and sources of a craft as arrays; ends have shape (2, n).
+
+    Args:
+        resistances: ohms that rule over everything else, by piece id; infinity is open.
+
+    Raises:
+        JobError: a piece without a resistance.
+    """
+
+    def __init__(
+        self,
+        craft: Craft,
+        scenario: Scenario,
+        tables: Tables,
+        resistances: Mapping[str, float] | None = None,
+    ) -> None:
+        self.craft, self.scenario, self.tables = craft, scenario, tables
+        self.ruled = dict(resistances or {})
+        self.index = {point.id: i for i, point in enumerate(craft.points)}
+        apart = {key for key, ohm in self.ruled.items() if ohm == math.inf}
+        self.pieces = [p for p in craft.pieces if not scenario.is_open(p) and p.id not in apart]
+        self.piece_ends = self._ends([(p.start, p.end) for p in self.pieces])
+        self.loads = [load for load in craft.loads if load.id in scenario.on]
+        self.load_ends = self._ends([(load.start, load.end) for load in self.loads])
+        self.source_ends = self._ends([(s.back, s.live) for s in craft.sources])
+        sources = [scenario.source(s) for s in craft.sources]
+        self.emf = np.array([s.open_circuit_v for s in sources], dtype=float)
+        self.internal = np.array([s.internal_ohm for s in sources], dtype=float)
+        self.places = {p.id: i for i, p in enumerate(self.pieces)}
+        self.element_ids = [e.id for e in (*craft.pieces, *craft.loads)]
+        self._connect()
+        self.rated = laws_of(self.loads, craft.nominal_v)
+        self.cold, self.warms, self.warmth = self._resistances()
+
+    @cached_property
+    def elements(self) -> dict[str, Conductor | FixedPiece | Load]:
+        """Every element by its id."""
+        return {e.id: e for e in (*self.craft.pieces, *self.craft.loads)}
+
+    def laws(self, starting: frozenset[str]) -> LoadLaws:
+        """What the loads draw while some of them start.
+
+        A load outside every supply's loop only joins its two ends, as a resistor does.
+        """
+        times = np.ones(len(self.loads))
+        for i, load in enumerate(self.loads):
+            if load.id in starting:
+                times[i] = load.start_multiple or 1.0
+        scale, power = self.rated.scale * times, self.rated.power
+        if not self.supplied.all():
+            nominal = self.craft.nominal_v
+            rated = [rated_current_a(load, nominal) / nominal for load in self.loads]
+            scale = np.where(self.supplied, scale, np.array(rated, dtype=float))
+            power = np.where(self.supplied, power, 1.0)
+        return LoadLaws(scale, power, self.rated.knee_v)
+
+    def _ends(self, pairs: list[tuple[str, str]]) -> Ints:
+        ends = [(self.index[a], self.index[b]) for a, b in pairs]
+        return np.array(ends, dtype=np.intp).reshape(-1, 2).T
+
+    def _connect(self) -> None:
+        """Find what hangs together, with and without the loads, and ground each part once."""
+        n = len(self.index)
+        wires = np.concatenate([self.piece_ends, self.source_ends], axis=1)
+        with_loads = np.concatenate([wires, self.load_ends], axis=1)
+        island = _parts(wires, n)
+        self.supplied: NDArray[np.bool_] = island[self.load_ends[0]] == island[self.load_ends[1]]
+        whole = _parts(with_loads, n)
+        reference = self.index[self.craft.reference]
+        touched = np.zeros(n, dtype=bool)
+        touched[with_loads.ravel()] = True
+        self.connected = touched & (whole == whole[reference])
+        grounds = np.unique(whole, return_index=True)[1]
+        grounds[whole[reference]] = reference
+        self.free = np.ones(n, dtype=bool)
+        self.free[grounds] = False
+
+    def _resistances(self) -> tuple[Floats, NDArray[np.bool_], Warmth]:
+        """Each piece's ohms at 20 C, whether temperature changes them, and how warm it gets."""
+        ohms: list[float] = []
+        warming: list[Conductor | None] = []
+        of_table = TableOhms(self.tables)
+        for piece in self.pieces:
+            own = self.ruled.get(piece.id, piece.resistance_ohm)
+            ohms.append(of_table.of(piece) if own is None else own)
+            warming.append(piece if own is None and isinstance(piece, Conductor) else None)
+        warms = np.array([wire is not None for wire in warming], dtype=bool)
+        return np.array(ohms, dtype=float), warms, Warmth.of(warming, self.tables.conductors)
+
+
+def _parts(ends: Ints, n: int) -> NDArray[np.int32]:
+    """A label for each point, the same for points that these ends join."""
+    graph = coo_array((np.ones(ends.shape[1]), (ends[0], ends[1])), shape=(n, n))
+    labels: NDArray[np.int32] = connected_components(graph, directed=False)[1]
+    return labels

@@ -1,0 +1,195 @@
+"""Nodal analysis of a whole craft: every voltage, every current, in one scenario.
+
+Modified nodal analysis (C.-W. Ho, A. E. Ruehli and P. A. Brennan, The modified nodal approach to
+network analysis, IEEE Trans. CAS-22, 1975) with Newton's method on the loads. A piece of next to no
+resistance, and every source, keeps its current as an unknown of its own, so that currents balance to
+rounding however small the resistances are.
+
+Solving gives a value: a `SolvedCraft` never changes, and what is asked of it later (a start, a little
+more current, a longer wire) is another one.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from scipy.sparse import csc_array
+
+from spare_margin.core.model.pieces import Conductor, Craft, Load, Scenario
+from spare_margin.core.model.tables import Tables
+
+from .equations import Floats, System, own_current
+from .layout import Layout
+from .newton import State, newton, settle
+from .solution import ElementState, ElementStates, Solution
+
+
+def solve(
+    craft: Craft,
+    scenario: Scenario,
+    tables: Tables,
+    *,
+    extra_a: Mapping[str, float] | None = None,
+    resistances: Mapping[str, float] | None = None,
+) -> Solution:
+    """Solve a craft in one scenario.
+
+    Args:
+        craft: the wiring; every piece must have a resistance, by itself or by the tables.
+        scenario: what is on, and the sources' state.
+        tables: the reference tables.
+        extra_a: additional current (A) drawn at a load's terminals, by load id.
+        resistances: resistance (ohm) that rules over everything else, by piece id; infinity is open.
+
+    Returns:
+        Volts by test point, and the state of every element.
+
+    Raises:
+        JobError: a piece without a resistance, or sources that contradict each other.
+        NoSolution: a constant-power load that no voltage can satisfy.
+    """
+    return solved_craft(craft, scenario, tables, resistances, extra_a).solution
+
+
+def solved_craft(
+    craft: Craft,
+    scenario: Scenario,
+    tables: Tables,
+    resistances: Mapping[str, float] | None = None,
+    extra_a: Mapping[str, float] | None = None,
+) -> "SolvedCraft":
+    """A craft solved in one scenario, ready for more questions; arguments and errors as of `solve`."""
+    layout = Layout(craft, scenario, tables, resistances)
+    laws, extra = layout.laws(scenario.starting), _extra(layout, extra_a or {})
+    return SolvedCraft(layout, settle(layout, laws, layout.cold, extra))
+
+
+@dataclass(frozen=True)
+class SolvedCraft:
+    """A craft in a scenario, and the one state that keeps every law. It never changes."""
+
+    layout: Layout
+    state: State
+
+    @property
+    def craft(self) -> Craft:
+        """The wiring."""
+        return self.layout.craft
+
+    @property
+    def scenario(self) -> Scenario:
+        """What it was solved in."""
+        return self.layout.scenario
+
+    @cached_property
+    def solution(self) -> Solution:
+        """Volts by test point, and the state of every element."""
+        return _solution(self.layout, self.state)
+
+    def drawing_more(self, extra_a: Mapping[str, float]) -> "SolvedCraft":
+        """The same craft with this current (A, by load id) drawn beside its loads. Errors as of `solve`."""
+        layout = self.layout
+        extra = _extra(layout, extra_a)
+        return SolvedCraft(
+            layout, settle(layout, self.state.laws, layout.cold, extra, near=self.state)
+        )
+
+    def stretched(self, factors: Mapping[str, float]) -> "SolvedCraft":
+        """The same craft with pieces this many times as long, by id. Errors as of `solve`."""
+        layout = self.layout
+        cold = layout.cold.copy()
+        for key, factor in factors.items():
+            cold[layout.places[key]] *= factor
+        return SolvedCraft(
+            layout, settle(layout, self.state.laws, cold, self.state.extra, near=self.state)
+        )
+
+    def while_starting(self, starting: frozenset[str]) -> "SolvedCraft":
+        """The moment in which these loads start, in place of the scenario's. Errors as of `solve`.
+
+        A start is over before a wire warms: every resistance stays as it is.
+        """
+        state = self.state
+        moment = newton(
+            self.layout,
+            self.layout.laws(starting),
+            state.ohms,
+            state.extra,
+            state.temperatures,
+            near=state,
+        )
+        return SolvedCraft(self.layout, moment)
+
+    def matrix(self) -> csc_array | Floats:
+        """The matrix of the linear part at 20 C, as it is factored: sparse where it is large."""
+        return System(self.layout, self.layout.cold).base
+
+
+def _extra(layout: Layout, extra_a: Mapping[str, float]) -> Floats:
+    return np.array([extra_a.get(load.id, 0.0) for load in layout.loads], dtype=float)
+
+
+def _solution(layout: Layout, state: State) -> Solution:
+    """The state in the craft's own words."""
+    volts = state.x[: len(layout.index)]
+    nodes: dict[str, float | None] = dict(zip(layout.index, volts.tolist(), strict=True))
+    if not layout.connected.all():
+        names = list(layout.index)
+        nodes.update((names[i], None) for i in np.flatnonzero(~layout.connected))
+    across = volts[layout.load_ends[0]] - volts[layout.load_ends[1]]
+    own = len(layout.index) + int(own_current(state.ohms).sum())
+    source_ids = [s.id for s in layout.craft.sources]
+    starved = np.abs(across) <= np.maximum(state.laws.knee_v, 1e-3 * layout.craft.nominal_v)
+    return Solution(
+        layout.scenario.id,
+        nodes,
+        ElementStates(layout.element_ids, _ElementReader(layout, state, nodes, across).read),
+        dict(zip(source_ids, state.x[own:].tolist(), strict=True)),
+        frozenset(layout.loads[i].id for i in np.flatnonzero(starved)),
+    )
+
+
+class _ElementReader:
+    """Reads the state of one element of a solved layout at a time."""
+
+    def __init__(
+        self, layout: Layout, state: State, nodes: dict[str, float | None], across: Floats
+    ) -> None:
+        self.layout, self.nodes = layout, nodes
+        currents = state.piece_currents(layout)
+        columns = (currents, currents * state.ohms, currents**2 * state.ohms, state.ohms)
+        self.currents, self.drops, self.powers, self.ohms = (each.tolist() for each in columns)
+        self.temperatures = state.temperatures.tolist()
+        drawn = (state.laws.current(across) + state.extra).tolist()
+        self.drawn = dict(zip((load.id for load in layout.loads), drawn, strict=True))
+
+    def read(self, key: str) -> ElementState:
+        """The state of the element of this id."""
+        i = self.layout.places.get(key)
+        if i is None:
+            element = self.layout.elements[key]
+            if isinstance(element, Load):
+                return _load_state(element, self.drawn.get(key, 0.0), self.nodes)
+            drop = _difference(self.nodes, element.start, element.end)
+            return ElementState(0.0, drop, 0.0, None, None)
+        piece = self.layout.pieces[i]
+        hangs = self.nodes[piece.start] is None
+        return ElementState(
+            self.currents[i],
+            None if hangs else self.drops[i],
+            self.powers[i],
+            self.ohms[i],
+            self.temperatures[i] if isinstance(piece, Conductor) else None,
+        )
+
+
+def _difference(nodes: Mapping[str, float | None], start: str, end: str) -> float | None:
+    first, second = nodes[start], nodes[end]
+    return None if first is None or second is None else first - second
+
+
+def _load_state(load: Load, current: float, nodes: Mapping[str, float | None]) -> ElementState:
+    drop = _difference(nodes, load.start, load.end)
+    ohm = drop / current if drop is not None and current else None
+    return ElementState(current, drop, current * (drop or 0.0), ohm, None)

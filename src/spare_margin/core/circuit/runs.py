@@ -1,0 +1,302 @@
+"""Runs: the loop of one load, out from the source's live post and back, in the current's order."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import pairwise
+from typing import Any
+
+import networkx as nx
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.model.pieces import SIDES, Conductor, Craft, FixedPiece, Load, Side, Source
+
+AnyPiece = Conductor | FixedPiece
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One piece of a run as the current meets it.
+
+    `group` numbers the parallel group it stands in, if any. A `beside` step is another way
+    round the same two ends as the steps before it: its volts do not add to the side's.
+    """
+
+    piece: AnyPiece
+    entry: str
+    exit: str
+    group: int | None = None
+    beside: bool = False
+
+    @property
+    def forward(self) -> bool:
+        """Whether the piece was drawn in the direction of this step."""
+        return self.piece.start == self.entry
+
+    @property
+    def on_purpose(self) -> bool:
+        """Whether this step was fitted to drop volts, and so is no loss."""
+        return isinstance(self.piece, FixedPiece) and self.piece.kind == "resistor"
+
+
+@dataclass(frozen=True)
+class Run:
+    """The loop of one load. `feed` ends at `feed_terminal`; `back` starts at `return_terminal`."""
+
+    load: Load
+    source: Source
+    feed_terminal: str
+    return_terminal: str
+    feed: tuple[Step, ...]
+    back: tuple[Step, ...]
+
+    def side(self, side: Side) -> tuple[Step, ...]:
+        """The steps of one side."""
+        return self.feed if side == "feed" else self.back
+
+    def steps(self) -> Iterator[Step]:
+        """Every step, feed first."""
+        yield from self.feed
+        yield from self.back
+
+    @cached_property
+    def main(self) -> Mapping[str, Side]:
+        """The pieces of the main way, by id, with the side each stands on."""
+        return {s.piece.id: side for side in SIDES for s in self.side(side) if not s.beside}
+
+    @cached_property
+    def counted(self) -> Mapping[Side, tuple[tuple[str, int], ...]]:
+        """By side, the pieces whose drops its ceiling counts, with the sign of the run's direction."""
+        return {
+            side: tuple(
+                (s.piece.id, 1 if s.forward else -1)
+                for s in self.side(side)
+                if not s.beside and not s.on_purpose
+            )
+            for side in SIDES
+        }
+
+    def between(self, red: str, black: str) -> "Between | None":
+        """The pieces of the main way between two points of one side; None where there is no such way."""
+        for side in SIDES:
+            main = [s for s in self.side(side) if not s.beside]
+            order = [main[0].entry, *(s.exit for s in main)] if main else []
+            if red in order and black in order and red != black:
+                low, high = sorted((order.index(red), order.index(black)))
+                forward = order.index(red) < order.index(black)
+                return Between(side, tuple(s.piece.id for s in main[low:high]), forward)
+        return None
+
+    @cached_property
+    def forward_spans(self) -> frozenset[tuple[str, str]]:
+        """Every pair of points whose drop is positive when the current flows the right way."""
+        spans = {(s.entry, s.exit) for s in self.steps()}
+        spans |= {self.ends("feed"), self.ends("return")}
+        spans.add((self.feed_terminal, self.return_terminal))
+        return frozenset(spans)
+
+    def ends(self, side: Side) -> tuple[str, str]:
+        """The side's first and last test point in the current's order."""
+        if side == "feed":
+            return self.source.live, self.feed_terminal
+        return self.return_terminal, self.source.back
+
+
+@dataclass(frozen=True, slots=True)
+class Between:
+    """What lies between two points of one side; `forward` where they stand as the current passes."""
+
+    side: Side
+    pieces: tuple[str, ...]
+    forward: bool
+
+
+class Tracer:
+    """Finds the runs of one craft.
+
+    Contacts count as closed: a run is what the current passes when it flows. `ohms` gives the
+    resistance of each piece, to tell the main way of a parallel group from the ways beside it.
+    """
+
+    def __init__(self, craft: Craft, ohms: Mapping[str, float]) -> None:
+        self.craft = craft
+        graph: nx.Graph[str] = nx.Graph()
+        graph.add_nodes_from(point.id for point in craft.points)
+        for piece in craft.pieces:
+            ohm = ohms.get(piece.id, 0.0) + 1e-9
+            if graph.has_edge(piece.start, piece.end):
+                edge = graph.edges[piece.start, piece.end]
+                edge["pieces"].append((ohm, piece))
+                edge["ohm"] = min(edge["ohm"], ohm)
+            else:
+                graph.add_edge(piece.start, piece.end, ohm=ohm, pieces=[(ohm, piece)])
+        self.graph = graph
+        self.part = {
+            node: i for i, nodes in enumerate(nx.connected_components(graph)) for node in nodes
+        }
+        self.blocks: list[set[str]] = list(nx.biconnected_components(graph))  # type: ignore[arg-type]
+        self._ways: dict[str, dict[str, list[str]]] = {}
+        self.blocks_of: dict[str, set[int]] = {}
+        for i, nodes in enumerate(self.blocks):
+            for node in nodes:
+                self.blocks_of.setdefault(node, set()).add(i)
+
+    def trace(self, load: Load) -> Run:
+        """The run of this load. JobError where its loop does not close."""
+        start, end = self.part[load.start], self.part[load.end]
+        for source in self.craft.sources:
+            live, back = self.part[source.live], self.part[source.back]
+            for feed, returned, parts in (
+                (load.start, load.end, (start, end)),
+                (load.end, load.start, (end, start)),
+            ):
+                if parts == (live, back):
+                    return Run(
+                        load,
+                        source,
+                        feed,
+                        returned,
+                        tuple(self._way(self._ways_from(source.live)[feed])),
+                        tuple(self._way(self._ways_from(source.back)[returned][::-1])),
+                    )
+        raise JobError(
+            f"elements.{load.id}",
+            f"the loop of {load.name} does not close: {self._gap(load)}",
+            "pieces that lead from a source's live post to the load and back to its return post",
+        )
+
+    def _gap(self, load: Load) -> str:
+        live = {self.part[s.live] for s in self.craft.sources}
+        back = {self.part[s.back] for s in self.craft.sources}
+        ends = {self.part[load.start], self.part[load.end]}
+        if not ends & live:
+            return f"nothing leads from a live post to {load.start}"
+        if not ends & back:
+            return f"nothing leads from {load.end} back to the source's return post"
+        return "its two ends are not on the two sides of one source"
+
+    def _ways_from(self, post: str) -> dict[str, list[str]]:
+        """The way of least resistance from a post to every point it reaches."""
+        if post not in self._ways:
+            self._ways[post] = nx.single_source_dijkstra_path(self.graph, post, weight="ohm")
+        return self._ways[post]
+
+    def _way(self, nodes: list[str]) -> Iterator[Step]:
+        legs = list(pairwise(nodes))
+        at = 0
+        while at < len(legs):
+            block = self._block(*legs[at])
+            inside = at
+            while inside < len(legs) and self._block(*legs[inside]) == block:
+                inside += 1
+            yield from self._through(block, legs[at:inside])
+            at = inside
+
+    def _block(self, a: str, b: str) -> int:
+        return min(self.blocks_of[a] & self.blocks_of[b])
+
+    def _through(self, block: int, legs: list[tuple[str, str]]) -> Iterator[Step]:
+        """The steps through one block: its main way, then the pieces beside it."""
+        only = self.graph.edges[legs[0]]["pieces"]
+        if len(self.blocks[block]) == 2 and len(only) == 1:
+            yield Step(only[0][1], *legs[0])
+            return
+        inside = self.graph.subgraph(self.blocks[block])
+        pieces = {
+            piece.id: piece
+            for a, b in inside.edges
+            for _, piece in self.graph.edges[a, b]["pieces"]
+        }
+        group = block if len(pieces) > len(legs) else None
+        for entry, leave in legs:
+            _, piece = min(self.graph.edges[entry, leave]["pieces"], key=lambda each: each[0])
+            del pieces[piece.id]
+            yield Step(piece, entry, leave, group)
+        if not pieces:
+            return
+        far = nx.single_source_shortest_path_length(inside, legs[0][0])
+        for piece in sorted(pieces.values(), key=lambda p: min(far[p.start], far[p.end])):
+            ends = (piece.start, piece.end)
+            if (far[piece.end], piece.end != legs[-1][1]) < (far[piece.start], True):
+                ends = ends[::-1]
+            yield Step(piece, *ends, group, beside=True)
+
+
+@dataclass(frozen=True, slots=True)
+class Traced:
+    """The runs of a craft by load id, and why the first that does not close does not."""
+
+    craft: Craft
+    runs: Mapping[str, Run]
+    problem: str
+
+
+def traced(craft: Craft, ohms: Mapping[str, float]) -> Traced:
+    """Every run of a craft that closes; `ohms` as of a Tracer."""
+    tracer = Tracer(craft, ohms)
+    runs, problem = {}, ""
+    for load in craft.loads:
+        try:
+            runs[load.id] = tracer.trace(load)
+        except JobError as broken:
+            problem = problem or broken.problem
+    return Traced(craft, runs, problem)
+
+
+def traced_like(before: Traced, craft: Craft) -> Traced | None:
+    """The runs of a craft that hangs together as one traced before; None where they may differ.
+
+    A piece that stands alone on its way leads the same runs whatever it is: only ways side by side
+    are told apart by their resistance.
+    """
+    old = before.craft
+    if before.problem or not _hang_alike(old, craft):
+        return None
+    pairs = ((old.pieces, craft.pieces), (old.loads, craft.loads), (old.sources, craft.sources))
+    new: dict[str, Any] = {
+        b.id: b for olds, news in pairs for a, b in zip(olds, news, strict=True) if a is not b
+    }
+    runs = {}
+    for key, run in before.runs.items():
+        changed = [s for s in run.steps() if s.piece.id in new]
+        if any(s.group is not None or s.beside for s in changed):
+            return None
+        runs[key] = run
+        if changed or key in new or run.source.id in new:
+            runs[key] = replace(
+                run,
+                load=new.get(key, run.load),
+                source=new.get(run.source.id, run.source),
+                feed=tuple(replace(s, piece=new.get(s.piece.id, s.piece)) for s in run.feed),
+                back=tuple(replace(s, piece=new.get(s.piece.id, s.piece)) for s in run.back),
+            )
+    return Traced(craft, runs, "")
+
+
+def _hang_alike(a: Craft, b: Craft) -> bool:
+    """Whether two crafts join the same points with the same elements, in the same order."""
+    return (
+        len(a.pieces) == len(b.pieces)
+        and len(a.loads) == len(b.loads)
+        and all(
+            x is y or (x.id, x.start, x.end) == (y.id, y.start, y.end)
+            for x, y in zip((*a.pieces, *a.loads), (*b.pieces, *b.loads), strict=True)
+        )
+        and [(s.id, s.live, s.back) for s in a.sources]
+        == [(s.id, s.live, s.back) for s in b.sources]
+        and (a.points is b.points or [p.id for p in a.points] == [p.id for p in b.points])
+    )
+
+
+def misplaced(runs: list[Run]) -> dict[str, Side]:
+    """Pieces whose `side` is not the side the network puts them on, with the true side.
+
+    The file's word on a side is checked, not believed.
+    """
+    true: dict[str, Side] = {}
+    for run in runs:
+        for side in SIDES:
+            for step in run.side(side):
+                if step.piece.side != side:
+                    true[step.piece.id] = side
+    return true

@@ -1,0 +1,1 @@
+"""Drawing up and changing a craft."""

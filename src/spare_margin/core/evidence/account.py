@@ -1,0 +1,98 @@
+"""The account of a measured run: source = feed + load + return + what is unaccounted for.
+
+The account is of one moment: what was read then, else what the readings of that moment leave by
+difference. Volts that nobody has accounted for are where the fault is, or a reading that is wrong.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from spare_margin.core.circuit.runs import Run
+
+from .judgement import DOUBT, Judgement
+from .outlook import in_moment
+from .responses import Row
+from .trends import joined
+
+PARTS = ("source", "feed", "load", "return")
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """Volts of one part with the half-width of its doubt; `direct` where it was read across itself."""
+
+    volts: float
+    doubt_v: float
+    direct: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Account:
+    """The parts of a run's account by name, None where nothing joins their ends; `left_v` is unaccounted.
+
+    `closes` is None where one part is known by difference only: then the sum proves nothing.
+    """
+
+    source: Part | None = None
+    feed: Part | None = None
+    load: Part | None = None
+    back: Part | None = None
+    left_v: float | None = None
+    closes: bool | None = None
+
+    @property
+    def by_difference(self) -> tuple[str, ...]:
+        """Names of the parts that were not read across themselves."""
+        named = zip(PARTS, (self.source, self.feed, self.load, self.back), strict=True)
+        return tuple(name for name, part in named if part is not None and not part.direct)
+
+
+def account(found: Judgement) -> Account:
+    """The account of the moment that a judgement is of."""
+    if found.conditions is None:
+        return Account()
+    run: Run = found.run
+    ends = (
+        (run.source.live, run.source.back),
+        run.ends("feed"),
+        (run.feed_terminal, run.return_terminal),
+        run.ends("return"),
+    )
+    rows: list[Row] = [("volts", *pair) for pair in ends]
+    observed, key = found.search.observed, found.conditions.key
+    outlook = in_moment(found.search, found.conditions, rows)
+    parts: list[Part | None] = []
+    for i, pair in enumerate(ends):
+        taken = [
+            o
+            for o in observed.values
+            if o.conditions.key == key
+            and o.quantity == "volts"
+            and not o.beside
+            and {o.red, o.black} == set(pair)
+        ]
+        if taken:
+            value = taken[-1].value if taken[-1].red == pair[0] else -taken[-1].value
+            gain = observed.gains.get(taken[-1].meter, 0.0) * abs(value)
+            parts.append(Part(value, DOUBT * float(np.hypot(taken[-1].sigma, gain)), True))
+        elif joined(observed, key, *pair):
+            mean, sigma = outlook.figure(i)
+            parts.append(Part(mean, DOUBT * sigma, False))
+        else:
+            parts.append(None)
+    source, feed, load, back = parts
+    if any(part is None for part in parts):
+        return Account(source, feed, load, back)
+    left = sum((1 if i == 0 else -1) * part.volts for i, part in enumerate(parts) if part)
+    if not all(part.direct for part in parts if part):
+        return Account(source, feed, load, back, left if abs(left) > 1e-3 else 0.0)
+    # The gain is one and the same in all four, so that only the counts are left in the sum.
+    own = [
+        o.sigma for o in observed.values
+        if o.conditions.key == key and any({o.red, o.black} == set(pair) for pair in ends)
+    ]  # fmt: skip
+    doubt = DOUBT * float(np.sqrt(sum(s**2 for s in own))) + 0.0015 * abs(
+        parts[0].volts if parts[0] else 0
+    )
+    return Account(source, feed, load, back, left, abs(left) <= doubt)

@@ -1,0 +1,285 @@
+"""Judges one run by what was observed: whether current flowed, each side and span, what is left to ask.
+
+Everything is a figure of the craft as measured, and every verdict a probability over the faults that are
+still possible. A pass also needs current that is proven.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from spare_margin.core.budget.run_budget import RunBudget
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.pieces import SIDES, Craft, Scenario, Side
+from spare_margin.core.model.tables import Tables
+
+from .as_measured import Measured, as_measured
+from .judgement import DOUBT, PASSED, Done, JudgedSide, JudgedSpan, Judgement, Verdict
+from .limits_kept import SHARP, Limit, decided, doubt, passed
+from .load_current import LoadCurrent, load_current
+from .moments import Conditions
+from .observations import Observed
+from .outlook import Outlook, in_moment, in_scenario
+from .probes import Probe, probes
+from .remarks import remarks
+from .responses import Row
+from .search import SURE, Search, search
+from .trends import Span, joined, spans_of, trends
+
+ENDED: tuple[Done, ...] = ("good", "cornered", "load", "as_drawn")
+"""Ends after which nothing is left to read."""
+
+
+def judge_run(
+    craft: Craft,
+    run: Run,
+    observed: Observed,
+    limits: Limits,
+    tables: Tables,
+    allowed: Callable[[Scenario], RunBudget],
+    next_in: Scenario | None = None,
+) -> Judgement:
+    """Judge one run by all that was observed of the craft.
+
+    Args:
+        craft: the wiring they were taken on.
+        run: the run to judge.
+        observed: readings as observations; those that touch nothing of the run still count.
+        limits: the job's limits.
+        tables: the reference tables.
+        allowed: the budget of the run in a scenario, for what its pieces may lose.
+        next_in: the scenario in which will be read next; that of the last reading by default.
+
+    Raises:
+        JobError: where the craft cannot be solved.
+    """
+    found = search(craft, [run], observed, tables)
+    loaded_in = [
+        c for c in found.observed.conditions if c.trial is None and run.load.id in c.running
+    ]
+    spans = spans_of(run, found.observed)
+    current = load_current(found, run, loaded_in, spans)
+    measured = as_measured(found, run, current.times)
+    worst = _worst(run, craft, measured, limits, current)
+    judge = _Judge(found, run, limits, allowed(worst), loaded_in, current)
+    made = judge.judgement(spans, worst, measured)
+    asked = _asked(found, run, current, next_in)
+    done = _done(made, asked)
+    made = replace(made, probes=() if done in ENDED else tuple(asked), done=done)
+    said = [*observed.findings, *found.findings, *trends(found, spans, run)]
+    return replace(made, findings=(*said, *remarks(made, judge.budget, current)))
+
+
+def _worst(
+    run: Run, craft: Craft, measured: Measured, limits: Limits, current: LoadCurrent
+) -> Scenario:
+    """The scenario in which the run has least spare by the craft as measured."""
+    on = [s for s in craft.scenarios if run.load.id in s.on]
+    if on:
+        ceilings = limits.ceilings(run.load, craft.nominal_v)
+        return min(on, key=lambda s: (measured.spare(s.id, ceilings), on.index(s)))
+    if current.conditions is not None:
+        return current.conditions.scenario
+    return replace(craft.scenarios[0], on=frozenset({run.load.id}))
+
+
+class _Judge:
+    """What the outlook in the worst scenario says of sides, spans and the run."""
+
+    def __init__(
+        self,
+        found: Search,
+        run: Run,
+        limits: Limits,
+        budget: RunBudget,
+        loaded_in: Sequence[Conditions],
+        current: LoadCurrent,
+    ) -> None:
+        self.found, self.run, self.budget = found, run, budget
+        self.ceilings = limits.ceilings(run.load, found.craft.nominal_v)
+        self.by_side = {"feed": self.ceilings.feed_v, "return": self.ceilings.return_v}
+        self.purpose: dict[Side, float] = {s.side: s.purpose_v for s in budget.sides}
+        self.loaded_in, self.current = loaded_in, current
+
+    def judgement(self, spans: Sequence[Span], worst: Scenario, measured: Measured) -> Judgement:
+        run = self.run
+        rows: list[Row] = [("volts", *run.ends(side)) for side in SIDES]
+        rows += [("volts", span.red, span.black) for span in spans]
+        outlook = in_scenario(self.found, worst, rows, run.load.id, self.current.times)
+        sides = {side: self._side(side, i, outlook) for i, side in enumerate(SIDES)}
+        judged = tuple(self._span(span, outlook, len(SIDES) + i) for i, span in enumerate(spans))
+        return Judgement(
+            run=run, verdict=self._verdict(outlook, [*sides.values()], judged),
+            loaded=self.current.flows, amps=self.current.amps, sides=sides, spans=judged,
+            worst=worst, measured=measured, search=self.found, probes=(), done="", findings=(),
+            conditions=self.current.conditions, spare=self._spare([*sides.values()]),
+        )  # fmt: skip
+
+    # Sides
+
+    def _side(self, side: Side, row: int, outlook: Outlook) -> JudgedSide:
+        mean, sigma = outlook.figure(row)
+        purpose, ceiling = self.purpose[side], self.by_side[side]
+        read = self._read(side)
+        verdict: Verdict = "not_judged"
+        if self.current.flows and ceiling is not None:
+            over = passed(outlook, [((row,), ceiling + purpose)])
+            verdict = decided(over, DOUBT * sigma, ceiling)
+            if read is None and verdict != "over":
+                verdict = "not_judged"
+        elif self.current.flows and read is not None:
+            verdict = "within"
+        volts, half = read or (None, None)
+        return JudgedSide(
+            side, volts, half, mean - purpose, DOUBT * sigma, ceiling, purpose, verdict,
+            read is not None,
+        )  # fmt: skip
+
+    def _read(self, side: Side) -> tuple[float, float] | None:
+        """V lost on a side in its worst moment, with the doubt, where readings join its ends."""
+        ends = self.run.ends(side)
+        found = []
+        for conditions in self.loaded_in:
+            if joined(self.found.observed, conditions.key, *ends):
+                mean, sigma = in_moment(self.found, conditions, [("volts", *ends)]).figure(0)
+                found.append((mean, DOUBT * sigma))
+        return max(found, default=None)
+
+    # Spans
+
+    def _span(self, span: Span, outlook: Outlook, row: int) -> JudgedSpan:
+        made = JudgedSpan(
+            span, span.conditions.moment, span.volts, DOUBT * span.sigma, None, None, None, None,
+            None, self._allowed(span), "not_judged",
+        )  # fmt: skip
+        if span.side is None or not self.current.flows or span.conditions not in self.loaded_in:
+            return made
+        loaded_v, sigma = outlook.figure(row)
+        ohm, low, high = self._ohm(span)
+        return replace(
+            made, ohm=ohm, ohm_low=low, ohm_high=high, loaded_v=loaded_v,
+            loaded_doubt_v=DOUBT * sigma,
+            verdict=self._span_verdict(span, span.side, outlook, row, made.allowed_v),
+        )  # fmt: skip
+
+    def _ohm(self, span: Span) -> tuple[float, float, float] | tuple[None, None, None]:
+        """V / I of a span with its bounds, where the current through it is known well enough."""
+        through: Row = ("amperes", span.pieces[0], span.red)
+        amps, sigma = in_moment(self.found, span.conditions, [through]).figure(0)
+        if abs(amps) <= max(3 * sigma, 1e-6):
+            return None, None, None
+        ohm = abs(span.volts / amps)
+        share = DOUBT * float(np.hypot(span.sigma / max(abs(span.volts), 1e-9), sigma / amps))
+        return ohm, max(ohm * (1 - share), 0.0), ohm * (1 + share)
+
+    def _allowed(self, span: Span) -> float | None:
+        if span.side is None:
+            return None
+        if {span.red, span.black} == set(self.run.ends(span.side)):
+            return self.by_side[span.side]
+        own = {p.step.piece.id: p for s in self.budget.sides for p in s.pieces}
+        return sum(own[key].allowance.volts for key in span.pieces)
+
+    def _span_verdict(
+        self, span: Span, side: Side, outlook: Outlook, row: int, allowed: float | None
+    ) -> Verdict:
+        """Over where the span alone passes a ceiling; else held against its own allowance."""
+        both = self.by_side[side], self.ceilings.round_trip_v
+        ceiling = min((c for c in both if c is not None), default=None)
+        purpose = sum(
+            p.drop_v for s in self.budget.sides for p in s.pieces
+            if p.step.on_purpose and p.step.piece.id in span.pieces
+        )  # fmt: skip
+        if ceiling is not None and passed(outlook, [((row,), ceiling + purpose)]) > 1 - PASSED:
+            return "over"
+        if allowed is None:
+            return "not_judged"
+        over = passed(outlook, [((row,), allowed + (0.0 if allowed >= purpose else purpose))])
+        if over > 1 - PASSED:
+            return "high"
+        return "within" if over < PASSED else "too_close"
+
+    # The run
+
+    def _limits(self) -> list[Limit]:
+        """The ceilings there are, each with the rows it holds and what is dropped there on purpose."""
+        both = sum(self.purpose.values())
+        held: list[tuple[tuple[int, ...], float | None, float]] = [
+            ((i,), self.by_side[side], self.purpose[side]) for i, side in enumerate(SIDES)
+        ]
+        held.append((tuple(range(len(SIDES))), self.ceilings.round_trip_v, both))
+        return [(rows, ceiling + more) for rows, ceiling, more in held if ceiling is not None]
+
+    def _verdict(
+        self, outlook: Outlook, sides: Sequence[JudgedSide], spans: Sequence[JudgedSpan]
+    ) -> Verdict:
+        limits = self._limits()
+        if not self.current.flows or not limits:
+            return "not_judged"
+        over = passed(outlook, limits)
+        verdicts = [s.verdict for s in sides] + [s.verdict for s in spans]
+        if over > 1 - PASSED or "over" in verdicts:
+            return "over"
+        sharp = all(SHARP * DOUBT * doubt(outlook, rows) <= limit for rows, limit in limits)
+        # Each limit may be passed with that much, as each side is judged by itself.
+        if over < PASSED * len(limits) and sharp:
+            return "within"
+        return "too_close" if all(s.read for s in sides) else "not_judged"
+
+    def _spare(self, sides: Sequence[JudgedSide]) -> tuple[float, str] | None:
+        found = [(s.ceiling_v - s.loaded_v, str(s.side)) for s in sides if s.ceiling_v is not None]
+        if self.ceilings.round_trip_v is not None:
+            lost = sum(s.loaded_v for s in sides)
+            found.append((self.ceilings.round_trip_v - lost, "round_trip"))
+        return min(found, default=None)
+
+
+# What is left to ask
+
+
+def _asked(found: Search, run: Run, current: LoadCurrent, next_in: Scenario | None) -> list[Probe]:
+    """What to read next, the most telling first, without what was read in the same moment."""
+    conditions = current.conditions
+    if conditions is None:
+        on = (s for s in found.craft.scenarios if run.load.id in s.on)
+        scenario = next_in or next(on, None)
+        if scenario is None or run.load.id not in scenario.on:
+            return []
+        conditions = Conditions("next", scenario, None)
+    order = [run.source.live, *(s.exit for s in run.feed if not s.beside)]
+    order += [run.return_terminal, *(s.exit for s in run.back if not s.beside)]
+    order = list(dict.fromkeys([*order, run.source.back]))
+    points = {p.id: p.access for p in found.craft.points if p.id in order}
+    read = {
+        frozenset((o.red, o.black))
+        for o in found.observed.values
+        if o.conditions.key == conditions.key and o.quantity == "volts"
+    }
+    asked = probes(found, conditions, points, (run.source.live, run.source.back), order)
+    return [p for p in asked if frozenset((p.red, p.black)) not in read]
+
+
+def _done(made: Judgement, asked: Sequence[Probe]) -> Done:
+    if made.verdict == "within":
+        return "good"
+    found = made.search
+    ranked = list(found.by_element.items())
+    element, p = ranked[0]
+    second = ranked[1][1] if len(ranked) > 1 else 0.0
+    if element is not None and p >= SURE and (not found.together or second >= SURE):
+        if element == made.run.load.id:
+            return "load"
+        if made.verdict == "over" or _is_open(found, element) or made.loaded is not True:
+            return "cornered"
+    if element is None and p >= SURE and made.verdict == "over":
+        return "as_drawn"
+    if asked or not found.observed.values:
+        return ""
+    return "no_current" if made.loaded is False else "out_of_reach"
+
+
+def _is_open(found: Search, element: str) -> bool:
+    kinds = [(s.probability, s.kind) for s in found.suspects if s.element == element]
+    return max(kinds)[1] == "open"

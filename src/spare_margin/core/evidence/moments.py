@@ -1,0 +1,86 @@
+"""The craft of a moment: which loads are on and how, which contacts stand open, what was tried out."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+
+from spare_margin.core.model.jobs import LoadState, Moment, Reading, Trial
+from spare_margin.core.model.pieces import Craft, FixedPiece, Scenario
+
+TRIAL_PIECE = "trial"
+"""The id of the piece that a trial adds to the craft."""
+
+
+@dataclass(frozen=True, slots=True)
+class Conditions:
+    """The conditions of some readings, and what they say of every load that is not off.
+
+    `key` tells them from others of the same job; `order` is how long the loads had been on.
+    """
+
+    key: str
+    scenario: Scenario
+    moment: str | None
+    states: Mapping[str, LoadState] = field(default_factory=dict)
+    trial: Trial | None = None
+    warm_min: float | None = None
+    charging: bool | None = None
+
+    @property
+    def running(self) -> frozenset[str]:
+        """The loads that are commanded on."""
+        return self.scenario.on
+
+    def craft(self, craft: Craft) -> Craft:
+        """The craft with what the trial added."""
+        if self.trial is None:
+            return craft
+        added = FixedPiece(
+            id=TRIAL_PIECE,
+            start=self.trial.start,
+            end=self.trial.end,
+            side="feed",
+            kind="joint",
+            resistance_ohm=max(self.trial.ohm, 1e-4),
+        )
+        return replace(craft, pieces=(*craft.pieces, added))
+
+
+def conditions_of(
+    reading: Reading,
+    craft: Craft,
+    moments: Mapping[str, Moment],
+    trials: Mapping[str, Trial],
+) -> Conditions:
+    """The conditions of one reading.
+
+    A reading without a moment stands for its scenario with every load as there; warm-up and what a
+    meter held tell its moment from others. KeyError for a scenario that the craft does not have.
+    """
+    trial = trials.get(reading.trial or "")
+    moment = moments.get(reading.moment or (trial.moment if trial else "") or "")
+    if moment is None:
+        moment = Moment(id="", scenario=reading.scenario, warm_min=reading.warm_min)
+    scenario = craft.scenario(moment.scenario)
+    states: dict[str, LoadState] = {key: "running" for key in scenario.on}
+    states.update(moment.loads)
+    if reading.hold and not any(state in ("starting", "attempted") for state in states.values()):
+        starters = [x.id for x in craft.loads if x.id in scenario.on and x.start_multiple]
+        states.update({key: "starting" for key in starters})
+    on = frozenset(k for k, state in states.items() if state not in ("off", "unplugged"))
+    starting = frozenset(k for k, state in states.items() if state == "starting")
+    key = moment.id or f"{scenario.id} {moment.warm_min} {reading.hold}"
+    return Conditions(
+        key if trial is None else f"{key} trial {trial.id}",
+        replace(scenario, on=on, starting=starting | (scenario.starting & on)),
+        moment.id or None,
+        states,
+        trial,
+        moment.warm_min,
+        moment.charging,
+    )
+
+
+def warm_order(conditions: Iterable[Conditions]) -> list[str]:
+    """Keys of the conditions by minutes of warm-up, those that do not say it left out."""
+    known = {c.key: c.warm_min for c in conditions if c.warm_min is not None}
+    return sorted(known, key=lambda key: known[key])

@@ -1,0 +1,293 @@
+"""Readings as observations: what each shows of the craft of its moment, and how far it can be off.
+
+A meter's specification has two parts: a gain error that all its readings share, and counts that each
+has anew. Where only the total is known, as much of it is taken for gain as every reading of that meter
+allows. A half-width a of a uniform error has the standard deviation a / sqrt(3) (JCGM 100, GUM, 4.3.7).
+"""
+
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from spare_margin.core.measure.findings import Finding, FindingCode
+from spare_margin.core.model.jobs import Moment, Reading, ReadingState, Trial
+from spare_margin.core.model.pieces import Craft
+
+from .moments import Conditions, conditions_of
+
+TOP_SHARE = 1.35
+"""No battery or charger holds more than this share of the nominal voltage on its posts."""
+MILLIVOLTS_FROM = 15.0
+"""A number this large on a drop was likely read in millivolts."""
+GAIN_SHARE = 0.8
+"""Share of the least relative accuracy of a meter's readings that is taken for its gain error."""
+MOST_GAIN = {"volts": 0.02, "amperes": 0.04}
+FLOOR = {"volts": 3e-4, "amperes": 3e-3}
+"""A reading is never better than this (one sigma, V or A)."""
+
+SWAPPED_V = 0.03
+"""A drop that reads this much the wrong way round was read with the leads swapped."""
+BESIDE_SHARE = 0.01
+"""A source reading that came along is good to this share at worst."""
+WATCH_K, ACT_K = 10.0, 25.0
+"""Surface temperature above the cable beside it (K) to watch, and to act on."""
+NO_NUMBER: Mapping[ReadingState, FindingCode] = {
+    "over_range": "over_range",
+    "wandering": "wandering",
+    "not_reachable": "not_reachable",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Observation:
+    """One reading as the model takes it.
+
+    Attributes:
+        quantity: volts from red to black, or amperes through the element `through` between them.
+        value, sigma: V or A, with the standard deviation of its own error.
+        meter: whose gain error it shares.
+        conditions: the craft of its moment.
+        sag: names the instant of a reading that had a source reading of its own; both share it.
+        beside: whether it is that source reading, which came along with another.
+    """
+
+    reading: str
+    quantity: Literal["volts", "amperes"]
+    red: str
+    black: str
+    through: str
+    value: float
+    sigma: float
+    meter: str
+    conditions: Conditions
+    sag: str | None = None
+    beside: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Silence:
+    """A lead that found nothing to stand on: the display wandered, or an ohmmeter saw no way.
+
+    `joined` says whether an ohmmeter saw a way after all.
+    """
+
+    reading: str
+    red: str
+    black: str
+    conditions: Conditions
+    joined: bool | None
+
+
+@dataclass(frozen=True, slots=True)
+class Observed:
+    """All that was observed, the meters' gain errors (one sigma, relative), and what was set aside."""
+
+    values: tuple[Observation, ...]
+    silences: tuple[Silence, ...]
+    trials: tuple[tuple[Trial, Conditions], ...]
+    gains: Mapping[str, float]
+    findings: tuple[Finding, ...]
+    set_aside: frozenset[str]
+
+    @property
+    def conditions(self) -> list[Conditions]:
+        """The conditions of all of it, each once, in the order they came."""
+        every = [o.conditions for o in self.values] + [s.conditions for s in self.silences]
+        every += [c for _, c in self.trials]
+        return list({c.key: c for c in every}.values())
+
+
+def live_readings(readings: Iterable[Reading]) -> list[Reading]:
+    """The readings that stand: not superseded, not withdrawn, in the order they were taken."""
+    all_of_them = list(readings)
+    superseded = {r.supersedes for r in all_of_them if r.supersedes}
+    return [r for r in all_of_them if r.id not in superseded and r.state != "withdrawn"]
+
+
+def observe(
+    craft: Craft,
+    readings: Iterable[Reading],
+    moments: Iterable[Moment] = (),
+    trials: Iterable[Trial] = (),
+    stale: frozenset[str] = frozenset(),
+    forward: frozenset[tuple[str, str]] = frozenset(),
+) -> Observed:
+    """Readings as observations.
+
+    Args:
+        craft: the wiring they were taken on; readings whose points it lacks are left out.
+        readings: all of them, superseded ones too.
+        moments, trials: those that readings name.
+        stale: ids of readings taken before what they crossed was changed.
+        forward: pairs of points over which a drop is positive; the other way round the leads were
+            swapped.
+    """
+    by_moment = {m.id: m for m in moments}
+    by_trial = {t.id: t for t in trials}
+    points = {p.id for p in craft.points}
+    scenarios = {s.id for s in craft.scenarios}
+    live = [
+        r
+        for r in live_readings(readings)
+        if r.red in points and r.black in points and r.scenario in scenarios
+    ]
+    findings: list[Finding] = []
+    values: list[Observation] = []
+    silences: list[Silence] = []
+    aside: set[str] = set()
+    gains = _gains(live)
+    most = _most_volts(craft, live)
+    backwards = _reversed_source(craft, live)
+    for r in live:
+        if r.quantity == "kelvin":
+            findings += _surface(r, craft)
+            continue
+        refusal = _refused(r, craft, most, stale, backwards)
+        if refusal is not None:
+            findings.append(refusal)
+            aside.add(r.id)
+            continue
+        conditions = conditions_of(r, craft, by_moment, by_trial)
+        if r.quantity == "ohms":
+            silences.append(
+                Silence(r.id, r.red, r.black, conditions, r.value is not None and r.value < 1e5)
+            )
+        elif r.value is None:
+            findings.append(Finding(NO_NUMBER[r.state], (r.id,)))
+            if r.state == "wandering":
+                silences.append(Silence(r.id, r.red, r.black, conditions, None))
+            else:
+                aside.add(r.id)
+        else:
+            if (r.red, r.black) in forward and r.value < -max(5 * r.accuracy, SWAPPED_V):
+                findings.append(Finding("swapped", (r.id,), facts={"volts": r.value}))
+                r = replace(r, value=-r.value)  # noqa: PLW2901 - the same reading, turned
+            through = _between(craft, r.red, r.black) if r.quantity == "amperes" else ""
+            if through is None:
+                aside.add(r.id)
+                continue
+            values.append(_observation(r, conditions, gains, through))
+            if r.source_v is not None and r.quantity == "volts":
+                values.append(_source_beside(r, conditions, gains, craft))
+    tried = _tried(craft, by_moment, by_trial)
+    return Observed(tuple(values), tuple(silences), tried, gains, tuple(findings), frozenset(aside))
+
+
+def _surface(r: Reading, craft: Craft) -> list[Finding]:
+    """What a surface says that is warmer than the cable beside it."""
+    if r.value is None or r.value < WATCH_K:
+        return []
+    ends = {r.red, r.black}
+    piece = next((p.id for p in craft.pieces if {p.start, p.end} == ends), None)
+    code: FindingCode = "surface_hot" if r.value >= ACT_K else "surface_warm"
+    return [Finding(code, (r.id,), piece, {"kelvin": r.value})]
+
+
+def _tried(
+    craft: Craft, moments: Mapping[str, Moment], trials: Mapping[str, Trial]
+) -> tuple[tuple[Trial, Conditions], ...]:
+    """Trials of which an outcome was said, with their conditions."""
+    points = {p.id for p in craft.points}
+    out = []
+    for trial in trials.values():
+        moment = moments.get(trial.moment)
+        if moment is None or trial.outcome is None or not {trial.start, trial.end} <= points:
+            continue
+        stand_in = Reading(
+            id=trial.id, revision="", quantity="volts", red=trial.start, black=trial.end, value=None,
+            state="wandering", typed="", accuracy=0.0, scenario=moment.scenario, taken_at="",
+            moment=moment.id, trial=trial.id,
+        )  # fmt: skip
+        out.append((trial, conditions_of(stand_in, craft, moments, trials)))
+    return tuple(out)
+
+
+def _gains(live: Sequence[Reading]) -> dict[str, float]:
+    """Relative gain error (one sigma) of every meter, by the readings taken with it."""
+    least: dict[str, float] = {}
+    for r in live:
+        if r.value and r.quantity in MOST_GAIN:
+            key = _meter_of(r)
+            share = GAIN_SHARE * r.accuracy / abs(r.value)
+            least[key] = min(least.get(key, MOST_GAIN[r.quantity]), share)
+    return {key: share / math.sqrt(3) for key, share in least.items()}
+
+
+def _meter_of(r: Reading) -> str:
+    return f"{r.quantity} {r.meter}"
+
+
+def _observation(
+    r: Reading, conditions: Conditions, gains: Mapping[str, float], through: str
+) -> Observation:
+    assert r.value is not None
+    gain = gains.get(_meter_of(r), 0.0) * math.sqrt(3) * abs(r.value)
+    own = max(r.accuracy - gain, 0.2 * r.accuracy) / math.sqrt(3)
+    quantity: Literal["volts", "amperes"] = "amperes" if r.quantity == "amperes" else "volts"
+    return Observation(
+        r.id, quantity, r.red, r.black, through, r.value, max(own, FLOOR[quantity]), _meter_of(r),
+        conditions, r.id if quantity == "volts" and r.source_v is not None else None,
+    )  # fmt: skip
+
+
+def _refused(
+    r: Reading, craft: Craft, most: float, stale: frozenset[str], backwards: str | None
+) -> Finding | None:
+    """Why a reading cannot be believed at all, if it cannot."""
+    if r.id in stale:
+        return Finding("changed", (r.id,))
+    if backwards is not None and r.quantity == "volts":
+        return Finding("reversed", (backwards,))
+    if r.quantity == "volts" and r.value is not None and abs(r.value) > most + r.accuracy:
+        milli = abs(r.value) >= MILLIVOLTS_FROM and abs(r.value) / 1000 < most
+        facts: dict[str, float | str] = {"volts": abs(r.value), "most": most}
+        return Finding("impossible", (r.id,), facts=facts | ({"milli": "yes"} if milli else {}))
+    return None
+
+
+def _source_beside(
+    r: Reading, conditions: Conditions, gains: Mapping[str, float], craft: Craft
+) -> Observation:
+    """The source reading that came along with a reading: of the same instant, by the same kind of meter."""
+    assert r.source_v is not None
+    share = r.accuracy / max(abs(r.value or 0.0), 1e-9)
+    accuracy = min(max(share * r.source_v, r.accuracy), BESIDE_SHARE * r.source_v)
+    source = craft.sources[0]
+    beside = replace(r, red=source.live, black=source.back, value=r.source_v, accuracy=accuracy)
+    made = _observation(beside, conditions, gains, "")
+    return replace(made, beside=True)
+
+
+def _between(craft: Craft, red: str, black: str) -> str | None:
+    """The load, else the piece, that lies between two points."""
+    for element in (*craft.loads, *craft.pieces):
+        if {element.start, element.end} == {red, black}:
+            return element.id
+    return None
+
+
+def _most_volts(craft: Craft, live: Sequence[Reading]) -> float:
+    """The most (V) that can be read anywhere: what the source was read at, else what it may hold."""
+    top = TOP_SHARE * craft.nominal_v
+    on_posts = [abs(r.value) for r in _on_posts(craft, live) if r.value and abs(r.value) <= top]
+    return max(on_posts) + 0.06 * craft.nominal_v if on_posts else top
+
+
+def _reversed_source(craft: Craft, live: Sequence[Reading]) -> str | None:
+    """The reading that shows the source itself reversed, if one does."""
+    for r in _on_posts(craft, live):
+        if r.value is not None and r.value < -0.5 * craft.nominal_v:
+            return r.id
+    return None
+
+
+def _on_posts(craft: Craft, live: Sequence[Reading]) -> list[Reading]:
+    """Readings post to post of any source, live post first."""
+    out = []
+    for r in live:
+        for s in craft.sources:
+            if r.quantity == "volts" and {r.red, r.black} == {s.live, s.back}:
+                turned = r.value is not None and r.red != s.live
+                out.append(replace(r, value=-r.value) if turned and r.value is not None else r)
+    return out

@@ -1,0 +1,86 @@
+"""A plan judged before it is built: its wiring, with what was measured of the pieces it keeps.
+
+A piece that the plan leaves alone keeps its measured resistance, and the fault that was found in it. A
+piece that it changes is as drawn. So a plan that swaps a good part is seen to leave the fault where it is.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from spare_margin.core.budget.run_budget import Spend
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.measure.verdicts import Verdict
+from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.model.pieces import Craft, Scenario
+
+from .as_measured import Measured
+from .circuits import Adjusted
+from .judgement import Judgement
+
+DOUBTED = 0.05
+"""A fault that the plan would leave in place is told from this probability on."""
+
+
+@dataclass(frozen=True)
+class Planned:
+    """What a plan would do for a run.
+
+    Attributes:
+        verdict: within, over, or too_close where the fault may lie in a piece that is kept.
+        worst: the scenario in which least is spare, with what is spent there.
+        left_in: probability that the fault is in a piece the plan keeps, by element, from DOUBTED on.
+    """
+
+    measured: Measured
+    ceilings: Ceilings
+    verdict: Verdict
+    worst: Scenario
+    spend: Spend
+    left_in: Mapping[str, float]
+
+
+def planned(found: Judgement, plan: Craft, run: Run, ceilings: Ceilings) -> Planned | None:
+    """A plan's run with what the readings taken as found say of what it keeps.
+
+    Args:
+        found: what the readings say of the run as found.
+        plan: the planned wiring, and `run` the same load's run in it.
+        ceilings: what the run may lose.
+
+    Returns None where the load is on in no scenario of the plan. NoSolution is never raised: a load
+    that would stall is taken off.
+    """
+    before, after = _elements(found.measured.craft), _elements(plan)
+    kept = frozenset(key for key, each in after.items() if before.get(key) == each)
+    measured = Measured(plan, found.measured.tables, run, _of_kept(found.measured.point, kept))
+    on = [s for s in plan.scenarios if run.load.id in s.on]
+    if not on:
+        return None
+    spends = {s.id: measured.spend(s.id, ceilings) for s in on}
+    worst = min(on, key=lambda s: (spends[s.id].spare_v, on.index(s)))
+    left_in = {
+        element: p
+        for element, p in found.search.by_element.items()
+        if element in kept and element != run.load.id and p >= DOUBTED
+    }
+    verdict: Verdict = "within"
+    if spends[worst.id].spare_v < 0 or None in measured.load_v.values():
+        verdict = "over"
+    elif left_in and found.verdict not in ("within", "not_judged"):
+        verdict = "too_close"
+    return Planned(measured, ceilings, verdict, worst, spends[worst.id], left_in)
+
+
+def _elements(craft: Craft) -> dict[str, Any]:
+    return {each.id: each for each in (*craft.pieces, *craft.loads, *craft.sources)}
+
+
+def _of_kept(point: Adjusted, kept: frozenset[str]) -> Adjusted:
+    def only(values: Mapping[str, float]) -> dict[str, float]:
+        return {key: value for key, value in values.items() if key in kept}
+
+    return Adjusted(
+        only(point.ohm_times), only(point.more_ohm), only(point.load_times), only(point.emf_v),
+        only(point.inner_times),
+    )  # fmt: skip

@@ -1,0 +1,135 @@
+"""Spans that were read, and what changes in them from one moment to another."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from itertools import pairwise
+
+import networkx as nx
+import numpy as np
+
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.measure.findings import Finding
+from spare_margin.core.model.pieces import Side
+
+from .moments import Conditions
+from .observations import Observed
+from .outlook import in_moment
+from .search import Search
+
+CLEARLY = 3.0
+"""Two resistances differ where they are this many standard deviations apart."""
+LEAST_SHARE = 0.25
+"""And by this share of the smaller at least: a warm wire alone has a few per cent more."""
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """A span of a run that was read in one moment; `side` is None where the load lies in it.
+
+    `volts` is the last reading of it, counted in the current's direction on a side; `sigma` its standard
+    deviation with the meter's gain, or the spread of repeats where that is more.
+    """
+
+    red: str
+    black: str
+    side: Side | None
+    pieces: tuple[str, ...]
+    conditions: Conditions
+    volts: float
+    sigma: float
+    readings: tuple[str, ...]
+
+
+def spans_of(run: Run, observed: Observed) -> list[Span]:
+    """Every span of the run that was read, once for each moment, in the order of reading."""
+    points = {p for s in run.steps() for p in (s.entry, s.exit)}
+    points |= {run.source.live, run.source.back}
+    held: dict[tuple[str, str, str], list[tuple[float, float, str]]] = {}
+    found: dict[tuple[str, str, str], tuple[Side | None, tuple[str, ...], Conditions]] = {}
+    for o in observed.values:
+        if (
+            o.quantity != "volts"
+            or not {o.red, o.black} <= points
+            or o.conditions.trial
+            or o.beside
+        ):
+            continue
+        between = run.between(o.red, o.black)
+        red, black, value = o.red, o.black, o.value
+        if (between is not None and not between.forward) or (
+            between is None and (o.black, o.red, o.conditions.key) in held
+        ):
+            red, black, value = o.black, o.red, -o.value
+        key = (red, black, o.conditions.key)
+        gain = observed.gains.get(o.meter, 0.0) * abs(value)
+        held.setdefault(key, []).append((value, float(np.hypot(o.sigma, gain)), o.reading))
+        pieces = between.pieces if between else ()
+        found[key] = (between.side if between else None, pieces, o.conditions)
+    out = []
+    for key, taken in held.items():
+        side, pieces, conditions = found[key]
+        values = [v for v, _, _ in taken]
+        sigma = max(taken[-1][1], (max(values) - min(values)) / 2)
+        out.append(
+            Span(
+                key[0], key[1], side, pieces, conditions, taken[-1][0], sigma,
+                tuple(i for _, _, i in taken),
+            )
+        )  # fmt: skip
+    return out
+
+
+def joined(observed: Observed, key: str, start: str, end: str) -> bool:
+    """Whether volts read under these conditions join two points."""
+    graph: nx.Graph[str] = nx.Graph()
+    graph.add_nodes_from((start, end))
+    for o in observed.values:
+        if o.quantity == "volts" and o.conditions.key == key:
+            graph.add_edge(o.red, o.black)
+    return nx.has_path(graph, start, end)
+
+
+def trends(found: Search, spans: Iterable[Span], run: Run) -> list[Finding]:
+    """What is one resistance in one moment and another in the next: same span, different ohms."""
+    by_span: dict[tuple[str, str], list[Span]] = {}
+    for span in spans:
+        if span.side is not None and run.load.id in span.conditions.running:
+            by_span.setdefault((span.red, span.black), []).append(span)
+    out = []
+    for taken in by_span.values():
+        for before, after in pairwise(taken):
+            told = _trend(found, before, after)
+            if told is not None:
+                out.append(told)
+    return out
+
+
+def _trend(found: Search, before: Span, after: Span) -> Finding | None:
+    first, second = _ohms(found, before), _ohms(found, after)
+    if first is None or second is None:
+        return None
+    (a, da), (b, db) = first, second
+    if abs(b - a) < CLEARLY * np.hypot(da, db) or abs(b - a) < LEAST_SHARE * min(a, b):
+        return None
+    cold, warm = before.conditions.warm_min, after.conditions.warm_min
+    facts: dict[str, float | str] = {
+        "before": before.volts, "after": after.volts, "before_ohm": a, "after_ohm": b,
+    }  # fmt: skip
+    piece = before.pieces[0] if len(before.pieces) == 1 else None
+    readings = (*before.readings, *after.readings)
+    if cold is None or warm is None or cold == warm:
+        return Finding("changes", readings, piece, facts)
+    grows = (b > a) == (warm > cold)
+    facts |= {"cold_min": min(cold, warm), "warm_min": max(cold, warm)}
+    return Finding("grows_warm" if grows else "shrinks_warm", readings, piece, facts)
+
+
+def _ohms(found: Search, span: Span) -> tuple[float, float] | None:
+    amps, sigma = in_moment(found, span.conditions, [("amperes", span.pieces[0], span.red)]).figure(
+        0
+    )
+    if abs(amps) < 3 * sigma or abs(amps) < 1e-6:
+        return None
+    ohm = abs(span.volts / amps)
+    doubt = np.hypot(span.sigma / abs(amps), ohm * sigma / abs(amps))
+    return ohm, float(doubt)

@@ -1,0 +1,1 @@
+"""What readings, sources and stand-in loads say."""

@@ -1,0 +1,19 @@
+"""A verdict on one figure against a limit, with the half-width of its doubt."""
+
+from typing import Literal
+
+Verdict = Literal["within", "over", "too_close", "high", "not_loaded", "not_measured"]
+"""What is shown of a piece, a side or a run. `high`: a piece above its own allowance, ceilings kept."""
+
+
+def verdict(drop_v: float, doubt_v: float, allowance_v: float) -> Verdict:
+    """Within if drop + doubt keeps the allowance, over if drop - doubt exceeds it, else too close.
+
+    >>> verdict(0.11, 0.01, 0.12), verdict(0.115, 0.01, 0.12), verdict(0.1301, 0.01, 0.12)
+    ('within', 'too_close', 'over')
+    """
+    if drop_v + doubt_v <= allowance_v + 1e-12:
+        return "within"
+    if drop_v - doubt_v > allowance_v:
+        return "over"
+    return "too_close"

@@ -1,0 +1,1 @@
+"""What a craft, a job and the tables are: plain values."""

@@ -1,0 +1,132 @@
+"""Conductor resistance, temperature and ampacity from the size tables.
+
+Sources: copper resistivity and temperature coefficient as IEC 60028; AWG diameters as ASTM B258.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from spare_margin.core.model.pieces import Conductor, Scenario, Size
+
+COPPER_ALPHA_PER_K = 0.00393
+"""Temperature coefficient of copper's resistance, from 20 C."""
+AMPACITY_REFERENCE_C = 30.0
+"""Ambient at which the ampacity table holds."""
+
+
+@dataclass(frozen=True, slots=True)
+class ConductorRow:
+    """One size as sold: area in mm2, resistance at 20 C in ohm/m, and who says so."""
+
+    size: Size
+    area_mm2: float
+    ohm_per_m: float
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class AmpacityRow:
+    """Current (A) that a size may carry in free air at 30 C with this insulation, and who says so."""
+
+    ampacity_a: float
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class ConductorTable:
+    """The shelf of conductors: resistance by size, ampacity by (system, size, insulation)."""
+
+    rows: Mapping[Size, ConductorRow]
+    ampacities: Mapping[tuple[str, str, int], AmpacityRow]
+
+    @classmethod
+    def of(
+        cls,
+        rows: Iterable[ConductorRow],
+        ampacities: Mapping[tuple[str, str, int], AmpacityRow],
+    ) -> "ConductorTable":
+        """A table from rows in the order in which they are to be offered."""
+        return cls({row.size: row for row in rows}, ampacities)
+
+    def sizes(self, system: str) -> list[str]:
+        """The size names of a system, thinnest first, each once."""
+        return list(dict.fromkeys(s.value for s in self.rows if s.system == system))
+
+    def ampacity(self, wire: Conductor) -> AmpacityRow | None:
+        """The table's ampacity of this wire; None where the table has no row for it."""
+        if wire.size is None or wire.insulation_c is None:
+            return None
+        key = (wire.size.system, wire.size.value, round(wire.insulation_c))
+        return self.ampacities.get(key)
+
+
+def cold_ohm(wire: Conductor, table: ConductorTable) -> float:
+    """Resistance (ohm) of this wire at 20 C. KeyError if its size is in no table row."""
+    if wire.ohm_per_m is not None:
+        return wire.ohm_per_m * wire.length_m
+    assert wire.size is not None, "a conductor has a size, ohm_per_m or resistance_ohm"
+    return table.rows[wire.size].ohm_per_m * wire.length_m
+
+
+Number = TypeVar("Number", float, NDArray[np.float64])
+
+
+def warm_ohm(cold: Number, temperature_c: Number) -> Number:
+    """Copper resistance (ohm) at a temperature, from its resistance at 20 C."""
+    return cold * (1 + COPPER_ALPHA_PER_K * (temperature_c - 20.0))
+
+
+@dataclass(frozen=True, slots=True)
+class Warmth:
+    """What decides the temperatures of several conductors; NaN where a figure is not known.
+
+    Args:
+        given_c: a temperature given with the wire, which rules.
+        insulation_c: what the insulation bears.
+        ampacity_a: the table's ampacity at 30 C.
+        engine_space: whether it runs where a scenario's `engine_c` holds.
+    """
+
+    given_c: NDArray[np.float64]
+    insulation_c: NDArray[np.float64]
+    ampacity_a: NDArray[np.float64]
+    engine_space: NDArray[np.bool_]
+
+    @classmethod
+    def of(cls, wires: Sequence[Conductor | None], table: ConductorTable) -> "Warmth":
+        """The warmth of these wires; None stands for what temperature does not change."""
+        given, insulation, ampacity = np.full((3, len(wires)), np.nan)
+        engine_space = np.zeros(len(wires), dtype=bool)
+        rated: dict[tuple[Size | None, float | None], AmpacityRow | None] = {}
+        for i, wire in enumerate(wires):
+            if wire is None:
+                continue
+            if wire.temperature_c is not None:
+                given[i] = wire.temperature_c
+            engine_space[i] = wire.engine_space
+            sort = (wire.size, wire.insulation_c)
+            row = rated[sort] if sort in rated else rated.setdefault(sort, table.ampacity(wire))
+            if row is not None and wire.insulation_c is not None:
+                insulation[i], ampacity[i] = wire.insulation_c, row.ampacity_a
+        return cls(given, insulation, ampacity, engine_space)
+
+    def temperatures_c(
+        self, scenario: Scenario, current_a: NDArray[np.float64]
+    ) -> NDArray[np.float64]:
+        """Service temperatures (C) of the conductors, carrying these currents (A).
+
+        Self-heating in the steady state is T = Ta + (T_insulation - T_ref) (I / I_max)^2, since the
+        heat goes with the square of the current and the rise with the heat. Without an ampacity
+        figure, or where the scenario says ambient, a wire stays at ambient.
+        """
+        out = np.full(len(current_a), scenario.ambient_c)
+        if scenario.engine_c is not None:
+            out[self.engine_space] = scenario.engine_c
+        if scenario.temperature_model == "self_heating":
+            rise = (self.insulation_c - AMPACITY_REFERENCE_C) * (current_a / self.ampacity_a) ** 2
+            out += np.nan_to_num(rise)
+        return np.where(np.isnan(self.given_c), out, self.given_c)

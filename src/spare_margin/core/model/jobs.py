@@ -1,0 +1,146 @@
+"""A job: a craft somebody complains about, with its readings."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.model.pieces import Craft
+
+Stage = Literal["as_found", "planned", "as_left"]
+STAGES: tuple[Stage, ...] = ("as_found", "planned", "as_left")
+Quantity = Literal["volts", "amperes", "ohms", "kelvin"]
+LoadState = Literal["unplugged", "off", "running", "attempted", "starting"]
+TrialKind = Literal["bridge", "feed", "return"]
+Outcome = Literal["right", "partly", "none"]
+Hold = Literal["", "least", "most"]
+Action = Literal[
+    "changed", "corrected", "drawn", "imported", "copied", "finished", "scenario", "source"
+]
+NoteState = Literal["acknowledged", "skipped", "back"]
+ReadingState = Literal["value", "over_range", "wandering", "not_reachable", "withdrawn"]
+
+
+@dataclass(frozen=True, slots=True)
+class Complaint:
+    """What is wrong, in the words of whoever brought the craft, when, and under which conditions."""
+
+    what: str = ""
+    when: str = ""
+    conditions: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reading:
+    """One reading of a meter with its leads on two points, or a current through a piece.
+
+    `value` is V (red against black), A, or K that a surface stands above the cable beside it; None
+    where `state` says why there is no number. `hold` is a minimum or maximum that the meter held, as
+    over a motor's start; `warm_min` how long the load had been on.
+    `accuracy` is the half-width (same unit) within which the truth lies. A correction names in
+    `supersedes` the reading it replaces; nothing is ever changed or deleted. `scenario` says
+    what was on; `taken_at` is UTC, ISO 8601. `source_v` is a source reading taken with it. `moment`
+    names the conditions it was taken under, `trial` what was changed for it; ohms are with the power
+    off, `leads_ohm` of them the leads' own.
+    """
+
+    id: str
+    revision: str
+    quantity: Quantity
+    red: str
+    black: str
+    value: float | None
+    state: ReadingState
+    typed: str
+    accuracy: float
+    scenario: str
+    taken_at: str
+    supersedes: str | None = None
+    source_v: float | None = None
+    moment: str | None = None
+    trial: str | None = None
+    leads_ohm: float = 0.0
+    note: str = ""
+    meter: str = ""
+    hold: Hold = ""
+    warm_min: float | None = None
+    who: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Moment:
+    """The conditions under which readings belong together.
+
+    `loads` are loads that are otherwise than in the scenario, by id; `warm_min` the minutes since
+    switching on, `rpm` the engine's speed, `charging` whether a charger runs.
+    """
+
+    id: str
+    scenario: str
+    loads: Mapping[str, LoadState] = field(default_factory=dict)
+    warm_min: float | None = None
+    rpm: float | None = None
+    charging: bool | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Trial:
+    """A change tried out while something is watched: what was joined, and what came of it.
+
+    A bridge joins two points; a feed joins `start` (a proven live point) to `end`, a return `start`
+    to a proven return point. `ohm` is the resistance of the spare wire.
+    """
+
+    id: str
+    moment: str
+    kind: TrialKind
+    start: str
+    end: str
+    outcome: Outcome | None = None
+    ohm: float = 0.01
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WalkNote:
+    """Something said on a walk that is no reading: a caution taken note of, a step skipped and why."""
+
+    id: str
+    stage: Stage
+    run: str
+    step: str
+    state: NoteState
+    reason: str
+    who: str
+    made_at: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Revision:
+    """One state of a job's wiring. `parent` is the revision it was changed from.
+
+    `action` is what was done, as a code; what it changed is told from the two wirings. `summary` is what
+    somebody wrote of it, as a file brought it along.
+    """
+
+    id: str
+    stage: Stage
+    parent: str | None
+    made_at: str
+    craft: Craft
+    action: Action = "changed"
+    summary: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Job:
+    """What stands on the shelf: the words of a job, and the limits of its own."""
+
+    id: str
+    title: str
+    complaint: Complaint = Complaint()
+    limit_set: str = "by-duty"
+    own_limits: Mapping[str, Ceilings] = field(default_factory=dict)
+    stock: tuple[str, ...] = ()
+    source_checks: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    """Figures (SI, by the names of SourceFigures) that were read at a source, by its id."""

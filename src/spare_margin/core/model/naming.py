@@ -1,0 +1,54 @@
+"""What things are called where nobody named them: short, in the trade's words.
+
+Errors name pieces with these too; what is shown on screen goes through `wording`, which adds the
+workshop's decimal mark.
+"""
+
+from collections.abc import Callable, Mapping
+
+from .pieces import Conductor, Craft, FixedPiece, TestPoint
+
+KIND_NAMES: Mapping[str, str] = {
+    "conductor": "Wire",
+    "joint": "Joint",
+    "fuse": "Fuse",
+    "breaker": "Breaker",
+    "switch": "Switch",
+    "relay_contact": "Relay contact",
+    "body_return": "Body return",
+    "resistor": "Resistor",
+    "unknown": "Unknown stretch",
+}
+
+
+def called(piece: Conductor | FixedPiece) -> str:
+    """What a person calls this piece: its name, else its kind and what tells it from others."""
+    if piece.name:
+        return piece.name
+    if isinstance(piece, Conductor):
+        size = piece.size.value if piece.size else ""
+        unit = (
+            "" if not size else " AWG" if piece.size and piece.size.system == "awg" else " mm\u00b2"
+        )
+        return f"Wire {size}{unit}".strip()
+    if piece.rating_a:
+        return f"{KIND_NAMES[piece.kind]} {piece.rating_a:g} A"
+    if piece.kind == "joint" and piece.style:
+        return piece.style[0].upper() + piece.style[1:]
+    return KIND_NAMES[piece.kind]
+
+
+def point_called(
+    craft: Craft, point: TestPoint, name: Callable[[Conductor | FixedPiece], str] = called
+) -> str:
+    """What a person calls this test point: its name, else the pieces it lies after and before."""
+    if point.name:
+        return point.name
+    before = next((name(p) for p in craft.pieces if p.end == point.id), None)
+    after = next((name(p) for p in craft.pieces if p.start == point.id), None)
+    if before is None or after is None:
+        load = next((x.name for x in craft.loads if point.id in (x.start, x.end)), None)
+        before, after = before or load, after or load
+    if before and after:
+        return f"{before} / {after}"
+    return before or after or point.id

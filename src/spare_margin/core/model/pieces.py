@@ -1,0 +1,227 @@
+"""What a craft is made of: test points joined by pieces, sources, loads and scenarios.
+
+All values are frozen. Units are SI, lengths in metres, areas in mm2, temperatures in degrees C.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import Literal, TypeVar
+
+Access = Literal["open", "backprobe", "trim"]
+Battery = Literal["flooded", "agm", "lithium", "none"]
+CraftKind = Literal["boat", "vehicle", "caravan", "other"]
+Duty = Literal["control_supply", "charging", "ordinary", "short_time"]
+FixedKind = Literal[
+    "joint", "fuse", "breaker", "switch", "relay_contact", "body_return", "resistor", "unknown"
+]
+ContactState = Literal["open", "closed"]
+CONTACTS: tuple[FixedKind, ...] = ("switch", "breaker", "relay_contact")
+"""Kinds of pieces that a scenario may open or close."""
+LoadLaw = Literal["constant_current", "constant_resistance", "constant_power", "filament"]
+Polarity = Literal["negative", "positive", "none"]
+Repair = Literal["cleaned", "remade", "replaced"]
+Side = Literal["feed", "return"]
+SIDES: tuple[Side, Side] = ("feed", "return")
+TemperatureModel = Literal["ambient", "self_heating"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TestPoint:
+    """A place a lead can touch; `access` says what it costs to get there.
+
+    A point without a name of its own is called after the pieces that meet there.
+    """
+
+    __test__ = False  # not a pytest class
+
+    id: str
+    name: str = ""
+    access: Access = "open"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Source:
+    """An open-circuit voltage (V) behind an internal resistance (ohm), between two test points.
+
+    `live` is the switched, fused side whatever the polarity; volts are counted from `back` up to it.
+    `battery` is its kind (none: a charger, a supply), `capacity_ah` its size.
+    """
+
+    id: str
+    name: str
+    live: str
+    back: str
+    open_circuit_v: float
+    internal_ohm: float
+    battery: Battery = "none"
+    capacity_ah: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Size:
+    """A conductor size as sold: `system` mm2, mm2-road or awg, `value` as printed, `finish`."""
+
+    system: str
+    value: str
+    finish: str = "plain"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Piece:
+    """Anything the current passes except a load: carries current from `start` to `end` if positive.
+
+    `resistance_ohm`, when given, rules over every table. `repair` records what was done to it.
+    `pinned_v` is an allowance (V) that a person fixed; the rest of the side is shared out around it.
+    """
+
+    id: str
+    start: str
+    end: str
+    side: Side
+    name: str = ""
+    resistance_ohm: float | None = None
+    open: bool = False
+    repair: Repair | None = None
+    pinned_v: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Conductor(Piece):
+    """A length of wire: `length_m`, and either a table `size` or `ohm_per_m` at 20 C.
+
+    `engine_space` says that it runs where a scenario may be hot.
+    """
+
+    length_m: float = 0.0
+    size: Size | None = None
+    ohm_per_m: float | None = None
+    insulation_c: float | None = None
+    temperature_c: float | None = None
+    engine_space: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FixedPiece(Piece):
+    """A piece whose resistance does not come with length: joint, fuse, switch, chassis path ...
+
+    `style` picks a row of the shipped tables, `rating_a` a fuse's or breaker's.
+    """
+
+    kind: FixedKind
+    style: str | None = None
+    rating_a: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Load:
+    """What the volts are for. `start` is its feed terminal, `end` its return terminal.
+
+    `current_a` for constant_current; `load_ohm`, or `power_w` with `rated_v`, for
+    constant_resistance; `power_w` for constant_power; `power_w` with `rated_v` for filament.
+    Without a behaviour nobody knows what it draws. `critical` is one that must not fail: navigation,
+    a bilge pump, a main feed.
+    """
+
+    id: str
+    start: str
+    end: str
+    name: str
+    behaviour: LoadLaw | None = None
+    current_a: float | None = None
+    load_ohm: float | None = None
+    power_w: float | None = None
+    rated_v: float | None = None
+    start_multiple: float | None = None
+    least_v: float | None = None
+    duty: Duty = "ordinary"
+    critical: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class SourceState:
+    """What a scenario changes in a source; None keeps the source's own figure."""
+
+    open_circuit_v: float | None = None
+    internal_ohm: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Scenario:
+    """A state of the craft: which loads are on, the sources' state, the air around the wires.
+
+    `starting` loads draw their start multiple; `contacts` are switches, breakers and relay contacts
+    that stand otherwise than they are drawn; `engine_c` is the air around what runs in the
+    engine space, where that is hotter than the rest.
+    """
+
+    id: str
+    name: str
+    on: frozenset[str]
+    sources: Mapping[str, SourceState] = field(default_factory=dict)
+    ambient_c: float = 20.0
+    temperature_model: TemperatureModel = "ambient"
+    starting: frozenset[str] = frozenset()
+    engine_c: float | None = None
+    contacts: Mapping[str, ContactState] = field(default_factory=dict)
+
+    def is_open(self, piece: Piece) -> bool:
+        """Whether a contact stands open in this scenario, over what is drawn."""
+        state = self.contacts.get(piece.id)
+        return piece.open if state is None else state == "open"
+
+    def source(self, source: Source) -> Source:
+        """A source of the craft as it stands in this scenario."""
+        state = self.sources.get(source.id)
+        if state is None:
+            return source
+        volts, ohm = state.open_circuit_v, state.internal_ohm
+        return replace(
+            source,
+            open_circuit_v=source.open_circuit_v if volts is None else volts,
+            internal_ohm=source.internal_ohm if ohm is None else ohm,
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Craft:
+    """A whole wiring: every list in the order it was drawn; ids unique within their list."""
+
+    kind: CraftKind
+    nominal_v: float
+    polarity: Polarity
+    reference: str
+    points: tuple[TestPoint, ...]
+    sources: tuple[Source, ...]
+    pieces: tuple[Conductor | FixedPiece, ...]
+    loads: tuple[Load, ...]
+    scenarios: tuple[Scenario, ...]
+
+    def scenario(self, scenario_id: str | None = None) -> Scenario:
+        """The scenario with this id, the first one by default. KeyError if there is none."""
+        if scenario_id is None:
+            return self.scenarios[0]
+        return next_with_id(self.scenarios, scenario_id)
+
+    def point(self, point_id: str) -> TestPoint:
+        """The test point with this id. KeyError if there is none."""
+        return next_with_id(self.points, point_id)
+
+    def load(self, load_id: str) -> Load:
+        """The load with this id. KeyError if there is none."""
+        return next_with_id(self.loads, load_id)
+
+
+Named = TypeVar("Named", TestPoint, Load, Scenario)
+
+
+def next_with_id(things: tuple[Named, ...], wanted: str) -> Named:
+    """The thing whose id is `wanted`. KeyError if there is none."""
+    for thing in things:
+        if thing.id == wanted:
+            return thing
+    raise KeyError(wanted)
+
+
+def kind_of(piece: Conductor | FixedPiece) -> str:
+    """The key of the piece's kind."""
+    return "conductor" if isinstance(piece, Conductor) else piece.kind

@@ -1,0 +1,160 @@
+"""The walk of a run: one measurement after the other, until it is known what is wrong or nothing is.
+
+Source at the posts, current proven, the whole loop at the load; then, only if that fails, the whole
+return, the whole feed, and points of the side that failed, in the order that tells most per minute. After
+a true zero current it goes on for the open, by absolute readings.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.evidence.judgement import Done, Judgement
+from spare_margin.core.evidence.probes import Probe
+from spare_margin.core.model.jobs import WalkNote
+from spare_margin.core.model.pieces import Side
+
+CardKind = Literal["source", "current", "load", "side", "span"]
+Ending = Done
+ENDS: tuple[Done, ...] = ("good", "cornered", "load", "as_drawn")
+"""How a walk ends because something is known; the others end it for want of anything to read."""
+
+
+@dataclass(frozen=True, slots=True)
+class Measurement:
+    """One measurement: where the leads go, red first. `id` is the same on every device."""
+
+    id: str
+    kind: CardKind
+    red: str
+    black: str
+    side: Side | None = None
+    bits: float | None = None
+    minutes: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Walk:
+    """A walk as far as it has come: measurements done or skipped, the next one, or why it ended."""
+
+    done: tuple[Measurement, ...]
+    skipped: tuple[Measurement, ...]
+    next: Measurement | None
+    ending: Ending
+
+
+def walk(found: Judgement, notes: Sequence[WalkNote]) -> Walk:
+    """Where a walk stands by what the readings say, and what was skipped on it (in order)."""
+    skipped = _skipped(notes)
+    fixed = opening(found.run)
+    read, amps = _read(found)
+    done = [m for m in fixed if _is_done(m, read, amps)]
+    passed = [m for m in fixed if m.id in skipped and m not in done]
+    ended: Ending = found.done if found.done in ENDS else ""
+    if not ended:
+        wanted = fixed if found.loaded is not False else fixed[:3]
+        for each in wanted:
+            if each not in done and each.id not in skipped:
+                return Walk(tuple(done), tuple(passed), each, "")
+        for probe in found.probes:
+            each = _span(probe, found.run)
+            if each.id not in skipped:
+                return Walk(tuple(done), tuple(passed), each, "")
+        ended = "no_current" if found.loaded is False else "out_of_reach"
+    return Walk(tuple(done), tuple(passed), None, ended)
+
+
+def opening(run: Run) -> list[Measurement]:
+    """The measurements with which every walk opens."""
+    return [
+        Measurement("source", "source", run.source.live, run.source.back),
+        Measurement("current", "current", run.feed_terminal, run.return_terminal),
+        Measurement("load", "load", run.feed_terminal, run.return_terminal),
+        Measurement("return", "side", *run.ends("return"), side="return"),
+        Measurement("feed", "side", *run.ends("feed"), side="feed"),
+    ]
+
+
+def _read(found: Judgement) -> tuple[frozenset[frozenset[str]], bool]:
+    """Pairs of points that were read with the run commanded on, and whether a current was."""
+    own = [o for o in found.search.observed.values if found.run.load.id in o.conditions.running]
+    pairs = frozenset(frozenset((o.red, o.black)) for o in own if o.quantity == "volts")
+    silent = frozenset(frozenset((s.red, s.black)) for s in found.search.observed.silences)
+    return pairs | silent, any(o.quantity == "amperes" for o in own)
+
+
+def _is_done(each: Measurement, read: frozenset[frozenset[str]], current_read: bool) -> bool:
+    if each.kind == "current":
+        return current_read
+    return frozenset((each.red, each.black)) in read
+
+
+def _skipped(notes: Sequence[WalkNote]) -> Mapping[str, str]:
+    """Measurements that stand as skipped, with the reason: the last word on each counts."""
+    out: dict[str, str] = {}
+    for note in notes:
+        if note.state == "skipped":
+            out[note.step] = note.reason
+        elif note.state == "back":
+            out.pop(note.step, None)
+    return out
+
+
+def _span(probe: Probe, run: Run) -> Measurement:
+    between = run.between(probe.red, probe.black)
+    return Measurement(
+        f"span {probe.red} {probe.black}", "span", probe.red, probe.black,
+        between.side if between else None, probe.bits, probe.minutes,
+    )  # fmt: skip
+
+
+METER_RANGES_V = (0.6, 6.0, 60.0, 600.0)
+
+
+def range_for(volts: float) -> float:
+    """The lowest range of a usual meter that holds this reading (V).
+
+    >>> range_for(0.2), range_for(12.6)
+    (0.6, 60.0)
+    """
+    return next((r for r in METER_RANGES_V if abs(volts) <= 0.95 * r), METER_RANGES_V[-1])
+
+
+HOLD_SECONDS: Mapping[str, float] = {"short_time": 5.0}
+"""How long a load may be held on for a reading, by its duty; others as long as they run."""
+EXPECTED_WITHIN = 0.03
+"""A source or load reads within this share of what is expected, where all is well."""
+
+
+@dataclass(frozen=True, slots=True)
+class Expectation:
+    """What a good reading looks like (V, or A for a current): from `low` to `high`, about `likely`.
+
+    `allowed` is the most it may be, where there is a limit.
+    """
+
+    likely: float
+    low: float
+    high: float
+    allowed: float | None
+
+
+def expectation(
+    each: Measurement, expected: float | None, allowed: float | None, amps: float
+) -> Expectation | None:
+    """What to expect of a measurement.
+
+    Args:
+        expected: what the craft as drawn shows there (V); None where a point hangs loose.
+        allowed: what may be lost there (V), if anything says.
+        amps: what the load should draw (A).
+    """
+    if each.kind == "current":
+        return Expectation(amps, amps, amps, None)
+    if expected is None:
+        return None
+    if allowed is not None and abs(expected) <= 2 * allowed:
+        return Expectation(expected, 0.0, allowed, allowed)
+    off = EXPECTED_WITHIN * abs(expected)
+    return Expectation(expected, expected - off, expected + off, None)

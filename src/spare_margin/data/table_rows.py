@@ -1,0 +1,218 @@
+"""What each shelf of tables holds: its columns, what a cell may be, and which cells name a row.
+
+A row is a mapping of column to text, as the CSV files have it; `checked` is where text becomes a
+row that can be trusted.
+"""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import get_args
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.model.pieces import Duty, FixedKind
+
+Cells = Mapping[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One column: its key in CSV, its head on the page, and what its cells may be.
+
+    A number lies above `low` (or at it, with `at_low`) and up to `high`; a column with `choices`
+    takes one of them; other columns take text. `wanted` is whether a cell may not be empty.
+    """
+
+    key: str
+    head: str
+    number: bool = False
+    low: float = 0.0
+    at_low: bool = False
+    high: float = 1e6
+    choices: tuple[str, ...] = ()
+    wanted: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Shelf:
+    """One shelf of tables. `key` are the columns that tell its rows apart."""
+
+    id: str
+    name: str
+    says: str
+    columns: tuple[Column, ...]
+    key: tuple[str, ...]
+
+    def key_of(self, cells: Cells) -> str:
+        """What tells this row from the others of its shelf."""
+        return "|".join(cells.get(column, "") for column in self.key)
+
+
+def _number(key: str, head: str, high: float = 1e6, **more: object) -> Column:
+    return Column(key, head, number=True, high=high, **more)  # type: ignore[arg-type]
+
+
+SOURCE = Column("source", "who says so")
+SYSTEM = Column("system", "system", choices=("mm2", "mm2-road", "awg"))
+DUTIES = ("any", *get_args(Duty))
+KINDS = tuple(k for k in get_args(FixedKind) if k not in ("fuse", "breaker", "resistor", "unknown"))
+
+SPREAD_KINDS = ("conductor", "copper", *get_args(FixedKind), "load", "emf", "internal")
+
+SHELVES: dict[str, Shelf] = {
+    shelf.id: shelf
+    for shelf in (
+        Shelf(
+            "conductors", "Wire", "Resistance by size, at 20 \u00b0C.",
+            (SYSTEM, Column("size", "size"), _number("area_mm2", "area mm\u00b2", 1000),
+             Column("material", "material", choices=("copper",)), Column("finish", "finish"),
+             _number("ohm_per_km_20c", "m\u03a9/m at 20 \u00b0C", 10000), SOURCE),
+            ("system", "size", "finish"),
+        ),
+        Shelf(
+            "ampacity", "Ampacity",
+            "What a size may carry in free air at 30 \u00b0C. The code in force comes first.",
+            (SYSTEM, Column("size", "size"),
+             _number("insulation_c", "insulation \u00b0C", 300, low=40, at_low=True),
+             _number("ampacity_a", "A", 5000), SOURCE),
+            ("system", "size", "insulation_c"),
+        ),
+        Shelf(
+            "fuses", "Fuses", "Cold resistance of the element, holder not included.",
+            (Column("style", "style"), _number("rating_a", "rating A", 5000),
+             _number("cold_milliohm", "m\u03a9 cold", 1e5), SOURCE),
+            ("style", "rating_a"),
+        ),
+        Shelf(
+            "fixed_pieces", "Joints, switches, relays, body",
+            "Starting values, to be replaced by what is measured.",
+            (Column("kind", "kind", choices=KINDS), Column("style", "style"),
+             Column("name", "name"),
+             _number("good_low_milliohm", "good from m\u03a9", 1e6),
+             _number("good_high_milliohm", "good to m\u03a9", 1e6),
+             _number("aged_milliohm", "aged m\u03a9", 1e6), SOURCE),
+            ("kind", "style"),
+        ),
+        Shelf(
+            "loads", "Loads", "Loads as they are typed in a run line.",
+            (Column("name", "name"), Column("line", "as in a run line"), SOURCE), ("name",),
+        ),
+        Shelf(
+            "typical_runs", "Typical runs", "Runs to start from.",
+            (Column("name", "name"), Column("line", "run line"), SOURCE), ("name",),
+        ),
+        Shelf(
+            "meters", "Meters", "Accuracy: \u00b1 (% of the reading + counts).",
+            (Column("name", "name"), _number("percent", "% of reading", 50, at_low=True),
+             _number("counts", "counts", 1000, at_low=True),
+             _number("full_counts", "display counts", 1e7, low=100, at_low=True), SOURCE),
+            ("name",),
+        ),
+        Shelf(
+            "failure_odds", "Failure odds",
+            "How often each kind fails, as weights against one another; cornering starts from them.",
+            (Column("kind", "kind", choices=("none", "load", "source", "conductor", *get_args(FixedKind))),
+             Column("style", "style", wanted=False),
+             _number("excess", "excess resistance", 1000),
+             _number("open", "open", 1000), SOURCE),
+            ("kind", "style"),
+        ),
+        Shelf(
+            "spreads", "Spreads",
+            "How far good pieces stand off the tables (one sigma, as a share): the doubt before a reading.",
+            (Column("kind", "kind", choices=SPREAD_KINDS),
+             _number("spread", "spread", 5), SOURCE),
+            ("kind",),
+        ),
+        Shelf(
+            "limit_sets", "Limit sets",
+            "How much each side may lose, in V at 12 V nominal; more at 24 and 48 V in proportion.",
+            (Column("set", "set"), Column("name", "name"),
+             Column("why", "who and why", wanted=False),
+             Column("duty", "duty", choices=DUTIES),
+             Column("critical", "must not fail", choices=("any", "yes", "no")),
+             _number("feed_v", "feed V", 12, wanted=False),
+             _number("return_v", "return V", 12, wanted=False),
+             _number("round_trip_v", "both V", 12, wanted=False),
+             Column("note", "note", wanted=False)),
+            ("set", "duty", "critical"),
+        ),
+        Shelf(
+            "single_limits", "Single pieces",
+            "How much one piece may lose under each set, in V at 12 V nominal.",
+            (Column("set", "set"),
+             Column("kind", "kind", choices=(*get_args(FixedKind), "any")),
+             _number("volts", "V", 12)),
+            ("set", "kind"),
+        ),
+    )
+}  # fmt: skip
+"""Every shelf by its id, in the order in which they are shown."""
+
+
+def checked(shelf: Shelf, cells: Mapping[str, str]) -> dict[str, str]:
+    """The row as it is kept. JobError (path: the column) for a cell that cannot be."""
+    known = {column.key for column in shelf.columns}
+    for key in cells:
+        if key not in known:
+            raise JobError(key, "is not a column of this shelf", ", ".join(known))
+    out = {c.key: _cell(c, " ".join(cells.get(c.key, "").split())) for c in shelf.columns}
+    if shelf.id == "fixed_pieces":
+        figures = ("good_low_milliohm", "good_high_milliohm", "aged_milliohm")
+        low, high, aged = (float(out[key]) for key in figures)
+        if not low <= high <= aged:
+            raise JobError("aged_milliohm", "good from, good to and aged do not rise", "0.5, 1, 3")
+    if shelf.id == "limit_sets":
+        bounded = out["round_trip_v"] or (out["feed_v"] and out["return_v"])
+        if not bounded:
+            raise JobError(
+                "round_trip_v", "nothing bounds this loop", "both V, or feed V and return V"
+            )
+    return out
+
+
+def _cell(column: Column, text: str) -> str:
+    if not text:
+        if column.wanted:
+            raise JobError(column.key, "is empty", _accepted(column))
+        return ""
+    if len(text) > 2000 or (column.key != "line" and len(text) > 200):
+        raise JobError(column.key, "is too long", "up to 200 characters")
+    if column.choices:
+        if text not in column.choices:
+            raise JobError(column.key, f"\u201c{text[:40]}\u201d is unknown", _accepted(column))
+        return text
+    return _figure(column, text) if column.number else text
+
+
+def _figure(column: Column, text: str) -> str:
+    wrong = JobError(column.key, f"\u201c{text[:40]}\u201d is no such number", _accepted(column))
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError:
+        raise wrong from None
+    above = value >= column.low if column.at_low else value > column.low
+    if not (math.isfinite(value) and above and value <= column.high):
+        raise wrong
+    return f"{value:.12g}"
+
+
+def _accepted(column: Column) -> str:
+    if column.choices:
+        return ", ".join(column.choices)
+    if column.number:
+        word = "from" if column.at_low else "above"
+        return f"a number {word} {column.low:g} up to {column.high:g}"
+    return "text"
+
+
+def uncovered(rows: list[Cells]) -> str:
+    """What a limit set's rows say nothing about, in words; empty where they cover every load."""
+    for duty in get_args(Duty):
+        for critical in ("yes", "no"):
+            if not any(
+                r["duty"] in ("any", duty) and r["critical"] in ("any", critical) for r in rows
+            ):
+                word = "that must not fail" if critical == "yes" else "of the ordinary sort"
+                return f"{duty.replace('_', ' ')} loads {word}"
+    return ""

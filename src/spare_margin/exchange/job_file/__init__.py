@@ -1,0 +1,1 @@
+"""The job file, version 1: in and out."""

@@ -1,0 +1,407 @@
+"""Job files in and out: bytes to the core's values, and back to a document."""
+
+import json
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from types import MappingProxyType
+from typing import Any
+
+from pydantic import ValidationError
+
+from spare_margin.core.circuit.soundness import (
+    naming_troubles,
+    network_troubles,
+    resistance_trouble,
+)
+from spare_margin.core.errors import JobError, SpareMarginError
+from spare_margin.core.model import pieces as core
+from spare_margin.core.model.jobs import (
+    Complaint,
+    Job,
+    Moment,
+    Reading,
+    Revision,
+    Stage,
+    Trial,
+    WalkNote,
+)
+from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.model.tables import Tables
+from spare_margin.data.tables import OwnRows, tables_with
+from spare_margin.exchange.job_file.checks import history_errors, moment_errors, reading_errors
+from spare_margin.exchange.job_file.elements import (
+    core_element,
+    element_document,
+    load_troubles,
+    scenario_document,
+    scenario_of,
+    source_document,
+    without_empty,
+)
+from spare_margin.exchange.job_file.models import (
+    FileComplaint,
+    FileNote,
+    FileOwnRevision,
+    FileReading,
+    JobFile,
+    Load,
+    OwnLimits,
+    Wiring,
+)
+from spare_margin.exchange.job_file.own_rows import merged, read_rows, rows_document
+from spare_margin.exchange.job_file.plain_words import plain_errors
+
+FORMAT, VERSION = "spare-margin-job", 1
+MOST_BYTES = 8_000_000
+"""A job of 10,000 pieces is about 2 MB; anything far above is not a job file."""
+
+
+@dataclass(frozen=True, slots=True)
+class ReadJob:
+    """A job file as core values. The first revision is the file's own wiring, as found.
+
+    `rows` are the rows of somebody's own tables that its figures rest on.
+    """
+
+    job: Job
+    revisions: tuple[Revision, ...]
+    readings: tuple[Reading, ...]
+    notes: tuple[WalkNote, ...] = ()
+    moments: tuple[Moment, ...] = ()
+    trials: tuple[Trial, ...] = ()
+    heads: Mapping[Stage, tuple[str | None, str]] = field(default_factory=dict)
+    rows: OwnRows = field(default_factory=dict)
+
+    @property
+    def craft(self) -> core.Craft:
+        """The wiring as found."""
+        return self.revisions[0].craft
+
+
+class JobFileErrors(SpareMarginError):
+    """Everything found wrong with one job file, in the order of the file."""
+
+    def __init__(self, errors: Iterable[JobError]) -> None:
+        self.errors = list(errors)
+        super().__init__(self.errors[0].sentence())
+
+
+def read_job(raw: bytes, held: OwnRows = MappingProxyType({})) -> ReadJob:
+    """A job from the bytes of a job file, read with the rows of one's own that are held here.
+
+    Rows that the file brings stand in for those of the same key. Raises JobFileErrors for anything
+    that keeps it from being read. The network itself is not judged here; see `judge`.
+    """
+    document = _parse(raw)
+    if document.get("format") != FORMAT:
+        raise JobFileErrors([JobError("format", "this is not a job file", f'"{FORMAT}"')])
+    version = document.get("version")
+    if isinstance(version, int) and version > VERSION:
+        raise JobFileErrors(
+            [JobError("version", f"{version} is newer than this program knows", f"{VERSION}")]
+        )
+    try:
+        model = JobFile.model_validate(document)
+    except ValidationError as invalid:
+        raise JobFileErrors(plain_errors(invalid, document)) from None
+    try:
+        rows = read_rows(model.tables)
+    except JobError as wrong:
+        raise JobFileErrors([wrong]) from None
+    return replace(_to_core(model, tables_with(merged(held, rows))), rows=rows)
+
+
+def judge(read: ReadJob, tables: Tables) -> tuple[list[JobError], list[JobError]]:
+    """What keeps a job from being shown at all, and what is only to be said of it, by the file's paths.
+
+    A loop that is still open or a load that stalls is a drawing that is not finished; sources that fight
+    leave nothing to compute.
+    """
+    errors: list[JobError] = []
+    remarks: list[JobError] = []
+    for number, revision in enumerate(read.revisions):
+        prefix = f"revisions[{number - 1}].wiring." if number else ""
+        for trouble in network_troubles(revision.craft, tables):
+            if isinstance(trouble, JobError):
+                at = prefix + _indexed(trouble.path, revision.craft)
+                made = JobError(at, trouble.problem, trouble.accepted)
+                (errors if trouble.path.startswith("sources") else remarks).append(made)
+            elif not number:
+                remarks.append(JobError("elements", str(trouble), "a load its loop can feed"))
+    return errors, remarks
+
+
+def _parse(raw: bytes) -> dict[str, Any]:
+    def refuse(word: str) -> float:
+        raise JobFileErrors([JobError("", f"holds {word}, which is no number", "finite numbers")])
+
+    def number(text: str) -> float:
+        value = float(text)
+        return refuse(text) if value in (float("inf"), float("-inf")) else value
+
+    if len(raw) > MOST_BYTES:
+        size = f"{len(raw) / 1e6:.0f} MB"
+        raise JobFileErrors(
+            [JobError("", f"the file is {size}", f"up to {MOST_BYTES / 1e6:.0f} MB")]
+        )
+    try:
+        document = json.loads(raw.decode("utf-8-sig"), parse_constant=refuse, parse_float=number)
+    except UnicodeDecodeError:
+        raise JobFileErrors([JobError("", "the file is not UTF-8 text", "a JSON file")]) from None
+    except json.JSONDecodeError as broken:
+        at = f"line {broken.lineno}, column {broken.colno}"
+        raise JobFileErrors([JobError(at, "this is not JSON", "a job file as JSON")]) from None
+    except RecursionError:
+        raise JobFileErrors(
+            [JobError("", "lists within lists without end", "a job file")]
+        ) from None
+    except ValueError:
+        raise JobFileErrors([JobError("", "a number is too long", "finite numbers")]) from None
+    if not isinstance(document, dict):
+        raise JobFileErrors([JobError("", "the document is not an object", "a job file")])
+    return document
+
+
+def _indexed(path: str, craft: core.Craft) -> str:
+    """`elements.w1.size` as the file has it: `elements[4].size`; ids hold no position there."""
+    head, _, rest = path.partition(".")
+    order = {
+        "nodes": [p.id for p in craft.points],
+        "sources": [s.id for s in craft.sources],
+        "scenarios": [s.id for s in craft.scenarios],
+    }
+    for i, name in enumerate(order.get(head, [])):
+        if rest == name or rest.startswith(f"{name}."):
+            return f"{head}[{i}]{rest[len(name) :]}"
+    return path
+
+
+# To the core
+
+
+def _to_core(model: JobFile, tables: Tables) -> ReadJob:
+    if model.nominal_v not in (12, 24, 48):
+        raise JobFileErrors(
+            [JobError("nominal_v", f"{model.nominal_v:g} is unknown", "12, 24 or 48")]
+        )
+    errors: list[JobError] = []
+    made = next((r.taken_at for r in model.readings if r.taken_at), NOT_SAID_WHEN)
+    given = model.revision_made or FileOwnRevision(made_at=made)
+    own = Revision(
+        id=model.revision,
+        stage="as_found",
+        parent=given.parent,
+        action=given.action,
+        summary=given.summary,
+        made_at=given.made_at,
+        craft=craft_of(model, model),
+    )
+    revisions = [own]
+    errors += _wiring_errors(model, own.craft, "", tables)
+    for i, later in enumerate(model.revisions):
+        craft = craft_of(model, later.wiring)
+        errors += _wiring_errors(later.wiring, craft, f"revisions[{i}].wiring.", tables)
+        revisions.append(
+            Revision(
+                id=later.id,
+                stage=later.stage,
+                parent=later.parent,
+                action=later.action,
+                summary=later.summary,
+                made_at=later.made_at,
+                craft=craft,
+            )
+        )
+    errors += history_errors(model, revisions)
+    errors += moment_errors(model, revisions)
+    errors += reading_errors(model, revisions)
+    limits = model.limits or OwnLimits()
+    if limits.set not in tables.limit_sets:
+        errors.append(
+            JobError("limits.set", f"there is no {limits.set}", ", ".join(tables.limit_sets))
+        )
+    sources = {source.id for source in own.craft.sources}
+    errors += [
+        JobError(f"source_checks.{name}", f"there is no source {name}", "an id of a source")
+        for name in model.source_checks
+        if name not in sources
+    ]
+    loads = {load.id for load in own.craft.loads}
+    errors += [
+        JobError(f"limits.loads.{name}", f"there is no load {name}", "an id of a load")
+        for name in limits.loads
+        if name not in loads
+    ]
+    if errors:
+        raise JobFileErrors(errors)
+    complaint = model.complaint or FileComplaint()
+    job = Job(
+        id="",
+        title=model.title,
+        complaint=Complaint(complaint.what, complaint.when, complaint.conditions),
+        limit_set=limits.set,
+        own_limits={
+            key: Ceilings(c.feed_v, c.return_v, c.round_trip_v) for key, c in limits.loads.items()
+        },
+        stock=tuple(model.stock or ()),
+        source_checks={
+            key: read.model_dump(exclude_none=True) for key, read in model.source_checks.items()
+        },
+    )
+    moments = tuple(Moment(**m.model_dump()) for m in model.moments)
+    trials = tuple(Trial(**t.model_dump()) for t in model.trials)
+    readings = tuple(_reading(r, model) for r in model.readings)
+    notes = tuple(WalkNote(**n.model_dump()) for n in model.walk_notes)
+    heads = {stage: (head.at, head.tip) for stage, head in model.heads.items()}
+    return ReadJob(job, tuple(revisions), readings, notes, moments, trials, heads)
+
+
+NOT_SAID_WHEN = "1970-01-01T00:00:00Z"
+"""The time of a reading whose file does not say it."""
+
+
+def _reading(read: FileReading, model: JobFile) -> Reading:
+    """A reading with what its file may leave out: its moment's scenario, the file's own wiring."""
+    moments = {m.id: m.scenario for m in model.moments}
+    trials = {t.id: t.moment for t in model.trials}
+    given = read.model_dump()
+    given["revision"] = read.revision or model.revision
+    moment = read.moment or trials.get(read.trial or "")
+    given["moment"] = moment
+    given["scenario"] = read.scenario or moments.get(moment or "", model.scenarios[0].id)
+    given["taken_at"] = read.taken_at or NOT_SAID_WHEN
+    if not read.typed and read.value is not None:
+        given["typed"] = f"{read.value:.12g}"
+    return Reading(**given)
+
+
+def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
+    """The core's craft for one wiring of a job file."""
+    made = [core_element(element) for element in wiring.elements]
+    return core.Craft(
+        kind=job.craft,
+        nominal_v=job.nominal_v,
+        polarity=job.chassis_polarity,
+        reference=wiring.reference or wiring.sources[0].back,
+        points=tuple(core.TestPoint(id=n.id, name=n.name, access=n.access) for n in wiring.nodes),
+        sources=tuple(
+            core.Source(**{**s.model_dump(), "name": s.name or s.id}) for s in wiring.sources
+        ),
+        pieces=tuple(e for e in made if not isinstance(e, core.Load)),
+        loads=tuple(e for e in made if isinstance(e, core.Load)),
+        scenarios=tuple(map(scenario_of, wiring.scenarios)),
+    )
+
+
+def _wiring_errors(
+    wiring: Wiring, craft: core.Craft, prefix: str, tables: Tables
+) -> list[JobError]:
+    place = {element.id: i for i, element in enumerate(wiring.elements)}
+    found = list(naming_troubles(craft))
+    for piece in craft.pieces:
+        if trouble := resistance_trouble(piece, tables):
+            found.append(trouble)
+    found += [t for e in wiring.elements if isinstance(e, Load) for t in load_troubles(e)]
+    out = []
+    for error in found:
+        path = _indexed(error.path, craft)
+        head, _, rest = path.partition(".")
+        name = next((n for n in place if rest == n or rest.startswith(f"{n}.")), None)
+        if head == "elements" and name is not None:
+            path = f"elements[{place[name]}]{rest[len(name) :]}"
+        out.append(JobError(prefix + path, error.problem, error.accepted))
+    return out
+
+
+# From the core
+
+
+def write_job(read: ReadJob) -> dict[str, Any]:
+    """The job file document of a job; reading it again gives the same job."""
+    job, first = read.job, read.revisions[0]
+    craft = first.craft
+    document: dict[str, Any] = {
+        "format": FORMAT,
+        "version": VERSION,
+        "title": job.title,
+        "craft": craft.kind,
+        "nominal_v": craft.nominal_v,
+        "chassis_polarity": craft.polarity,
+        "complaint": without_empty(
+            what=job.complaint.what, when=job.complaint.when, conditions=job.complaint.conditions
+        ),
+        "limits": {
+            "set": job.limit_set,
+            "loads": {
+                key: without_empty(
+                    feed_v=c.feed_v, return_v=c.return_v, round_trip_v=c.round_trip_v
+                )
+                for key, c in job.own_limits.items()
+            },
+        },
+        **_wiring(craft),
+        "revision": first.id,
+        "revision_made": without_empty(
+            parent=first.parent, action=first.action, summary=first.summary, made_at=first.made_at
+        ),
+    }
+    if read.heads:
+        document["heads"] = {
+            stage: without_empty(at=at, tip=tip) for stage, (at, tip) in read.heads.items()
+        }
+    if job.source_checks:
+        document["source_checks"] = {key: dict(read) for key, read in job.source_checks.items()}
+    if job.stock:
+        document["stock"] = list(job.stock)
+    if read.rows:
+        document["tables"] = rows_document(read.rows)
+    if len(read.revisions) > 1:
+        document["revisions"] = [
+            without_empty(
+                id=r.id,
+                stage=r.stage,
+                parent=r.parent,
+                action=r.action,
+                summary=r.summary,
+                made_at=r.made_at,
+                wiring=_wiring(r.craft),
+            )
+            for r in read.revisions[1:]
+        ]
+    if read.moments:
+        document["moments"] = [
+            without_empty(
+                id=m.id, scenario=m.scenario, loads=dict(m.loads) or None, warm_min=m.warm_min,
+                rpm=m.rpm, charging=m.charging, note=m.note,
+            )
+            for m in read.moments
+        ]  # fmt: skip
+    if read.trials:
+        document["trials"] = [
+            {
+                "id": t.id, "moment": t.moment, "kind": t.kind, "from": t.start, "to": t.end,
+                **without_empty(outcome=t.outcome, ohm=t.ohm),
+            }
+            for t in read.trials
+        ]  # fmt: skip
+    if read.readings:
+        document["readings"] = [
+            without_empty(**{key: getattr(r, key) for key in FileReading.model_fields})
+            for r in read.readings
+        ]
+    if read.notes:
+        document["walk_notes"] = [
+            without_empty(**{key: getattr(n, key) for key in FileNote.model_fields})
+            for n in read.notes
+        ]
+    return document
+
+
+def _wiring(craft: core.Craft) -> dict[str, Any]:
+    return {
+        "reference": craft.reference,
+        "nodes": [without_empty(id=p.id, name=p.name, access=p.access) for p in craft.points],
+        "sources": [source_document(s) for s in craft.sources],
+        "elements": [element_document(e) for e in (*craft.pieces, *craft.loads)],
+        "scenarios": [scenario_document(s, craft) for s in craft.scenarios],
+    }

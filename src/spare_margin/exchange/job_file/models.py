@@ -1,0 +1,351 @@
+"""The job file, version 1, as pydantic models; the published schema is made from them.
+
+Numbers are SI as their keys say. Unknown keys, numbers in quotes, NaN and infinities are errors.
+"""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, WithJsonSchema
+
+from spare_margin.core.model import pieces as core
+from spare_margin.core.model.jobs import (
+    Action,
+    Hold,
+    LoadState,
+    NoteState,
+    Outcome,
+    Quantity,
+    ReadingState,
+    Stage,
+    TrialKind,
+)
+
+Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{1,64}$")]
+Text = Annotated[str, Field(max_length=2000)]
+Name = Annotated[str, Field(max_length=120)]
+Ohm = Annotated[float, Field(ge=0, le=1e6)]
+Volts = Annotated[float, Field(gt=0, le=1000)]
+Amperes = Annotated[float, Field(gt=0, le=5000)]
+Celsius = Annotated[float, Field(ge=-60, le=250)]
+Metres = Annotated[float, Field(gt=0, le=1000)]
+Moment = Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$")]
+
+
+class FileModel(BaseModel):
+    """Unknown keys and numbers in quotes are errors; so are NaN and infinities."""
+
+    model_config = ConfigDict(
+        extra="forbid", strict=True, allow_inf_nan=False, populate_by_name=True, frozen=True
+    )
+
+
+class Node(FileModel):
+    """A test point."""
+
+    id: Id
+    name: Name = ""
+    access: core.Access = "open"
+
+
+class Source(FileModel):
+    """An open-circuit voltage behind an internal resistance."""
+
+    id: Id
+    name: Name = ""
+    live: Id
+    back: Id = Field(alias="return")
+    open_circuit_v: Volts
+    internal_ohm: Ohm
+    battery: core.Battery = "none"
+    capacity_ah: Annotated[float, Field(gt=0, le=10000)] | None = None
+
+
+class Size(FileModel):
+    """A conductor size; the value `auto` asks to be sized."""
+
+    system: Name
+    value: Name
+    finish: Name = "plain"
+
+
+class Element(FileModel):
+    """What every element has."""
+
+    id: Id
+    name: Name = ""
+    start: Id = Field(alias="from")
+    end: Id = Field(alias="to")
+
+
+class Piece(Element):
+    """What every element but a load has."""
+
+    side: core.Side
+    resistance_ohm: Ohm | None = None
+    open: bool = False
+    repair: core.Repair | None = None
+    pinned_v: Annotated[float, Field(gt=0, le=100)] | None = None
+
+
+class Conductor(Piece):
+    """A length of wire."""
+
+    kind: Literal["conductor"]
+    length_m: Metres | None = None
+    size: Size | None = None
+    ohm_per_m: Annotated[float, Field(gt=0, le=1000)] | None = None
+    insulation_c: Annotated[float, Field(ge=40, le=300)] | None = None
+    temperature_c: Celsius | None = None
+    engine_space: bool = False
+
+
+DrawnKind = Literal[
+    "joint", "fuse", "breaker", "switch", "relay_contact", "body_return", "resistor"
+]
+
+
+class FixedPiece(Piece):
+    """Anything whose resistance does not come by the metre."""
+
+    kind: DrawnKind
+    style: Name | None = None
+    rating_a: Amperes | None = None
+
+
+class UnknownStretch(Piece):
+    """A stretch that nobody has drawn: no figures wanted, `guess_ohm` may be given."""
+
+    kind: Literal["unknown"]
+    guess_ohm: Ohm | None = None
+
+
+class Load(Element):
+    """What the volts are for."""
+
+    kind: Literal["load"]
+    behaviour: core.LoadLaw | None = None
+    side: core.Side | None = None
+    current_a: Amperes | None = None
+    resistance_ohm: Annotated[float, Field(gt=0, le=1e6)] | None = None
+    power_w: Annotated[float, Field(gt=0, le=1e5)] | None = None
+    rated_v: Volts | None = None
+    start_multiple: Annotated[float, Field(ge=1, le=20)] | None = None
+    least_v: Volts | None = None
+    duty: core.Duty = "ordinary"
+    critical: bool = False
+
+
+AnyElement = Annotated[Conductor | FixedPiece | UnknownStretch | Load, Field(discriminator="kind")]
+
+
+class SourceState(FileModel):
+    """What a scenario changes in a source."""
+
+    open_circuit_v: Volts | None = None
+    internal_ohm: Ohm | None = None
+
+
+class Scenario(FileModel):
+    """A state of the craft."""
+
+    id: Id
+    name: Name = ""
+    sources: dict[Id, SourceState] = {}
+    on: list[Id]
+    ambient_c: Celsius = 20.0
+    temperature_model: core.TemperatureModel = "ambient"
+    starting: list[Id] = []
+    engine_c: Celsius | None = None
+    contacts: dict[Id, core.ContactState] = {}
+
+
+class Wiring(FileModel):
+    """Everything drawn: what a revision holds."""
+
+    reference: Id | None = None
+    nodes: Annotated[list[Node], Field(min_length=2, max_length=20000)]
+    sources: Annotated[list[Source], Field(min_length=1, max_length=100)]
+    elements: Annotated[list[AnyElement], Field(max_length=20000)]
+    scenarios: Annotated[list[Scenario], Field(min_length=1, max_length=200)]
+
+
+class OwnCeilings(FileModel):
+    """Ceilings of one load in every scenario where it is on."""
+
+    feed_v: Volts | None = None
+    return_v: Volts | None = None
+    round_trip_v: Volts | None = None
+
+
+class OwnLimits(FileModel):
+    """The limits a job sets itself: a set by name, and ceilings by load."""
+
+    set: Annotated[str, Field(min_length=1, max_length=200)] = "by-duty"
+    loads: dict[Id, OwnCeilings] = {}
+
+
+class FileComplaint(FileModel):
+    """What is wrong, when it happens, and under which conditions."""
+
+    what: Text = ""
+    when: Text = ""
+    conditions: Text = ""
+
+
+class SourceReadings(FileModel):
+    """What was read at a source; `loaded_v` on the posts, `loaded_clamps_v` between the clamps."""
+
+    resting_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    loaded_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    loaded_a: Amperes | None = None
+    loaded_clamps_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    temperature_c: Celsius | None = None
+    cold_crank_a: Amperes | None = None
+    load_end_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    charging_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+
+
+class FileRevision(FileModel):
+    """A later or earlier state of the wiring than the file's own."""
+
+    id: Id
+    stage: Stage
+    parent: Id | None = None
+    action: Action = "changed"
+    summary: Text = ""
+    made_at: Moment
+    wiring: Wiring
+
+
+class FileOwnRevision(FileModel):
+    """Where the file's own wiring comes from, if anything was changed before it."""
+
+    parent: Id | None = None
+    action: Action = "imported"
+    summary: Text = ""
+    made_at: Moment
+
+
+class FileHead(FileModel):
+    """Where a stage stands (`at`; none: undone away), and where redo leads (`tip`)."""
+
+    at: Id | None = None
+    tip: Id
+
+
+class FileReading(FileModel):
+    """A reading; `revision` names the state of the wiring that it was taken on."""
+
+    id: Id
+    revision: Id | None = None
+    moment: Id | None = None
+    trial: Id | None = None
+    quantity: Quantity = "volts"
+    red: Id
+    black: Id
+    value: Annotated[float, Field(ge=-1e4, le=1e4)] | None = None
+    state: ReadingState = "value"
+    typed: Annotated[str, Field(max_length=200)] = ""
+    accuracy: Annotated[float, Field(ge=0, le=1e4)] = 0.0
+    leads_ohm: Annotated[float, Field(ge=0, le=100)] = 0.0
+    scenario: Id | None = None
+    taken_at: Moment | None = None
+    supersedes: Id | None = None
+    source_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    note: Text = ""
+    meter: Annotated[str, Field(max_length=400)] = ""
+    hold: Hold = ""
+    warm_min: Annotated[float, Field(ge=0, le=10000)] | None = None
+    who: Name = ""
+
+
+class FileMoment(FileModel):
+    """The conditions under which readings belong together; a load not named is as in the scenario."""
+
+    id: Id
+    scenario: Id
+    loads: dict[Id, LoadState] = {}
+    warm_min: Annotated[float, Field(ge=0, le=10000)] | None = None
+    rpm: Annotated[float, Field(ge=0, le=20000)] | None = None
+    charging: bool | None = None
+    note: Text = ""
+
+
+class FileTrial(FileModel):
+    """What was joined for a moment, and what came of it; `ohm` is the spare wire's."""
+
+    id: Id
+    moment: Id
+    kind: TrialKind
+    start: Id = Field(alias="from")
+    end: Id = Field(alias="to")
+    outcome: Outcome | None = None
+    ohm: Annotated[float, Field(ge=0, le=100)] = 0.01
+
+
+class FileNote(FileModel):
+    """Something said on a walk: a caution taken note of, a step skipped and why."""
+
+    id: Id
+    stage: Stage
+    run: Id
+    step: Annotated[str, Field(min_length=1, max_length=200)]
+    state: NoteState
+    reason: Text = ""
+    who: Name = ""
+    made_at: Moment
+
+
+Travelling = Literal[
+    "conductors", "ampacity", "fuses", "fixed_pieces", "limit_sets", "single_limits"
+]
+"""The shelves whose rows travel with a job."""
+Cell = Annotated[Any, WithJsonSchema({"type": ["string", "number"]})]
+
+
+class JobFile(Wiring):
+    """The whole document. Its own wiring is the job as found."""
+
+    model_config = ConfigDict(title="Spare Margin job file, version 1")
+
+    format: Literal["spare-margin-job"]
+    version: Literal[1]
+    title: Annotated[str, Field(min_length=1, max_length=200)]
+    craft: core.CraftKind
+    nominal_v: Annotated[float, Field(json_schema_extra={"enum": [12, 24, 48]})]
+    chassis_polarity: core.Polarity
+    complaint: FileComplaint | None = None
+    limits: OwnLimits | None = None
+    stock: list[Name] | None = None
+    source_checks: dict[Id, SourceReadings] = {}
+    tables: dict[Travelling, Annotated[list[dict[str, Cell]], Field(max_length=1000)]] = {}
+    revision: Id = "as-found"
+    revision_made: FileOwnRevision | None = None
+    heads: dict[Stage, FileHead] = {}
+    revisions: Annotated[list[FileRevision], Field(max_length=2000)] = []
+    moments: Annotated[list[FileMoment], Field(max_length=50000)] = []
+    trials: Annotated[list[FileTrial], Field(max_length=50000)] = []
+    readings: Annotated[list[FileReading], Field(max_length=50000)] = []
+    walk_notes: Annotated[list[FileNote], Field(max_length=50000)] = []
+
+
+ELEMENT: TypeAdapter[AnyElement] = TypeAdapter(AnyElement)
+
+
+def element_keys(kind: str) -> set[str]:
+    """The keys that an element of this kind may have in a job file."""
+    models: dict[str, type[Element]] = {
+        "conductor": Conductor,
+        "load": Load,
+        "unknown": UnknownStretch,
+    }
+    fields = models.get(kind, FixedPiece).model_fields
+    return {field.alias or name for name, field in fields.items()}
+
+
+def schema() -> dict[str, Any]:
+    """The job file as a JSON Schema, draft 2020-12."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **JobFile.model_json_schema(by_alias=True),
+    }

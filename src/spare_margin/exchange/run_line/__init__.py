@@ -1,0 +1,1 @@
+"""A run as one line of text: in and out."""

@@ -1,0 +1,27 @@
+"""The words of the run line; see docs/run-line.md."""
+
+from spare_margin.core.model.pieces import Access, Duty, FixedKind, LoadLaw
+
+ACCESS_WORDS: dict[str, Access] = {
+    "open": "open", "back-probe": "backprobe", "backprobe": "backprobe", "trim": "trim",
+}  # fmt: skip
+KIND_WORDS: dict[str, FixedKind] = {
+    "joint": "joint", "fuse": "fuse", "breaker": "breaker", "switch": "switch",
+    "relay": "relay_contact", "body": "body_return",
+    "resistor": "resistor", "unknown": "unknown",
+}  # fmt: skip
+PLAIN_STYLES: set[tuple[FixedKind, str | None]] = {
+    ("joint", "post clamp"), ("joint", "ring on stud"), ("joint", "splice"), ("joint", "pin"),
+    ("switch", "panel switch"), ("switch", "isolator"),
+}  # fmt: skip
+"""Styles that say their kind by themselves."""
+UNKNOWN = "?"
+"""Stands for a stretch that nobody has drawn, and for what nobody knows of a load."""
+WIRE_WORDS = ("wire", "cable")
+LOAD_WORDS: dict[str, LoadLaw | None] = {
+    "load": None, "motor": "constant_current", "lamp": "filament",
+    "heater": "constant_resistance", "converter": "constant_power",
+}  # fmt: skip
+DUTY_WORDS: dict[str, Duty] = {
+    "control": "control_supply", "charging": "charging", "short-time": "short_time",
+}  # fmt: skip

@@ -1,0 +1,1 @@
+"""Tables and readings as CSV: in and out."""

@@ -1,0 +1,1 @@
+"""The session of a job: opened in one snapshot, solved once, changed in one transaction."""

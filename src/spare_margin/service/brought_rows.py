@@ -1,0 +1,84 @@
+"""Rows of somebody's own tables that a job file brings, beside those that stand here."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from spare_margin.core.errors import JobError
+from spare_margin.data.table_rows import SHELVES, Cells, checked
+from spare_margin.data.tables import OwnRows, shipped_rows
+from spare_margin.exchange.job_file.job_file import JobFileErrors, ReadJob
+
+SETS = ("limit_sets", "single_limits")
+
+
+def settled(read: ReadJob, held: OwnRows) -> ReadJob:
+    """The job with only those rows that are not here yet, a limit set of a taken name renamed.
+
+    Raises JobFileErrors for a row that stands otherwise here: it would change the other jobs.
+    """
+    rows = {
+        shelf: _new_of(shelf, own, held) for shelf, own in read.rows.items() if shelf not in SETS
+    }
+    job = read.job
+    for name in dict.fromkeys(row["set"] for row in read.rows.get("limit_sets", {}).values()):
+        theirs = {shelf: _of_set(read.rows, shelf, name) for shelf in SETS}
+        if theirs == {shelf: _of_set(held, shelf, name) for shelf in SETS}:
+            continue
+        called = _free(name, held)
+        for shelf, own in theirs.items():
+            for row in own.values():
+                kept = {**row, "set": called}
+                rows.setdefault(shelf, {})[SHELVES[shelf].key_of(kept)] = kept
+        if job.limit_set == name:
+            job = replace(job, limit_set=called)
+    return replace(read, job=job, rows={shelf: new for shelf, new in rows.items() if new})
+
+
+def _new_of(shelf: str, brought: Mapping[str, Cells], held: OwnRows) -> dict[str, Cells]:
+    new: dict[str, Cells] = {}
+    errors: list[JobError] = []
+    for i, (key, row) in enumerate(brought.items()):
+        here = held.get(shelf, {}).get(key) or shipped_rows(shelf).get(key)
+        if here is None:
+            new[key] = row
+        elif not _same(shelf, here, row):
+            problem = f"{_spoken(key)} stands otherwise in the tables here"
+            accepted = "the same figures; change either row first"
+            errors.append(JobError(f"tables.{shelf}[{i}]", problem, accepted))
+    if errors:
+        raise JobFileErrors(errors)
+    return new
+
+
+def brought_says(rows: OwnRows) -> list[str]:
+    """What a job brings for the tables here, in words."""
+    return [
+        f"Brings for the tables here, {SHELVES[shelf].name.lower()}: "
+        + ", ".join(_spoken(key) for key in held)
+        + "."
+        for shelf, held in rows.items()
+        if shelf != "single_limits"
+    ]
+
+
+def _of_set(rows: OwnRows, shelf: str, name: str) -> dict[str, Cells]:
+    return {key: row for key, row in rows.get(shelf, {}).items() if row["set"] == name}
+
+
+def _free(name: str, held: OwnRows) -> str:
+    taken = {row["set"] for row in held.get("limit_sets", {}).values()}
+    number, called = 1, name
+    while called in taken:
+        number += 1
+        called = f"{name}-{number}"
+    return called
+
+
+def _same(shelf: str, here: Cells, there: Cells) -> bool:
+    """Whether two rows say the same; who says so may differ."""
+    mine, theirs = checked(SHELVES[shelf], here), checked(SHELVES[shelf], there)
+    return all(mine[key] == theirs[key] for key in mine if key not in ("source", "name"))
+
+
+def _spoken(key: str) -> str:
+    return " ".join(part for part in key.split("|") if part not in ("", "any"))

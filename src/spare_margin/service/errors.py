@@ -1,0 +1,14 @@
+"""What keeps a session from doing what was asked."""
+
+from spare_margin.core.errors import SpareMarginError
+
+
+class Conflict(SpareMarginError):
+    """The job moved on since it was read, or the same id came again with other content."""
+
+
+class NotThere(SpareMarginError):
+    """Something of this id does not exist."""
+
+
+MOVED_ON = "The wiring was changed elsewhere since. It is shown as it is now; type again."

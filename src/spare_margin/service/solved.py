@@ -1,0 +1,86 @@
+"""One wiring in one scenario: its runs, its solution, its budgets, each worked out when asked for."""
+
+from collections import deque
+from collections.abc import Mapping
+from functools import cached_property
+
+from spare_margin.core.budget.run_budget import RunBudgets
+from spare_margin.core.budget.scenarios import ScenarioState, solved_scenario
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import Run, Traced, traced, traced_like
+from spare_margin.core.errors import NoSolution
+from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.pieces import Craft, Scenario
+from spare_margin.core.model.tables import Tables
+
+
+class SolvedWiring:
+    """A wiring solved in a scenario. Loads that it cannot feed are left off and named in `stalled`."""
+
+    def __init__(
+        self,
+        craft: Craft,
+        scenario: Scenario,
+        limits: Limits,
+        tables: Tables,
+        state: ScenarioState | None = None,
+    ) -> None:
+        self.craft, self.limits, self.tables = craft, limits, tables
+        self.state = state or solved_scenario(craft, scenario, tables)
+        self.scenario, self.solved = self.state.scenario, self.state.solved
+        self.solution = self.state.solution
+
+    @property
+    def stalled(self) -> tuple[NoSolution, ...]:
+        """Loads that no voltage can feed in this scenario."""
+        return self.state.stalled
+
+    @cached_property
+    def _traced(self) -> Traced:
+        return _traced(self.craft, self.tables)
+
+    @property
+    def runs(self) -> Mapping[str, Run]:
+        """Every run that closes, by load id."""
+        return self._traced.runs
+
+    @property
+    def unclosed(self) -> str:
+        """Why the first run that does not close does not; empty where all do."""
+        return self._traced.problem
+
+    @cached_property
+    def load_names(self) -> dict[str, str]:
+        """What each load is called, by its id."""
+        return {load.id: load.name for load in self.craft.loads}
+
+    @cached_property
+    def users(self) -> dict[str, list[str]]:
+        """The ids of the loads whose run passes each piece."""
+        out: dict[str, list[str]] = {}
+        for key, run in self.runs.items():
+            for step in run.steps():
+                out.setdefault(step.piece.id, []).append(key)
+        return out
+
+    @cached_property
+    def budgets(self) -> RunBudgets:
+        """The budget of every run, by load id."""
+        return RunBudgets(self.craft, self.runs, self.solution, self.limits, self.tables)
+
+
+_traced_lately: deque[tuple[Tables, Traced]] = deque(maxlen=8)
+
+
+def _traced(craft: Craft, tables: Tables) -> Traced:
+    """The runs of a craft: those of one that hung together alike lately, else traced afresh."""
+    found = None
+    for same, held in reversed(tuple(_traced_lately)):
+        if same is tables:
+            found = held if held.craft is craft else traced_like(held, craft)
+        if found is not None:
+            break
+    if found is None:
+        found = traced(craft, closed_ohms(craft, tables))
+    _traced_lately.append((tables, found))
+    return found

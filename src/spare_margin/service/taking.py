@@ -1,0 +1,236 @@
+"""Taking readings: understood as typed, kept once, superseded, never changed."""
+
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.model.jobs import Hold, LoadState, Moment, Quantity, Reading, Revision, Stage
+from spare_margin.core.model.meters import CLAMP_METER, Meter
+from spare_margin.core.model.pieces import Craft
+from spare_margin.core.walk.safety import out_of_scope
+from spare_margin.exchange.quantities import Understood, understand
+from spare_margin.store import moments as moment_store
+from spare_margin.store import readings as reading_store
+from spare_margin.store import revisions as revision_store
+from spare_margin.store.database import transaction
+from spare_margin.wording.cautions import OUT_OF_SCOPE
+
+from .caches import Caches
+from .errors import Conflict
+from .revising import earlier, finished, keep_within, new_id
+from .snapshot import JobSnapshot
+
+MOST_V = 1000.0
+MOST_AMPERES = 5000.0
+MOST_KELVIN = 500.0
+MOST_OHM = 1e7
+THERMOMETER_K = 2.0
+"""Half-width of an infrared thermometer's difference between two surfaces side by side."""
+OHMS_SHARE = 0.02
+"""A meter's own ohms are good to this share; they only screen."""
+
+
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """A reading as typed. `states` are loads that are otherwise than in the scenario, by id.
+
+    `waited_s` is how long it waited on a device, by that device's clock; `revision` the wiring that was
+    on its screen.
+    """
+
+    id: str
+    stage: str
+    scenario: str
+    quantity: Quantity
+    red: str
+    black: str
+    typed: str
+    supersedes: str | None = None
+    note: str = ""
+    source: str = ""
+    hold: Hold = ""
+    warm: str = ""
+    who: str = ""
+    revision: str | None = None
+    waited_s: float = 0.0
+    states: Mapping[str, LoadState] | None = None
+    charging: bool | None = None
+
+
+def take(
+    connection: sqlite3.Connection,
+    caches: Caches,
+    snapshot: JobSnapshot,
+    typed: Typed,
+    meter: Meter,
+) -> Reading:
+    """Keep a reading, and with the first one as left the wiring it was taken on: both, or neither.
+
+    Sent twice with the same id it is kept once.
+
+    Raises:
+        JobError: names the field that is wrong.
+        Conflict: the same id was sent before with another content, or the wiring moved on.
+    """
+    kept = next((r for r in snapshot.readings if r.id == typed.id), None)
+    if kept is not None:
+        if not _same(kept, typed, meter):
+            raise Conflict("A reading of this id was kept already, and it says something else.")
+        return kept
+    head, leaves = _revision(connection, snapshot, typed)
+    moment, known = _moment(snapshot, typed)
+    made = _reading(typed, head, meter, moment)
+    with transaction(connection):
+        if leaves is not None:
+            keep_within(connection, snapshot.job.id, [leaves])
+        if moment is not None and not known:
+            moment_store.add_moments(connection, snapshot.job.id, [moment])
+        reading_store.add_readings(connection, snapshot.job.id, [made])
+    if leaves is not None:
+        caches.learn(snapshot.job.id, [leaves])
+    return made
+
+
+def _same(kept: Reading, typed: Typed, meter: Meter) -> bool:
+    fields = (kept.red, kept.black, kept.quantity, kept.typed, kept.supersedes)
+    return fields == (
+        typed.red, typed.black, typed.quantity, typed.typed.strip(), typed.supersedes
+    )  # fmt: skip
+
+
+def _revision(
+    connection: sqlite3.Connection, snapshot: JobSnapshot, typed: Typed
+) -> tuple[Revision, Revision | None]:
+    """The wiring the reading belongs to, and the one as left that it makes, if it does.
+
+    Everything that could refuse the reading is checked here first.
+    """
+    stage: Stage = "as_left" if typed.stage == "as_left" else "as_found"
+    head = snapshot.heads.get(stage)
+    leaves = finished(snapshot) if stage == "as_left" else None
+    if head is None:
+        head = leaves or next(iter(snapshot.heads.values()))
+    taken_on = _taken_on(connection, snapshot, typed.revision)
+    if leaves is None and taken_on is not None and taken_on.stage == head.stage:
+        head = taken_on  # it waited on the device while the wiring was changed
+    _check_points(typed, head.craft)
+    scenarios = {s.id for s in head.craft.scenarios}
+    if typed.scenario not in scenarios:
+        raise JobError("scenario", f"there is no {typed.scenario}", "a scenario of the job")
+    if typed.supersedes is not None and typed.supersedes not in {r.id for r in snapshot.readings}:
+        raise JobError("supersedes", "there is no such reading", "the id of a kept reading")
+    loads = {x.id for x in head.craft.loads}
+    for load in typed.states or {}:
+        if load not in loads:
+            raise JobError("states", f"there is no load {load}", "ids of loads")
+    _refuse_out_of_scope(head.craft, typed)
+    understood(typed)
+    _more(typed, head.craft.nominal_v)
+    return head, leaves
+
+
+def _check_points(typed: Typed, craft: Craft) -> None:
+    points = {p.id for p in craft.points}
+    for field, point in (("red", typed.red), ("black", typed.black)):
+        if point not in points:
+            raise JobError(field, f"there is no test point {point}", "a test point of the job")
+    if typed.red == typed.black:
+        raise JobError("black", "both leads are on the same point", "two different points")
+
+
+def _taken_on(
+    connection: sqlite3.Connection, snapshot: JobSnapshot, revision: str | None
+) -> Revision | None:
+    """The wiring that was on the device when the reading was typed, if it is known here."""
+    if revision is None or revision in snapshot.revisions:
+        return snapshot.revisions.get(revision or "")
+    return revision_store.revision(connection, snapshot.job.id, revision)
+
+
+def _refuse_out_of_scope(craft: Craft, typed: Typed) -> None:
+    """Nothing is taken from what must not be probed."""
+    ends = {typed.red, typed.black}
+    near = [p.name for p in craft.points if p.id in ends]
+    near += [x.name for x in craft.loads if ends & {x.start, x.end}]
+    found = out_of_scope(*near)
+    if found is not None:
+        what, why = OUT_OF_SCOPE[found]
+        raise JobError("red", f"{what} are out of bounds", why)
+
+
+def understood(typed: Typed) -> Understood:
+    """What was typed. Nothing typed over an earlier reading withdraws that one."""
+    if not typed.typed.strip():
+        if typed.supersedes is None:
+            raise JobError("typed", "nothing was typed", "a reading, as 0.14 or OL")
+        return Understood(None, "withdrawn")
+    kind = "times" if typed.quantity == "kelvin" else typed.quantity
+    read = understand(typed.typed, kind, "typed", words=True)
+    most = {"amperes": MOST_AMPERES, "kelvin": MOST_KELVIN, "ohms": MOST_OHM}.get(
+        typed.quantity, MOST_V
+    )
+    if read.value is not None and abs(read.value) > most:
+        raise JobError("typed", f"{read.value:g} is no reading of this craft", f"up to {most:g}")
+    return read
+
+
+def _more(typed: Typed, nominal_v: float) -> tuple[float | None, float | None]:
+    """The source read with it (V), and minutes of warm-up, where they were typed."""
+    source = understand(typed.source, "volts", "source").value if typed.source.strip() else None
+    if source is not None and not 0 < source <= 3 * nominal_v:
+        raise JobError("source", f"{source:g} V is no source", f"above 0 up to {3 * nominal_v:g} V")
+    warm = understand(typed.warm, "times", "warm").value if typed.warm.strip() else None
+    if warm is not None and not 0 <= warm <= 10_000:
+        raise JobError("warm", f"{warm:g} is no number of minutes", "0 up to 10000")
+    return source, warm
+
+
+def _moment(snapshot: JobSnapshot, typed: Typed) -> tuple[Moment | None, bool]:
+    """The moment a reading belongs to where its conditions differ from the scenario's; one that is
+    known already is met again. Whether it is known."""
+    states = dict(typed.states or {})
+    if not states and typed.charging is None:
+        return None, False
+    warm = understand(typed.warm, "times", "warm").value if typed.warm.strip() else None
+    made = Moment(
+        id=new_id(), scenario=typed.scenario, loads=states, warm_min=warm, charging=typed.charging
+    )
+    for held in snapshot.moments:
+        if replace(held, id=made.id, note="") == made:
+            return held, True
+    return made, False
+
+
+def _reading(typed: Typed, revision: Revision, meter: Meter, moment: Moment | None) -> Reading:
+    read = understood(typed)
+    source, warm = _more(typed, revision.craft.nominal_v)
+    used = CLAMP_METER if typed.quantity == "amperes" else meter
+    accuracy = 0.0
+    if read.value is not None:
+        accuracy = used.accuracy(read.value, read.step) + read.spread
+    if typed.quantity == "kelvin":
+        accuracy = THERMOMETER_K
+    elif typed.quantity == "ohms":
+        accuracy = OHMS_SHARE * abs(read.value or 0.0)
+    return Reading(
+        id=typed.id,
+        revision=revision.id,
+        quantity=typed.quantity,
+        red=typed.red,
+        black=typed.black,
+        value=read.value,
+        state=read.state,
+        typed=typed.typed.strip(),
+        accuracy=accuracy,
+        scenario=typed.scenario,
+        taken_at=earlier(typed.waited_s),
+        supersedes=typed.supersedes,
+        note=typed.note,
+        source_v=source,
+        meter="" if typed.quantity == "kelvin" else used.name,
+        hold=typed.hold,
+        warm_min=warm,
+        who=typed.who.strip(),
+        moment=moment.id if moment else None,
+    )

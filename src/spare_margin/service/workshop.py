@@ -1,0 +1,68 @@
+"""What the workshop set for itself: its tables, units, meter, as one value for one request."""
+
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from threading import Lock
+from typing import Any
+
+from cachetools import LRUCache, cached
+
+from spare_margin.core.edit.new_craft import new_craft
+from spare_margin.core.model.meters import Meter
+from spare_margin.core.model.tables import Tables
+from spare_margin.data.tables import tables_with
+from spare_margin.store import workshop as store
+from spare_margin.wording.units import Units
+
+DEFAULT_METER = "Workshop multimeter"
+Rows = Mapping[str, Mapping[str, Mapping[str, str]]]
+EMPTY_CRAFT = new_craft("other", 12.0, "none", "none", clamps=False)
+"""A craft without a run, for lines that stand in a table by themselves."""
+
+
+@dataclass(frozen=True)
+class Workshop:
+    """Own rows by table and key, and every setting that was ever set."""
+
+    own_rows: Rows
+    settings: Mapping[str, str]
+
+    @cached_property
+    def tables(self) -> Tables:
+        """The shipped tables with the workshop's own rows among them."""
+        return _tables(self.own_rows)
+
+    @cached_property
+    def units(self) -> Units:
+        """The units and words in which this workshop works."""
+        said: Mapping[str, Any] = self.settings
+        keys = ("length", "size", "temperature", "volts", "back_word")
+        return Units(
+            **{key: said[key] for key in keys if key in said}, comma=said.get("comma") == "yes"
+        )
+
+    @cached_property
+    def meter(self) -> Meter:
+        """The meter with which volts are read here."""
+        held = self.tables.meters
+        return held.get(self.settings.get("meter", DEFAULT_METER)) or held[DEFAULT_METER]
+
+
+def workshop(connection: sqlite3.Connection) -> Workshop:
+    """The workshop as it is kept now."""
+    return Workshop(store.own_rows(connection), store.settings(connection))
+
+
+def _frozen(rows: Rows) -> tuple[object, ...]:
+    return tuple(
+        (table, tuple((key, tuple(cells.items())) for key, cells in own.items()))
+        for table, own in rows.items()
+    )
+
+
+@cached(LRUCache(4), key=_frozen, lock=Lock())
+def _tables(rows: Rows) -> Tables:
+    """Tables are one and the same value as long as the workshop's rows are."""
+    return tables_with(rows)

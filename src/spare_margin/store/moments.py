@@ -1,0 +1,58 @@
+"""Moments and trials: the conditions under which readings belong together, what was tried out."""
+
+import json
+import sqlite3
+from collections.abc import Iterable
+
+from spare_margin.core.model.jobs import Moment, Trial
+
+TRIAL = ("id", "moment", "kind", "start", "end", "outcome", "ohm")
+
+
+def add_moments(connection: sqlite3.Connection, job: str, moments: Iterable[Moment]) -> None:
+    """Append moments. Call inside a transaction."""
+    connection.executemany(
+        "INSERT INTO moment (job_id, id, scenario, loads, warm_min, rpm, charging, note)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            (
+                job, m.id, m.scenario, json.dumps(dict(m.loads)), m.warm_min, m.rpm,
+                None if m.charging is None else int(m.charging), m.note,
+            )
+            for m in moments
+        ),
+    )  # fmt: skip
+
+
+def moments(connection: sqlite3.Connection, job: str) -> list[Moment]:
+    """Every moment of a job, in the order they were kept."""
+    rows = connection.execute("SELECT * FROM moment WHERE job_id = ? ORDER BY rowid", (job,))
+    return [
+        Moment(
+            id=r["id"],
+            scenario=r["scenario"],
+            loads=json.loads(r["loads"]),
+            warm_min=r["warm_min"],
+            rpm=r["rpm"],
+            charging=None if r["charging"] is None else bool(r["charging"]),
+            note=r["note"],
+        )
+        for r in rows
+    ]
+
+
+def add_trials(connection: sqlite3.Connection, job: str, trials: Iterable[Trial]) -> None:
+    """Append trials. Call inside a transaction."""
+    names = ", ".join(f'"{c}"' for c in TRIAL)
+    marks = ", ".join("?" * (len(TRIAL) + 1))
+    connection.executemany(
+        f"INSERT INTO trial (job_id, {names}) VALUES ({marks})",
+        ([job, *(getattr(t, c) for c in TRIAL)] for t in trials),
+    )
+
+
+def trials(connection: sqlite3.Connection, job: str) -> list[Trial]:
+    """Every trial of a job, in the order they were kept."""
+    names = ", ".join(f'"{c}"' for c in TRIAL)
+    rows = connection.execute(f"SELECT {names} FROM trial WHERE job_id = ? ORDER BY rowid", (job,))
+    return [Trial(**dict(row)) for row in rows]

@@ -1,0 +1,1 @@
+"""What several areas of the interface take and give."""

@@ -1,0 +1,66 @@
+"""Parts of answers that several areas give: points, sources, stages, troubles."""
+
+from spare_margin.core.budget.run_budget import RunBudget
+from spare_margin.core.model.pieces import Craft
+from spare_margin.service.snapshot import JobSnapshot
+from spare_margin.service.solved import SolvedWiring
+from spare_margin.wording.changes import differences
+from spare_margin.wording.pieces import point_name, stall_words
+
+from .models import Point, SourceOut, StageOut
+
+
+def point_out(craft: Craft, point_id: str) -> Point:
+    """A test point with its name."""
+    point = craft.point(point_id)
+    return Point(id=point.id, name=point_name(craft, point_id), access=point.access)
+
+
+def source_out(budget: RunBudget, solved: SolvedWiring) -> SourceOut:
+    """The source of a run as it stands in the scenario that is shown."""
+    source = solved.scenario.source(budget.run.source)
+    return SourceOut(
+        id=source.id,
+        name=source.name,
+        live=point_out(solved.craft, source.live),
+        back=point_out(solved.craft, source.back),
+        volts=budget.source_v,
+        open_circuit_v=source.open_circuit_v,
+        internal_ohm=source.internal_ohm,
+    )
+
+
+def stages_out(snapshot: JobSnapshot) -> list[StageOut]:
+    """The stages the job has, and what each changed."""
+    found = snapshot.heads.get("as_found")
+    return [
+        StageOut(
+            stage=stage,
+            revision=head.id,
+            changes=differences(found.craft, head.craft) if found and stage != "as_found" else [],
+        )
+        for stage, head in snapshot.heads.items()
+    ]
+
+
+def trouble_words(solved: SolvedWiring) -> str:
+    """What keeps a wiring from being shown whole, in a sentence; empty where nothing does."""
+    if solved.stalled:
+        return f"{stall_words(solved.stalled[0])} It is shown as off."
+    if solved.state.runaway:
+        return (
+            "The wires would heat one another without end: far too thin for what they carry. Shown as if "
+            "they stayed at the air's temperature."
+        )
+    return solved.unclosed
+
+
+def share_of_ceiling(spare: float, under: str, budget: RunBudget) -> float | None:
+    """Spare as a share of the ceiling it is under."""
+    ceilings = {
+        "feed": budget.ceilings.feed_v,
+        "return": budget.ceilings.return_v,
+        "round_trip": budget.ceilings.round_trip_v,
+    }
+    ceiling = ceilings.get(under)
+    return spare / ceiling if ceiling else None

@@ -1,0 +1,221 @@
+"""What the API gives of a craft as a whole, of one run under other limits, of its source. SI."""
+
+from spare_margin.core.measure.verdicts import Verdict
+from spare_margin.core.model.jobs import Stage
+from spare_margin.core.model.pieces import (
+    Battery,
+    ContactState,
+    CraftKind,
+    Duty,
+    Polarity,
+    Side,
+    TemperatureModel,
+)
+from spare_margin.web.common.models import (
+    Caution,
+    Model,
+    NamedChoice,
+    SourceStateForm,
+    StageOut,
+)
+from spare_margin.wording.workings import WorkingLine
+
+
+class CraftRun(Model):
+    """A run among all runs: how it stands in its worst scenario."""
+
+    id: str
+    name: str
+    text: str
+    pieces: int
+    duty: Duty
+    critical: bool
+    spare_v: float | None
+    spare_share: float | None
+    under: str
+    verdict: Verdict
+    worst: str
+    worst_name: str
+    load_v: float | None
+    current_a: float
+    says: str
+    working: list[WorkingLine]
+
+
+class StretchOut(Model):
+    """Pieces in a row that carry the same loads. `before_v` is lost already where it begins."""
+
+    side: Side
+    depth: int
+    loads: list[str]
+    pieces: list[str]
+    name: str
+    current_a: float
+    drop_v: float
+    before_v: float
+    working: list[WorkingLine]
+
+
+class CopperOut(Model):
+    """How much of one size a craft holds."""
+
+    size: str
+    length_m: float
+    mass_kg: float | None
+    working: list[WorkingLine]
+
+
+class HelpOut(Model):
+    """One piece made better, and what that gives."""
+
+    piece: str
+    name: str
+    by: str
+    gain_v: float
+    runs: list[str]
+    short_runs: int
+    working: list[WorkingLine]
+
+
+class StartOut(Model):
+    """What the other loads get while a motor starts."""
+
+    motor: str
+    load: str
+    running_v: float
+    starting_v: float
+    drops_out: bool
+    says: str
+    working: list[WorkingLine]
+
+
+class ScenarioOutForm(Model):
+    """A scenario as a person would type it."""
+
+    id: str
+    name: str
+    on: list[str]
+    starting: list[str]
+    ambient: str
+    engine: str
+    temperature_model: TemperatureModel
+    sources: list[SourceStateForm]
+    source_v: str
+    contacts: dict[str, ContactState]
+
+
+class SourceInCraft(Model):
+    """A source of the craft."""
+
+    id: str
+    name: str
+    battery: Battery
+    capacity_ah: float | None
+    open_circuit: str
+    internal: str
+
+
+class LoadInCraft(Model):
+    """A load of the craft; one whose loop is not closed yet has no run."""
+
+    id: str
+    name: str
+    start_multiple: float | None
+
+
+class CraftOut(Model):
+    """A craft as a whole, at one stage; the picture in one scenario, the runs in their worst."""
+
+    job: str
+    title: str
+    complaint: str
+    complaint_when: str
+    complaint_conditions: str
+    craft: CraftKind
+    nominal_v: float
+    polarity: Polarity
+    limit_set: NamedChoice
+    limit_sets: list[NamedChoice]
+    stage: Stage
+    revision: str
+    stages: list[StageOut]
+    can_undo: bool
+    can_redo: bool
+    measured: bool
+    scenario: str
+    scenarios: list[ScenarioOutForm]
+    sources: list[SourceInCraft]
+    loads: list[LoadInCraft]
+    runs: list[CraftRun]
+    order: list[str]
+    stretches: list[StretchOut]
+    copper: list[CopperOut]
+    helps: list[HelpOut]
+    starts: list[StartOut]
+    notices: list[str]
+    cautions: list[Caution]
+
+
+class CraftQuery(Model):
+    """Which stage and scenario to show."""
+
+    stage: Stage | None = None
+    scenario: str | None = None
+
+
+class WorstOut(Model):
+    """The scenario in which a run has least spare; `says` why where its load would stall."""
+
+    scenario: str
+    name: str
+    spare_v: float | None
+    says: str
+
+
+class UnderLimits(Model):
+    """One run under one limit set. Ceilings, spares in V; None where the set has none."""
+
+    id: str
+    name: str
+    why: str
+    own: bool
+    in_use: bool
+    feed_ceiling_v: float | None
+    return_ceiling_v: float | None
+    round_trip_ceiling_v: float | None
+    spare_v: float | None
+    spare_share: float | None
+    under: str
+    amperes: float | None
+    metres: float | None
+    verdict: Verdict
+    over: list[str]
+    note: str
+    working: list[WorkingLine]
+
+
+class LimitComparison(Model):
+    """One run under every limit set, least spare first."""
+
+    run: str
+    name: str
+    feed_v: float
+    return_v: float
+    sets: list[UnderLimits]
+
+
+class Wondered(Model):
+    """What one change would do to a run: V at the load and V spare, and how much that is more."""
+
+    what: str
+    load_v: float | None
+    load_more_v: float | None
+    spare_v: float | None
+    more_v: float | None
+    says: str
+
+
+class WhatIf(Model):
+    """What small changes would do to a run."""
+
+    rows: list[Wondered]

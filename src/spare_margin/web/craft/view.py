@@ -1,0 +1,348 @@
+"""The craft as a whole: runs in their worst scenario, the trunk, copper, what would help."""
+
+from itertools import groupby
+
+from spare_margin.core.budget.run_budget import RunBudget
+from spare_margin.core.budget.scenarios import (
+    Start,
+    Worst,
+    drops_out,
+    solved_scenarios,
+    starts,
+    worst_scenarios,
+)
+from spare_margin.core.budget.trunk import (
+    Help,
+    Stretch,
+    copper_by_size,
+    helps,
+    row_order,
+    stretches,
+)
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.edit.drawing import Line, line_of, loose_ends, touched_ends
+from spare_margin.core.errors import JobError
+from spare_margin.core.model.limits import LimitSet
+from spare_margin.core.model.pieces import Craft, Load, Scenario, Source, TestPoint
+from spare_margin.core.walk.cautions import cautions
+from spare_margin.exchange.run_line.text import line_text
+from spare_margin.service.session import JobSession
+from spare_margin.service.solved import SolvedWiring
+from spare_margin.web.common.cautions import shown
+from spare_margin.web.common.models import NamedChoice, SourceStateForm
+from spare_margin.web.common.parts import share_of_ceiling, stages_out
+from spare_margin.web.craft.models import (
+    CopperOut,
+    CraftOut,
+    CraftQuery,
+    CraftRun,
+    HelpOut,
+    LoadInCraft,
+    ScenarioOutForm,
+    SourceInCraft,
+    StartOut,
+    StretchOut,
+)
+from spare_margin.wording.craft_workings import (
+    better_words,
+    copper_lines,
+    help_lines,
+    run_lines,
+    start_lines,
+    stretch_lines,
+)
+from spare_margin.wording.figures import ohms, volts
+from spare_margin.wording.pieces import (
+    piece_name,
+    point_name,
+    side_word,
+    size_name,
+    stall_words,
+    works,
+)
+from spare_margin.wording.units import celsius, figure
+
+MOST_HELPS = 5
+FELT_V = 0.05
+"""A start that moves another load by less than this is not worth a line."""
+
+
+class CraftMaker:
+    """Makes the view of a whole craft from the state its job is in."""
+
+    def __init__(self, session: JobSession, query: CraftQuery) -> None:
+        self.session, snapshot = session, session.snapshot
+        self.stage = snapshot.latest
+        if query.stage is not None and query.stage in snapshot.heads:
+            self.stage = query.stage
+        self.head = snapshot.heads[self.stage]
+        self.craft = self.head.craft
+        self.ends = touched_ends(self.craft)
+        self.states = solved_scenarios(self.craft, session.tables)
+        self.scenario = self._scenario(query.scenario)
+        # A scenario that is kept was solved just now, with the others.
+        kept = self.craft.scenarios.index(self.scenario)
+        self.solved = SolvedWiring(
+            self.craft, self.scenario, session.limits, session.tables, self.states[kept]
+        )
+
+    def _scenario(self, wanted: str | None) -> Scenario:
+        if wanted is None:
+            return max(self.craft.scenarios, key=lambda s: len(s.on))
+        try:
+            return self.craft.scenario(wanted)
+        except KeyError:
+            raise JobError("scenario", f"there is no {wanted}", "a scenario of the job") from None
+
+    def out(self) -> CraftOut:
+        """The whole view."""
+        session, craft, solved = self.session, self.craft, self.solved
+        job, tables = session.job, session.tables
+        limit_set = session.limits.limit_set
+        steps = session.snapshot.steps.get(self.stage, (False, False))
+        parts = stretches(solved.runs, solved.solution)
+        order = row_order(solved.runs, parts)
+        states = solved.solution.elements
+        most = max((abs(states[key].current_a) for key in solved.runs), default=0.0)
+        return CraftOut(
+            job=job.id,
+            title=job.title,
+            complaint=job.complaint.what,
+            complaint_when=job.complaint.when,
+            complaint_conditions=job.complaint.conditions,
+            craft=craft.kind,
+            nominal_v=craft.nominal_v,
+            polarity=craft.polarity,
+            limit_set=set_name(limit_set),
+            limit_sets=[set_name(s) for s in tables.limit_sets.values()],
+            stage=self.stage,
+            revision=self.head.id,
+            stages=stages_out(session.snapshot),
+            can_undo=steps[0],
+            can_redo=steps[1],
+            measured=bool(session.snapshot.readings_of("as_found")),
+            scenario=self.scenario.id,
+            scenarios=[scenario_form(s, craft) for s in craft.scenarios],
+            sources=[_source(s) for s in craft.sources],
+            loads=[
+                LoadInCraft(id=x.id, name=x.name, start_multiple=x.start_multiple)
+                for x in craft.loads
+            ],
+            runs=self._runs(),
+            order=order,
+            stretches=self._stretches(parts),
+            copper=[
+                CopperOut(
+                    size=size_name(use.size) + ("" if use.size.finish == "plain" else " tinned"),
+                    length_m=use.length_m,
+                    mass_kg=use.mass_kg,
+                    working=copper_lines(use, tables),
+                )
+                for use in copper_by_size(craft, tables)
+            ],
+            helps=[
+                self._help(h) for h in helps(solved.budgets, solved.solution, tables)[:MOST_HELPS]
+            ],
+            starts=[start_out(s) for s in telling(starts(craft, self.scenario, tables))],
+            notices=self._notices(),
+            cautions=shown(cautions(craft, most, self.stage, burning=False)),
+        )
+
+    def _notices(self) -> list[str]:
+        loose = [point_name(self.craft, p.id) for p in loose_ends(self.craft)]
+        stalled = [stall_words(s) for state in self.states[:1] for s in state.stalled]
+        if self.craft.loads:
+            stalled += [f"{name} leads nowhere yet." for name in loose]
+        return stalled
+
+    def _runs(self) -> list[CraftRun]:
+        """All runs by least spare; those that are never on last."""
+        session = self.session
+        worst = worst_scenarios(
+            self.craft, self.solved.runs, self.states, session.limits, session.tables
+        )
+        out = [self._run(key, worst.get(key)) for key in self.solved.runs]
+        # A load that stalls has no spare to tell: it comes first.
+        return sorted(out, key=lambda r: (r.worst == "", -1e9 if r.spare_v is None else r.spare_v))
+
+    def _run(self, key: str, worst: Worst | None) -> CraftRun:
+        run = self.solved.runs[key]
+        budget = worst.budget if worst else None
+        spare, under, share = None, "", None
+        if budget is not None:
+            spare, under = least_of(budget)
+            share = None if spare is None else share_of_ceiling(spare, under, budget)
+        stalls = worst is not None and worst.budget is None
+        return CraftRun(
+            id=key,
+            name=run.load.name,
+            text=line_text(self._own_line(run)),
+            pieces=sum(1 for _ in run.steps()),
+            duty=run.load.duty,
+            critical=run.load.critical,
+            spare_v=spare,
+            spare_share=share,
+            under=side_word(under),
+            verdict="not_loaded"
+            if worst is None
+            else "over"
+            if stalls or (spare is not None and spare < 0)
+            else "within",
+            worst=worst.scenario.id if worst else "",
+            worst_name=worst.scenario.name if worst else "",
+            load_v=budget.load_v if budget else None,
+            current_a=budget.current_a if budget else 0.0,
+            says=self._says(key),
+            working=run_lines(budget, self.session.limits) if budget else [],
+        )
+
+    def _own_line(self, run: Run) -> Line:
+        """The run's line without what it shares at either end: what tells it from the others."""
+        main = line_of(self.craft, run, self.ends).main
+        own = [
+            i
+            for i, mark in enumerate(main)
+            if isinstance(mark, Load)
+            or (not isinstance(mark, TestPoint) and len(self.solved.users[mark.id]) == 1)
+        ]
+        return Line(main[max(own[0] - 1, 0) : own[-1] + 2])
+
+    def _says(self, key: str) -> str:
+        """In which scenario the load stalls or drops out, if in any."""
+        load = self.craft.load(key)
+        for state in self.states:
+            for stalled in state.stalled:
+                if stalled.load_id == key:
+                    return f"{state.scenario.name}: {stall_words(stalled)}"
+        got = [
+            (abs(state.solution.volts(load.start, load.end) or 0.0), state)
+            for state in self.states
+            if key in state.scenario.on
+        ]
+        out = [(v, s) for v, s in got if drops_out(load, v)]
+        if not out:
+            return ""
+        least, lowest = min(out, key=lambda pair: pair[0])
+        return f"{lowest.scenario.name}: {works(load, least)}"
+
+    def _stretches(self, parts: list[Stretch]) -> list[StretchOut]:
+        out = []
+        for part in parts:
+            before = sum(
+                p.drop_v
+                for p in parts
+                if p.side == part.side and p.depth < part.depth and set(part.loads) <= set(p.loads)
+            )
+            names = [piece_name(p) for p in part.pieces]
+            out.append(
+                StretchOut(
+                    side=part.side,
+                    depth=part.depth,
+                    loads=list(part.loads),
+                    pieces=[p.id for p in part.pieces],
+                    name=", ".join(names),
+                    current_a=part.current_a,
+                    drop_v=part.drop_v,
+                    before_v=before,
+                    working=stretch_lines(part, self.craft, self.solved.solution),
+                )
+            )
+        return out
+
+    def _help(self, h: Help) -> HelpOut:
+        return HelpOut(
+            piece=h.piece.id,
+            name=piece_name(h.piece),
+            by=better_words(h),
+            gain_v=h.gain_v,
+            runs=[self.craft.load(key).name for key in h.runs],
+            short_runs=h.short_runs,
+            working=help_lines(h),
+        )
+
+
+def least_of(budget: RunBudget) -> tuple[float | None, str]:
+    """The least spare (V) under any ceiling, and which; None where there is no ceiling."""
+    spares = budget.spares()
+    if not spares:
+        return None, ""
+    under = min(spares, key=lambda name: spares[name])
+    return spares[under], under
+
+
+def set_name(each: LimitSet) -> NamedChoice:
+    """One of several to choose from, and why."""
+    return NamedChoice(id=each.id, name=each.name, why=each.why)
+
+
+def _source(source: Source) -> SourceInCraft:
+    return SourceInCraft(
+        id=source.id,
+        name=source.name,
+        battery=source.battery,
+        capacity_ah=source.capacity_ah,
+        open_circuit=figure(f"{source.open_circuit_v:g}") + " V",
+        internal=ohms(source.internal_ohm),
+    )
+
+
+def scenario_form(s: Scenario, craft: Craft) -> ScenarioOutForm:
+    """A scenario as a person would type it."""
+    forms = []
+    for source in craft.sources:
+        state = s.sources.get(source.id)
+        open_v = state.open_circuit_v if state else None
+        ohm = state.internal_ohm if state else None
+        forms.append(
+            SourceStateForm(
+                id=source.id,
+                open_circuit="" if open_v is None else figure(f"{open_v:g}") + " V",
+                internal="" if ohm is None else ohms(ohm),
+            )
+        )
+    first = s.source(craft.sources[0])
+    return ScenarioOutForm(
+        id=s.id,
+        name=s.name,
+        on=[x.id for x in craft.loads if x.id in s.on],
+        starting=[x.id for x in craft.loads if x.id in s.starting],
+        ambient=celsius(s.ambient_c).replace("\u00a0", " "),
+        engine="" if s.engine_c is None else celsius(s.engine_c).replace("\u00a0", " "),
+        temperature_model=s.temperature_model,
+        sources=forms,
+        source_v=figure(f"{first.open_circuit_v:g}") + " V",
+        contacts=dict(s.contacts),
+    )
+
+
+def telling(found: list[Start]) -> list[Start]:
+    """Of every start, the loads that drop out, else the other load that feels it most."""
+    out = [s for s in found if s.drops_out]
+    # They come motor by motor.
+    for motor, own in groupby(found, key=lambda s: s.motor.id):
+        others = [s for s in own if s.load.id != motor]
+        felt = max(others, key=lambda s: s.running_v - s.starting_v, default=None)
+        if felt and not felt.drops_out and felt.running_v - felt.starting_v >= FELT_V:
+            out.append(felt)
+    return out
+
+
+def start_out(s: Start) -> StartOut:
+    """What a start does to a load, in figures and a sentence."""
+    who = "it" if s.motor.id == s.load.id else s.load.name
+    says = (
+        f"While {s.motor.name} starts, {who} gets {volts(s.starting_v)} "
+        f"instead of {volts(s.running_v)}"
+    )
+    trouble = "may not start" if s.motor.id == s.load.id else "drops out"
+    least = f", it needs {volts(s.load.least_v)}" if s.load.least_v else ""
+    needs = f": it {trouble}{least}." if s.drops_out else "."
+    return StartOut(
+        motor=s.motor.id,
+        load=s.load.id,
+        running_v=s.running_v,
+        starting_v=s.starting_v,
+        drops_out=s.drops_out,
+        says=says + needs,
+        working=start_lines(s),
+    )

@@ -1,0 +1,111 @@
+"""What small changes would do to a run: a size up or down, ten degrees more, one more joint."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from spare_margin.core.budget.trunk import next_size
+from spare_margin.core.circuit.runs import AnyPiece, Run
+from spare_margin.core.edit.drawing import put_in
+from spare_margin.core.model.fixed_pieces import expected
+from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Scenario
+from spare_margin.core.model.tables import Tables
+from spare_margin.service.solved import SolvedWiring
+from spare_margin.web.craft.models import Wondered
+from spare_margin.wording.figures import ohms
+from spare_margin.wording.pieces import size_name
+from spare_margin.wording.units import celsius, in_use
+
+WARMER_C = 10.0
+ONE_MORE = FixedPiece(id="", start="", end="", side="feed", kind="joint", style="splice")
+
+Variant = tuple[str, str, Craft, Scenario]
+"""What it is called, what changes in words, and the craft and scenario it would be."""
+
+
+def wonders(
+    solved: SolvedWiring, run_id: str, piece_id: str | None, limits: Limits, tables: Tables
+) -> list[Wondered]:
+    """What each small change at this piece (or, without one, of the run) would do to the run."""
+    now = solved.budgets[run_id]
+    out = []
+    for what, says, craft, scenario in _variants(solved, run_id, piece_id, tables):
+        would = SolvedWiring(craft, scenario, limits, tables)
+        budget = would.budgets.get(run_id)
+        if budget is None or not budget.current_a:
+            out.append(
+                Wondered(
+                    what=what, load_v=None, load_more_v=None, spare_v=None, more_v=None, says=says
+                )
+            )
+            continue
+        spare, more = budget.spare_v, budget.spare_v - now.spare_v
+        bounded = abs(spare) < 1e9
+        out.append(
+            Wondered(
+                what=what,
+                load_v=budget.load_v,
+                load_more_v=budget.load_v - now.load_v,
+                spare_v=spare if bounded else None,
+                more_v=more if bounded else None,
+                says=says,
+            )
+        )
+    return out
+
+
+def _variants(
+    solved: SolvedWiring, run_id: str, piece_id: str | None, tables: Tables
+) -> Iterator[Variant]:
+    craft, scenario, run = solved.craft, solved.scenario, solved.runs[run_id]
+    piece = next((s.piece for s in run.steps() if s.piece.id == piece_id), None)
+    if piece is not None:
+        for what, says, made in _of_piece(piece, tables):
+            yield what, says, _with(craft, made), scenario
+    else:
+        thicker = _thicker(craft, run, tables)
+        yield "all its wires a size up", "every wire that this run passes", thicker, scenario
+    warm = WARMER_C * 9 / 5 if in_use().temperature == "F" else WARMER_C
+    warmer = replace(
+        scenario,
+        ambient_c=scenario.ambient_c + WARMER_C,
+        engine_c=None if scenario.engine_c is None else scenario.engine_c + WARMER_C,
+    )
+    unit = celsius(0.0)[-2:]
+    yield f"+{warm:g}\u00a0{unit}", f"air at {celsius(warmer.ambient_c)}", craft, warmer
+    row = tables.fixed.row_like(ONE_MORE)
+    new = ohms(row.good_ohm) if row else ""
+    more, _ = put_in(craft, run, piece.id if piece else None, ONE_MORE)
+    yield "one more joint", f"a splice of {new}" + (", behind it" if piece else ""), more, scenario
+
+
+def _of_piece(piece: AnyPiece, tables: Tables) -> Iterator[tuple[str, str, AnyPiece]]:
+    if isinstance(piece, FixedPiece):
+        if piece.kind == "resistor":
+            return
+        row = tables.fixed.row_like(piece)
+        limits = expected(piece, tables.fixed)
+        good = row.good_ohm if row else limits.good_ohm
+        for what, ohm in (("as good as new", good), ("aged to its limit", limits.aged_ohm)):
+            yield what, ohms(ohm), replace(piece, resistance_ohm=ohm)
+        return
+    if piece.size is None or piece.resistance_ohm is not None:
+        return
+    for what, by in (("one size up", 1), ("one size down", -1)):
+        size = next_size(piece.size, tables, by)
+        if size is not None:
+            says = f"{size_name(piece.size)} \u2192 {size_name(size)}"
+            yield what, says, replace(piece, size=size)
+
+
+def _with(craft: Craft, made: AnyPiece) -> Craft:
+    return replace(craft, pieces=tuple(made if p.id == made.id else p for p in craft.pieces))
+
+
+def _thicker(craft: Craft, run: Run, tables: Tables) -> Craft:
+    for step in run.steps():
+        if isinstance(step.piece, Conductor) and step.piece.size is not None:
+            size = next_size(step.piece.size, tables, 1)
+            if size is not None:
+                craft = _with(craft, replace(step.piece, size=size))
+    return craft

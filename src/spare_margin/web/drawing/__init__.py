@@ -1,0 +1,1 @@
+"""Drawing up: jobs from nothing, run lines, columns, scenarios."""

@@ -1,0 +1,162 @@
+"""What the API takes and gives while a craft is drawn up. Numbers are SI."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from spare_margin.core.model.jobs import Stage
+from spare_margin.core.model.pieces import (
+    Battery,
+    ContactState,
+    CraftKind,
+    Polarity,
+    TemperatureModel,
+)
+from spare_margin.web.common.models import Model, SourceStateForm, Typed
+
+Title = Annotated[str, Field(max_length=200)]
+Words = Annotated[str, Field(max_length=2000)]
+RunLine = Annotated[str, Field(max_length=20_000)]
+Nominal = Literal[12, 24, 48]
+
+
+class NewJob(Model):
+    """A job from nothing; `capacity` in Ah as typed, may be empty."""
+
+    title: Title
+    craft: CraftKind
+    nominal_v: Nominal
+    polarity: Polarity
+    battery: Battery
+    capacity: Typed = ""
+    clamps: bool = True
+    complaint: Words = ""
+    when: Words = ""
+    conditions: Words = ""
+
+
+class Details(Model):
+    """What a job says of itself; keys that are not given stay as they are."""
+
+    title: Title | None = None
+    complaint: Words | None = None
+    when: Words | None = None
+    conditions: Words | None = None
+    limit_set: str | None = None
+    craft: CraftKind | None = None
+    nominal_v: Nominal | None = None
+    polarity: Polarity | None = None
+
+
+class DetailsKept(Model):
+    """The stages whose wiring the change of details changed too, so that it can be undone."""
+
+    stages: list[Stage]
+
+
+class Drawing(Model):
+    """A change of the drawing, at one stage, on the revision that was on screen; see Change."""
+
+    stage: Stage
+    revision: str
+    correct: bool = False
+
+
+class LineText(Model):
+    """A run line so far, where the caret is, and the stage whose test points it may meet."""
+
+    text: RunLine
+    caret: Annotated[int, Field(ge=0, le=20_000)] = 0
+    stage: Stage | None = None
+
+
+class Understood(Model):
+    """A stretch of the text, and what it was understood as."""
+
+    start: int
+    end: int
+    what: Literal["point", "piece", "load"]
+    says: str
+    new: bool
+
+
+class LineTrouble(Model):
+    """A stretch of the text that is wrong."""
+
+    start: int
+    end: int
+    problem: str
+    accepted: str
+
+
+class Completion(Model):
+    """What could stand at the caret, in place of `start` to `end`."""
+
+    text: str
+    says: str
+
+
+class ReadText(Model):
+    """A run line as it was understood, and what could come next."""
+
+    understood: list[Understood]
+    errors: list[LineTrouble]
+    completions: list[Completion]
+    start: int
+    end: int
+
+
+class DrawLine(Drawing):
+    """A line to draw; with `run`, in place of that run as it is drawn."""
+
+    text: RunLine
+    run: str | None = None
+
+
+class MoveColumn(Drawing):
+    """One column of a run: put one in behind `piece`, move it, take it out."""
+
+    run: str
+    action: Literal["insert", "earlier", "later", "remove"]
+    piece: str | None = None
+    text: RunLine = ""
+
+
+class WholeRun(Drawing):
+    """One run: a second one like it, or take it out."""
+
+    run: str
+    action: Literal["copy", "remove"]
+
+
+class ScenarioForm(Model):
+    """A scenario as typed. `ambient` and `engine` are temperatures; an empty engine is as ambient."""
+
+    name: Title
+    on: list[str]
+    starting: list[str] = Field(default_factory=list)
+    ambient: Typed = "20"
+    engine: Typed = ""
+    temperature_model: TemperatureModel
+    sources: list[SourceStateForm] = Field(default_factory=list)
+    contacts: dict[str, ContactState] = Field(default_factory=dict)
+
+
+class ScenarioChange(Drawing):
+    """Keep a scenario (a new one without `id`), copy it, or take it out. It counts on every stage."""
+
+    action: Literal["keep", "copy", "remove"]
+    id: str | None = None
+    form: ScenarioForm | None = None
+
+
+class Drawn(Model):
+    """What was drawn: the stage it was drawn on, the run (or scenario) it made, in a sentence.
+
+    `stages` are all that have it now: undoing it undoes each.
+    """
+
+    stage: Stage
+    stages: list[Stage]
+    made: str | None
+    said: str

@@ -1,0 +1,306 @@
+"""Drawing up: a job from nothing, runs typed as lines, columns put in and moved, scenarios."""
+
+import re
+from dataclasses import replace
+
+from flask_openapi3.blueprint import APIBlueprint
+from flask_openapi3.models.tag import Tag
+
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import Run, Tracer
+from spare_margin.core.edit.drawing import (
+    drawn,
+    line_of,
+    moved,
+    put_in,
+    run_copied,
+    run_taken_out,
+    taken_out,
+)
+from spare_margin.core.edit.new_craft import at_nominal, new_craft
+from spare_margin.core.errors import JobError
+from spare_margin.core.model.jobs import Action, Complaint, Job, Revision, Stage
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, TestPoint
+from spare_margin.data.tables import rows_of
+from spare_margin.exchange.quantities import understand
+from spare_margin.exchange.run_line.reader import element_of, read_line
+from spare_margin.exchange.run_line.text import matched
+from spare_margin.service.revising import (
+    Act,
+    Wanted,
+    everywhere,
+    keep,
+    new_id,
+    now,
+    revised,
+    taken_ids,
+)
+from spare_margin.service.session import JobSession
+from spare_margin.store import jobs as job_store
+from spare_margin.store.database import transaction
+from spare_margin.web.common.context import (
+    JobPath,
+    caches,
+    connection,
+    open_job,
+    stage_or_latest,
+    the_workshop,
+)
+from spare_margin.web.common.models import Created, Problem
+from spare_margin.web.drawing.completions import completions
+from spare_margin.web.drawing.models import (
+    Details,
+    DetailsKept,
+    DrawLine,
+    Drawn,
+    LineText,
+    LineTrouble,
+    MoveColumn,
+    NewJob,
+    ReadText,
+    ScenarioChange,
+    Understood,
+    WholeRun,
+)
+from spare_margin.web.drawing.scenarios import scenario_act
+from spare_margin.wording.pieces import load_spec, piece_name, point_name, spec
+
+drawing_api = APIBlueprint(
+    "drawing",
+    __name__,
+    url_prefix="/api/v1/jobs",
+    abp_tags=[Tag(name="drawing up")],
+    abp_responses={"4XX": Problem},
+)
+
+
+# Jobs
+
+
+@drawing_api.post("/new", responses={201: Created})
+def new_job(body: NewJob) -> tuple[dict[str, object], int]:
+    """A job from nothing: a battery with its posts, and the states it is usually in."""
+    title = _titled(body.title)
+    craft = new_craft(
+        body.craft, float(body.nominal_v), body.polarity, body.battery,
+        _capacity(body.capacity), body.clamps,
+    )  # fmt: skip
+    complaint = Complaint(body.complaint.strip(), body.when.strip(), body.conditions.strip())
+    made = _kept(Job(id="", title=title, complaint=complaint), craft, "drawn")
+    return Created(id=made).model_dump(), 201
+
+
+def _titled(text: str) -> str:
+    title = " ".join(text.split())
+    if not title:
+        raise JobError("title", "is empty", "what the job is called, as the craft's name")
+    return title
+
+
+def _capacity(text: str) -> float | None:
+    plain = re.sub(r"\s*ah\s*$", "", text.strip(), flags=re.IGNORECASE)
+    if not plain:
+        return None
+    value = understand(plain, "times", "capacity").value or 0.0
+    if not 0 < value <= 10_000:
+        raise JobError("capacity", f"{value:g} Ah is no battery", "above 0 up to 10000 Ah")
+    return value
+
+
+def _kept(job: Job, craft: Craft, action: Action) -> str:
+    job_id, moment = new_id(), now()
+    first = Revision(
+        id=new_id(), stage="as_found", parent=None, made_at=moment, craft=craft, action=action
+    )
+    job_store.add_job(connection(), replace(job, id=job_id), [first], [], moment)
+    return job_id
+
+
+@drawing_api.post("/<string:job>/copy", responses={201: Created})
+def copy_job(path: JobPath) -> tuple[dict[str, object], int]:
+    """A second job over the same craft as it stands now, without the readings."""
+    session = open_job(path.job)
+    title = f"{session.job.title[:190]} (copy)"
+    copied = replace(session.job, title=title, source_checks={})
+    made = _kept(copied, session.head(session.snapshot.latest).craft, "copied")
+    return Created(id=made).model_dump(), 201
+
+
+@drawing_api.post("/<string:job>/details", responses={200: DetailsKept})
+def details(path: JobPath, body: Details) -> dict[str, object]:
+    """Change what a job says of itself, its limit set, or what its craft is."""
+    session = open_job(path.job)
+    said = body.model_dump(exclude_none=True)
+    columns: dict[str, str] = {}
+    if "title" in said:
+        columns["title"] = _titled(said["title"])
+    if "limit_set" in said:
+        sets = session.tables.limit_sets
+        if said["limit_set"] not in sets:
+            raise JobError("limit_set", f"there is no {said['limit_set']}", ", ".join(sets))
+        columns["limit_set"] = said["limit_set"]
+    words = {"complaint": "what", "when": "when", "conditions": "conditions"}
+    columns |= {f"complaint_{words[k]}": said[k].strip() for k in words if k in said}
+    stages = _recraft(session, body) if said.keys() & {"craft", "nominal_v", "polarity"} else []
+    with transaction(connection()):
+        job_store.keep_details(connection(), path.job, columns)
+    return DetailsKept(stages=stages).model_dump()
+
+
+def _recraft(session: JobSession, body: Details) -> list[Stage]:
+    def act(craft: Craft) -> Craft:
+        if body.nominal_v is not None and body.nominal_v != craft.nominal_v:
+            craft = at_nominal(craft, float(body.nominal_v))
+        kind, polarity = body.craft or craft.kind, body.polarity or craft.polarity
+        return replace(craft, kind=kind, polarity=polarity)
+
+    return everywhere(connection(), caches(), session.snapshot, act, "changed")
+
+
+# Runs
+
+
+@drawing_api.post("/<string:job>/line/read", responses={200: ReadText})
+def read_text(path: JobPath, body: LineText) -> dict[str, object]:
+    """What a run line says so far, where it is wrong, and what could come next."""
+    session = open_job(path.job)
+    craft = session.head(stage_or_latest(session, body.stage)).craft
+    read = read_line(body.text, craft, the_workshop().tables)
+    loads = rows_of("loads", the_workshop().own_rows).values()
+    offered, start, end = completions(body.text, min(body.caret, len(body.text)), craft, loads)
+    return ReadText(
+        understood=[_understood(p.start, p.end, p.mark, craft) for p in read.places],
+        errors=[
+            LineTrouble(start=e.start, end=e.end, problem=e.problem, accepted=e.accepted)
+            for e in read.errors
+        ],
+        completions=offered,
+        start=start,
+        end=end,
+    ).model_dump()
+
+
+def _understood(start: int, end: int, mark: object, craft: Craft) -> Understood:
+    if isinstance(mark, TestPoint):
+        says = point_name(craft, mark.id) if mark.id else mark.name
+        return Understood(start=start, end=end, what="point", says=says, new=not mark.id)
+    if isinstance(mark, Load):
+        says = f"{mark.name}: {load_spec(mark)}"
+        return Understood(start=start, end=end, what="load", says=says, new=True)
+    assert isinstance(mark, Conductor | FixedPiece)
+    says = spec(mark) if isinstance(mark, Conductor) else piece_name(mark)
+    says = f"{mark.name}: {spec(mark)}" if mark.name else says
+    return Understood(start=start, end=end, what="piece", says=says, new=True)
+
+
+@drawing_api.post("/<string:job>/lines", responses={200: Drawn})
+def draw_line(path: JobPath, body: DrawLine) -> dict[str, object]:
+    """Draw a run from its line, or redraw one; pieces whose text stayed the same stay the same."""
+    session = open_job(path.job)
+    also = taken_ids(session.snapshot)
+    loads: list[str | None] = []
+
+    def act(craft: Craft) -> Craft:
+        read = read_line(body.text, craft, the_workshop().tables)
+        if read.errors or read.line is None:
+            first = read.errors[0]
+            where = body.text[first.start : first.end]
+            raise JobError("text", f"\u201c{where[:60]}\u201d: {first.problem}", first.accepted)
+        if body.run is None:
+            made, load = drawn(craft, read.line, also=also)
+        else:
+            old = line_of(craft, _run(craft, body.run))
+            made, load = drawn(craft, matched(read.line, old), old, also)
+        loads.append(load)
+        return made
+
+    wanted = Wanted(body.stage, body.revision, body.correct or body.run is None)
+    stage, stages = _change(session, wanted, act)
+    made = loads[0] if loads else None
+    said = "Drawn." if body.run else "Drawn in."
+    return Drawn(stage=stage, stages=stages, made=made, said=said).model_dump()
+
+
+def _change(session: JobSession, wanted: Wanted, act: Act) -> tuple[Stage, list[Stage]]:
+    """Make a change of the drawing; the stage it was made on, and all that it changed."""
+    made = revised(session.snapshot, wanted, act)
+    if made is None:
+        return wanted.stage, []
+    later = act if wanted.correct else None
+    return made.stage, keep(connection(), caches(), session.snapshot, made, later)
+
+
+def _run(craft: Craft, load_id: str) -> Run:
+    try:
+        load = craft.load(load_id)
+    except KeyError:
+        raise JobError("run", f"there is no run {load_id}", "a run of the craft") from None
+    return Tracer(craft, closed_ohms(craft, the_workshop().tables)).trace(load)
+
+
+@drawing_api.post("/<string:job>/columns", responses={200: Drawn})
+def move_column(path: JobPath, body: MoveColumn) -> dict[str, object]:
+    """Put a piece into a run, move it along, or take it out."""
+    session = open_job(path.job)
+    also = taken_ids(session.snapshot)
+    put: list[str] = []
+
+    def act(craft: Craft) -> Craft:
+        run = _run(craft, body.run)
+        if body.action == "insert":
+            element = element_of(body.text, craft, the_workshop().tables)
+            if isinstance(element, Load):
+                raise JobError("text", "is a load", "a piece; a load has a run of its own")
+            made, new = put_in(craft, run, body.piece, element, also)
+            put.append(new)
+            return made
+        if body.piece is None:
+            raise JobError("piece", "is missing", "a piece of the run")
+        if body.action == "remove":
+            return taken_out(craft, body.piece)
+        return moved(craft, run, body.piece, body.action == "later")
+
+    stage, stages = _change(session, Wanted(body.stage, body.revision, body.correct), act)
+    said = {"insert": "Put in.", "remove": "Taken out.", "earlier": "Moved.", "later": "Moved."}
+    made = put[0] if put else body.piece
+    return Drawn(stage=stage, stages=stages, made=made, said=said[body.action]).model_dump()
+
+
+@drawing_api.post("/<string:job>/runs", responses={200: Drawn})
+def whole_run(path: JobPath, body: WholeRun) -> dict[str, object]:
+    """A second run like this one, or this run taken out with the pieces that served it alone."""
+    session = open_job(path.job)
+    also = taken_ids(session.snapshot)
+    new: list[str] = []
+
+    def act(craft: Craft) -> Craft:
+        name = _run_name(craft, body.run)
+        if body.action == "remove":
+            new.append(name)
+            return run_taken_out(craft, body.run)
+        made, load = run_copied(craft, body.run, also)
+        new.append(load)
+        return made
+
+    copying = body.action == "copy"
+    wanted = Wanted(body.stage, body.revision, body.correct or copying)
+    stage, stages = _change(session, wanted, act)
+    said = "A second one is drawn in." if copying else f"{new[0]} is taken out."
+    made = new[0] if copying else None
+    return Drawn(stage=stage, stages=stages, made=made, said=said).model_dump()
+
+
+def _run_name(craft: Craft, load_id: str) -> str:
+    try:
+        return craft.load(load_id).name
+    except KeyError:
+        raise JobError("run", f"there is no run {load_id}", "a run of the craft") from None
+
+
+@drawing_api.post("/<string:job>/scenarios", responses={200: Drawn})
+def change_scenario(path: JobPath, body: ScenarioChange) -> dict[str, object]:
+    """Keep, copy or take out a scenario, on every stage there is."""
+    session = open_job(path.job)
+    act, made, said = scenario_act(body, session.snapshot)
+    stages = everywhere(connection(), caches(), session.snapshot, act, "scenario")
+    return Drawn(stage=body.stage, stages=stages, made=made, said=said).model_dump()

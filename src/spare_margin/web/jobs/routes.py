@@ -1,0 +1,127 @@
+"""The list of jobs: shown, previewed, brought in, taken out, put away."""
+
+from flask import Response, json, request
+from flask_openapi3.blueprint import APIBlueprint
+from flask_openapi3.models.tag import Tag
+
+from spare_margin.data.tables import tables_with
+from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job, write_job
+from spare_margin.exchange.job_file.models import schema
+from spare_margin.exchange.job_file.own_rows import merged
+from spare_margin.service.bringing_in import bring_in, taken_out
+from spare_margin.service.brought_rows import settled
+from spare_margin.service.listing import listed
+from spare_margin.store import jobs as job_store
+from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
+from spare_margin.web.common.models import Choices, Created, JobList, Preview, Problem, SizeSystem
+from spare_margin.web.problems import wrong_field
+from spare_margin.wording.cautions import FIRST_START
+
+from .view import listed_job, preview_of
+
+jobs_api = APIBlueprint(
+    "jobs",
+    __name__,
+    url_prefix="/api/v1",
+    abp_tags=[Tag(name="jobs")],
+    abp_responses={"4XX": Problem},
+)
+
+
+@jobs_api.get("/jobs", responses={200: JobList})
+def job_list() -> dict[str, object]:
+    """The jobs, newest first; those that are put away by themselves."""
+    jobs, away = (
+        [listed_job(*row) for row in listed(connection(), put_away, open_job)]
+        for put_away in (False, True)
+    )
+    return JobList(jobs=jobs, put_away=away, cautions=FIRST_START).model_dump()
+
+
+@jobs_api.post("/jobs/preview", responses={200: Preview})
+def preview() -> dict[str, object]:
+    """What the job file in the body would bring in; nothing is kept."""
+    own = the_workshop().own_rows
+    try:
+        read = settled(read_job(request.get_data(), own), own)
+    except JobFileErrors as refused:
+        return Preview(
+            title="",
+            craft="",
+            nominal_v=None,
+            complaint="",
+            runs=[],
+            reading_count=0,
+            notices=[],
+            errors=[wrong_field(e) for e in refused.errors],
+        ).model_dump()
+    return preview_of(read, tables_with(merged(own, read.rows))).model_dump()
+
+
+@jobs_api.post("/jobs", responses={201: Created})
+def keep_job() -> tuple[dict[str, object], int]:
+    """Keep the job file in the body as a new job, whole or not at all."""
+    made = bring_in(connection(), request.get_data(), the_workshop().own_rows)
+    return Created(id=made).model_dump(), 201
+
+
+@jobs_api.get("/jobs/<string:job>/file")
+def take_out(path: JobPath) -> Response:
+    """The whole job as a job file."""
+    session = open_job(path.job)
+    read = taken_out(connection(), session.snapshot, the_workshop().own_rows)
+    plain = "".join(c if c.isascii() and c.isalnum() else "-" for c in session.job.title.lower())
+    name = "-".join(filter(None, plain.split("-")))[:60] or "job"
+    return Response(
+        json.dumps(write_job(read), indent=1),
+        content_type="application/json",
+        headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
+    )
+
+
+@jobs_api.post("/jobs/<string:job>/put-away", responses={200: Created})
+def put_away(path: JobPath) -> dict[str, object]:
+    """Put a job away. Nothing of it is lost."""
+    open_job(path.job)
+    job_store.put_away(connection(), path.job, True)
+    return Created(id=path.job).model_dump()
+
+
+@jobs_api.post("/jobs/<string:job>/take-back", responses={200: Created})
+def take_back(path: JobPath) -> dict[str, object]:
+    """Put a job back in the list."""
+    open_job(path.job)
+    job_store.put_away(connection(), path.job, False)
+    return Created(id=path.job).model_dump()
+
+
+@jobs_api.get("/job-file-schema")
+def job_file_schema() -> dict[str, object]:
+    """The job file as a JSON Schema."""
+    return schema()
+
+
+@jobs_api.get("/choices", responses={200: Choices})
+def choices() -> dict[str, object]:
+    """What the inspector offers."""
+    tables = the_workshop().tables
+    rows = tables.conductors.rows
+    systems = dict.fromkeys(size.system for size in rows)
+    ratings: dict[str, list[float]] = {}
+    for style, rating in tables.fixed.fuses:
+        ratings.setdefault(style, []).append(rating)
+    return Choices(
+        sizes=[
+            SizeSystem(
+                system=system,
+                sizes=tables.conductors.sizes(system),
+                finishes=list(dict.fromkeys(s.finish for s in rows if s.system == system)),
+            )
+            for system in systems
+        ],
+        styles={
+            kind: tables.fixed.styles(kind)
+            for kind in ("joint", "fuse", "switch", "relay_contact", "body_return")
+        },
+        fuse_ratings=ratings,
+    ).model_dump()

@@ -1,0 +1,74 @@
+"""Jobs as the list shows them, and what a job file would bring in."""
+
+from spare_margin.core.circuit.runs import misplaced
+from spare_margin.core.errors import NoSolution
+from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.tables import Tables
+from spare_margin.exchange.job_file.job_file import ReadJob, judge
+from spare_margin.service.brought_rows import brought_says
+from spare_margin.service.listing import Standing
+from spare_margin.service.solved import SolvedWiring
+from spare_margin.web.common.models import ListedJob, Preview, PreviewRun
+from spare_margin.web.problems import wrong_field
+from spare_margin.wording.pieces import piece_name, side_word, stall_words
+
+
+def listed_job(job_id: str, title: str, complaint: str, found: Standing) -> ListedJob:
+    """One line of the list."""
+    trouble = found.unclosed
+    if found.stalled is not None:
+        name, loop, most = found.stalled
+        trouble = f"{stall_words(NoSolution('', name, loop, most))} It is shown as off."
+    return ListedJob(
+        id=job_id,
+        title=title,
+        complaint=complaint,
+        craft=found.craft,
+        nominal_v=found.nominal_v,
+        run_count=found.run_count,
+        reading_count=found.reading_count,
+        stage=found.stage,
+        focus_run=found.focus_run,
+        focus_name=found.focus_name,
+        spare_v=found.spare_v,
+        verdict=found.verdict,
+        measured=found.measured,
+        trouble=trouble,
+    )
+
+
+def preview_of(read: ReadJob, tables: Tables) -> Preview:
+    """What a job that was read would bring in."""
+    errors, remarks = judge(read, tables)
+    craft, runs = read.craft, []
+    notices = [
+        *brought_says(read.rows),
+        *(f"{e.problem[0].upper()}{e.problem[1:]}." for e in remarks),
+    ]
+    if not errors and craft.loads:
+        limits = Limits(tables.limit_sets[read.job.limit_set], read.job.own_limits)
+        solved = SolvedWiring(craft, craft.scenario(), limits, tables)
+        for key, budget in solved.budgets.items():
+            on = budget.current_a > 0
+            runs.append(
+                PreviewRun(
+                    name=budget.run.load.name,
+                    piece_count=len(list(solved.runs[key].steps())),
+                    spare_v=budget.spare_v if on and budget.spares() else None,
+                )
+            )
+        names = {p.id: piece_name(p) for p in craft.pieces}
+        wrong = misplaced(list(solved.runs.values()))
+        notices += [
+            f"{names[key]} will stand on the {side_word(side)} side." for key, side in wrong.items()
+        ]
+    return Preview(
+        title=read.job.title,
+        craft=craft.kind,
+        nominal_v=craft.nominal_v,
+        complaint=read.job.complaint.what,
+        runs=runs,
+        reading_count=len(read.readings),
+        notices=notices,
+        errors=[wrong_field(e) for e in errors],
+    )

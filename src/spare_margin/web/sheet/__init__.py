@@ -1,0 +1,1 @@
+"""The run sheet: one run of one job; its readings."""

@@ -1,0 +1,126 @@
+"""The run sheet: read it, change the wiring, undo, finish the repair; take readings."""
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from flask_openapi3.models.tag import Tag
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.model.jobs import STAGES, Revision
+from spare_margin.service.changed import stepped
+from spare_margin.service.revising import Wanted, finished, keep, revised
+from spare_margin.service.session import JobSession
+from spare_margin.service.taking import Typed, take
+from spare_margin.service.typed_edit import carried_over, edited
+from spare_margin.web.common.context import JobPath, caches, connection, open_job
+from spare_margin.web.common.models import (
+    Change,
+    Finish,
+    KeptReading,
+    NewReading,
+    Problem,
+    Sheet,
+    SheetQuery,
+    Undone,
+    UndoRedo,
+)
+from spare_margin.wording.changes import revision_words
+from spare_margin.wording.readings import reading_words
+
+from .view import SheetMaker
+
+sheet_api = APIBlueprint(
+    "sheet",
+    __name__,
+    url_prefix="/api/v1/jobs/<string:job>",
+    abp_tags=[Tag(name="run sheet")],
+    abp_responses={"4XX": Problem},
+)
+BUDGET_FIELDS = {"pinned", "critical", "duty", "engine_space", "least"}
+"""What a change of these says is how the run is to be judged, not what is to be repaired."""
+
+
+def _sheet(job: str, query: SheetQuery) -> Sheet:
+    return SheetMaker(open_job(job)).sheet(query)
+
+
+def _answer(shown: Sheet) -> Response:
+    """A sheet as JSON, written straight from the model: it answers every keystroke."""
+    return Response(shown.model_dump_json(), content_type="application/json")
+
+
+@sheet_api.get("/sheet", responses={200: Sheet})
+def sheet(path: JobPath, query: SheetQuery) -> Response:
+    """The sheet of one run."""
+    return _answer(_sheet(path.job, query))
+
+
+@sheet_api.post("/changes", responses={200: Sheet})
+def change(path: JobPath, body: Change) -> Response:
+    """Change one element; the sheet as it is then. See Change for which stage that makes."""
+    session = open_job(path.job)
+    correct = body.correct or body.edit.model_fields_set <= BUDGET_FIELDS
+    wanted = Wanted(body.stage, body.revision, correct)
+    given = body.edit.model_dump(exclude_none=True)
+    made = revised(
+        session.snapshot, wanted, lambda c: edited(c, body.element, given, session.tables)
+    )
+    if made is None:
+        return _answer(SheetMaker(session).sheet(body.view))
+    view = body.view.model_copy(update={"stage": made.stage})
+    if not body.keep:
+        return _answer(SheetMaker(_with(session, made)).sheet(view))
+    if not correct:
+        keep(connection(), caches(), session.snapshot, made)
+    else:
+        before = session.head(made.stage).craft
+        keep(
+            connection(), caches(), session.snapshot, made,
+            lambda craft: carried_over(craft, before, made.craft),
+        )  # fmt: skip
+    return _answer(_sheet(path.job, view))
+
+
+def _with(session: JobSession, made: Revision) -> JobSession:
+    """The session with this revision as the head of its stage; nothing is kept here."""
+    heads = {**session.snapshot.heads, made.stage: made}
+    ordered = {stage: heads[stage] for stage in STAGES if stage in heads}
+    return session.with_heads(ordered, made)
+
+
+@sheet_api.post("/steps", responses={200: Undone})
+def step(path: JobPath, body: UndoRedo) -> dict[str, object]:
+    """Undo or redo the last change of the wiring on one stage."""
+    before = open_job(path.job)
+    moved = stepped(connection(), before.snapshot, body.stage, body.direction == "undo")
+    if moved is None:
+        raise JobError("direction", f"there is nothing to {body.direction}")
+    session = open_job(path.job)
+    snapshot = session.snapshot
+    stage = body.stage if body.stage in snapshot.heads else snapshot.latest
+    loads = {load.id for load in snapshot.heads[stage].craft.loads}
+    run = body.view.run if body.view.run in loads else None
+    view = body.view.model_copy(update={"stage": stage, "run": run})
+    shown = SheetMaker(session).sheet(view) if loads else None
+    word = "Undone" if body.direction == "undo" else "Redone"
+    said = f"{word}: {revision_words(moved.revision, moved.before)}"
+    return Undone(said=said, stage=stage, sheet=shown).model_dump()
+
+
+@sheet_api.post("/as-left", responses={200: Sheet})
+def finish(path: JobPath, body: Finish) -> dict[str, object]:
+    """The repair is done: the plan (or, without one, the wiring as found) is the wiring as left."""
+    session = open_job(path.job)
+    made = finished(session.snapshot)
+    if made is not None:
+        keep(connection(), caches(), session.snapshot, made)
+    return _sheet(path.job, body.view.model_copy(update={"stage": "as_left"})).model_dump()
+
+
+@sheet_api.post("/readings", responses={200: KeptReading})
+def take_reading(path: JobPath, body: NewReading) -> dict[str, object]:
+    """Keep a reading. Sent twice with the same id it is kept once; with other content it is refused."""
+    session = open_job(path.job)
+    typed = Typed(**{k: v for k, v in body.model_dump().items() if k != "view"})
+    kept = take(connection(), caches(), session.snapshot, typed, session.meter)
+    shown = _sheet(path.job, body.view)
+    return KeptReading(id=kept.id, understood=reading_words(kept), sheet=shown).model_dump()

@@ -1,0 +1,439 @@
+"""The run sheet: one run of one job, at one stage, in one scenario."""
+
+from collections.abc import Mapping
+from typing import Literal
+
+from spare_margin.core.budget.headroom import Headroom, headroom
+from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, SideBudget
+from spare_margin.core.budget.scenarios import drops_out
+from spare_margin.core.circuit.runs import Run, misplaced
+from spare_margin.core.edit.drawing import line_of, loose_ends
+from spare_margin.core.evidence.planned import Planned
+from spare_margin.core.measure.findings import BURNING
+from spare_margin.core.measure.verdicts import Verdict
+from spare_margin.core.model.jobs import Stage
+from spare_margin.core.model.pieces import Craft, kind_of
+from spare_margin.core.walk.cautions import cautions
+from spare_margin.exchange.run_line.text import line_text
+from spare_margin.service.session import Choice, JobSession, View
+from spare_margin.service.solved import SolvedWiring
+from spare_margin.web.common.cautions import shown
+from spare_margin.web.common.cells import Pass
+from spare_margin.web.common.forms import load_form, piece_form
+from spare_margin.web.common.models import (
+    AsMeasured,
+    Column,
+    Foot,
+    HeadroomOut,
+    LoadOut,
+    LoadSwitch,
+    RunInList,
+    RunOut,
+    ScenarioOut,
+    ScenarioVolts,
+    Sheet,
+    SheetQuery,
+    SideOut,
+)
+from spare_margin.web.common.parts import (
+    point_out,
+    share_of_ceiling,
+    source_out,
+    stages_out,
+    trouble_words,
+)
+from spare_margin.wording import changes, figures, pieces, workings
+from spare_margin.wording.moments import moment_words
+from spare_margin.wording.names import full_names
+from spare_margin.wording.verdicts import planned_words
+
+Basis = Literal["predicted", "as_found", "as_left"]
+
+
+def choice_of(query: SheetQuery) -> Choice:
+    """What a query asks for."""
+    return Choice(query.run, query.scenario, query.stage, query.on)
+
+
+class SheetMaker:
+    """Makes the sheet of one job from its session."""
+
+    def __init__(self, session: JobSession) -> None:
+        self.session, self.snapshot = session, session.snapshot
+        self.tables, self.limits = session.tables, session.limits
+
+    def pass_of(self, stage: Stage, view: View, run_id: str) -> Pass | None:
+        """The readings of a stage on a run; None where that stage has no such run."""
+        held = self.session.standing_in(stage)
+        solved = self.session.solved(held, view)
+        budget = solved.budgets.get(run_id)
+        if budget is None:
+            return None
+        readings = self.snapshot.readings_of(stage)
+        judged = self.session.judgement(stage, run_id) if readings else None
+        head = self.session.head(held)
+        return Pass(stage, head.id, budget, judged, readings, solved.craft)
+
+    def sheet(self, query: SheetQuery) -> Sheet:
+        """The whole sheet. JobError where the query names what is not there."""
+        session = self.session
+        view = session.view(choice_of(query))
+        solved = session.solved(view.stage, view)
+        run_id = session.run_of(view.run, solved)
+        job, craft, head = session.job, solved.craft, session.head(view.stage)
+        steps = self.snapshot.steps.get(view.stage, (False, False))
+        run = self._run(run_id, view, solved)
+        held = run.left if view.stage == "as_left" else run.found
+        burning = any(f.code in BURNING for f in held.findings)
+        return Sheet(
+            job=job.id,
+            title=job.title,
+            complaint=job.complaint.what,
+            complaint_when=job.complaint.when,
+            complaint_conditions=job.complaint.conditions,
+            craft=craft.kind,
+            nominal_v=craft.nominal_v,
+            polarity=craft.polarity,
+            limit_set=self.limits.limit_set.name,
+            limit_set_id=self.limits.limit_set.id,
+            limit_why=self.limits.limit_set.why,
+            stage=view.stage,
+            revision=head.id,
+            stages=stages_out(self.snapshot),
+            can_undo=steps[0],
+            can_redo=steps[1],
+            scenario=view.scenario.id,
+            scenarios=[
+                ScenarioOut(id=s.id, name=s.name, on=[x.id for x in craft.loads if x.id in s.on])
+                for s in craft.scenarios
+            ],
+            loads=[
+                LoadSwitch(
+                    id=load.id,
+                    name=load.name,
+                    on=load.id in view.scenario.on,
+                    current_a=abs(solved.solution.elements[load.id].current_a),
+                )
+                for load in craft.loads
+            ],
+            toggled=view.toggled,
+            runs=self.listed(view, solved),
+            run=run,
+            trouble=trouble_words(solved),
+            notices=self._notices(solved),
+            cautions=shown(cautions(craft, run.load.current_a, view.stage, burning)),
+            meter=session.meter.name,
+        )
+
+    def _notices(self, solved: SolvedWiring) -> list[str]:
+        wrong = misplaced(list(solved.runs.values()))
+        sides = [
+            f"{pieces.piece_name(p)} is drawn on the other side; it is a "
+            f"{pieces.side_word(wrong[p.id])} piece."
+            for p in solved.craft.pieces
+            if p.id in wrong
+        ]
+        loose = [pieces.point_name(solved.craft, p.id) for p in loose_ends(solved.craft)]
+        return sides + [f"{name} leads nowhere yet." for name in loose]
+
+    def listed(self, view: View, solved: SolvedWiring) -> list[RunInList]:
+        """All runs, least spare first, those that are off last."""
+        out = []
+        for run_id, run in solved.runs.items():
+            spend = solved.budgets.spend(run_id)
+            on = solved.solution.elements[run_id].current_a != 0
+            spare = _finite(spend.spare_v) if on else None
+            verdict: Verdict = "not_measured"
+            if spare is not None:
+                verdict = "over" if spare < 0 else "within"
+            measured = self._measured_pass(view, run_id)
+            plan = self._planned(view, run_id) if measured is None and on else None
+            if plan is not None:
+                spare, verdict = _finite(plan.spend.spare_v), plan.verdict
+            if measured is not None and measured.judgement is not None:
+                verdict = measured.verdict
+                if measured.judgement.spare is not None and verdict in ("within", "over"):
+                    spare = measured.judgement.spare[0]
+            out.append(
+                RunInList(
+                    id=run_id,
+                    name=run.load.name,
+                    on=on,
+                    spare_v=spare,
+                    spent_share=spend.share if on else None,
+                    verdict=verdict,
+                    measured=measured is not None,
+                )
+            )
+        return sorted(out, key=lambda r: (not r.on, r.spare_v if r.spare_v is not None else 1e9))
+
+    def _measured_pass(self, view: View, run_id: str) -> Pass | None:
+        """The pass that the stage on screen is judged by, if anything was read at this load."""
+        if view.stage == "planned" or not self.snapshot.readings_of(view.stage):
+            return None
+        if not self.session.measured_on(view.stage, run_id):
+            return None
+        made = self.pass_of(view.stage, view, run_id)
+        return made if made is not None and made.measured else None
+
+    def _run(self, run_id: str, view: View, solved: SolvedWiring) -> RunOut:
+        budget = solved.budgets[run_id]
+        found, left = self.pass_of("as_found", view, run_id), self.pass_of("as_left", view, run_id)
+        measured = self._measured_pass(view, run_id)
+        spare, under = _least(budget.spares())
+        basis: Basis = "predicted"
+        room = predicted_room = (
+            headroom(solved.solved, budget, self.limits)
+            if budget.current_a
+            else Headroom(None, "", None, "")
+        )
+        load_v: float | None = budget.load_v
+        judged = measured.judgement if measured is not None else None
+        if measured is not None and judged is not None and judged.verdict in ("within", "over"):
+            basis = "as_left" if measured.stage == "as_left" else "as_found"
+            if judged.spare is not None:
+                spare, under = judged.spare
+            foot = measured.foot()
+            load_v = foot.load_v if foot.load_v is not None else budget.load_v
+        verdict, says = self._verdict(budget, measured, spare, under)
+        plan = self._planned(view, run_id) if measured is None and budget.current_a else None
+        if plan is not None:
+            verdict, says = plan.verdict, planned_words(plan)
+            spare, under = _least(plan.spend.spares())
+        empty = Pass("as_found", "", budget, None, [], solved.craft)
+        return RunOut(
+            load=self._load(budget, solved),
+            source=source_out(budget, solved),
+            columns=[
+                self._column(p, side, budget, solved, found, left)
+                for side in budget.sides
+                for p in side.pieces
+            ],
+            sides=[self._side(s, budget, solved, found, left) for s in budget.sides],
+            spare_v=_finite(spare),
+            spare_share=share_of_ceiling(spare, under, budget),
+            spare_under=pieces.side_word(under),
+            basis=basis,
+            load_v=load_v,
+            round_trip_ceiling_v=budget.ceilings.round_trip_v,
+            verdict=verdict,
+            verdict_says=says,
+            headroom=HeadroomOut(
+                amperes=room.amperes,
+                amperes_until=workings.until_words(room.amperes_until, budget),
+                metres=room.metres,
+                metres_until=workings.until_words(room.metres_until, budget),
+            ),
+            measured=self._planned_out(plan) if plan else self._as_measured(measured),
+            found=(found or empty).out(),
+            left=(left or empty).out(),
+            predicted=Foot(
+                basis="predicted",
+                source_v=budget.source_v,
+                feed_v=budget.feed.drop_v + budget.feed.purpose_v,
+                load_v=budget.load_v,
+                return_v=budget.back.drop_v + budget.back.purpose_v,
+                unaccounted_v=0.0,
+                closes=True,
+                by_difference=[],
+            ),
+            working=workings.run_working(budget, predicted_room, self.limits),
+            text=line_text(line_of(solved.craft, budget.run)),
+        )
+
+    @staticmethod
+    def _verdict(
+        budget: RunBudget, measured: Pass | None, spare: float, under: str
+    ) -> tuple[Verdict, str]:
+        if measured is not None:
+            return measured.verdict, measured.says()
+        if not budget.current_a:
+            return "not_loaded", "Off in this scenario: a drop exists only while current flows."
+        if spare < 0:
+            return "over", f"Predicted: {pieces.side_word(under)} over by {figures.volts(-spare)}."
+        over = [
+            pieces.piece_name(p.step.piece)
+            for side in budget.sides
+            for p in side.pieces
+            if p.spare_v < -1e-9 and not p.step.beside
+        ]
+        if over:
+            return "within", f"Predicted within; over its own allowance: {', '.join(over)}."
+        return "within", "Predicted within every ceiling."
+
+    # Parts of a run
+
+    def _load(self, budget: RunBudget, solved: SolvedWiring) -> LoadOut:
+        load, run = budget.run.load, budget.run
+        state = solved.solution.elements[load.id]
+        return LoadOut(
+            id=load.id,
+            name=load.name,
+            spec=pieces.load_spec(load),
+            on=load.id in solved.scenario.on,
+            current_a=abs(state.current_a),
+            power_w=abs(state.power_w),
+            volts=budget.load_v,
+            least_v=load.least_v,
+            drops_out=bool(state.current_a) and drops_out(load, budget.load_v),
+            works=pieces.works(load, budget.load_v) if state.current_a else "",
+            feed=point_out(solved.craft, run.feed_terminal),
+            back=point_out(solved.craft, run.return_terminal),
+            form=load_form(load),
+        )
+
+    def _column(
+        self,
+        budget: PieceBudget,
+        side: SideBudget,
+        run: RunBudget,
+        solved: SolvedWiring,
+        found: Pass | None,
+        left: Pass | None,
+    ) -> Column:
+        step, piece = budget.step, budget.step.piece
+        state = solved.solution.elements[piece.id]
+        owner = budget.allowance.load_id
+        ruled_by = "" if owner == run.run.load.id else solved.load_names[owner]
+        users = solved.users[piece.id]
+        names, states = solved.load_names, solved.solution.elements
+        drawn = {names[key]: abs(states[key].current_a) for key in users}
+        shared = [names[key] for key in users if key != run.run.load.id]
+        view = workings.PieceFigures(budget, state, drawn, ruled_by)
+        return Column(
+            id=piece.id,
+            kind=kind_of(piece),  # type: ignore[arg-type]
+            name=pieces.piece_name(piece),
+            full_name=self._names(run.run, solved.craft)[piece.id],
+            side=side.side,
+            spec=pieces.spec(piece),
+            entry=point_out(solved.craft, step.entry),
+            exit=point_out(solved.craft, step.exit),
+            group=step.group,
+            beside=step.beside,
+            current_a=budget.current_a,
+            resistance_ohm=state.resistance_ohm,
+            temperature_c=state.temperature_c,
+            power_w=state.power_w,
+            allowance_v=budget.allowance.volts,
+            allowance_why=workings.allowance_why(
+                budget.allowance, piece, self.limits, solved.craft
+            ),
+            ruled_by=ruled_by,
+            predicted_v=budget.drop_v,
+            spare_v=budget.spare_v,
+            predicted_verdict="over" if budget.spare_v < -1e-9 else "within",
+            shared_with=shared,
+            found=found.cell(step.entry, step.exit) if found else None,
+            left=left.cell(step.entry, step.exit) if left else None,
+            change=self._change_of(piece.id),
+            working=workings.piece_working(view, solved.craft, self.limits, self.tables),
+            form=piece_form(piece),
+        )
+
+    def _change_of(self, piece_id: str) -> str:
+        """What the latest stage changes in this piece against as found."""
+        found, latest = (
+            self.snapshot.heads.get("as_found"),
+            self.snapshot.heads[self.snapshot.latest],
+        )
+        if found is None:
+            return ""
+        old = next((p for p in found.craft.pieces if p.id == piece_id), None)
+        new = next((p for p in latest.craft.pieces if p.id == piece_id), None)
+        if old is None or new is None or old == new:
+            return ""
+        return changes.how_changed(old, new)
+
+    def _side(
+        self,
+        side: SideBudget,
+        run: RunBudget,
+        solved: SolvedWiring,
+        found: Pass | None,
+        left: Pass | None,
+    ) -> SideOut:
+        start, end = run.run.ends(side.side)
+        named = {p.id: p for p in solved.craft.pieces}
+        eaten = ", ".join(pieces.piece_name(named[i]) for i in side.eaten_by)
+        word = pieces.side_word(side.side)
+        return SideOut(
+            side=side.side,
+            start=point_out(solved.craft, start),
+            end=point_out(solved.craft, end),
+            ceiling_v=side.ceiling_v,
+            predicted_v=side.drop_v,
+            spare_v=side.spare_v,
+            predicted_verdict="over" if (side.spare_v or 0) < 0 else "within",
+            found=found.side_cell(side.side) if found else None,
+            left=left.side_cell(side.side) if left else None,
+            eaten=f"Nothing is left for copper on the {word}: {eaten} take it all."
+            if eaten
+            else "",
+        )
+
+    def _names(self, run: Run, craft: Craft) -> Mapping[str, str]:
+        return full_names(craft, run)
+
+    def _planned(self, view: View, run_id: str) -> Planned | None:
+        """A changed wiring with what was measured as found of the pieces it keeps."""
+        if view.stage == "as_found":
+            return None
+        made = self.session.planned(view.stage, run_id)
+        return made[1] if made else None
+
+    @staticmethod
+    def _planned_out(plan: Planned) -> AsMeasured:
+        craft = plan.measured
+        return AsMeasured(
+            stage="planned",
+            worst=plan.worst.name,
+            scenarios=[
+                ScenarioVolts(
+                    scenario=s.id,
+                    name=s.name,
+                    load_v=craft.load_v[s.id],
+                    spare_v=_finite(craft.spare(s.id, plan.ceilings)),
+                )
+                for s in craft.craft.scenarios
+                if s.id in craft.load_v
+            ],
+            moments=[],
+            amps=None,
+            amps_doubt=None,
+        )
+
+    def _as_measured(self, measured: Pass | None) -> AsMeasured | None:
+        """What the run does in every scenario with the craft as measured."""
+        if measured is None or measured.judgement is None:
+            return None
+        judged = measured.judgement
+        craft = judged.measured
+        scenarios = [s for s in measured.craft.scenarios if s.id in craft.load_v]
+        return AsMeasured(
+            stage=measured.stage,
+            worst=judged.worst.name,
+            scenarios=[
+                ScenarioVolts(
+                    scenario=s.id,
+                    name=s.name,
+                    load_v=craft.load_v[s.id],
+                    spare_v=_finite(craft.spare(s.id, measured.budget.ceilings)),
+                )
+                for s in scenarios
+            ],
+            moments=[moment_words(c, measured.craft) for c in judged.search.observed.conditions],
+            amps=judged.amps[0] if judged.amps else None,
+            amps_doubt=judged.amps[1] if judged.amps else None,
+        )
+
+
+def _least(spares: dict[str, float]) -> tuple[float, str]:
+    if not spares:
+        return float("inf"), ""
+    under = min(spares, key=lambda name: spares[name])
+    return spares[under], under
+
+
+def _finite(value: float) -> float | None:
+    return value if abs(value) < 1e9 else None

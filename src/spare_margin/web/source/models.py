@@ -1,0 +1,74 @@
+"""What the API takes and gives of a source check. Numbers are SI."""
+
+from spare_margin.core.measure.source_check import State
+from spare_margin.core.model.jobs import Stage
+from spare_margin.core.model.pieces import Battery
+from spare_margin.web.common.models import Caution, Model, NamedChoice, Typed
+
+
+class SourceFinding(Model):
+    """One thing that the source's readings say."""
+
+    says: str
+    do: str
+    good: bool | None
+
+
+class SourceForm(Model):
+    """The figures of a source check, as typed."""
+
+    resting: Typed = ""
+    loaded: Typed = ""
+    current: Typed = ""
+    loaded_clamps: Typed = ""
+    temperature: Typed = ""
+    cold_crank: Typed = ""
+    load_end: Typed = ""
+    charging: Typed = ""
+
+
+class KeepSource(Model):
+    """Figures to keep of one source, and its kind of battery."""
+
+    source: str
+    battery: Battery
+    form: SourceForm
+
+
+class GiveModel(Model):
+    """An internal resistance, as typed, that the model of a source is to use."""
+
+    source: str
+    internal: Typed
+
+
+class SourceCheck(Model):
+    """A source, what was read at it, and what that says."""
+
+    source: str
+    name: str
+    title: str
+    sources: list[NamedChoice]
+    battery: Battery
+    nominal_v: float
+    live: str
+    back: str
+    form: SourceForm
+    state: State
+    state_says: str
+    charge: float | None
+    internal_ohm: float | None
+    model_ohm: float
+    clamps_ohm: float | None
+    load_test_a: float | None
+    least_v: float | None
+    findings: list[SourceFinding]
+    stage: Stage
+    revision: str
+    cautions: list[Caution]
+
+
+class SourceQuery(Model):
+    """Which source."""
+
+    source: str | None = None

@@ -1,0 +1,1 @@
+"""The tables, shipped and the workshop's own; the settings."""

@@ -1,0 +1,113 @@
+"""What the API takes and gives of the shelves of tables and the settings."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from spare_margin.web.common.models import Model
+
+CellText = Annotated[str, Field(max_length=2000)]
+
+
+class ShelfColumn(Model):
+    """A column: its key in CSV, its head, whether it is a number, what it may be."""
+
+    key: str
+    head: str
+    number: bool
+    wanted: bool
+    choices: list[str]
+
+
+class ShelfRow(Model):
+    """A row. `key` names it; `own` is the workshop's, `instead` where it stands in for a shipped one."""
+
+    key: str
+    cells: dict[str, str]
+    own: bool
+    instead: bool
+
+
+class ShelfOfRows(Model):
+    """One shelf of tables, its rows in the order they are offered."""
+
+    id: str
+    name: str
+    says: str
+    columns: list[ShelfColumn]
+    key: list[str]
+    rows: list[ShelfRow]
+
+
+class ShelvesOut(Model):
+    """Every shelf of tables."""
+
+    shelves: list[ShelfOfRows]
+
+
+class RowTyped(Model):
+    """A row as typed; `was` is the key of the own row that it was before."""
+
+    was: str | None = None
+    cells: dict[str, CellText]
+
+
+class KeepRows(Model):
+    """Own rows to keep, and keys of own rows to take off, together or not at all."""
+
+    rows: list[RowTyped] = Field(default_factory=list, max_length=5000)
+    gone: list[str] = Field(default_factory=list, max_length=5000)
+
+
+class KeptRows(Model):
+    """The shelf as it then is, and what undoes it: rows as they were, keys that are new."""
+
+    shelf: ShelfOfRows
+    kept: list[str]
+    undo: KeepRows
+
+
+class TypicalRun(Model):
+    """A run to start from."""
+
+    name: str
+    line: str
+    source: str
+
+
+class TypicalRuns(Model):
+    """Runs to start from."""
+
+    runs: list[TypicalRun]
+
+
+class Settings(Model):
+    """The workshop's units and words; see exchange.units for what each does."""
+
+    workshop: Annotated[str, Field(max_length=120)] = ""
+    length: Literal["m", "ft"] = "m"
+    size: Literal["mm2", "awg"] = "mm2"
+    temperature: Literal["C", "F"] = "C"
+    volts: Literal["V", "mV"] = "V"
+    comma: Literal["yes", "no"] = "no"
+    back_word: Literal["return", "ground", "earth", "negative"] = "return"
+    meter: Annotated[str, Field(max_length=200)] = "Workshop multimeter"
+
+
+class SettingsChange(Model):
+    """Some of the settings; those that are not given stay as they are."""
+
+    workshop: Annotated[str, Field(max_length=120)] | None = None
+    length: Literal["m", "ft"] | None = None
+    size: Literal["mm2", "awg"] | None = None
+    temperature: Literal["C", "F"] | None = None
+    volts: Literal["V", "mV"] | None = None
+    comma: Literal["yes", "no"] | None = None
+    back_word: Literal["return", "ground", "earth", "negative"] | None = None
+    meter: Annotated[str, Field(max_length=200)] | None = None
+
+
+class SettingsOut(Settings):
+    """The settings, and the meters there are to choose from."""
+
+    meters: list[str]

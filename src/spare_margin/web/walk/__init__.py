@@ -1,0 +1,1 @@
+"""The walk: one measurement at a time."""

@@ -1,0 +1,122 @@
+"""The walk: where it stands, what is noted on it, the pulse of a job, the stand-in load."""
+
+from dataclasses import replace
+
+from flask_openapi3.blueprint import APIBlueprint
+from flask_openapi3.models.tag import Tag
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.measure.stand_in import StandInFigures, stand_in
+from spare_margin.core.measure.verdicts import Verdict, verdict
+from spare_margin.core.model.jobs import WalkNote
+from spare_margin.exchange.quantities import Kind, understand
+from spare_margin.service.errors import Conflict
+from spare_margin.service.revising import now
+from spare_margin.store import jobs as job_store
+from spare_margin.store import walk_notes
+from spare_margin.store.database import transaction
+from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
+from spare_margin.web.common.models import Problem, SheetQuery
+from spare_margin.wording.walks import stand_in_words
+
+from .models import Noted, Pulse, StandInForm, StandInOut, WalkOut, WalkQuery
+from .view import WalkMaker
+
+walk_api = APIBlueprint(
+    "walk",
+    __name__,
+    url_prefix="/api/v1/jobs/<string:job>",
+    abp_tags=[Tag(name="walk")],
+    abp_responses={"4XX": Problem},
+)
+
+
+@walk_api.get("/walk", responses={200: WalkOut})
+def read_walk(path: JobPath, query: WalkQuery) -> dict[str, object]:
+    """Where the walk of a run stands."""
+    return WalkMaker(open_job(path.job), query).out().model_dump()
+
+
+@walk_api.post("/walk/notes", responses={200: Noted})
+def note(path: JobPath, body: Noted) -> dict[str, object]:
+    """Take note of a caution, skip a step or take it up again. Sent twice it is kept once."""
+    session = open_job(path.job)
+    if not body.step.strip():
+        raise JobError("step", "is empty", "a measurement of the walk, or a caution")
+    if body.state == "skipped" and not body.reason.strip():
+        raise JobError("reason", "is empty", "why it is skipped, as: cannot reach")
+    made = WalkNote(**body.model_dump(), made_at=now())
+    kept = next((n for n in session.snapshot.notes if n.id == made.id), None)
+    if kept is not None:
+        if replace(kept, made_at=made.made_at) != made:
+            raise Conflict("A note of this id was kept already, and it says something else.")
+        return body.model_dump()
+    with transaction(connection()):
+        walk_notes.add_notes(connection(), path.job, [made])
+    return body.model_dump()
+
+
+@walk_api.get("/pulse", responses={200: Pulse})
+def pulse(path: JobPath) -> dict[str, object]:
+    """Something that changes whenever the job did, and cheap to ask for."""
+    open_job(path.job)
+    beat = job_store.beat(connection(), path.job)
+    return Pulse(beat=beat).model_dump()
+
+
+FIELDS: dict[str, Kind] = {
+    "source": "volts",
+    "on_battery": "volts",
+    "amps": "amperes",
+    "in_connector": "volts",
+    "return_moved": "volts",
+    "feed_moved": "volts",
+}
+NEEDED = ("source", "on_battery", "amps")
+
+
+@walk_api.post("/stand-in", responses={200: StandInOut})
+def judge_stand_in(path: JobPath, body: StandInForm) -> dict[str, object]:
+    """What a stand-in load shows of a run, and whether it can prove it at all; nothing is kept."""
+    query = SheetQuery(run=body.run, scenario=body.scenario, stage=body.stage)
+    made = WalkMaker(open_job(path.job), query)
+    nominal = made.craft.nominal_v
+    read: dict[str, float | None] = {}
+    for field, kind in FIELDS.items():
+        text = getattr(body, field).strip()
+        if not text and field in NEEDED:
+            raise JobError(field, "is empty", "what the meter showed, as 12.4")
+        value = understand(text, kind, field).value if text else None
+        most = 500.0 if kind == "amperes" else 3 * nominal
+        if value is not None and not 0 < value <= most:
+            raise JobError(field, f"{value:g} is no such reading", f"above 0 up to {most:g}")
+        read[field] = value
+    source, on_battery, amps = (read[key] or 0.0 for key in NEEDED)
+    seen = stand_in(
+        StandInFigures(
+            source, on_battery, amps, the_workshop().meter.difference(on_battery, on_battery) / 2,
+            read["in_connector"], read["return_moved"], read["feed_moved"],
+        ),
+        made.budget,
+    )  # fmt: skip
+
+    def judged(lost: float | None, ceiling: float | None) -> Verdict:
+        if lost is None or ceiling is None:
+            return "not_measured"
+        scale = made.budget.current_a / amps if made.budget.current_a else 1.0
+        doubt = the_workshop().meter.difference(on_battery, on_battery - lost / scale) * scale
+        return verdict(lost, doubt, ceiling)
+
+    ceilings = made.budget.ceilings
+    return StandInOut(
+        says=stand_in_words(seen, amps),
+        proves=seen.proves,
+        leads_v=seen.leads_v,
+        least_ohm=seen.least_ohm,
+        wanted_ohm=seen.wanted_ohm,
+        loop_v=seen.loop_v,
+        feed_v=seen.feed_v,
+        return_v=seen.return_v,
+        feed_verdict=judged(seen.feed_v, ceilings.feed_v),
+        return_verdict=judged(seen.return_v, ceilings.return_v),
+    ).model_dump()

@@ -1,0 +1,79 @@
+"""The cautions in words; which of them belong to what is on screen is decided in the core."""
+
+from collections.abc import Mapping
+
+from spare_margin.core.walk.cautions import CautionId
+from spare_margin.core.walk.safety import OutOfScope
+
+FIRST_START = [
+    "This tool supports competent people. The code in force where the craft is used, the maker's "
+    "instructions and licensed practice come first.",
+    "Out of bounds: airbags and belt tensioners, orange high-voltage cables, and anything on 110 or "
+    "230 V. Trained and licensed people only.",
+]
+CAUTIONS: Mapping[CautionId, tuple[str, str]] = {
+    "hot_joint": ("Hot joint", "Do not touch. Switch off. It is a fire hazard until remade."),
+    "high_current": (
+        "High current",
+        "Keep clear of fans, belts, propellers and winch wire. Clips and long leads; brake on, out of "
+        "gear, a helper at the controls.",
+    ),
+    "load_testers": (
+        "Load testers",
+        "Hot within seconds. Hold only as long as the reading takes.",
+    ),
+    "lithium": (
+        "Lithium battery",
+        "Never bypass the management unit. Short-circuit currents are far higher: mind the fuse's "
+        "class and breaking capacity.",
+    ),
+    "control_units": (
+        "Control units and sensors",
+        "Only a high-impedance meter. No test lamp or load on their lines; never feed battery "
+        "voltage into them.",
+    ),
+    "unbolting": (
+        "Before unbolting a feed",
+        "Take the battery's return off first and put it back last: an unfused feed shorted by a "
+        "spanner burns and welds.",
+    ),
+    "battery": (
+        "At the battery",
+        "Eye protection, no sparks or flames, ventilate: charging gas explodes. Rings and watch "
+        "straps off.",
+    ),
+    "petrol_gas": (
+        "Petrol or gas aboard",
+        "Ventilate before switching anything; ignition-protected parts only.",
+    ),
+    "after_work": (
+        "After the work",
+        "Seals and boots back, cables clipped and clear of edges, fuse labelled, no raised fuse.",
+    ),
+    "typical": (
+        "Limits and ampacities",
+        "Typical values. The code in force where the craft is used comes first.",
+    ),
+}
+"""When a caution applies, and what it says."""
+OUT_OF_SCOPE: Mapping[OutOfScope, tuple[str, str]] = {
+    "airbags": (
+        "airbags and belt tensioners",
+        "A probe can fire them. Trained and licensed people only.",
+    ),
+    "traction": (
+        "high-voltage and traction systems",
+        "Lethal voltage. Trained and licensed people only.",
+    ),
+    "mains": (
+        "shore power, inverter output, mains hook-up",
+        "Mains voltage: a licensed electrician only.",
+    ),
+}
+"""What is out of bounds, and why."""
+
+
+def refusal_words(found: OutOfScope) -> str:
+    """Why a walk is refused, in two sentences."""
+    what, why = OUT_OF_SCOPE[found]
+    return f"{what[0].upper()}{what[1:]} are out of bounds. {why}"
