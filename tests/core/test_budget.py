@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from spare_margin.core.budget.headroom import headroom, own_pair
+from spare_margin.core.budget.headroom import Bound, Headroom, headroom, own_pair
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
 from spare_margin.core.circuit.network import solve, solved_craft
 from spare_margin.core.circuit.runs import Tracer
-from spare_margin.core.model.limits import Ceilings, Limits
+from spare_margin.core.model.limits import Ceilings, Limits, LimitSet
 from spare_margin.core.model.pieces import Craft
 from spare_margin.data.tables import shipped_tables
 from tests.conftest import Document, craft_of, job_document, load, loop, piece, wire
@@ -153,30 +153,72 @@ def test_parallel_returns_spend_once() -> None:
     assert craft.kind == "boat"
 
 
-@pytest.mark.parametrize("mm2", ["1.5", "2.5", "6"])
-def test_headroom_lands_on_the_first_ceiling(mm2: str) -> None:
+def room_of(document: Document, limits: Limits = BY_DUTY) -> Headroom:
+    craft, made = budgets(document, limits)
+    return headroom(solved_craft(craft, craft.scenario(), TABLES), made["l"], limits, TABLES)
+
+
+@pytest.mark.parametrize(
+    ("mm2", "per_m", "until"),
+    [
+        ("1.5", 0.0133, Bound("return")),
+        ("2.5", 0.00798, Bound("return")),
+        ("6", 0.0033, Bound("fuse", "f")),
+    ],
+)
+def test_headroom_lands_on_the_first_bound(mm2: str, per_m: float, until: Bound) -> None:
     document = loop()
     for i in (1, 5):
         document["elements"][i]["size"]["value"] = mm2
-    craft, made = budgets(document)
-    room = headroom(solved_craft(craft, craft.scenario(), TABLES), made["l"], BY_DUTY)
+    room = room_of(document)
     assert room.amperes is not None
     assert room.metres is not None
-    ohm = sum(p.drop_v for p in made["l"].back.pieces) / 5
-    if room.amperes_until == "return":
-        assert room.amperes == pytest.approx(0.25 / ohm - 5, abs=1e-2)
-    per_m = {"1.5": 0.0133, "2.5": 0.00798, "6": 0.0033}[mm2]
-    assert room.metres == pytest.approx((0.25 - 5 * ohm) / (5 * per_m), abs=2e-2)
+    back_ohm = 5 * per_m + math.sqrt(0.002 * 0.005)
+    by_hand = {"return": 0.25 / back_ohm - 5, "fuse": 10 / 1.25 - 5}[until.kind]
+    assert (room.amperes_until, room.metres_until) == (until, Bound("return"))
+    assert room.amperes == pytest.approx(by_hand, abs=1e-2)
+    assert room.metres == pytest.approx((0.25 - 5 * back_ohm) / (5 * per_m), abs=2e-2)
     assert (room.amperes < 0) == (mm2 == "1.5")
+
+
+def test_a_load_of_short_time_may_draw_what_its_fuse_is_rated_for() -> None:
+    document = loop()
+    document["elements"][3]["duty"] = "short_time"
+    document["elements"][1]["insulation_c"] = document["elements"][5]["insulation_c"] = 105
+    room = room_of(document, Limits(TABLES.limit_sets["by-duty"], {"l": Ceilings(5, 5, 10)}))
+    assert room.amperes == pytest.approx(10 - 5, abs=1e-3)
+    assert room.amperes_until == Bound("fuse", "f")
+
+
+def test_a_wire_bears_less_in_hot_air() -> None:
+    # 2.5 mm2 with insulation for 105 C: the table's amperes x sqrt((105 - 80) / (105 - 30)).
+    document = loop()
+    document["elements"][0].update(rating_a=100, resistance_ohm=0.001)
+    for i in (1, 5):
+        document["elements"][i]["insulation_c"] = 105
+    document["elements"][5]["engine_space"] = True
+    document["scenarios"][0]["engine_c"] = 80.0
+    wide = Limits(LimitSet("wide", "wide", "", (), {}), {})
+    room = room_of(document, wide)
+    table = next(
+        row.ampacity_a for key, row in TABLES.conductors.ampacities.items()
+        if key == ("mm2", "2.5", 105)
+    )  # fmt: skip
+    assert room.amperes_until == Bound("wire", "wr")
+    assert room.amperes == pytest.approx(table * math.sqrt(25 / 75) - 5, abs=1e-3)
+    document["scenarios"][0]["engine_c"] = 106.0
+    assert room_of(document, wide).amperes_until == Bound("wire", "wr")
+    del document["elements"][5]["engine_space"]
+    document["scenarios"][0]["ambient_c"] = 30.0
+    assert room_of(document, wide).amperes == pytest.approx(table - 5, abs=1e-3)
 
 
 def test_headroom_without_bound_or_hope() -> None:
     document = loop()
     document["elements"][2]["resistance_ohm"] = 0.2
-    craft, made = budgets(document)
-    room = headroom(solved_craft(craft, craft.scenario(), TABLES), made["l"], BY_DUTY)
+    room = room_of(document)
     assert room.metres is None
-    assert room.metres_until == "j"
+    assert room.metres_until == Bound("piece", "j")
 
 
 def run_of(sizes: list[str], lengths: list[float], **more: Any) -> RunBudget:

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from spare_margin.core.circuit.network import solve
+from spare_margin.core.circuit.network import solve, solved_craft
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.model.pieces import Craft
@@ -178,8 +178,9 @@ def test_ideal_sources_that_contradict_each_other_are_refused() -> None:
     document = loop()
     own = {**document["sources"][0], "internal_ohm": 0.0}
     document["sources"] = [own, {**own, "id": "t", "open_circuit_v": 14.0}]
-    with pytest.raises(JobError, match="fight"):
+    with pytest.raises(JobError) as refused:
         solved(document)
+    assert refused.value.path == "sources"
 
 
 def test_extra_current_and_another_reference() -> None:
@@ -290,3 +291,58 @@ def test_a_loop_too_long_for_its_current_still_has_a_state(metres: float, size: 
     assert volts == pytest.approx(12.6 - amps * ohm, abs=1e-6)
     knee = 0.04 * 12
     assert amps == pytest.approx(19.0 if volts >= knee else 19.0 * volts / knee)
+
+
+def test_lamps_one_behind_the_other_share_the_volts_by_their_laws() -> None:
+    # 55 W and 21 W at 12 V in series: I = 55 / 12^1.55 V1^0.55 = 21 / 12^1.55 (V - V1)^0.55.
+    lamp = {"behaviour": "filament", "rated_v": 12.0}
+    document = job_document(
+        [load("l", "b+", "mid", power_w=55.0, **lamp), load("m", "mid", "b-", power_w=21.0, **lamp)]
+    )
+    craft = craft_of(document)
+    found = solved_craft(craft, craft.scenario(), shipped_tables())
+    first, second = found.solution.elements["l"], found.solution.elements["m"]
+    assert first.drop_v is not None
+    assert second.drop_v is not None
+    assert first.current_a == pytest.approx(second.current_a)
+    assert first.drop_v / second.drop_v == pytest.approx((21 / 55) ** (1 / 0.55))
+    assert found.stood_in == ()
+
+
+def test_what_would_hold_its_current_behind_a_lamp_is_said_to_stand_in_as_a_resistor() -> None:
+    document = job_document(
+        [
+            load("l", "b+", "mid"),
+            load("m", "mid", "b-", behaviour="filament", power_w=21.0, rated_v=12.0),
+        ]
+    )
+    craft = craft_of(document)
+    found = solved_craft(craft, craft.scenario(), shipped_tables())
+    assert found.stood_in == ("l",)
+    state = found.solution.elements["l"]
+    assert state.drop_v is not None
+    assert state.current_a == pytest.approx(5 * state.drop_v / 12)
+
+
+@pytest.mark.parametrize("side_by_side", [2, 3])
+def test_pieces_without_resistance_side_by_side_share_as_equals(side_by_side: int) -> None:
+    joints = [piece(f"p{i}", "b+", "x", resistance_ohm=0.0) for i in range(side_by_side)]
+    found = solved(job_document([*joints, load("l", "x", "b-")]))
+    for joint in joints:
+        assert found.elements[joint["id"]].current_a == pytest.approx(5 / side_by_side, rel=1e-6)
+
+
+@pytest.mark.parametrize("ohm", [10.0, 1e3, 1e6])
+def test_a_stall_names_the_ohms_of_its_own_loop(ohm: float) -> None:
+    # 60 W from 12.6 V: at most 12.6^2 / 240 = 0.66 ohm would carry it.
+    document = job_document(
+        [
+            piece("p", "b+", "x", resistance_ohm=ohm),
+            load("l", "x", "b-", behaviour="constant_power", power_w=60.0),
+        ]
+    )
+    with pytest.raises(NoSolution) as stall:
+        solved(document)
+    assert stall.value.loop_ohm == pytest.approx(ohm + 0.01, rel=1e-4)
+    assert stall.value.most_ohm == pytest.approx(12.6**2 / 240, rel=1e-4)
+    assert "e+" not in str(stall.value)

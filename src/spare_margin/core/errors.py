@@ -1,5 +1,7 @@
 """What can be wrong, as values of one small family: the place, the trouble, what is accepted."""
 
+import numpy as np
+
 
 class SpareMarginError(Exception):
     """The base of every error this package raises on purpose."""
@@ -50,8 +52,13 @@ class NoSolution(SpareMarginError):
         self.most_ohm = most_ohm
         more = ""
         if loop_ohm is not None and most_ohm is not None:
-            more = f" ({loop_ohm:.3g} ohm; at most {most_ohm:.3g} ohm would just carry it)"
+            more = f" ({_plain(loop_ohm)} ohm; at most {_plain(most_ohm)} ohm would just carry it)"
         super().__init__(
             f"load {load_id} ({name}) would stall or drop out: "
             f"the loop is too resistive to carry its power at any voltage{more}"
         )
+
+
+def _plain(value: float) -> str:
+    """Three digits that count, without powers of ten."""
+    return np.format_float_positional(value, precision=3, fractional=False, trim="-")

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from spare_margin.core.budget.allowances import Allowance
-from spare_margin.core.budget.headroom import Headroom
+from spare_margin.core.budget.headroom import Bound, Headroom
 from spare_margin.core.budget.run_budget import PieceBudget, RunBudget
 from spare_margin.core.circuit.solution import ElementState
 from spare_margin.core.model.conductors import COPPER_ALPHA_PER_K
@@ -17,7 +17,7 @@ from .figures import amperes, ohms, share_of, volts, watts
 from .pieces import back_word, piece_name, side_word, size_name
 from .units import figure, metres
 
-NO_ROOM = Headroom(None, "", None, "")
+NO_ROOM = Headroom()
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,8 +164,10 @@ def _allowance_line(view: PieceFigures, why: str, limits: Limits, tables: Tables
     return WorkingLine("allowance", "Allowance", formula, volts(budget.allowance.volts), said)
 
 
-def run_working(budget: RunBudget, room: Headroom, limits: Limits) -> list[WorkingLine]:
-    """How the run's own figures came about."""
+def run_working(
+    budget: RunBudget, room: Headroom, limits: Limits, basis: str = "predicted"
+) -> list[WorkingLine]:
+    """How the run's own figures came about; `basis` says whose they are: predicted, as measured."""
     school = f"{limits.limit_set.name}: {limits.limit_set.why}"
     feed = budget.feed.drop_v + budget.feed.purpose_v
     back = budget.back.drop_v + budget.back.purpose_v
@@ -181,7 +183,7 @@ def run_working(budget: RunBudget, room: Headroom, limits: Limits) -> list[Worki
             lines.append(
                 WorkingLine(
                     side.side, f"Spare, {side_word(side.side)}",
-                    f"{volts(side.ceiling_v)} ceiling \u2212 {volts(side.drop_v)} predicted",
+                    f"{volts(side.ceiling_v)} ceiling \u2212 {volts(side.drop_v)} {basis}",
                     volts(side.spare_v) + share_of(side.spare_v, side.ceiling_v), school,
                 )
             )  # fmt: skip
@@ -191,7 +193,7 @@ def run_working(budget: RunBudget, room: Headroom, limits: Limits) -> list[Worki
         lines.append(
             WorkingLine(
                 "round_trip", "Spare, round trip",
-                f"{volts(ceiling)} ceiling \u2212 {volts(spent)} predicted",
+                f"{volts(ceiling)} ceiling \u2212 {volts(spent)} {basis}",
                 volts(both) + share_of(both, ceiling), school,
             )
         )  # fmt: skip
@@ -201,7 +203,7 @@ def run_working(budget: RunBudget, room: Headroom, limits: Limits) -> list[Worki
                 "amperes", "More amperes",
                 f"drawn by {budget.run.load.name} until {until_words(room.amperes_until, budget)}, "
                 "the whole craft solved again",
-                amperes(room.amperes),
+                amperes(room.amperes), _bound_source(room.amperes_until, budget),
             )
         )  # fmt: skip
     if room.metres is not None:
@@ -215,9 +217,30 @@ def run_working(budget: RunBudget, room: Headroom, limits: Limits) -> list[Worki
     return lines
 
 
-def until_words(until: str, budget: RunBudget) -> str:
-    """Which ceiling a headroom reaches first."""
-    for step in budget.run.steps():
-        if step.piece.id == until:
-            return piece_name(step.piece)
-    return f"the {side_word(until)} ceiling" if until else ""
+def until_words(until: Bound | None, budget: RunBudget) -> str:
+    """Which bound a headroom reaches first."""
+    if until is None:
+        return ""
+    name = next((piece_name(s.piece) for s in budget.run.steps() if s.piece.id == until.piece), "")
+    match until.kind:
+        case "piece":
+            return name
+        case "fuse" if budget.run.load.duty == "short_time":
+            return f"the rating of {name}"
+        case "fuse":
+            return f"what {name} carries for long"
+        case "wire":
+            return f"what {name} carries in this air"
+        case _:
+            return f"the {side_word(until.kind)} ceiling"
+
+
+def _bound_source(until: Bound | None, budget: RunBudget) -> str:
+    """Where the current that ends a headroom comes from."""
+    if until is None or until.kind not in ("fuse", "wire"):
+        return ""
+    if until.kind == "wire":
+        return "ampacity table, corrected to the air around the wire"
+    if budget.run.load.duty == "short_time":
+        return "a load of short time may draw what the fuse is rated for"
+    return "a fuse is rated 1.25 times what it carries for long"

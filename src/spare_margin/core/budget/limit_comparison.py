@@ -48,7 +48,7 @@ def under_limits(
     short = bool(over) or (bool(spares) and spares[under] < 0)
     return UnderLimits(
         budget, (spares[under], under) if spares else None, over,
-        headroom(solved, budget, limits), "over" if short else "within",
+        headroom(solved, budget, limits, tables), "over" if short else "within",
     )  # fmt: skip
 
 

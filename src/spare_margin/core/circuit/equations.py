@@ -128,8 +128,8 @@ class System:
         if not np.isfinite(found).all():
             raise JobError(
                 "sources",
-                "two sources without internal resistance fight over the same points",
-                "an internal_ohm above 0 for sources that stand side by side",
+                "nothing holds back the current of a source without internal resistance",
+                "an internal_ohm above 0 for sources that stand side by side or are shorted",
             )
         x[self.free] = found
         return x

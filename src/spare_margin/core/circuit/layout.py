@@ -21,6 +21,10 @@ from .loads import LoadLaws, laws_of, rated_current_a
 from .resistances import TableOhms
 
 
+EQUAL_OHM = 1e-9
+"""What pieces without resistance get where they close a loop: they share the current as equals."""
+
+
 class Layout:
     """Points, pieces, loads that are on and sources of a craft as arrays; ends have shape (2, n).
 
@@ -64,19 +68,26 @@ class Layout:
     def laws(self, starting: frozenset[str]) -> LoadLaws:
         """What the loads draw while some of them start.
 
-        A load outside every supply's loop only joins its two ends, as a resistor does.
+        A lamp or a resistor draws by its own law even where only another load joins it to the supply (two
+        lamps one behind the other). What would hold its current or power there stands in as a resistor of its
+        rated current: see `stood_in`.
         """
         times = np.ones(len(self.loads))
         for i, load in enumerate(self.loads):
             if load.id in starting:
                 times[i] = load.start_multiple or 1.0
         scale, power = self.rated.scale * times, self.rated.power
-        if not self.supplied.all():
+        if self.stood_in.any():
             nominal = self.craft.nominal_v
             rated = [rated_current_a(load, nominal) / nominal for load in self.loads]
-            scale = np.where(self.supplied, scale, np.array(rated, dtype=float))
-            power = np.where(self.supplied, power, 1.0)
+            scale = np.where(self.stood_in, np.array(rated, dtype=float), scale)
+            power = np.where(self.stood_in, 1.0, power)
         return LoadLaws(scale, power, self.rated.knee_v)
+
+    @cached_property
+    def stood_in(self) -> NDArray[np.bool_]:
+        """Loads that stand as resistors: outside every supply's loop, two of them could not agree on a current."""
+        return ~self.supplied & (self.rated.power <= 0)
 
     def _ends(self, pairs: list[tuple[str, str]]) -> Ints:
         ends = [(self.index[a], self.index[b]) for a, b in pairs]
@@ -109,7 +120,20 @@ class Layout:
             ohms.append(of_table.of(piece) if own is None else own)
             warming.append(piece if own is None and isinstance(piece, Conductor) else None)
         warms = np.array([wire is not None for wire in warming], dtype=bool)
-        return np.array(ohms, dtype=float), warms, Warmth.of(warming, self.tables.conductors)
+        cold = np.array(ohms, dtype=float)
+        cold[self._looped(cold == 0)] = EQUAL_OHM
+        return cold, warms, Warmth.of(warming, self.tables.conductors)
+
+    def _looped(self, none: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """Which pieces without resistance lie in a part where some close a loop among themselves."""
+        if none.sum() < 2:
+            return np.zeros_like(none)
+        parts = _parts(self.piece_ends[:, none], len(self.index))
+        _, of_point, points = np.unique(parts, return_inverse=True, return_counts=True)
+        of_piece = of_point[self.piece_ends[0]]
+        pieces = np.bincount(of_piece[none], minlength=len(points))
+        looped: NDArray[np.bool_] = none & (pieces >= points)[of_piece]
+        return looped
 
 
 def _parts(ends: Ints, n: int) -> NDArray[np.int32]:

@@ -62,15 +62,19 @@ def solved_craft(
     """A craft solved in one scenario, ready for more questions; arguments and errors as of `solve`."""
     layout = Layout(craft, scenario, tables, resistances)
     laws, extra = layout.laws(scenario.starting), _extra(layout, extra_a or {})
-    return SolvedCraft(layout, settle(layout, laws, layout.cold, extra))
+    return SolvedCraft(layout, settle(layout, laws, layout.cold, extra), layout.cold)
 
 
 @dataclass(frozen=True)
 class SolvedCraft:
-    """A craft in a scenario, and the one state that keeps every law. It never changes."""
+    """A craft in a scenario, and the one state that keeps every law. It never changes.
+
+    `cold` are the ohms of its pieces at 20 C that it was solved with: as drawn, or as measured.
+    """
 
     layout: Layout
     state: State
+    cold: Floats
 
     @property
     def craft(self) -> Craft:
@@ -87,23 +91,27 @@ class SolvedCraft:
         """Volts by test point, and the state of every element."""
         return _solution(self.layout, self.state)
 
+    @property
+    def stood_in(self) -> tuple[str, ...]:
+        """Ids of loads that are worked out as resistors: another load alone joins them to a supply."""
+        layout = self.layout
+        return tuple(layout.loads[i].id for i in np.flatnonzero(layout.stood_in))
+
     def drawing_more(self, extra_a: Mapping[str, float]) -> "SolvedCraft":
         """The same craft with this current (A, by load id) drawn beside its loads. Errors as of `solve`."""
         layout = self.layout
         extra = _extra(layout, extra_a)
-        return SolvedCraft(
-            layout, settle(layout, self.state.laws, layout.cold, extra, near=self.state)
-        )
+        state = settle(layout, self.state.laws, self.cold, extra, near=self.state)
+        return SolvedCraft(layout, state, self.cold)
 
     def stretched(self, factors: Mapping[str, float]) -> "SolvedCraft":
         """The same craft with pieces this many times as long, by id. Errors as of `solve`."""
         layout = self.layout
-        cold = layout.cold.copy()
+        cold = self.cold.copy()
         for key, factor in factors.items():
             cold[layout.places[key]] *= factor
-        return SolvedCraft(
-            layout, settle(layout, self.state.laws, cold, self.state.extra, near=self.state)
-        )
+        state = settle(layout, self.state.laws, cold, self.state.extra, near=self.state)
+        return SolvedCraft(layout, state, cold)
 
     def while_starting(self, starting: frozenset[str]) -> "SolvedCraft":
         """The moment in which these loads start, in place of the scenario's. Errors as of `solve`.
@@ -119,11 +127,11 @@ class SolvedCraft:
             state.temperatures,
             near=state,
         )
-        return SolvedCraft(self.layout, moment)
+        return SolvedCraft(self.layout, moment, self.cold)
 
     def matrix(self) -> csc_array | Floats:
         """The matrix of the linear part at 20 C, as it is factored: sparse where it is large."""
-        return System(self.layout, self.layout.cold).base
+        return System(self.layout, self.cold).base
 
 
 def _extra(layout: Layout, extra_a: Mapping[str, float]) -> Floats:

@@ -16,6 +16,10 @@ from .loads import LoadLaws
 
 PROBE_A = 0.01
 """The current with which a loop is felt for its resistance: too little to move other loads."""
+FEELER_OHM = 1e12
+"""What stands in for a load while its loop is felt: it draws nothing to speak of."""
+MOST_FELT = 0.1
+"""The share of the idle volts that feeling may take away; through megohms it takes less current."""
 NEWTON_STEPS = 80
 HEATING_ROUNDS = 60
 STRAIGHT = 1e-14
@@ -241,24 +245,28 @@ class _Search:
             start=load.start,
             end=load.end,
             name=load.name,
-            behaviour="constant_current",
-            current_a=PROBE_A,
+            behaviour="constant_resistance",
+            load_ohm=FEELER_OHM,
         )
         loads = tuple(feeler if x.id == load.id else x for x in layout.craft.loads)
         craft = replace(layout.craft, loads=loads)
         probe = Layout(craft, layout.scenario, layout.tables, layout.ruled)
         at = [x.id for x in probe.loads].index(load.id)
-        drops = []
-        for more in (0.0, PROBE_A):
-            extra = np.zeros(len(probe.loads))
-            extra[at] = more
-            try:
-                state = settle(probe, probe.laws(frozenset()), probe.cold, extra)
-            except (JobError, NoSolution):
-                return None, None
-            drops.append(float(state.system.across_loads(state.x)[at]))
+        unit = np.zeros(len(probe.loads))
+        unit[at] = 1.0
+
+        def left(amperes: float) -> float:
+            laws = probe.laws(frozenset())
+            state = settle(probe, laws, probe.cold, amperes * unit)
+            return float(state.system.across_loads(state.x)[at])
+
+        try:
+            idle, amperes = left(0.0), PROBE_A
+            while (drop := idle - left(amperes)) > MOST_FELT * abs(idle):
+                amperes /= 10
+        except (JobError, NoSolution):
+            return None, None
         power = (load.power_w or 0.0) * (
             (load.start_multiple or 1.0) if load.id in layout.scenario.starting else 1.0
         )
-        ohm = (drops[0] - drops[1]) / PROBE_A
-        return ohm, (drops[0] + ohm * PROBE_A) ** 2 / (4 * power)
+        return drop / amperes, idle**2 / (4 * power)

@@ -63,7 +63,7 @@ def solved_as(
     laws = layout.laws(scenario.starting)
     scaled = replace(laws, scale=laws.scale * times)
     state = settle(layout, scaled, cold, np.zeros(len(layout.loads)))
-    return SolvedCraft(layout, state)
+    return SolvedCraft(layout, state, cold)
 
 
 @dataclass(frozen=True, slots=True)

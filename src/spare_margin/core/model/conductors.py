@@ -3,6 +3,7 @@
 Sources: copper resistivity and temperature coefficient as IEC 60028; AWG diameters as ASTM B258.
 """
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
@@ -62,6 +63,27 @@ class ConductorTable:
             return None
         key = (wire.size.system, wire.size.value, round(wire.insulation_c))
         return self.ampacities.get(key)
+
+
+def air_around_c(wire: Conductor, scenario: Scenario) -> float:
+    """The air (C) around a wire in a scenario: the engine space's own where it runs there."""
+    hot = wire.engine_space and scenario.engine_c is not None
+    return scenario.engine_c if hot and scenario.engine_c is not None else scenario.ambient_c
+
+
+def corrected_ampacity_a(
+    wire: Conductor, scenario: Scenario, table: ConductorTable
+) -> float | None:
+    """Current (A) a wire bears in the air around it; None where the table has no row for it.
+
+    I = I_table sqrt((T_ins - T_air) / (T_ins - T_ref)): the rise left to the insulation goes with the
+    square of the current. Nothing (0 A) where the air alone is as hot as the insulation bears.
+    """
+    row = table.ampacity(wire)
+    if row is None or wire.insulation_c is None:
+        return None
+    left = wire.insulation_c - air_around_c(wire, scenario)
+    return row.ampacity_a * math.sqrt(max(left, 0.0) / (wire.insulation_c - AMPACITY_REFERENCE_C))
 
 
 def cold_ohm(wire: Conductor, table: ConductorTable) -> float:

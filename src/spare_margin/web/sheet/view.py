@@ -4,10 +4,12 @@ from collections.abc import Mapping
 from typing import Literal
 
 from spare_margin.core.budget.headroom import Headroom, headroom
-from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, SideBudget
+from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, RunBudgets, SideBudget
 from spare_margin.core.budget.scenarios import drops_out
+from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run, misplaced
 from spare_margin.core.edit.drawing import line_of, loose_ends
+from spare_margin.core.evidence.judgement import Judgement
 from spare_margin.core.evidence.planned import Planned
 from spare_margin.core.measure.findings import BURNING
 from spare_margin.core.measure.verdicts import Verdict
@@ -134,7 +136,12 @@ class SheetMaker:
             if p.id in wrong
         ]
         loose = [pieces.point_name(solved.craft, p.id) for p in loose_ends(solved.craft)]
-        return sides + [f"{name} leads nowhere yet." for name in loose]
+        in_series = [
+            f"{solved.load_names[key]} gets its supply through another load; its current is worked out as a "
+            "resistor's."
+            for key in solved.solved.stood_in
+        ]
+        return sides + [f"{name} leads nowhere yet." for name in loose] + in_series
 
     def listed(self, view: View, solved: SolvedWiring) -> list[RunInList]:
         """All runs, least spare first, those that are off last."""
@@ -182,11 +189,7 @@ class SheetMaker:
         measured = self._measured_pass(view, run_id)
         spare, under = _least(budget.spares())
         basis: Basis = "predicted"
-        room = predicted_room = (
-            headroom(solved.solved, budget, self.limits)
-            if budget.current_a
-            else Headroom(None, "", None, "")
-        )
+        shown, room = budget, self._room(solved.solved, budget)
         load_v: float | None = budget.load_v
         judged = measured.judgement if measured is not None else None
         if measured is not None and judged is not None and judged.verdict in ("within", "over"):
@@ -195,6 +198,7 @@ class SheetMaker:
                 spare, under = judged.spare
             foot = measured.foot()
             load_v = foot.load_v if foot.load_v is not None else budget.load_v
+            shown, room = self._as_measured_budget(judged, solved)
         verdict, says = self._verdict(budget, measured, spare, under)
         plan = self._planned(view, run_id) if measured is None and budget.current_a else None
         if plan is not None:
@@ -237,9 +241,27 @@ class SheetMaker:
                 closes=True,
                 by_difference=[],
             ),
-            working=workings.run_working(budget, predicted_room, self.limits),
+            working=workings.run_working(
+                shown, room, self.limits, "predicted" if basis == "predicted" else "as measured"
+            ),
             text=line_text(line_of(solved.craft, budget.run)),
         )
+
+    def _room(self, solved: SolvedCraft, budget: RunBudget) -> Headroom:
+        if not budget.current_a:
+            return Headroom()
+        return headroom(solved, budget, self.limits, self.session.tables)
+
+    def _as_measured_budget(
+        self, judged: Judgement, solved: SolvedWiring
+    ) -> tuple[RunBudget, Headroom]:
+        """The run's budget and headroom in its worst scenario, by the craft as measured."""
+        state, _ = judged.measured.solved(judged.worst.id)
+        budgets = RunBudgets(
+            state.craft, solved.runs, state.solution, self.limits, self.session.tables
+        )
+        budget = budgets[judged.run.load.id]
+        return budget, self._room(state, budget)
 
     @staticmethod
     def _verdict(
