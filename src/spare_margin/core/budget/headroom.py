@@ -51,8 +51,8 @@ def headroom(solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tab
     Each trial solves the whole network again. Amperes end at a ceiling in volts, at what a fuse
     bears for long, or at a wire's ampacity in the air around it; for a load that runs a short time, at the
     fuse's rating, and wires are left out: how warm they get in that time is not worked out. The metres
-    lengthen the run's last feed conductor and first return conductor alike: the load moves away with its own
-    pair of wires.
+    lengthen the run's last feed conductor and first return conductor alike: the load moves away with
+    its own pair of wires.
     """
     own = own_pair(budget.run)
     ceilings = _ceilings(solved, budget, limits)

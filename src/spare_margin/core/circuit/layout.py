@@ -20,7 +20,6 @@ from .equations import Floats, Ints
 from .loads import LoadLaws, laws_of, rated_current_a
 from .resistances import TableOhms
 
-
 EQUAL_OHM = 1e-9
 """What pieces without resistance get where they close a loop: they share the current as equals."""
 
@@ -69,8 +68,8 @@ class Layout:
         """What the loads draw while some of them start.
 
         A lamp or a resistor draws by its own law even where only another load joins it to the supply (two
-        lamps one behind the other). What would hold its current or power there stands in as a resistor of its
-        rated current: see `stood_in`.
+        lamps one behind the other). What would hold its current or power there stands in as a resistor
+        of its rated current: see `stood_in`.
         """
         times = np.ones(len(self.loads))
         for i, load in enumerate(self.loads):
@@ -86,7 +85,7 @@ class Layout:
 
     @cached_property
     def stood_in(self) -> NDArray[np.bool_]:
-        """Loads that stand as resistors: outside every supply's loop, two of them could not agree on a current."""
+        """Loads that stand as resistors: in no supply's loop, two of them could not agree on a current."""
         return ~self.supplied & (self.rated.power <= 0)
 
     def _ends(self, pairs: list[tuple[str, str]]) -> Ints:

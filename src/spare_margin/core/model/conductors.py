@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 
 from spare_margin.core.model.pieces import Conductor, Scenario, Size
 
+COPPER_OHM_MM2_PER_M = 0.017241 * 1.02
+"""Resistivity of stranded copper at 20 C, its lay included."""
 COPPER_ALPHA_PER_K = 0.00393
 """Temperature coefficient of copper's resistance, from 20 C."""
 AMPACITY_REFERENCE_C = 30.0
@@ -152,3 +154,21 @@ class Warmth:
             rise = (self.insulation_c - AMPACITY_REFERENCE_C) * (current_a / self.ampacity_a) ** 2
             out += np.nan_to_num(rise)
         return np.where(np.isnan(self.given_c), out, self.given_c)
+
+
+def seeming_area_mm2(
+    wire: Conductor, ohm: float, temperature_c: float, table: ConductorTable
+) -> float | None:
+    """The copper area (mm2) that a wire of this length would have with this resistance (ohm), so warm.
+
+    A = rho L / R, with rho of its own table row where it has one. None without length or resistance.
+
+    >>> ten = Conductor(id="w", start="a", end="b", side="feed", length_m=10.0)
+    >>> round(seeming_area_mm2(ten, 0.1, 20.0, ConductorTable({}, {})), 2)
+    1.76
+    """
+    if wire.length_m <= 0 or ohm <= 0:
+        return None
+    row = table.rows.get(wire.size) if wire.size is not None else None
+    rho = COPPER_OHM_MM2_PER_M if row is None else row.ohm_per_m * row.area_mm2
+    return warm_ohm(rho * wire.length_m, temperature_c) / ohm

@@ -1,15 +1,19 @@
 """How what was measured of a span came about, line by line."""
 
 from spare_margin.core.evidence.judgement import JudgedSpan, Judgement
+from spare_margin.core.model.conductors import (
+    ConductorTable,
+    air_around_c,
+    seeming_area_mm2,
+)
 from spare_margin.core.model.pieces import Conductor, Craft
 from spare_margin.wording.figures import amperes, digits, ohms, volts
 from spare_margin.wording.pieces import size_name
+from spare_margin.wording.units import metres
 from spare_margin.wording.workings import WorkingLine
 
-COPPER_OHM_MM2_PER_M = 0.017241 * 1.02
-"""Resistivity of stranded copper, lay included, at 20 C."""
 MARKED_SHARE = 0.75
-"""A wire that seems to have less than this share of the area it is marked with deserves a look."""
+"""A wire that surely has less than this share of the area it is marked with deserves a look."""
 
 
 def span_lines(judged: JudgedSpan, found: Judgement, craft: Craft) -> list[WorkingLine]:
@@ -25,15 +29,8 @@ def span_lines(judged: JudgedSpan, found: Judgement, craft: Craft) -> list[Worki
         )
     ]  # fmt: skip
     piece = next((p for p in craft.pieces if (p.id,) == judged.span.pieces), None)
-    if isinstance(piece, Conductor) and piece.length_m and judged.ohm > 0:
-        area = COPPER_OHM_MM2_PER_M * piece.length_m / judged.ohm
-        marked = f" marked {size_name(piece.size)}" if piece.size else ""
-        lines.append(
-            WorkingLine(
-                "measured", "Seems", f"copper of this length{marked}", f"{digits(area, 2)} mm\u00b2",
-                "far below the marking: broken strands, a wrong length, or copper-clad aluminium",
-            )
-        )  # fmt: skip
+    if isinstance(piece, Conductor):
+        lines += _area_line(piece, judged, found.measured.tables.conductors)
     if judged.loaded_v is not None and judged.loaded_doubt_v is not None:
         lines.append(
             WorkingLine(
@@ -43,3 +40,26 @@ def span_lines(judged: JudgedSpan, found: Judgement, craft: Craft) -> list[Worki
             )
         )  # fmt: skip
     return lines
+
+
+def _area_line(wire: Conductor, judged: JudgedSpan, table: ConductorTable) -> list[WorkingLine]:
+    """The copper area that a wire seems to have, against its marking, and what a thin one may mean."""
+    scenario = judged.span.conditions.scenario
+    area, most = (
+        None if not ohm else seeming_area_mm2(wire, ohm, air_around_c(wire, scenario), table)
+        for ohm in (judged.ohm, judged.ohm_low)
+    )
+    if area is None:
+        return []
+    row = table.rows.get(wire.size) if wire.size is not None else None
+    thin = row is not None and most is not None and most < MARKED_SHARE * row.area_mm2
+    marked = f", marked {size_name(wire.size)}" if wire.size else ""
+    source = (
+        "well below its marking: broken strands, a longer wire than drawn, or copper-clad aluminium"
+    )
+    what = f"copper {metres(wire.length_m, '.3g')} long{marked}"
+    return [
+        WorkingLine(
+            "measured", "Seems", what, f"{digits(area, 2)} mm\u00b2", source if thin else ""
+        )
+    ]

@@ -137,8 +137,8 @@ class SheetMaker:
         ]
         loose = [pieces.point_name(solved.craft, p.id) for p in loose_ends(solved.craft)]
         in_series = [
-            f"{solved.load_names[key]} gets its supply through another load; its current is worked out as a "
-            "resistor's."
+            f"{solved.load_names[key]} gets its supply through another load; its current is worked out as "
+            "a resistor's."
             for key in solved.solved.stood_in
         ]
         return sides + [f"{name} leads nowhere yet." for name in loose] + in_series
