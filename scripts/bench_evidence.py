@@ -9,9 +9,9 @@ from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from spare_margin.core.evidence.circuits import AS_DRAWN, solved_as
-from spare_margin.core.evidence.faults import OPEN_OHM
-from spare_margin.core.evidence.judgement import Judgement
+from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, solved_as
+from spare_margin.core.evidence.estimate.faults import OPEN_OHM
+from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.model.pieces import Craft
 from spare_margin.service.judging import Judging
 from tests.rough import LIMITS, MOST_READINGS, TABLES, Rough, craft_by, rough

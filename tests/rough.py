@@ -14,8 +14,8 @@ from spare_margin.core.circuit.runs import Run
 from spare_margin.core.edit.drawing import drawn
 from spare_margin.core.edit.new_craft import new_craft
 from spare_margin.core.errors import NoSolution
-from spare_margin.core.evidence.circuits import Adjusted, solved_as
-from spare_margin.core.evidence.judgement import Judgement
+from spare_margin.core.evidence.estimate.circuits import Adjusted, solved_as
+from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.jobs import Reading
 from spare_margin.core.model.limits import Limits

@@ -4,8 +4,8 @@ from dataclasses import replace
 
 import pytest
 
-from spare_margin.core.evidence.judgement import Judgement
-from spare_margin.core.evidence.planned import planned
+from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.evidence.verdict.planned import planned
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.core.model.pieces import Scenario
 from spare_margin.service.judging import Judging

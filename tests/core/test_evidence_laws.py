@@ -6,8 +6,8 @@ import pytest
 from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 
-from spare_margin.core.evidence.judgement import Judgement
-from spare_margin.core.evidence.planned import planned
+from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.evidence.verdict.planned import planned
 from spare_margin.core.model.pieces import SIDES
 from spare_margin.service.judging import Judging
 from tests.rough import LIMITS, TABLES, Rough, judged, rough

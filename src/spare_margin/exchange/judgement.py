@@ -2,10 +2,10 @@
 
 from typing import Any
 
-from spare_margin.core.evidence.diagnosis import Diagnosis
-from spare_margin.core.evidence.judgement import JudgedSide, JudgedSpan, Judgement, Verdict
-from spare_margin.core.evidence.planned import Planned
-from spare_margin.core.evidence.search import Suspect
+from spare_margin.core.evidence.estimate.search import Suspect
+from spare_margin.core.evidence.verdict.diagnosis import Diagnosis
+from spare_margin.core.evidence.verdict.judgement import JudgedSide, JudgedSpan, Judgement, Verdict
+from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.model.jobs import Stage
 
 LEAST_PROBABILITY = 1e-6

@@ -8,11 +8,11 @@ from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
 from spare_margin.core.budget.scenarios import solved_scenario
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, traced
-from spare_margin.core.evidence.diagnosis import Diagnosis, diagnosed
-from spare_margin.core.evidence.judge import judge_run
-from spare_margin.core.evidence.judgement import Judgement
-from spare_margin.core.evidence.observations import observe
-from spare_margin.core.evidence.planned import Planned, planned
+from spare_margin.core.evidence.observation.observations import observe
+from spare_margin.core.evidence.verdict.diagnosis import Diagnosis, diagnosed
+from spare_margin.core.evidence.verdict.judge import judge_run
+from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.evidence.verdict.planned import Planned, planned
 from spare_margin.core.model.jobs import Moment, Reading, Revision, Stage, Trial
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, Scenario

@@ -4,8 +4,8 @@ from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, replace
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.judgement import Judgement
-from spare_margin.core.evidence.planned import Planned
+from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.staleness import stale_readings
 from spare_margin.core.model.jobs import STAGES, Revision, Stage
 from spare_margin.core.model.limits import Limits

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from spare_margin.core.evidence.moments import Conditions
+from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.model.jobs import LoadState
 from spare_margin.core.model.pieces import Craft
 

@@ -1,7 +1,7 @@
 """What the readings of a run say, in a sentence or two that name the piece."""
 
-from spare_margin.core.evidence.judgement import Judgement
-from spare_margin.core.evidence.planned import Planned
+from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.pieces import SIDES, Craft
 

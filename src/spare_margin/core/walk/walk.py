@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.evidence.judgement import Done, Judgement
-from spare_margin.core.evidence.probes import Probe
+from spare_margin.core.evidence.verdict.judgement import Done, Judgement
+from spare_margin.core.evidence.verdict.probes import Probe
 from spare_margin.core.model.jobs import WalkNote
 from spare_margin.core.model.pieces import Side
 

@@ -1,9 +1,9 @@
 """One pass of readings on one run, as the sheet and the walk show it: cells, sums, findings."""
 
 from spare_margin.core.budget.run_budget import RunBudget
-from spare_margin.core.evidence.account import Account, account
-from spare_margin.core.evidence.judgement import JudgedSide, JudgedSpan, Judgement, Verdict
-from spare_margin.core.evidence.observations import live_readings
+from spare_margin.core.evidence.observation.observations import live_readings
+from spare_margin.core.evidence.verdict.account import Account, account
+from spare_margin.core.evidence.verdict.judgement import JudgedSide, JudgedSpan, Judgement, Verdict
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.measure.verdicts import Verdict as ShownVerdict
 from spare_margin.core.model.jobs import Reading, Stage

@@ -1,6 +1,6 @@
 """How what was measured of a span came about, line by line."""
 
-from spare_margin.core.evidence.judgement import JudgedSpan, Judgement
+from spare_margin.core.evidence.verdict.judgement import JudgedSpan, Judgement
 from spare_margin.core.model.conductors import (
     ConductorTable,
     air_around_c,

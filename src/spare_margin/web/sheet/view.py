@@ -9,8 +9,8 @@ from spare_margin.core.budget.scenarios import drops_out
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run, misplaced
 from spare_margin.core.edit.drawing import line_of, loose_ends
-from spare_margin.core.evidence.judgement import Judgement
-from spare_margin.core.evidence.planned import Planned
+from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.findings import BURNING
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage

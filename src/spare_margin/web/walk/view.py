@@ -3,10 +3,10 @@
 from datetime import UTC, datetime
 
 from spare_margin.core.budget.run_budget import RunBudget
-from spare_margin.core.evidence.outlook import in_moment
-from spare_margin.core.evidence.responses import Row
-from spare_margin.core.evidence.search import Suspect
-from spare_margin.core.evidence.trends import joined
+from spare_margin.core.evidence.estimate.responses import Row
+from spare_margin.core.evidence.estimate.search import Suspect
+from spare_margin.core.evidence.verdict.outlook import in_moment
+from spare_margin.core.evidence.verdict.trends import joined
 from spare_margin.core.measure.patterns import terminal_pattern
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import Craft, kind_of

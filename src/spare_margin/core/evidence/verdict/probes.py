@@ -11,14 +11,14 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import ndtr
 
+from spare_margin.core.evidence.estimate.mixture import conditioned_together
+from spare_margin.core.evidence.estimate.parameters import Floats
+from spare_margin.core.evidence.estimate.responses import Row
+from spare_margin.core.evidence.estimate.search import Search
+from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.model.pieces import Access
 
-from .mixture import conditioned_together
-from .moments import Conditions
 from .outlook import circuit_in, kept_cases, shown_of
-from .parameters import Floats
-from .responses import Row
-from .search import Search
 
 MINUTES: Mapping[Access, float] = {"open": 0.4, "backprobe": 1.2, "trim": 6.0}
 """Minutes to bring a lead to a point; a parked lead costs little."""

@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from typing import Literal
 
 from spare_margin.core.circuit.runs import Run
+from spare_margin.core.evidence.estimate.search import Search
+from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import Scenario, Side
 
 from .as_measured import Measured
-from .moments import Conditions
 from .probes import Probe
-from .search import Search
 from .trends import Span
 
 Verdict = Literal["within", "over", "too_close", "high", "not_judged"]

@@ -7,12 +7,12 @@ import numpy as np
 from scipy.special import ndtr
 
 from spare_margin.core.circuit.runs import Run
+from spare_margin.core.evidence.estimate.responses import Row
+from spare_margin.core.evidence.estimate.search import Search
+from spare_margin.core.evidence.observation.moments import Conditions
 
 from .judgement import DOUBT, PASSED
-from .moments import Conditions
 from .outlook import in_moment
-from .responses import Row
-from .search import Search
 from .trends import Span
 
 FLOWS_SHARE = 0.05

@@ -8,13 +8,13 @@ import networkx as nx
 import numpy as np
 
 from spare_margin.core.circuit.runs import Run
+from spare_margin.core.evidence.estimate.search import Search
+from spare_margin.core.evidence.observation.moments import Conditions
+from spare_margin.core.evidence.observation.observations import Observed
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import Side
 
-from .moments import Conditions
-from .observations import Observed
 from .outlook import in_moment
-from .search import Search
 
 CLEARLY = 3.0
 """Two resistances differ where they are this many standard deviations apart."""

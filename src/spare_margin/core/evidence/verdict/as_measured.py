@@ -10,30 +10,15 @@ from spare_margin.core.budget.run_budget import Spend
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import NoSolution
+from spare_margin.core.evidence.estimate.circuits import Adjusted, solved_as
+from spare_margin.core.evidence.estimate.faults import OPEN_OHM
+from spare_margin.core.evidence.estimate.search import Search
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Craft
 from spare_margin.core.model.tables import Tables
 
-from .circuits import Adjusted, solved_as
-from .faults import OPEN_OHM
-from .search import Search
-
 LEAST_TIMES = 0.02
 """No good piece has less than this share of the ohms that are drawn."""
-
-
-@dataclass(frozen=True)
-class PieceEstimate:
-    """A piece's resistance (ohm) by the readings, with its standard deviation, and as drawn."""
-
-    ohm: float
-    sigma: float
-    drawn: float
-
-    @property
-    def learned(self) -> bool:
-        """Whether the readings narrowed it: its doubt is under half of what it was."""
-        return self.sigma < 0.5 * max(self.ohm, 1e-12)
 
 
 @dataclass(frozen=True)

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, Adjusted, Circuit, Shown
+from spare_margin.core.evidence.estimate.linearisation import Base, solved_resting, with_base
+from spare_margin.core.evidence.estimate.mixture import LIGHTEST, conditioned, shown_in
+from spare_margin.core.evidence.estimate.parameters import Floats, emf_key
+from spare_margin.core.evidence.estimate.responses import Row
+from spare_margin.core.evidence.estimate.search import Search
+from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.model.pieces import Scenario
-
-from .circuits import AS_DRAWN, Adjusted, Circuit, Shown
-from .mixture import LIGHTEST, conditioned, shown_in
-from .moments import Conditions
-from .parameters import Floats, emf_key
-from .responses import Row
-from .search import Base, Search, solved_resting, with_base
 
 MOST_CASES = 60
 HEALTHY_AT_MOST = 0.02

@@ -4,12 +4,12 @@ from collections.abc import Iterator
 from typing import Literal
 
 from spare_margin.core.budget.run_budget import RunBudget
+from spare_margin.core.evidence.estimate.search import SURE
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import kind_of
 
 from .judgement import JudgedSpan, Judgement
 from .load_current import LoadCurrent
-from .search import SURE
 
 MORE_LOST_V = 0.06
 """A run that loses this much more than drawn is worth a remark though it keeps its ceilings."""

@@ -9,10 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from spare_margin.core.circuit.runs import Run
+from spare_margin.core.evidence.estimate.responses import Row
 
 from .judgement import DOUBT, Judgement
 from .outlook import in_moment
-from .responses import Row
 from .trends import joined
 
 PARTS = ("source", "feed", "load", "return")

@@ -13,9 +13,10 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from spare_margin.core.evidence.observation.observations import Observation
+
 from .circuits import Circuit, Shown
 from .faults import OPEN_OHM, FaultClass, Sizes
-from .observations import Observation
 from .parameters import Parameters
 
 Floats = NDArray[np.float64]

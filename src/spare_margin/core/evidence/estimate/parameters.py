@@ -13,10 +13,9 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from spare_margin.core.evidence.observation.observations import Observed
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
-
-from .observations import Observed
 
 Floats = NDArray[np.float64]
 Key = tuple[str, str]

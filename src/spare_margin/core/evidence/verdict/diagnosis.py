@@ -5,14 +5,14 @@ from dataclasses import dataclass
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError
+from spare_margin.core.evidence.estimate.search import SURE, Search, search
+from spare_margin.core.evidence.observation.moments import Conditions
+from spare_margin.core.evidence.observation.observations import observe
 from spare_margin.core.model.jobs import Reading
 from spare_margin.core.model.pieces import Craft, Scenario
 from spare_margin.core.model.tables import Tables
 
-from .moments import Conditions
-from .observations import observe
 from .probes import Probe, probes
-from .search import SURE, Search, search
 
 
 @dataclass(frozen=True, slots=True)

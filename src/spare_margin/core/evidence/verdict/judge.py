@@ -11,6 +11,10 @@ import numpy as np
 
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.circuit.runs import Run
+from spare_margin.core.evidence.estimate.responses import Row
+from spare_margin.core.evidence.estimate.search import SURE, Search, search
+from spare_margin.core.evidence.observation.moments import Conditions
+from spare_margin.core.evidence.observation.observations import Observed
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import SIDES, Craft, Scenario, Side
 from spare_margin.core.model.tables import Tables
@@ -19,13 +23,9 @@ from .as_measured import Measured, as_measured
 from .judgement import DOUBT, PASSED, Done, JudgedSide, JudgedSpan, Judgement, Verdict
 from .limits_kept import SHARP, Limit, decided, doubt, passed
 from .load_current import LoadCurrent, load_current
-from .moments import Conditions
-from .observations import Observed
 from .outlook import Outlook, in_moment, in_scenario
 from .probes import Probe, probes
 from .remarks import remarks
-from .responses import Row
-from .search import SURE, Search, search
 from .trends import Span, joined, spans_of, trends
 
 ENDED: tuple[Done, ...] = ("good", "cornered", "load", "as_drawn")

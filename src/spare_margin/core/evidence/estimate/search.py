@@ -1,0 +1,167 @@
+"""The search for what is wrong: every fault weighed by what was observed, one at a time, then two."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.stats import chi2
+
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.evidence.observation.observations import Observation, Observed
+from spare_margin.core.measure.findings import Finding
+from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.tables import Tables
+
+from .circuits import Adjusted, Circuit
+from .linearisation import Base
+from .mixture import Weighed
+from .pairs import pairs
+from .parameters import Floats, Parameters
+from .scope import Scope
+
+MISFIT = 2e-3
+"""Where the best single fault explains the readings no better than this chance, two are looked for."""
+DOUBTED = 0.9
+"""A reading that is this probably wrong is set aside, and said so."""
+SURE = 0.95
+"""Beyond this probability one element holds the evidence."""
+
+
+@dataclass(frozen=True, slots=True)
+class Suspect:
+    """One element and what may be wrong with it; `ohm` is the likeliest excess, `times` a load's draw."""
+
+    element: str | None
+    kind: str
+    probability: float
+    ohm: float | None = None
+    times: float | None = None
+
+
+@dataclass(frozen=True)
+class Search:
+    """What the readings say of the faults in scope.
+
+    Attributes:
+        scope: pieces, sources and loads that may be at fault.
+        observed: the readings taken into account.
+        weighed: the faults with their weights; also those of two at once.
+    """
+
+    craft: Craft
+    tables: Tables
+    scope: tuple[str, ...]
+    observed: Observed
+    parameters: Parameters
+    circuits: Mapping[str, Circuit]
+    weighed: Weighed
+    bases: Mapping[str, Base]
+    points: Mapping[str, Adjusted]
+    order: tuple[str, ...]
+    findings: tuple[Finding, ...]
+    set_aside: frozenset[str]
+
+    @cached_property
+    def suspects(self) -> tuple[Suspect, ...]:
+        """Every element and kind by its probability, the likeliest first.
+
+        With two faults at once both of a pair are suspected by it, so that these may sum to two.
+        """
+        cases = self.weighed.cases
+        sums: dict[tuple[str | None, str], float] = {}
+        sizes: dict[tuple[str | None, str], list[tuple[float, float]]] = {}
+        for i, fault in enumerate(cases.classes):
+            for each in (fault, *filter(None, (fault.beside,))):
+                key = each.element, each.kind
+                sums[key] = sums.get(key, 0.0) + float(self.weighed.by_class[i])
+            own = np.flatnonzero(cases.number == i)
+            if fault.kind in ("excess_resistance", "load"):
+                held = sizes.setdefault((fault.element, fault.kind), [])
+                logs = np.log(cases.sizes[own]) + self._size_shift(own)
+                held += list(zip(logs, self.weighed.weights[own], strict=True))
+        out = []
+        for (element, kind), p in sums.items():
+            logs_ = sizes.get((element, kind), [])
+            total = sum(w for _, w in logs_)
+            size = float(np.exp(sum(x * w for x, w in logs_) / total)) if total > 1e-12 else None
+            out.append(
+                Suspect(
+                    element, kind, min(p, 1.0),
+                    size if kind == "excess_resistance" else None,
+                    size if kind == "load" else None,
+                )
+            )  # fmt: skip
+        return tuple(sorted(out, key=lambda s: -s.probability))
+
+    def _size_shift(self, own: NDArray[np.intp]) -> Floats:
+        """How far the readings move the logarithm of each case's size within its step."""
+        w = self.weighed
+        by_size = w.cases.by_size[own]
+        pulled = np.einsum("kop,kp->ko", w.precision[own], w.residuals[own])
+        shift: Floats = (w.cases.cells[own] ** 2) * np.einsum("ko,ko->k", by_size, pulled)
+        return np.clip(shift, -2.5 * w.cases.cells[own], 2.5 * w.cases.cells[own])
+
+    @cached_property
+    def by_element(self) -> Mapping[str | None, float]:
+        """Probability that an element is at fault, whatever is wrong with it; None: nothing is."""
+        sums: dict[str | None, float] = {}
+        for i, fault in enumerate(self.weighed.cases.classes):
+            for element in fault.elements or {None}:
+                sums[element] = sums.get(element, 0.0) + float(self.weighed.by_class[i])
+        return dict(sorted(sums.items(), key=lambda pair: -pair[1]))
+
+    @cached_property
+    def together(self) -> bool:
+        """Whether two faults at once explain the readings better than any single one."""
+        pairs = sum(
+            float(p)
+            for p, fault in zip(self.weighed.by_class, self.weighed.cases.classes, strict=True)
+            if fault.beside is not None
+        )
+        return pairs > 0.5
+
+
+def search(craft: Craft, runs: Sequence[Run], observed: Observed, tables: Tables) -> Search:
+    """Weigh every fault of these runs by what was observed.
+
+    Without an observation the weights are the prior's. JobError where the craft cannot be solved.
+    """
+    found = _searched(Scope(craft, runs, observed, tables))
+    doubted = [
+        (p, o) for p, o in zip(found.weighed.doubted, observed.values, strict=True) if p > DOUBTED
+    ]
+    if not doubted:
+        return found
+    _, worst = max(doubted, key=lambda pair: pair[0])
+    rest = replace(observed, values=tuple(o for o in observed.values if o is not worst))
+    again = search(craft, runs, rest, tables)
+    misses = Finding("does_not_fit", (worst.reading,), facts=_missed(found, worst, observed))
+    return replace(
+        again,
+        findings=(misses, *again.findings),
+        set_aside=again.set_aside | {worst.reading},
+    )
+
+
+def _missed(found: Search, worst: Observation, observed: Observed) -> dict[str, float | str]:
+    """By how much a reading misses what the others say of its span."""
+    w = found.weighed
+    i, at = w.best(), observed.values.index(worst)
+    pulled = w.precision[i] @ w.residuals[i]
+    missed = float(pulled[at] / w.precision[i, at, at])
+    return {worst.quantity: worst.value, "missed": missed}
+
+
+def _searched(scope: Scope) -> Search:
+    observed = scope.observed
+    found = scope.weigh(scope.cases(scope.classes, scope.circuits))
+    bases: dict[str, Base] = {}
+    freedom = max(len(observed.values), 1)
+    if len(observed.values) >= 3 and chi2.sf(found.misfit, freedom) < MISFIT:
+        found, bases = pairs(scope, found)
+    return Search(
+        scope.craft, scope.tables, scope.elements, observed, scope.parameters, scope.circuits, found,
+        bases, scope.points, scope.order, (), frozenset(),
+    )  # fmt: skip
