@@ -180,11 +180,11 @@ def solution_document(solution: Solution) -> dict[str, Any]:
 
 PORT = click.option(
     "--port",
-    type=click.IntRange(1, 65535),
+    type=click.IntRange(0, 65535),
     default=8765,
     envvar="PORT",
     show_default=True,
-    help="The port on 127.0.0.1.",
+    help="The port on 127.0.0.1; 0 takes a free one.",
 )
 
 
@@ -193,18 +193,19 @@ PORT = click.option(
 @PORT
 def serve_command(database: Path | None, port: int) -> None:
     """Serve the application over your own jobs."""
-    _serve(database or default_path(), port)
+    with _listening(port) as listening:
+        _serve(database or default_path(), listening)
 
 
 @main.command("demo")
 @PORT
 def demo_command(port: int) -> None:
     """Serve the application over a fresh copy of the demo jobs."""
-    _refuse_taken(port)
-    with tempfile.TemporaryDirectory(prefix="spare-margin-demo-") as folder:
+    prefix = "spare-margin-demo-"
+    with _listening(port) as listening, tempfile.TemporaryDirectory(prefix=prefix) as folder:
         database = Path(folder) / "demo.sqlite3"
         fill_with_demo(database)
-        _serve(database, port)
+        _serve(database, listening)
 
 
 def fill_with_demo(database: Path) -> None:
@@ -224,17 +225,15 @@ def fill_with_demo(database: Path) -> None:
         connection.close()
 
 
-def _refuse_taken(port: int) -> None:
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind(("127.0.0.1", port))
-        except OSError:
-            _stop(1, f"Port {port} is taken on this machine. Name another one, as in PORT=8766.")
+def _listening(port: int) -> socket.socket:
+    """A socket on this port of the loopback; whoever connects waits until the application serves."""
+    try:
+        return socket.create_server(("127.0.0.1", port))
+    except OSError:
+        _stop(1, f"Port {port} is taken on this machine. Name another one, as in PORT=8766.")
 
 
-def _serve(database: Path, port: int) -> None:
-    _refuse_taken(port)
+def _serve(database: Path, listening: socket.socket) -> None:
     # Only serving needs the web side; the other commands start without it.
     from waitress import serve  # noqa: PLC0415
 
@@ -245,5 +244,6 @@ def _serve(database: Path, port: int) -> None:
     except DatabaseError as trouble:
         _stop(1, str(trouble))
     Thread(target=learn_units, daemon=True).start()
+    port = listening.getsockname()[1]
     click.echo(f"Spare Margin is at http://127.0.0.1:{port}/ (stop it with Ctrl C)")
-    serve(app, host="127.0.0.1", port=port, threads=8, ident="spare-margin", _quiet=True)
+    serve(app, sockets=[listening], threads=8, ident="spare-margin", _quiet=True)

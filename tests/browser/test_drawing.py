@@ -28,7 +28,7 @@ def expect_columns(page: Page, ids: list[str]) -> None:
 
 
 def line(page: Page) -> Locator:
-    return page.get_by_role("combobox", name=re.compile("as one line"))
+    return page.get_by_role("textbox", name=re.compile("as one line"))
 
 
 def test_a_craft_from_nothing_by_keyboard_alone(page: Page) -> None:
@@ -118,7 +118,7 @@ def fuse_id(before: list[str], page: Page) -> str:
 
 
 def line_of_run(page: Page) -> Locator:
-    return page.get_by_role("combobox", name=re.compile("this run as one line"))
+    return page.get_by_role("textbox", name=re.compile("this run as one line"))
 
 
 def test_a_number_explains_itself_and_limits_stand_side_by_side(page: Page) -> None:

@@ -9,6 +9,7 @@ from spare_margin.core.evidence.verdict.planned import planned
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.core.model.pieces import Scenario
 from spare_margin.service.judging import Judging
+from spare_margin.wording.findings import finding_words
 from spare_margin.wording.names import full_names
 from spare_margin.wording.verdicts import judgement_words
 from tests.readings import reading
@@ -292,3 +293,25 @@ def test_the_clamps_doubt_is_in_what_is_said_of_the_loaded_drop() -> None:
     assert spans[0].ohm_high is not None
     assert spans[1].ohm_high > spans[0].ohm_high
     assert spans[0].ohm == pytest.approx(0.4 / 4.5, rel=0.01)
+
+
+@pytest.mark.parametrize(("word", "kind"), [("fuse 15", "fuse"), ("breaker 15", "breaker")])
+def test_a_fuse_or_breaker_found_open_is_told_with_what_comes_before_a_reset(
+    word: str, kind: str
+) -> None:
+    craft = craft_by(f'{word} > 1.5 mm² 3 m > lamp "L" 55 W at 12 V > 1.5 mm² 1.5 m > ring > body')
+    plus, minus = ends(craft)
+    guard = craft.pieces[0]
+    dead = [
+        volts(*SUPPLY, 12.4), clamped(craft, 0.0), volts(plus, minus, 0.0), volts(minus, "back", 0.0),
+    ]  # fmt: skip
+    across = volts(guard.start, guard.end, 12.4)
+    found = judged(craft, [*dead, across])
+    assert found.top[0] == guard.id
+    told = [f for f in found.findings if f.code == "protection_open"]
+    assert [(f.piece, f.facts["kind"]) for f in told] == [(guard.id, kind)]
+    says, do = finding_words(told[0], craft)
+    assert guard.name in says or kind in says.lower()
+    assert "once only" in do
+    alive = [volts(*SUPPLY, 12.4), clamped(craft, 4.5), volts(plus, minus, 12.1)]
+    assert "protection_open" not in codes(judged(craft, alive))

@@ -1,6 +1,8 @@
 """Whole walks over the API, a simulated meter doing the reading; notes, waiting readings, refusals."""
 
 import json
+import os
+import re
 import signal
 import sqlite3
 import subprocess
@@ -310,15 +312,17 @@ def test_a_server_killed_between_readings_loses_none(tmp_path: Path) -> None:
     """`kill -9` after each acknowledged reading; every one of them is there afterwards."""
     database = tmp_path / "jobs.sqlite3"
     command = [sys.executable, "-c", "from spare_margin.cli import main; main()", "serve"]
-    port, kept, job = 18473, [], ""
-    for turn in range(3):
+    kept, job = [], ""
+    for _ in range(3):
         server = subprocess.Popen(
-            [*command, "--database", str(database), "--port", str(port + turn)],
-            stdout=subprocess.DEVNULL,
-        )
+            [*command, "--database", str(database), "--port", "0"],
+            stdout=subprocess.PIPE, text=True, env={**os.environ, "PYTHONUNBUFFERED": "1"},
+        )  # fmt: skip
         try:
-            site = f"http://127.0.0.1:{port + turn}/api/v1"
-            _until_up(f"{site}/settings")
+            assert server.stdout is not None
+            said = re.search(r"http://127.0.0.1:\d+", server.stdout.readline())
+            assert said, "the server says where it is once it listens"
+            site = f"{said.group()}/api/v1"
             if not job:
                 job = _post(f"{site}/jobs/new", asked())["id"]
                 shown = _get(f"{site}/jobs/{job}/craft")
@@ -351,13 +355,3 @@ def _post(url: str, body: Document) -> Document:
 def _get(url: str) -> Document:
     with urllib.request.urlopen(url) as answer:
         return dict(json.loads(answer.read()))
-
-
-def _until_up(url: str) -> None:
-    for _ in range(200):
-        try:
-            _get(url)
-            return
-        except OSError:
-            time.sleep(0.05)
-    raise AssertionError("the server does not start")

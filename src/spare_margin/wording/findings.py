@@ -147,4 +147,17 @@ def finding_words(found: Finding, craft: Craft) -> Words:
                 "it drops out.",
                 "",
             )
+        case "protection_open":
+            load = "with the load unplugged, look for a short below it"
+            if codes["kind"] == "breaker":
+                return (
+                    f"{name} may have tripped.",
+                    f"Find why first: {load}. Then set it again, once only, and read the current and the "
+                    "load anew; if it trips again, leave it off.",
+                )
+            return (
+                f"{name} may be blown.",
+                f"Find why first: {load}. Then fit one of the same rating, once only, and read the current "
+                "and the load anew.",
+            )
     raise AssertionError(found.code)

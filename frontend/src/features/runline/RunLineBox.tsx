@@ -101,8 +101,7 @@ export function RunLineBox({
           spellCheck={false}
           autoComplete="off"
           autoCapitalize="off"
-          role="combobox"
-          aria-expanded={offered.length > 0}
+          aria-haspopup="listbox"
           aria-controls={`${id}-offered`}
           aria-autocomplete="list"
           aria-activedescendant={offered.length > 0 ? `${id}-${pick}` : undefined}
@@ -122,9 +121,17 @@ export function RunLineBox({
           onBlur={() => setClosed(true)}
         />
       </div>
+      <div id={`${id}-says`} aria-live="polite">
+        {wrong && (
+          <p role="alert" className="mt-1 text-over">
+            {wrong}
+          </p>
+        )}
+        <Understood text={value} read={asked === value ? read : undefined} errors={errors} />
+      </div>
       <ul
         id={`${id}-offered`}
-        // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: the box above is its combobox
+        // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: the box above points into it
         role="listbox"
         aria-label="What could stand here"
         className={
@@ -151,14 +158,6 @@ export function RunLineBox({
           </li>
         ))}
       </ul>
-      <div id={`${id}-says`} aria-live="polite">
-        {wrong && (
-          <p role="alert" className="mt-1 text-over">
-            {wrong}
-          </p>
-        )}
-        <Understood text={value} read={asked === value ? read : undefined} errors={errors} />
-      </div>
     </div>
   );
 }

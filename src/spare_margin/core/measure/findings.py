@@ -34,6 +34,7 @@ FindingCode = Literal[
     "low_current",
     "high_current",
     "drops_out",
+    "protection_open",
 ]
 BURNING: frozenset[FindingCode] = frozenset({"burns", "surface_hot"})
 """Findings of something that is a fire hazard now."""

@@ -55,7 +55,8 @@ def walk(found: Judgement, notes: Sequence[WalkNote]) -> Walk:
     if not ended:
         wanted = fixed if found.loaded is not False else fixed[:3]
         for each in wanted:
-            if each not in done and each.id not in skipped:
+            known = each.side is not None and found.sides[each.side].read
+            if each not in done and each.id not in skipped and not known:
                 return Walk(tuple(done), tuple(passed), each, "")
         for probe in found.probes:
             each = _span(probe, found.run)

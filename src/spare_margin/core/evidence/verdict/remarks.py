@@ -21,6 +21,10 @@ AS_IT_SHOULD = 0.6, 1.6
 """Between these times of what it should, a load draws what it should."""
 
 
+OPENED = 0.25
+"""From this probability on, a fuse or breaker that may be open is told, with what comes before a reset."""
+
+
 def remarks(found: Judgement, budget: RunBudget, current: LoadCurrent) -> Iterator[Finding]:
     """The findings of a judgement; `budget` is the run's in the judgement's worst scenario."""
     if found.loaded is False and current.conditions is not None:
@@ -35,6 +39,7 @@ def remarks(found: Judgement, budget: RunBudget, current: LoadCurrent) -> Iterat
         yield from _more_lost(found, budget)
     yield from _of_load(found, current)
     yield from _of_suspects(found)
+    yield from _of_protection(found)
 
 
 def _of_span(span: JudgedSpan, found: Judgement) -> Iterator[Finding]:
@@ -91,3 +96,14 @@ def _of_suspects(found: Judgement) -> Iterator[Finding]:
         (one, p), (other, q) = ranked[:2]
         if p + q >= SURE and q > 0.1:
             yield Finding("one_of_two", piece=one, facts={"other": other or ""})
+
+
+def _of_protection(found: Judgement) -> Iterator[Finding]:
+    """A fuse or breaker that opened did so for a reason: it is told before anybody resets it."""
+    if found.loaded is not False:
+        return
+    kinds = {s.piece.id: kind_of(s.piece) for s in found.run.steps()}
+    for suspect in found.search.suspects:
+        kind = kinds.get(suspect.element or "")
+        if kind in ("fuse", "breaker") and suspect.kind == "open" and suspect.probability >= OPENED:
+            yield Finding("protection_open", piece=suspect.element, facts={"kind": kind})
