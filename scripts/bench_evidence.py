@@ -12,9 +12,10 @@ from dataclasses import dataclass, field
 from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, solved_as
 from spare_margin.core.evidence.estimate.faults import OPEN_OHM
 from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.evidence.verdict.probes import minutes_of
 from spare_margin.core.model.pieces import Craft
 from spare_margin.service.judging import Judging
-from tests.rough import LIMITS, MOST_READINGS, TABLES, Rough, craft_by, rough
+from tests.rough import LIMITS, TABLES, Rough, craft_by, reached, rough
 
 SMOOTH, ROUGH, PER_CRAFT = 400, 150, 20
 OPEN_SHARE, SURE, CLEAR_V = 0.2, 0.95, 0.02
@@ -49,7 +50,7 @@ def smooth_cases(faults: int, seed: int = 1) -> list[Rough]:
     out = []
     for i in range(faults):
         if i % PER_CRAFT == 0:
-            craft = smooth_craft(rng)
+            craft = reached(smooth_craft(rng), rng)
             judging = Judging(craft, (), (), (), LIMITS, TABLES)
             run, scenario = judging.runs["fan"], craft.scenario("rested")
             good = solved_as(craft, scenario, TABLES).solution
@@ -76,6 +77,8 @@ class Tally:
     false_over: int = 0
     readings: list[int] = field(default_factory=list)
     halves: list[int] = field(default_factory=list)
+    minutes: list[float] = field(default_factory=list)
+    half_minutes: list[float] = field(default_factory=list)
     doubts: list[float] = field(default_factory=list)
     bits: list[float] = field(default_factory=list)
     took: list[float] = field(default_factory=list)
@@ -85,18 +88,18 @@ class Tally:
         """Walk one craft to its end and count what was said of it."""
         judge = self._timed(case.judge)
         case.judge = judge  # type: ignore[method-assign]
-        found = case.opening()
         self.doubts.append(
             _entropy(Judging(case.craft, (), (), (), LIMITS, TABLES).judge(case.run.load.id))
         )
-        while not found.done and found.probes and len(case.readings) < MOST_READINGS:
-            probe = found.probes[0]
-            self.bits.append(probe.bits)
-            case.read(probe.red, probe.black)
-            found = case.judge()
+        found = case.start()
+        while (after := case.step(found)) is not None:
+            if found.probes:
+                self.bits.append(found.probes[0].bits)
+            found = after
         self.walks += 1
         self.ends[found.done or "asked on"] += 1
         self.readings.append(len(case.readings))
+        self.minutes.append(sum(case.minutes))
         named = {e for e, p in found.search.by_element.items() if p >= SURE and e is not None}
         if found.done not in ("cornered", "load"):
             named = set()
@@ -106,7 +109,9 @@ class Tally:
         self.false_pass += found.verdict == "within" and case.spare_v < -CLEAR_V
         self.false_over += found.verdict == "over" and case.spare_v > CLEAR_V
         if len(case.guilty) == 1:
-            self.halves.append(_halving(case))
+            half = _halving(case)
+            self.halves.append(len(half))
+            self.half_minutes.append(sum(half))
 
     def _timed(self, judge: Callable[[], Judgement]) -> Callable[[], Judgement]:
         def timed() -> Judgement:
@@ -131,7 +136,9 @@ class Tally:
         print(f"  readings, mean            {mean:.2f} (most {max(self.readings)})")
         if self.halves:
             half = statistics.mean(self.halves)
-            print(f"  against plain halving     {mean / half:.2f} x  ({half:.2f})")
+            spent, halved = statistics.mean(self.minutes), statistics.mean(self.half_minutes)
+            print(f"  against plain halving     {mean / half:.2f} x readings ({half:.2f}), "
+                  f"{spent / halved:.2f} x minutes ({halved:.2f})")  # fmt: skip
         if self.bits and faults:
             bits = statistics.mean(self.bits)
             bound = statistics.mean(self.doubts) / bits
@@ -146,12 +153,24 @@ def _entropy(found: Judgement) -> float:
     return -sum(p * math.log2(p) for p in found.search.by_element.values() if p > 0)
 
 
-def _halving(case: Rough) -> int:
-    """Readings of who reads source, current and load, one side, then halves it to one piece."""
+def _halving(case: Rough) -> list[float]:
+    """Minutes of each reading of who reads source, current, load and one side, then halves it.
+
+    One lead stays parked at the post; what is left is halved by its number of pieces.
+    """
     (wanted,) = case.guilty
-    run = case.run
+    run, points, posts = case.run, case.access, case.posts
     side = run.feed if any(s.piece.id == wanted for s in run.feed) else run.back
-    return 4 + math.ceil(math.log2(max(len(side), 1)))
+    load = run.feed_terminal, run.return_terminal
+    ends = (posts[0], load[0]) if side is run.feed else (load[1], posts[1])
+    pairs = [posts, load, load, ends]
+    left = list(side)
+    while len(left) > 1:
+        half = len(left) // 2
+        pairs.append((posts[0], left[half - 1].exit))
+        inside = any(s.piece.id == wanted for s in left[:half])
+        left = left[:half] if inside else left[half:]
+    return [minutes_of(red, black, points, posts) for red, black in pairs]
 
 
 def evidence(smooth: int = SMOOTH, rough_ones: int = ROUGH) -> None:

@@ -7,7 +7,7 @@ gain error of their own. What is known of the truth is kept beside it, to hold a
 import math
 import random
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
@@ -16,11 +16,13 @@ from spare_margin.core.edit.new_craft import new_craft
 from spare_margin.core.errors import NoSolution
 from spare_margin.core.evidence.estimate.circuits import Adjusted, solved_as
 from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.evidence.verdict.probes import minutes_of
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.jobs import Reading
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import CLAMP_METER, WORKSHOP_METER
-from spare_margin.core.model.pieces import SIDES, Conductor, Craft, CraftKind, Scenario
+from spare_margin.core.model.pieces import SIDES, Access, Conductor, Craft, CraftKind, Scenario
+from spare_margin.core.walk.walk import Measurement, opening, walk
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.run_line.reader import read_line
 from spare_margin.service.judging import Judging
@@ -29,6 +31,8 @@ TABLES = shipped_tables()
 LIMITS = Limits(TABLES.limit_sets["by-duty"], {})
 MOST_READINGS = 25
 COPPER_PER_K = 0.00393
+ACCESS: tuple[Access, ...] = ("open", "backprobe", "trim")
+ACCESS_SHARES = 0.6, 0.3, 0.1
 
 
 def craft_by(*lines: str, kind: CraftKind = "vehicle") -> Craft:
@@ -87,6 +91,7 @@ class Rough:
     gains: tuple[float, float]
     rng: random.Random
     readings: list[Reading] = field(default_factory=list)
+    minutes: list[float] = field(default_factory=list)
 
     @property
     def guilty(self) -> set[str]:
@@ -117,27 +122,55 @@ class Rough:
         told.__dict__["runs"], told._budgets = self.judging.runs, self.judging._budgets
         return told.judge(self.run.load.id)
 
+    def start(self) -> Judgement:
+        """Read what every walk reads first: the source, the current, the load."""
+        for each in opening(self.run)[:3]:
+            self._take(each)
+        return self.judge()
+
+    def step(self, found: Judgement) -> Judgement | None:
+        """Read what the walk asks for next; None, and nothing read, where it has ended."""
+        asked = walk(found, ()).next
+        if asked is None or len(self.readings) >= MOST_READINGS:
+            return None
+        self._take(asked)
+        return self.judge()
+
+    def _take(self, asked: Measurement) -> None:
+        self.read(asked.red, asked.black, "amperes" if asked.kind == "current" else "volts")
+        self.minutes.append(minutes_of(asked.red, asked.black, self.access, self.posts))
+
     def opening(self) -> Judgement:
-        """Read what every walk reads first: the source, the current, the load, both sides."""
-        run = self.run
-        self.read(run.source.live, run.source.back)
-        self.read(run.feed_terminal, run.return_terminal, "amperes")
-        self.read(run.feed_terminal, run.return_terminal)
-        found = self.judge()
-        for side in ("return", "feed"):
-            if found.done or found.loaded is False:
-                break
-            self.read(*run.ends(side))
-            found = self.judge()
+        """Read source, current and load, and the side that is asked for."""
+        found = self.start()
+        while (asked := walk(found, ()).next) is not None and asked.kind != "span":
+            found = self.step(found) or found
         return found
 
     def walk(self) -> Judgement:
         """Read what is asked for until nothing is."""
-        found = self.opening()
-        while not found.done and found.probes and len(self.readings) < MOST_READINGS:
-            self.read(found.probes[0].red, found.probes[0].black)
-            found = self.judge()
+        found = self.start()
+        while (after := self.step(found)) is not None:
+            found = after
         return found
+
+    @property
+    def posts(self) -> tuple[str, str]:
+        return self.run.source.live, self.run.source.back
+
+    @property
+    def access(self) -> dict[str, Access]:
+        return {p.id: p.access for p in self.craft.points}
+
+
+def reached(craft: Craft, rng: random.Random) -> Craft:
+    """The craft with points in the open, behind a seal or behind trim; its posts are in the open."""
+    posts = {craft.sources[0].live, craft.sources[0].back}
+
+    def access(point: str) -> Access:
+        return "open" if point in posts else rng.choices(ACCESS, ACCESS_SHARES)[0]
+
+    return replace(craft, points=tuple(replace(p, access=access(p.id)) for p in craft.points))
 
 
 def rough(seed: int, faults: int, uniform: float | None = None) -> Rough | None:
@@ -149,7 +182,7 @@ def rough(seed: int, faults: int, uniform: float | None = None) -> Rough | None:
         uniform: pieces spread evenly by this share, in place of by their kind.
     """
     rng = random.Random(seed)
-    craft = craft_by(*rough_lines(rng), kind="boat")
+    craft = reached(craft_by(*rough_lines(rng), kind="boat"), random.Random(seed))
     copper = 1 + COPPER_PER_K * (rng.uniform(-5, 40) - 20)
     times = {p.id: _times(p, rng, copper, uniform) for p in craft.pieces}
     loads = {each.id: 1 + rng.uniform(-0.15, 0.15) for each in craft.loads}

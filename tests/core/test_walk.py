@@ -60,8 +60,11 @@ FEED = reading("b+", "l+", 0.25)
         ([], "source"),
         ([SOURCE], "current"),
         ([SOURCE, AMPS], "load"),
-        ([SOURCE, AMPS, LOAD], "return"),
-        ([SOURCE, AMPS, LOAD, reading("l-", "b-", 0.21)], "feed"),
+        # Either side tells of the other by difference; the one that tells more is asked for.
+        ([SOURCE, AMPS, LOAD], "feed"),
+        # What is known by difference is not read: halve it at once.
+        ([SOURCE, AMPS, LOAD, reading("l-", "b-", 0.21)], "span b+ w1"),
+        ([SOURCE, AMPS, LOAD, FEED], "span r1 b-"),
     ],
 )
 def test_the_opening_measurements_in_their_order(readings: list[Reading], expected: str) -> None:

@@ -102,7 +102,8 @@ def test_a_whole_walk_corners_the_culprit(
     client, job = pump
     guilty = piece_named(client, job, name, side)
     ended, steps = Walker(client, job, "bilge-pump", {guilty: ohm}).go()
-    assert steps[:4] == ["source", "current", "load", "return"]
+    assert steps[:3] == ["source", "current", "load"]
+    assert steps[3] in ("return", "feed")
     assert ended["ending"] == "cornered"
     assert ended["suspects"][0]["element"] == guilty
     assert ended["suspects"][0]["probability"] > 0.9

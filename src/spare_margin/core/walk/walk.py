@@ -53,10 +53,8 @@ def walk(found: Judgement, notes: Sequence[WalkNote]) -> Walk:
     passed = [m for m in fixed if m.id in skipped and m not in done]
     ended: Ending = found.done if found.done in ENDS else ""
     if not ended:
-        wanted = fixed if found.loaded is not False else fixed[:3]
-        for each in wanted:
-            known = each.side is not None and found.sides[each.side].read
-            if each not in done and each.id not in skipped and not known:
+        for each in [*fixed[:3], *_sides(found, fixed[3:])]:
+            if each not in done and each.id not in skipped:
                 return Walk(tuple(done), tuple(passed), each, "")
         for probe in found.probes:
             each = _span(probe, found.run)
@@ -64,6 +62,18 @@ def walk(found: Judgement, notes: Sequence[WalkNote]) -> Walk:
                 return Walk(tuple(done), tuple(passed), each, "")
         ended = "no_current" if found.loaded is False else "out_of_reach"
     return Walk(tuple(done), tuple(passed), None, ended)
+
+
+def _sides(found: Judgement, sides: Sequence[Measurement]) -> list[Measurement]:
+    """Whole sides that are not known yet, the one that tells most per minute first.
+
+    One side is enough: the other is then known by difference. None of an open is told by them.
+    """
+    if found.loaded is False:
+        return []
+    worth = {(p.red, p.black): p.bits / p.minutes for p in found.probes}
+    unknown = [each for each in sides if each.side and not found.sides[each.side].read]
+    return sorted(unknown, key=lambda each: -worth.get((each.red, each.black), 0.0))
 
 
 def opening(run: Run) -> list[Measurement]:

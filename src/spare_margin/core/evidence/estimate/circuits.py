@@ -126,7 +126,7 @@ class Circuit:
         """Which unknown moves which branch, load and source."""
         index, layout = self.parameters.index, self.layout
         self.piece_columns: list[tuple[int, int, float]] = []
-        copper = index[COPPER]
+        self.copper = index[COPPER]
         pieces = {p.id: p for p in layout.pieces}
         for key, branch in self.answers.branches.items():
             ohm = float(self.answers.ohms[branch])
@@ -135,7 +135,7 @@ class Circuit:
             if column is not None:
                 self.piece_columns.append((column, branch, ohm))
             if isinstance(piece, Conductor):
-                self.piece_columns.append((copper, branch, ohm))
+                self.piece_columns.append((self.copper, branch, ohm))
         if base is not None and base[0] in self.answers.branches:
             self.piece_columns.append((index[BASE], self.answers.branches[base[0]], base[1]))
         self.load_columns = [
@@ -161,32 +161,38 @@ class Circuit:
 
     def none(self) -> Shown:
         """What is shown as it is solved: one case."""
-        return self.evaluate([None], np.zeros(1))
+        first = np.zeros(1, dtype=np.intp)
+        return self.evaluate([None], first, np.zeros(1), [None], np.ones(1))
 
     def evaluate(
         self,
         faults: Sequence[str | None],
-        sizes: Floats,
-        load_times: Sequence[tuple[str, float] | None] = (),
+        number: NDArray[np.intp],
+        ohms: Floats,
+        loads: Sequence[str | None],
+        times: Floats,
     ) -> Shown:
-        """What is shown in C cases.
+        """What is shown in C cases of some faults.
 
         Args:
-            faults: by case, the piece or source with extra ohms; None where there is none.
-            sizes: the extra ohms, (C,).
-            load_times: by case, a load and what it draws in times of what it should.
+            faults: by fault, the piece or source with extra ohms; None where none has.
+            number: by case, the number of its fault, (C,).
+            ohms: by case, the extra ohms, (C,).
+            loads: by fault, the load that draws otherwise than it should; None where none does.
+            times: by case, what it draws in times of what it should, (C,).
         """
         answers, watched = self.answers, self.watched
         across0, z, into_branch, by_emf = answers.across
         alone, by_load, by_branch, flow_emf = answers.flows
         branch = np.array([answers.branches.get(f or "", -1) for f in faults], dtype=np.intp)
-        there = branch >= 0
-        k = np.where(there, branch, 0)
-        share = np.where(there, sizes / (1 - sizes * by_branch[k, k]), 0.0)
+        there = (branch >= 0)[number]
+        k = np.where(there, branch[number], 0)
+        ohms = np.where(there, ohms, 0.0)
+        share = ohms / (1 - ohms * by_branch[k, k])
         into = into_branch[:, k].T
         flow = by_load[k]
         bending = BendingLoads(
-            self.laws, z, across0 + (share * alone[k])[:, None] * into, self._scale(load_times, len(k)),
+            self.laws, z, across0 + (share * alone[k])[:, None] * into, self._scale(loads, number, times),
             share, into, flow,
         )  # fmt: skip
         across = bending.settle(self.across_now)
@@ -199,13 +205,14 @@ class Circuit:
         push = _Push(self, bending.slopes(across), share, k)
         slopes = np.zeros((len(k), len(self.rows), len(self.parameters.keys)))
         if self.piece_columns:
-            columns, branches, ohms = (np.array(c) for c in zip(*self.piece_columns, strict=True))
+            columns, branches, drawn = (np.array(c) for c in zip(*self.piece_columns, strict=True))
             moved = push.out(
                 into_branch[:, branches], watched.by_branch[:, branches], by_branch[:, branches]
             )
-            moved = moved * (flows[:, branches] * ohms)[:, None, :]
-            for at, column in enumerate(columns):
-                slopes[:, :, column] += moved[:, :, at]
+            moved *= (flows[:, branches] * drawn)[:, None, :]
+            own = columns != self.copper
+            slopes[:, :, columns[own]] = moved[:, :, own]
+            slopes[:, :, self.copper] = moved[:, :, ~own].sum(axis=2)
         if self.load_columns:
             columns, places = (np.array(c) for c in zip(*self.load_columns, strict=True))
             moved = push.out(z[:, places], watched.by_load[:, places], by_load[:, places])
@@ -218,12 +225,15 @@ class Circuit:
         by_size = push.own() * lost[:, None]
         return Shown(values, slopes, by_size, across)
 
-    def _scale(self, load_times: Sequence[tuple[str, float] | None], cases: int) -> Floats:
-        scale = np.ones((cases, len(self.layout.loads)))
+    def _scale(
+        self, loads: Sequence[str | None], number: NDArray[np.intp], times: Floats
+    ) -> Floats:
+        """What each load draws in times of what it should, (C, L)."""
+        scale = np.ones((len(number), len(self.layout.loads)))
         places = {x.id: i for i, x in enumerate(self.layout.loads)}
-        for case, said in enumerate(load_times):
-            if said is not None and said[0] in places:
-                scale[case, places[said[0]]] = said[1]
+        place = np.array([places.get(each or "", -1) for each in loads], dtype=np.intp)[number]
+        at = np.flatnonzero(place >= 0)
+        scale[at, place[at]] = times[at]
         return scale
 
 

@@ -132,7 +132,7 @@ def gather(
     moments = np.zeros(rows, dtype=np.intp)
     for n, (key, circuit, where) in enumerate(circuits):
         moments[where] = n
-        shown = shown_in(circuit, [faults[i] for i in number], sizes, key, order)
+        shown = shown_in(circuit, faults, number, sizes, key, order)
         values[:, where] = shown.values
         slopes[:, where] = shown.slopes
         by_size[:, where] = shown.by_size
@@ -145,43 +145,44 @@ def gather(
 def shown_in(
     circuit: Circuit,
     faults: Sequence[FaultClass],
+    number: NDArray[np.intp],
     sizes: Floats,
     key: str | None,
     order: Sequence[str],
 ) -> Shown:
-    """What these cases show in a circuit: a fault and its size (ohms or times) each.
+    """What cases show in a circuit: by case the number of its fault, and its size (ohms or times).
 
     `key` are the circuit's conditions: a fault that sets in later does not stand there yet; without a key
     every fault stands. A load whose draw the circuit is given draws that, whatever was wrong with it.
     """
     loads = {x.id for x in circuit.layout.craft.loads}
-    where: list[str | None] = []
-    times: list[tuple[str, float] | None] = []
-    ohms = np.zeros(len(sizes))
-    floats = np.zeros(len(sizes), dtype=bool)
-    for i, fault in enumerate(faults):
-        stands = fault.element is not None and (
-            key is None or fault.since is None or _set_in(fault.since, key, order)
-        )
-        where.append(None)
-        times.append(None)
-        if not stands or fault.element is None or fault.element == circuit.given_load:
-            continue
-        if fault.element in loads:
-            times[i] = fault.element, 1e-6 if fault.kind == "open" else float(sizes[i])
-        else:
-            where[i] = fault.element
-            floats[i] = fault.kind == "open"
-            ohms[i] = OPEN_OHM if floats[i] else sizes[i]
-    shown = circuit.evaluate(where, ohms, times)
-    shown.by_size[floats] = 0.0
-    for i, said in enumerate(times):
-        column = circuit.parameters.index.get(("load", said[0])) if said else None
-        if said is not None:
-            shown.by_size[i] = (
-                0.0 if column is None or faults[i].kind == "open" else (shown.slopes[i, :, column])
-            )
+    standing = [
+        None if fault.element == circuit.given_load or not _stands(fault, key, order) else fault.element
+        for fault in faults
+    ]  # fmt: skip
+    in_load = [each if each in loads else None for each in standing]
+    opened = np.array([f.kind == "open" for f in faults])[number]
+    shown = circuit.evaluate(
+        [None if each in loads else each for each in standing],
+        number,
+        np.where(opened, OPEN_OHM, sizes),
+        in_load,
+        np.where(opened, 1e-6, sizes),
+    )
+    shown.by_size[opened] = 0.0
+    columns = np.array([circuit.parameters.index.get(("load", each or ""), -1) for each in in_load])
+    at = np.flatnonzero(np.array([each is not None for each in in_load])[number])
+    column = columns[number[at]]
+    shown.by_size[at] = np.where(
+        ((column >= 0) & ~opened[at])[:, None], shown.slopes[at, :, column], 0.0
+    )
     return shown
+
+
+def _stands(fault: FaultClass, key: str | None, order: Sequence[str]) -> bool:
+    if fault.element is None:
+        return False
+    return key is None or fault.since is None or _set_in(fault.since, key, order)
 
 
 def _set_in(since: str, key: str, order: Sequence[str]) -> bool:

@@ -11,7 +11,7 @@ from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.moments import Conditions, warm_order
 from spare_margin.core.evidence.observation.observations import Observation, Observed
 from spare_margin.core.model.fixed_pieces import expected
-from spare_margin.core.model.pieces import Craft, FixedPiece
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece
 from spare_margin.core.model.tables import Tables
 
 from . import categorical
@@ -112,9 +112,13 @@ class Scope:
             return load_sizes()
         return OPEN if fault.kind == "open" else NO_SIZE
 
+    @cached_property
+    def _by_id(self) -> Mapping[str, Conductor | FixedPiece]:
+        return {p.id: p for p in self.craft.pieces}
+
     def _excused(self, key: str) -> float:
         """Half the ohms that age excuses in a fixed piece: less is no fault of it."""
-        piece = next((p for p in self.craft.pieces if p.id == key), None)
+        piece = self._by_id.get(key)
         if not isinstance(piece, FixedPiece) or piece.kind == "unknown":
             return 0.0
         found = expected(piece, self.tables.fixed)

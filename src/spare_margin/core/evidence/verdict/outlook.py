@@ -127,7 +127,12 @@ def shown_of(
         where = np.flatnonzero([n == name for n in names])
         made = circuit(None if name is None else found.bases[name])
         shown = shown_in(
-            made, [faults[i] for i in where], cases.sizes[kept[where]], key, found.order
+            made,
+            [faults[i] for i in where],
+            np.arange(len(where)),
+            cases.sizes[kept[where]],
+            key,
+            found.order,
         )
         parts.append((where, shown))
     back = np.argsort(np.concatenate([where for where, _ in parts]))

@@ -80,8 +80,7 @@ def probes(
     bits = _information(means, sigmas, weights, classes)
     out = []
     for (red, black), told in zip(pairs, bits, strict=True):
-        minutes = READ_MINUTES + _cost(red, points, posts) + _cost(black, points, posts)
-        out.append(Probe(red, black, float(told), minutes))
+        out.append(Probe(red, black, float(told), minutes_of(red, black, points, posts)))
     out = [p for p in out if p.bits > TELLS]
     return sorted(out, key=lambda p: -p.bits / p.minutes)
 
@@ -124,8 +123,8 @@ def _information(means: Floats, sigmas: Floats, weights: Floats, classes: np.nda
     below = ndtr((edges[None] - means[:, None]) / sigmas[:, None])
     mass = np.diff(below, axis=1) * weights[:, None, None]
     k = int(classes.max()) + 1
-    joint = np.zeros((k, STEPS, means.shape[1]))
-    np.add.at(joint, classes, mass)
+    of_class = (classes == np.arange(k)[:, None]).astype(float)
+    joint = np.tensordot(of_class, mass, axes=1)
     joint /= np.maximum(joint.sum(axis=(0, 1)), 1e-300)
     whole = _entropy(joint.reshape(k * STEPS, -1))
     gained: Floats = _entropy(joint.sum(axis=0)) + _entropy(joint.sum(axis=1)) - whole
@@ -138,5 +137,13 @@ def _entropy(p: Floats) -> Floats:
     return bits
 
 
-def _cost(point: str, points: Mapping[str, Access], posts: tuple[str, str]) -> float:
-    return PARKED_MINUTES if point in posts else MINUTES[points[point]]
+def minutes_of(red: str, black: str, points: Mapping[str, Access], posts: tuple[str, str]) -> float:
+    """What a reading costs (minutes): bringing each lead to its point, and reading.
+
+    >>> minutes_of("plus", "plug", {"plug": "backprobe"}, ("plus", "minus"))
+    1.6
+    """
+    first, second = (
+        PARKED_MINUTES if point in posts else MINUTES[points[point]] for point in (red, black)
+    )
+    return READ_MINUTES + first + second
