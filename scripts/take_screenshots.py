@@ -102,7 +102,7 @@ SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]
     ("walk", f"{LINNET}/walk?run=fan", HAND, "light", acknowledge),
     ("walk-bench", f"{LINNET}/walk?run=fan", BENCH, "light", None),
     ("source-check", f"{LINNET}/source", BENCH, "light", judge),
-    ("tables", "/shelves?shelf=limit_sets", BENCH, "light", None),
+    ("tables", "/tables?table=limit_sets", BENCH, "light", None),
     ("settings", "/settings", BENCH, "light", None),
 ]
 

@@ -211,12 +211,14 @@ def rough(seed: int, faults: int, uniform: float | None = None) -> Rough | None:
         return None
     worst = {**loads, run_id: max(loads[run_id], 1.0)}
     point = Adjusted(times, more, worst, {}, {})
-    spare = min(_spare(craft, run, each, point) for each in craft.scenarios if run_id in each.on)
+    spare = min(
+        true_spare(craft, run, each, point) for each in craft.scenarios if run_id in each.on
+    )
     gains = rng.uniform(-1, 1) * 0.005, rng.uniform(-1, 1) * 0.02
     return Rough(craft, run, judging, true, more, spare, gains, rng)
 
 
-def _spare(craft: Craft, run: Run, scenario: Scenario, point: Adjusted) -> float:
+def true_spare(craft: Craft, run: Run, scenario: Scenario, point: Adjusted) -> float:
     """What a run truly has to spare (V) in a scenario; minus infinity where a load would stall."""
     try:
         elements = solved_as(craft, scenario, TABLES, point).solution.elements

@@ -6,12 +6,12 @@ import "@fontsource/atkinson-hyperlegible-next/latin-ext-400.css";
 import "@fontsource/atkinson-hyperlegible-next/latin-ext-700.css";
 import "./styles.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { type ComponentType, StrictMode } from "react";
+import { type ComponentType, lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
-import { createBrowserRouter, RouterProvider } from "react-router";
+import { BrowserRouter, Route, Routes, useLocation } from "react-router";
 import { JobsPage } from "./features/jobs/JobsPage";
 import { SettingsProvider } from "./format/settings";
-import { Crash } from "./ui/Crash";
+import { Crash, CrashGuard } from "./ui/Crash";
 import { NoticeProvider } from "./ui/Notices";
 import { applyStoredTheme } from "./ui/theme";
 
@@ -21,31 +21,35 @@ const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 0, refetchOnWindowFocus: true } },
 });
 /** A page that is loaded when it is first opened. */
-const page = <Name extends string>(
-  load: () => Promise<Record<Name, ComponentType>>,
-  name: Name,
-) => ({
-  lazy: async () => ({ Component: (await load())[name] }),
-  errorElement: <Crash />,
-  hydrateFallbackElement: <p className="p-8 text-soft">Opening …</p>,
-});
+const page = <Name extends string>(load: () => Promise<Record<Name, ComponentType>>, name: Name) =>
+  lazy(async () => ({ default: (await load())[name] }));
+const RunSheetPage = page(() => import("./features/runsheet/RunSheetPage"), "RunSheetPage");
+const CraftPage = page(() => import("./features/craft/CraftPage"), "CraftPage");
+const SourcePage = page(() => import("./features/source/SourcePage"), "SourcePage");
+const WalkPage = page(() => import("./features/walk/WalkPage"), "WalkPage");
+const TablesPage = page(() => import("./features/tables/TablesPage"), "TablesPage");
+const SettingsPage = page(() => import("./features/settings/SettingsPage"), "SettingsPage");
 
-const router = createBrowserRouter([
-  { path: "/", element: <JobsPage />, errorElement: <Crash /> },
-  {
-    path: "/jobs/:job",
-    ...page(() => import("./features/runsheet/RunSheetPage"), "RunSheetPage"),
-  },
-  { path: "/jobs/:job/craft", ...page(() => import("./features/craft/CraftPage"), "CraftPage") },
-  {
-    path: "/jobs/:job/source",
-    ...page(() => import("./features/source/SourcePage"), "SourcePage"),
-  },
-  { path: "/jobs/:job/walk", ...page(() => import("./features/walk/WalkPage"), "WalkPage") },
-  { path: "/shelves", ...page(() => import("./features/tables/TablesPage"), "TablesPage") },
-  { path: "/settings", ...page(() => import("./features/settings/SettingsPage"), "SettingsPage") },
-  { path: "*", element: <Crash missing /> },
-]);
+/** Which page an address shows; one that comes apart takes down itself alone. */
+function Pages() {
+  const { pathname } = useLocation();
+  return (
+    <CrashGuard key={pathname}>
+      <Suspense fallback={<p className="p-8 text-soft">Opening …</p>}>
+        <Routes>
+          <Route path="/" element={<JobsPage />} />
+          <Route path="/jobs/:job" element={<RunSheetPage />} />
+          <Route path="/jobs/:job/craft" element={<CraftPage />} />
+          <Route path="/jobs/:job/source" element={<SourcePage />} />
+          <Route path="/jobs/:job/walk" element={<WalkPage />} />
+          <Route path="/tables" element={<TablesPage />} />
+          <Route path="/settings" element={<SettingsPage />} />
+          <Route path="*" element={<Crash missing />} />
+        </Routes>
+      </Suspense>
+    </CrashGuard>
+  );
+}
 
 const root = document.getElementById("root");
 if (root) {
@@ -54,7 +58,9 @@ if (root) {
       <QueryClientProvider client={queries}>
         <NoticeProvider>
           <SettingsProvider>
-            <RouterProvider router={router} />
+            <BrowserRouter>
+              <Pages />
+            </BrowserRouter>
           </SettingsProvider>
         </NoticeProvider>
       </QueryClientProvider>

@@ -1,12 +1,13 @@
 """The real application on a real port, driven in headless Chromium."""
 
 import multiprocessing
+import re
 import socket
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 from waitress import serve
 
 from spare_margin.cli import fill_with_demo
@@ -87,3 +88,8 @@ def button_heights(page: Page) -> list[float]:
         "all => all.map(b => b.getBoundingClientRect().height).filter(h => h > 0)"
     )
     return heights
+
+
+def notices(page: Page) -> Locator:
+    """What is said in passing; it is also told once to those who listen, elsewhere in the page."""
+    return page.get_by_role("region", name=re.compile("^Notices"))

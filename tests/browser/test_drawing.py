@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.conftest import HAND
+from tests.browser.conftest import HAND, notices
 from tests.browser.test_story import MARRAM, ORRIN, hand, verdict
 
 PUMP = (
@@ -88,7 +88,7 @@ def test_columns_by_keyboard_and_mouse(page: Page) -> None:
         page.locator("[data-head]").nth(before.index(fuse_id(before, page)) + 1)
     ).to_contain_text("Fuse 10 A")
     page.keyboard.press("Control+z")
-    expect(page.get_by_text(re.compile("^Undone"))).to_be_visible()
+    expect(notices(page)).to_contain_text("Undone")
     expect_columns(page, before)
     fuse.focus()
     page.keyboard.press("+")
@@ -226,7 +226,7 @@ def test_the_source_is_checked_and_offered_to_the_model(page: Page) -> None:
 
 
 def test_tables_take_csv_whole_or_not_at_all(page: Page, tmp_path: Path) -> None:
-    page.goto("/shelves?shelf=conductors")
+    page.goto("/tables?table=conductors")
     head = "system,size,area_mm2,material,finish,ohm_per_km_20c,source\n"
     page.get_by_role("button", name="Bring in CSV").click()
     (tmp_path / "bad.csv").write_text(
@@ -247,7 +247,7 @@ def test_tables_take_csv_whole_or_not_at_all(page: Page, tmp_path: Path) -> None
     expect(page.get_by_text("No row here holds that.")).to_be_visible()
     page.get_by_role("button", name="Undo").last.click()
     expect(page.get_by_role("button", name="Change mm2|3.3|plain")).to_be_visible()
-    page.goto("/shelves?shelf=limit_sets")
+    page.goto("/tables?table=limit_sets")
     page.get_by_role("button", name="A copy of By duty to change").click()
     expect(page.get_by_role("row", name=re.compile("by-duty-own-1"))).to_have_count(4)
     page.get_by_role("button", name="Change by-duty-own-1|ordinary|any").click()
@@ -296,7 +296,7 @@ def test_a_run_is_typed_in_the_hand(page: Page) -> None:
     expect(verdict(page)).to_contain_text("within")
 
 
-@pytest.mark.parametrize("path", [f"{ORRIN}/craft", f"{MARRAM}/source", "/shelves", "/settings"])
+@pytest.mark.parametrize("path", [f"{ORRIN}/craft", f"{MARRAM}/source", "/tables", "/settings"])
 def test_a_page_without_a_server_says_so(page: Page, path: str) -> None:
     page.route("**/api/v1/**", lambda route: route.abort())
     page.goto(path)

@@ -52,7 +52,7 @@ def bring(client: FlaskClient, document: dict[str, Any]) -> Any:
 
 def test_only_the_rows_that_the_job_rests_on_travel(taken_out: dict[str, Any]) -> None:
     tables = taken_out["tables"]
-    assert {shelf: len(held) for shelf, held in tables.items()} == {
+    assert {table: len(held) for table, held in tables.items()} == {
         "conductors": 1, "fixed_pieces": 1, "limit_sets": 1, "single_limits": 1,
     }  # fmt: skip
     assert tables["conductors"][0]["ohm_per_km_20c"] == 5.6
@@ -65,9 +65,7 @@ def test_another_workshop_reads_the_same_figures(
     assert seen["errors"] == []
     assert "Brings for the tables here, wire: mm2 3.3 plain." in seen["notices"]
     assert "Brings for the tables here, limit sets: ours." in seen["notices"]
-    assert not any(
-        r["own"] for s in other.get("/api/v1/shelves").json["shelves"] for r in s["rows"]
-    )
+    assert not any(r["own"] for s in other.get("/api/v1/tables").json["tables"] for r in s["rows"])
     job = f"/api/v1/jobs/{bring(other, taken_out).json['id']}"
     at_home = next(j["id"] for j in client.get("/api/v1/jobs").json["jobs"])
     here, there = sheet(other, job)["run"], sheet(client, f"/api/v1/jobs/{at_home}")["run"]

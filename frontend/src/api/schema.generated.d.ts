@@ -516,15 +516,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/shelves": {
+    "/api/v1/tables": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Every shelf with its rows, the workshop's own first. */
-        get: operations["tables_shelves_shelves_get"];
+        /** Every table with its rows, the workshop's own first. */
+        get: operations["tables_tables_tables_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -533,25 +533,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/shelves/{shelf}/csv": {
+    "/api/v1/tables/{table}/csv": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** A shelf as CSV. */
-        get: operations["tables_shelf_csv_shelves__string_shelf__csv_get"];
+        /** A table as CSV. */
+        get: operations["tables_table_csv_tables__string_table__csv_get"];
         put?: never;
         /** Keep the rows of the CSV in the body as the workshop's own, all of them or none. */
-        post: operations["tables_bring_csv_shelves__string_shelf__csv_post"];
+        post: operations["tables_bring_csv_tables__string_table__csv_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/shelves/{shelf}/rows": {
+    "/api/v1/tables/{table}/rows": {
         parameters: {
             query?: never;
             header?: never;
@@ -561,7 +561,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Keep and take off own rows, together or not at all. */
-        post: operations["tables_keep_rows_shelves__string_shelf__rows_post"];
+        post: operations["tables_keep_rows_tables__string_table__rows_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1753,7 +1753,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "heats" | "burns" | "surface_warm" | "surface_hot" | "does_not_fit" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "one_of_two" | "over_as_drawn" | "low_current" | "high_current" | "drops_out";
+            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "heats" | "burns" | "surface_warm" | "surface_hot" | "does_not_fit" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "one_of_two" | "over_as_drawn" | "low_current" | "high_current" | "drops_out" | "protection_open";
             /** Says */
             says: string;
             /** Do */
@@ -2870,12 +2870,12 @@ export interface components {
             feed_moved: string;
         };
         /**
-         * ShelvesOut
-         * @description Every shelf of tables.
+         * TablesOut
+         * @description Every table.
          */
-        ShelvesOut: {
-            /** Shelves */
-            shelves: components["schemas"]["ShelfOfRows"][];
+        TablesOut: {
+            /** Tables */
+            tables: components["schemas"]["TableOfRows"][];
         };
         /**
          * ShelfColumn
@@ -2894,24 +2894,6 @@ export interface components {
             choices: string[];
         };
         /**
-         * ShelfOfRows
-         * @description One shelf of tables, its rows in the order they are offered.
-         */
-        ShelfOfRows: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Says */
-            says: string;
-            /** Columns */
-            columns: components["schemas"]["ShelfColumn"][];
-            /** Key */
-            key: string[];
-            /** Rows */
-            rows: components["schemas"]["ShelfRow"][];
-        };
-        /**
          * ShelfRow
          * @description A row. `key` names it; `own` is the workshop's, `instead` where it stands in for a shipped one.
          */
@@ -2928,11 +2910,29 @@ export interface components {
             instead: boolean;
         };
         /**
+         * TableOfRows
+         * @description One table, its rows in the order they are offered.
+         */
+        TableOfRows: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Columns */
+            columns: components["schemas"]["ShelfColumn"][];
+            /** Key */
+            key: string[];
+            /** Rows */
+            rows: components["schemas"]["ShelfRow"][];
+        };
+        /**
          * KeptRows
-         * @description The shelf as it then is, and what undoes it: rows as they were, keys that are new.
+         * @description The table as it then is, and what undoes it: rows as they were, keys that are new.
          */
         KeptRows: {
-            shelf: components["schemas"]["ShelfOfRows"];
+            table: components["schemas"]["TableOfRows"];
             /** Kept */
             kept: string[];
             undo: components["schemas"]["KeepRows"];
@@ -4400,7 +4400,7 @@ export interface operations {
             };
         };
     };
-    tables_shelves_shelves_get: {
+    tables_tables_tables_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -4415,7 +4415,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShelvesOut"];
+                    "application/json": components["schemas"]["TablesOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4437,14 +4437,14 @@ export interface operations {
             };
         };
     };
-    tables_shelf_csv_shelves__string_shelf__csv_get: {
+    tables_table_csv_tables__string_table__csv_get: {
         parameters: {
             query?: {
                 own?: boolean;
             };
             header?: never;
             path: {
-                shelf: string;
+                table: string;
             };
             cookie?: never;
         };
@@ -4469,12 +4469,12 @@ export interface operations {
             };
         };
     };
-    tables_bring_csv_shelves__string_shelf__csv_post: {
+    tables_bring_csv_tables__string_table__csv_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                shelf: string;
+                table: string;
             };
             cookie?: never;
         };
@@ -4508,12 +4508,12 @@ export interface operations {
             };
         };
     };
-    tables_keep_rows_shelves__string_shelf__rows_post: {
+    tables_keep_rows_tables__string_table__rows_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                shelf: string;
+                table: string;
             };
             cookie?: never;
         };

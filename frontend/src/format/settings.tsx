@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useEffect } from "react";
 import { call, type Schema } from "../api/client";
+import { keys } from "../api/keys";
 import { speak } from "./format";
 
 export type Settings = Schema["SettingsOut"];
@@ -8,7 +9,7 @@ export type Settings = Schema["SettingsOut"];
 /** The workshop's units and words. */
 export function useSettings() {
   return useQuery({
-    queryKey: ["settings"],
+    queryKey: keys.settings,
     queryFn: () => call<Settings>("/settings"),
     staleTime: Number.POSITIVE_INFINITY,
   });

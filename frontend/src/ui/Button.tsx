@@ -1,6 +1,6 @@
 import type { ButtonHTMLAttributes } from "react";
 
-interface Props extends ButtonHTMLAttributes<HTMLButtonElement> {
+export interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   tone?: "plain" | "strong" | "quiet";
 }
 
@@ -11,7 +11,7 @@ const TONES = {
 };
 
 /** A button, at least 44 px high in the hand. `<Button tone="strong">Repair done</Button>` */
-export function Button({ tone = "plain", className = "", ...rest }: Props) {
+export function Button({ tone = "plain", className = "", ...rest }: ButtonProps) {
   return (
     <button
       type="button"

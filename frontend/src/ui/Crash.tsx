@@ -1,3 +1,4 @@
+import { Component, type ReactNode } from "react";
 import { Link } from "react-router";
 
 /** What a person sees when a page cannot be shown; never a stack trace. */
@@ -17,4 +18,17 @@ export function Crash({ missing = false }: { missing?: boolean }) {
       </Link>
     </main>
   );
+}
+
+/** Shows what a person can do where a page came apart. */
+export class CrashGuard extends Component<{ children: ReactNode }, { broken: boolean }> {
+  state = { broken: false };
+
+  static getDerivedStateFromError() {
+    return { broken: true };
+  }
+
+  render() {
+    return this.state.broken ? <Crash /> : this.props.children;
+  }
 }

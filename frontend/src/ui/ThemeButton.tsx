@@ -15,7 +15,6 @@ export function ThemeButton() {
     <Button
       tone="quiet"
       aria-label={`Colours: ${NAMES[theme]}. Change to ${NAMES[next]}.`}
-      title={`Colours: ${NAMES[theme]}`}
       onClick={() => {
         applyTheme(next, true);
         setTheme(next);

@@ -1,5 +1,5 @@
 import { Redo2, Undo2 } from "lucide-react";
-import { Button } from "./Button";
+import { TipButton } from "./TipButton";
 
 interface Props {
   canUndo: boolean;
@@ -11,24 +11,24 @@ interface Props {
 export function UndoRedo({ canUndo, canRedo, onStep }: Props) {
   return (
     <span className="flex">
-      <Button
+      <TipButton
         tone="quiet"
         aria-label="Undo"
-        title="Undo (Ctrl Z)"
+        tip="Undo (Ctrl Z)"
         disabled={!canUndo}
         onClick={() => onStep("undo")}
       >
         <Undo2 size={17} aria-hidden />
-      </Button>
-      <Button
+      </TipButton>
+      <TipButton
         tone="quiet"
         aria-label="Redo"
-        title="Redo (Ctrl Shift Z)"
+        tip="Redo (Ctrl Shift Z)"
         disabled={!canRedo}
         onClick={() => onStep("redo")}
       >
         <Redo2 size={17} aria-hidden />
-      </Button>
+      </TipButton>
     </span>
   );
 }

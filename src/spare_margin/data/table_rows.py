@@ -1,4 +1,4 @@
-"""What each shelf of tables holds: its columns, what a cell may be, and which cells name a row.
+"""What each table holds: its columns, what a cell may be, and which cells name a row.
 
 A row is a mapping of column to text, as the CSV files have it; `checked` is where text becomes a
 row that can be trusted.
@@ -34,8 +34,8 @@ class Column:
 
 
 @dataclass(frozen=True, slots=True)
-class Shelf:
-    """One shelf of tables. `key` are the columns that tell its rows apart."""
+class TableKind:
+    """One table. `key` are the columns that tell its rows apart."""
 
     id: str
     name: str
@@ -44,7 +44,7 @@ class Shelf:
     key: tuple[str, ...]
 
     def key_of(self, cells: Cells) -> str:
-        """What tells this row from the others of its shelf."""
+        """What tells this row from the others of its table."""
         return "|".join(cells.get(column, "") for column in self.key)
 
 
@@ -59,17 +59,17 @@ KINDS = tuple(k for k in get_args(FixedKind) if k not in ("fuse", "breaker", "re
 
 SPREAD_KINDS = ("conductor", "copper", *get_args(FixedKind), "load", "emf", "internal")
 
-SHELVES: dict[str, Shelf] = {
-    shelf.id: shelf
-    for shelf in (
-        Shelf(
+TABLES: dict[str, TableKind] = {
+    table.id: table
+    for table in (
+        TableKind(
             "conductors", "Wire", "Resistance by size, at 20 \u00b0C.",
             (SYSTEM, Column("size", "size"), _number("area_mm2", "area mm\u00b2", 1000),
              Column("material", "material", choices=("copper",)), Column("finish", "finish"),
              _number("ohm_per_km_20c", "m\u03a9/m at 20 \u00b0C", 10000), SOURCE),
             ("system", "size", "finish"),
         ),
-        Shelf(
+        TableKind(
             "ampacity", "Ampacity",
             "What a size may carry in free air at 30 \u00b0C. The code in force comes first.",
             (SYSTEM, Column("size", "size"),
@@ -77,13 +77,13 @@ SHELVES: dict[str, Shelf] = {
              _number("ampacity_a", "A", 5000), SOURCE),
             ("system", "size", "insulation_c"),
         ),
-        Shelf(
+        TableKind(
             "fuses", "Fuses", "Cold resistance of the element, holder not included.",
             (Column("style", "style"), _number("rating_a", "rating A", 5000),
              _number("cold_milliohm", "m\u03a9 cold", 1e5), SOURCE),
             ("style", "rating_a"),
         ),
-        Shelf(
+        TableKind(
             "fixed_pieces", "Joints, switches, relays, body",
             "Starting values, to be replaced by what is measured.",
             (Column("kind", "kind", choices=KINDS), Column("style", "style"),
@@ -93,22 +93,22 @@ SHELVES: dict[str, Shelf] = {
              _number("aged_milliohm", "aged m\u03a9", 1e6), SOURCE),
             ("kind", "style"),
         ),
-        Shelf(
+        TableKind(
             "loads", "Loads", "Loads as they are typed in a run line.",
             (Column("name", "name"), Column("line", "as in a run line"), SOURCE), ("name",),
         ),
-        Shelf(
+        TableKind(
             "typical_runs", "Typical runs", "Runs to start from.",
             (Column("name", "name"), Column("line", "run line"), SOURCE), ("name",),
         ),
-        Shelf(
+        TableKind(
             "meters", "Meters", "Accuracy: \u00b1 (% of the reading + counts).",
             (Column("name", "name"), _number("percent", "% of reading", 50, at_low=True),
              _number("counts", "counts", 1000, at_low=True),
              _number("full_counts", "display counts", 1e7, low=100, at_low=True), SOURCE),
             ("name",),
         ),
-        Shelf(
+        TableKind(
             "failure_odds", "Failure odds",
             "How often each kind fails, as weights against one another; cornering starts from them.",
             (Column("kind", "kind", choices=("none", "load", "source", "conductor", *get_args(FixedKind))),
@@ -117,14 +117,14 @@ SHELVES: dict[str, Shelf] = {
              _number("open", "open", 1000), SOURCE),
             ("kind", "style"),
         ),
-        Shelf(
+        TableKind(
             "spreads", "Spreads",
             "How far good pieces stand off the tables (one sigma, as a share): the doubt before a reading.",
             (Column("kind", "kind", choices=SPREAD_KINDS),
              _number("spread", "spread", 5), SOURCE),
             ("kind",),
         ),
-        Shelf(
+        TableKind(
             "limit_sets", "Limit sets",
             "How much each side may lose, in V at 12 V nominal; more at 24 and 48 V in proportion.",
             (Column("set", "set"), Column("name", "name"),
@@ -137,7 +137,7 @@ SHELVES: dict[str, Shelf] = {
              Column("note", "note", wanted=False)),
             ("set", "duty", "critical"),
         ),
-        Shelf(
+        TableKind(
             "single_limits", "Single pieces",
             "How much one piece may lose under each set, in V at 12 V nominal.",
             (Column("set", "set"),
@@ -147,22 +147,22 @@ SHELVES: dict[str, Shelf] = {
         ),
     )
 }  # fmt: skip
-"""Every shelf by its id, in the order in which they are shown."""
+"""Every table by its id, in the order in which they are shown."""
 
 
-def checked(shelf: Shelf, cells: Mapping[str, str]) -> dict[str, str]:
+def checked(table: TableKind, cells: Mapping[str, str]) -> dict[str, str]:
     """The row as it is kept. JobError (path: the column) for a cell that cannot be."""
-    known = {column.key for column in shelf.columns}
+    known = {column.key for column in table.columns}
     for key in cells:
         if key not in known:
-            raise JobError(key, "is not a column of this shelf", ", ".join(known))
-    out = {c.key: _cell(c, " ".join(cells.get(c.key, "").split())) for c in shelf.columns}
-    if shelf.id == "fixed_pieces":
+            raise JobError(key, "is not a column of this table", ", ".join(known))
+    out = {c.key: _cell(c, " ".join(cells.get(c.key, "").split())) for c in table.columns}
+    if table.id == "fixed_pieces":
         figures = ("good_low_milliohm", "good_high_milliohm", "aged_milliohm")
         low, high, aged = (float(out[key]) for key in figures)
         if not low <= high <= aged:
             raise JobError("aged_milliohm", "good from, good to and aged do not rise", "0.5, 1, 3")
-    if shelf.id == "limit_sets":
+    if table.id == "limit_sets":
         bounded = out["round_trip_v"] or (out["feed_v"] and out["return_v"])
         if not bounded:
             raise JobError(

@@ -1,4 +1,4 @@
-"""Reads the shelves of tables, shipped and the workshop's own, into values the core works with."""
+"""Reads the tables, shipped and the workshop's own, into values the core works with."""
 
 import csv
 from collections.abc import Iterable, Mapping
@@ -15,17 +15,17 @@ from spare_margin.core.model.odds import Odds
 from spare_margin.core.model.pieces import Size
 from spare_margin.core.model.spreads import Spreads
 from spare_margin.core.model.tables import Tables
-from spare_margin.data.table_rows import SHELVES, Cells, uncovered
+from spare_margin.data.table_rows import TABLES, Cells, uncovered
 
 OwnRows = Mapping[str, Mapping[str, Cells]]
 
 
 @cache
-def shipped_rows(shelf: str) -> dict[str, dict[str, str]]:
-    """The shipped rows of a shelf by their keys; read once."""
-    text = resources.files("spare_margin.data").joinpath("reference", f"{shelf}.csv")
+def shipped_rows(table: str) -> dict[str, dict[str, str]]:
+    """The shipped rows of a table by their keys; read once."""
+    text = resources.files("spare_margin.data").joinpath("reference", f"{table}.csv")
     rows = csv.DictReader(text.read_text("utf-8").splitlines())
-    return {SHELVES[shelf].key_of(row): row for row in rows}
+    return {TABLES[table].key_of(row): row for row in rows}
 
 
 @cache
@@ -34,14 +34,14 @@ def shipped_tables() -> Tables:
     return tables_with({})
 
 
-def rows_of(shelf: str, own: OwnRows) -> dict[str, Cells]:
-    """A shelf's rows by their keys; the workshop's own stand in for shipped ones of the same key."""
-    return {**shipped_rows(shelf), **own.get(shelf, {})}
+def rows_of(table: str, own: OwnRows) -> dict[str, Cells]:
+    """A table's rows by their keys; the workshop's own stand in for shipped ones of the same key."""
+    return {**shipped_rows(table), **own.get(table, {})}
 
 
 def tables_with(own: OwnRows) -> Tables:
     """The tables with the workshop's own rows among them."""
-    rows = {shelf: rows_of(shelf, own).values() for shelf in SHELVES}
+    rows = {table: rows_of(table, own).values() for table in TABLES}
     return Tables(
         _conductors(rows["conductors"], rows["ampacity"]),
         _fixed(rows["fixed_pieces"], rows["fuses"]),

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from spare_margin.core.errors import JobError
-from spare_margin.data.table_rows import SHELVES, Cells, checked
+from spare_margin.data.table_rows import TABLES, Cells, checked
 from spare_margin.data.tables import OwnRows, shipped_rows
 from spare_margin.exchange.job_file.job_file import JobFileErrors, ReadJob
 
@@ -17,34 +17,34 @@ def settled(read: ReadJob, held: OwnRows) -> ReadJob:
     Raises JobFileErrors for a row that stands otherwise here: it would change the other jobs.
     """
     rows = {
-        shelf: _new_of(shelf, own, held) for shelf, own in read.rows.items() if shelf not in SETS
+        table: _new_of(table, own, held) for table, own in read.rows.items() if table not in SETS
     }
     job = read.job
     for name in dict.fromkeys(row["set"] for row in read.rows.get("limit_sets", {}).values()):
-        theirs = {shelf: _of_set(read.rows, shelf, name) for shelf in SETS}
-        if theirs == {shelf: _of_set(held, shelf, name) for shelf in SETS}:
+        theirs = {table: _of_set(read.rows, table, name) for table in SETS}
+        if theirs == {table: _of_set(held, table, name) for table in SETS}:
             continue
         called = _free(name, held)
-        for shelf, own in theirs.items():
+        for table, own in theirs.items():
             for row in own.values():
                 kept = {**row, "set": called}
-                rows.setdefault(shelf, {})[SHELVES[shelf].key_of(kept)] = kept
+                rows.setdefault(table, {})[TABLES[table].key_of(kept)] = kept
         if job.limit_set == name:
             job = replace(job, limit_set=called)
-    return replace(read, job=job, rows={shelf: new for shelf, new in rows.items() if new})
+    return replace(read, job=job, rows={table: new for table, new in rows.items() if new})
 
 
-def _new_of(shelf: str, brought: Mapping[str, Cells], held: OwnRows) -> dict[str, Cells]:
+def _new_of(table: str, brought: Mapping[str, Cells], held: OwnRows) -> dict[str, Cells]:
     new: dict[str, Cells] = {}
     errors: list[JobError] = []
     for i, (key, row) in enumerate(brought.items()):
-        here = held.get(shelf, {}).get(key) or shipped_rows(shelf).get(key)
+        here = held.get(table, {}).get(key) or shipped_rows(table).get(key)
         if here is None:
             new[key] = row
-        elif not _same(shelf, here, row):
+        elif not _same(table, here, row):
             problem = f"{_spoken(key)} stands otherwise in the tables here"
             accepted = "the same figures; change either row first"
-            errors.append(JobError(f"tables.{shelf}[{i}]", problem, accepted))
+            errors.append(JobError(f"tables.{table}[{i}]", problem, accepted))
     if errors:
         raise JobFileErrors(errors)
     return new
@@ -53,16 +53,16 @@ def _new_of(shelf: str, brought: Mapping[str, Cells], held: OwnRows) -> dict[str
 def brought_says(rows: OwnRows) -> list[str]:
     """What a job brings for the tables here, in words."""
     return [
-        f"Brings for the tables here, {SHELVES[shelf].name.lower()}: "
+        f"Brings for the tables here, {TABLES[table].name.lower()}: "
         + ", ".join(_spoken(key) for key in held)
         + "."
-        for shelf, held in rows.items()
-        if shelf != "single_limits"
+        for table, held in rows.items()
+        if table != "single_limits"
     ]
 
 
-def _of_set(rows: OwnRows, shelf: str, name: str) -> dict[str, Cells]:
-    return {key: row for key, row in rows.get(shelf, {}).items() if row["set"] == name}
+def _of_set(rows: OwnRows, table: str, name: str) -> dict[str, Cells]:
+    return {key: row for key, row in rows.get(table, {}).items() if row["set"] == name}
 
 
 def _free(name: str, held: OwnRows) -> str:
@@ -74,9 +74,9 @@ def _free(name: str, held: OwnRows) -> str:
     return called
 
 
-def _same(shelf: str, here: Cells, there: Cells) -> bool:
+def _same(table: str, here: Cells, there: Cells) -> bool:
     """Whether two rows say the same; who says so may differ."""
-    mine, theirs = checked(SHELVES[shelf], here), checked(SHELVES[shelf], there)
+    mine, theirs = checked(TABLES[table], here), checked(TABLES[table], there)
     return all(mine[key] == theirs[key] for key in mine if key not in ("source", "name"))
 
 

@@ -56,7 +56,7 @@ def add_job(
     heads: Mapping[Stage, tuple[str | None, str]] = MappingProxyType({}),
     rows: Mapping[str, Mapping[str, Mapping[str, str]]] = MappingProxyType({}),
 ) -> None:
-    """Keep a whole job and the rows it brings for the tables (shelf, key, cells), or nothing of it."""
+    """Keep a whole job and the rows it brings for the tables (table, key, cells), or nothing of it."""
     with transaction(connection):
         connection.execute(
             """
@@ -90,8 +90,8 @@ def add_job(
         add_trials(connection, job.id, trials)
         add_readings(connection, job.id, readings)
         add_notes(connection, job.id, notes)
-        for shelf, brought in rows.items():
-            put_rows(connection, shelf, brought)
+        for table, brought in rows.items():
+            put_rows(connection, table, brought)
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,4 +1,4 @@
-"""What the workshop set for itself: its units and words, and its own rows on the shelves."""
+"""What the workshop set for itself: its units and words, and its own rows in the tables."""
 
 import json
 import sqlite3
@@ -25,7 +25,7 @@ def keep_settings(connection: sqlite3.Connection, values: Mapping[str, str]) -> 
 
 
 def own_rows(connection: sqlite3.Connection) -> dict[str, dict[str, Cells]]:
-    """The workshop's own rows: shelf -> key -> cells, in the order they were added."""
+    """The workshop's own rows: table -> key -> cells, in the order they were added."""
     out: dict[str, dict[str, Cells]] = {}
     for row in connection.execute("SELECT shelf, key, cells FROM own_row ORDER BY rowid"):
         out.setdefault(row["shelf"], {})[row["key"]] = json.loads(row["cells"])
@@ -34,26 +34,26 @@ def own_rows(connection: sqlite3.Connection) -> dict[str, dict[str, Cells]]:
 
 def keep_rows(
     connection: sqlite3.Connection,
-    shelf: str,
+    table: str,
     rows: Mapping[str, Mapping[str, str]],
     gone: tuple[str, ...] = (),
 ) -> None:
-    """Take the rows of the keys `gone` off a shelf and put these on it, together or not at all."""
+    """Take the rows of the keys `gone` out of a table and put these on it, together or not at all."""
     with transaction(connection):
         connection.executemany(
-            "DELETE FROM own_row WHERE shelf = ? AND key = ?", ((shelf, key) for key in gone)
+            "DELETE FROM own_row WHERE shelf = ? AND key = ?", ((table, key) for key in gone)
         )
-        put_rows(connection, shelf, rows)
+        put_rows(connection, table, rows)
 
 
 def put_rows(
-    connection: sqlite3.Connection, shelf: str, rows: Mapping[str, Mapping[str, str]]
+    connection: sqlite3.Connection, table: str, rows: Mapping[str, Mapping[str, str]]
 ) -> None:
-    """Put own rows on a shelf. Call inside a transaction."""
+    """Put own rows into a table. Call inside a transaction."""
     connection.executemany(
         "INSERT INTO own_row (shelf, key, cells) VALUES (?, ?, ?)"
         " ON CONFLICT (shelf, key) DO UPDATE SET cells = excluded.cells",
-        ((shelf, key, json.dumps(dict(cells))) for key, cells in rows.items()),
+        ((table, key, json.dumps(dict(cells))) for key, cells in rows.items()),
     )
 
 

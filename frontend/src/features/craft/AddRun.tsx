@@ -1,10 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { call, type Schema, sentence } from "../../api/client";
+import { sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/Notices";
 import { RunLineBox } from "../runline/RunLineBox";
-import { type Craft, useDraw } from "./api";
+import { type Craft, useDraw, useTypicalRuns } from "./api";
 
 /** A line to type the next run into, or a typical run to start from. Kept over a reload. */
 export function AddRun({ craft }: { craft: Craft }) {
@@ -12,10 +11,7 @@ export function AddRun({ craft }: { craft: Craft }) {
   const [text, setText] = useState(() => sessionStorage.getItem(key) ?? "");
   const draw = useDraw(craft.job);
   const say = useSay();
-  const typical = useQuery({
-    queryKey: ["typical-runs"],
-    queryFn: () => call<Schema["TypicalRuns"]>("/typical-runs"),
-  });
+  const typical = useTypicalRuns();
   const type = (next: string) => {
     setText(next);
     if (next) sessionStorage.setItem(key, next);

@@ -2,8 +2,8 @@ import { ArrowLeft } from "lucide-react";
 import { useCallback, useEffect } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
-import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/Notices";
+import { OneOf } from "../../ui/OneOf";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { UndoRedo } from "../../ui/UndoRedo";
 import { WhyProvider } from "../../ui/Why";
@@ -124,19 +124,12 @@ const STAGES = { as_found: "As found", planned: "Planned", as_left: "As left" };
 function Stages({ craft, go }: { craft: Craft; go: Go }) {
   if (craft.stages.length < 2) return null;
   return (
-    <fieldset className="flex flex-wrap gap-1.5">
-      <legend className="sr-only">Stage of the wiring</legend>
-      {craft.stages.map(({ stage }) => (
-        <Button
-          key={stage}
-          aria-pressed={stage === craft.stage}
-          className={stage === craft.stage ? "border-ink bg-tint" : ""}
-          onClick={() => go({ stage })}
-        >
-          {STAGES[stage]}
-        </Button>
-      ))}
-    </fieldset>
+    <OneOf
+      label="Stage of the wiring"
+      value={craft.stage}
+      choices={craft.stages.map(({ stage }) => ({ id: stage, name: STAGES[stage] }))}
+      onPick={(stage) => go({ stage: stage as Craft["stage"] })}
+    />
   );
 }
 

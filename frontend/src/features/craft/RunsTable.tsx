@@ -2,8 +2,8 @@ import { Copy, Trash2 } from "lucide-react";
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
 import { amperes, percent, shortVolts, voltsUnit } from "../../format/format";
-import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/Notices";
+import { TipButton } from "../../ui/TipButton";
 import { INK, VerdictWord } from "../../ui/Verdict";
 import { about, Why } from "../../ui/Why";
 import { type Craft, undoDrawn, useCraftStep, useDraw } from "./api";
@@ -108,24 +108,24 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
         )}
       </div>
       <span className="relative z-10 col-span-2 -mb-1 flex justify-self-end sm:col-span-1">
-        <Button
+        <TipButton
           tone="quiet"
           className="px-2"
           aria-label={`A second run like ${run.name}`}
-          title="A second run like this"
+          tip="A second run like this"
           onClick={() => act("copy")}
         >
           <Copy size={15} aria-hidden />
-        </Button>
-        <Button
+        </TipButton>
+        <TipButton
           tone="quiet"
           className="px-2"
           aria-label={`Take ${run.name} out`}
-          title="Take it out, with the pieces that serve it alone"
+          tip="Take it out, with the pieces that serve it alone"
           onClick={() => act("remove")}
         >
           <Trash2 size={15} aria-hidden />
-        </Button>
+        </TipButton>
       </span>
     </li>
   );

@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Schema, type Stage } from "../../api/client";
-import { jobsChanged } from "../../api/jobsChanged";
+import { jobChanged, keys } from "../../api/keys";
 
 export type Craft = Schema["CraftOut"];
 export type Drawn = Schema["Drawn"];
@@ -16,7 +16,7 @@ export function useCraft(job: string, view: CraftView) {
     Object.entries(view).filter((pair): pair is [string, string] => Boolean(pair[1])),
   );
   return useQuery({
-    queryKey: ["craft", job, view],
+    queryKey: keys.craft(job, view),
     queryFn: () => call<Craft>(`/jobs/${job}/craft?${words}`),
     placeholderData: keepPreviousData,
   });
@@ -43,7 +43,7 @@ export function useDraw(job: string) {
         revision: said.at.revision,
         ...said.body,
       }),
-    onSettled: () => forgetJob(queries, job),
+    onSettled: () => jobChanged(queries, job),
   });
 }
 
@@ -53,7 +53,7 @@ export function useDetails(job: string) {
   return useMutation({
     mutationFn: (said: Partial<Schema["Details"]>) =>
       call<Schema["DetailsKept"]>(`/jobs/${job}/details`, said),
-    onSettled: () => forgetJob(queries, job),
+    onSettled: () => jobChanged(queries, job),
   });
 }
 
@@ -63,7 +63,7 @@ export function useCraftStep(job: string) {
   return useMutation({
     mutationFn: (said: { stage: Stage; direction: "undo" | "redo" }) =>
       call<Schema["Undone"]>(`/jobs/${job}/steps`, said),
-    onSettled: () => forgetJob(queries, job),
+    onSettled: () => jobChanged(queries, job),
   });
 }
 
@@ -77,8 +77,10 @@ export async function undoDrawn(
   }
 }
 
-function forgetJob(queries: ReturnType<typeof useQueryClient>, job: string): void {
-  for (const key of ["craft", "sheet", "limit-sets", "what-if", "worst", "source-check"])
-    queries.invalidateQueries({ queryKey: [key, job] });
-  jobsChanged(queries);
+/** Lines to start a run from, from the tables. */
+export function useTypicalRuns() {
+  return useQuery({
+    queryKey: keys.typicalRuns,
+    queryFn: () => call<Schema["TypicalRuns"]>("/typical-runs"),
+  });
 }

@@ -1,41 +1,28 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
-import { call, type Schema, sentence, type WrongField } from "../../api/client";
-import { jobsChanged } from "../../api/jobsChanged";
+import { type Schema, sentence, type WrongField } from "../../api/client";
 import { shortVolts } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
+import { useBringIn, usePreview } from "./api";
 
 interface Props {
   given: File | "ask" | null;
   onClose: () => void;
 }
-interface Looked {
-  name: string;
-  text: string;
-  preview: Schema["Preview"];
-}
-
 /** Bring in a job file: look at it first, then all of it or nothing. */
 export function BringIn({ given, onClose }: Props) {
-  const queries = useQueryClient();
   const navigate = useNavigate();
   const picker = useRef<HTMLInputElement>(null);
-  const look = useMutation({
-    mutationFn: async (file: File): Promise<Looked> => {
-      const text = await file.text();
-      return { name: file.name, text, preview: await call("/jobs/preview", text || " ") };
-    },
-  });
-  const keep = useMutation({
-    mutationFn: (text: string) => call<Schema["Created"]>("/jobs", text),
-    onSuccess: (made) => {
-      jobsChanged(queries);
-      onClose();
-      navigate(`/jobs/${made.id}`);
-    },
-  });
+  const look = usePreview();
+  const keep = useBringIn();
+  const bring = (text: string) =>
+    keep.mutate(text, {
+      onSuccess: (made) => {
+        onClose();
+        navigate(`/jobs/${made.id}`);
+      },
+    });
   const { mutate: lookAt, reset: forget } = look;
   const { reset: forgetKeep } = keep;
   useEffect(() => {
@@ -80,7 +67,7 @@ export function BringIn({ given, onClose }: Props) {
         <Button
           tone="strong"
           disabled={!seen || seen.preview.errors.length > 0 || keep.isPending}
-          onClick={() => seen && keep.mutate(seen.text)}
+          onClick={() => seen && bring(seen.text)}
         >
           Put it on the shelf
         </Button>
@@ -110,7 +97,7 @@ function Errors({ name, errors }: { name: string; errors: WrongField[] }) {
   );
 }
 
-function Found({ seen }: { seen: Looked }) {
+function Found({ seen }: { seen: { name: string; preview: Schema["Preview"] } }) {
   const { preview } = seen;
   return (
     <section

@@ -1,53 +1,53 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Archive, Copy, FileUp, Pencil, Settings2, Table2 } from "lucide-react";
-import { type DragEvent, useEffect, useState } from "react";
+import { type DragEvent, lazy, Suspense, useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { call, type Schema, sentence } from "../../api/client";
-import { jobsChanged } from "../../api/jobsChanged";
+import { sentence } from "../../api/client";
 import { shortVolts } from "../../format/format";
 import { useSettings } from "../../format/settings";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/Notices";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { INK, VerdictWord } from "../../ui/Verdict";
-import { BringIn } from "./BringIn";
+import { type Job, useCopyJob, useJobs, useMoveJob } from "./api";
 import { NewJob } from "./NewJob";
 
-type Job = Schema["ListedJob"];
+const BringIn = lazy(async () => ({ default: (await import("./BringIn")).BringIn }));
+
 const STAGES = { as_found: "as found", planned: "planned", as_left: "as left" };
 const CRAFT = { boat: "Boat", vehicle: "Vehicle", caravan: "Caravan", other: "Craft" };
 
 /** The shelf: every job, what it complains of, and how it stands. */
 export function JobsPage() {
-  const shelf = useQuery({ queryKey: ["jobs"], queryFn: () => call<Schema["JobList"]>("/jobs") });
+  const shelf = useJobs();
   const [bringing, setBringing] = useState<File | "ask" | null>(null);
   const [drawing, setDrawing] = useState(false);
   const workshop = useSettings().data?.workshop;
   const navigate = useNavigate();
-  const queries = useQueryClient();
   const say = useSay();
-  const move = useMutation({
-    mutationFn: (said: { job: Job; away: boolean }) =>
-      call(`/jobs/${said.job.id}/${said.away ? "put-away" : "take-back"}`, {}),
-    onSuccess: (_, said) => {
-      jobsChanged(queries);
-      if (said.away)
-        say(`${said.job.title} is put away.`, {
-          act: { label: "Undo", run: () => move.mutate({ job: said.job, away: false }) },
-        });
-    },
-    onError: (error) => say(sentence(error), { bad: true }),
-  });
-  const copy = useMutation({
-    mutationFn: (job: Job) => call<Schema["Created"]>(`/jobs/${job.id}/copy`, {}),
-    onSuccess: (made, job) => {
-      jobsChanged(queries);
-      say(`A second job over the same craft as ${job.title}, without its readings.`, {
-        act: { label: "Open it", run: () => navigate(`/jobs/${made.id}/craft`) },
-      });
-    },
-    onError: (error) => say(sentence(error), { bad: true }),
-  });
+  const moving = useMoveJob();
+  const copying = useCopyJob();
+  const onError = (error: unknown) => say(sentence(error), { bad: true });
+  const move = (job: Job, away: boolean) =>
+    moving.mutate(
+      { job, away },
+      {
+        onSuccess: () => {
+          if (away)
+            say(`${job.title} is put away.`, {
+              act: { label: "Undo", run: () => move(job, false) },
+            });
+        },
+        onError,
+      },
+    );
+  const copy = (job: Job) =>
+    copying.mutate(job, {
+      onSuccess: (made) =>
+        say(`A second job over the same craft as ${job.title}, without its readings.`, {
+          act: { label: "Open it", run: () => navigate(`/jobs/${made.id}/craft`) },
+        }),
+      onError,
+    });
   useEffect(() => {
     document.title = "Spare Margin";
   }, []);
@@ -74,7 +74,7 @@ export function JobsPage() {
           <FileUp size={17} aria-hidden /> Bring in a job file
         </Button>
         <nav aria-label="The workshop" className="flex items-center">
-          <Link to="/shelves" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
+          <Link to="/tables" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
             <Table2 size={17} aria-hidden /> Tables
           </Link>
           <Link to="/settings" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
@@ -105,8 +105,8 @@ export function JobsPage() {
                 <JobRow
                   key={job.id}
                   job={job}
-                  onAway={() => move.mutate({ job, away: true })}
-                  onCopy={() => copy.mutate(job)}
+                  onAway={() => move(job, true)}
+                  onCopy={() => copy(job)}
                 />
               ))}
             </ul>
@@ -119,7 +119,7 @@ export function JobsPage() {
                   {shelf.data.put_away.map((job) => (
                     <li key={job.id} className="flex items-center gap-3">
                       <span className="mr-auto">{job.title}</span>
-                      <Button onClick={() => move.mutate({ job, away: false })}>Take back</Button>
+                      <Button onClick={() => move(job, false)}>Take back</Button>
                     </li>
                   ))}
                 </ul>
@@ -133,7 +133,9 @@ export function JobsPage() {
           </>
         )}
       </main>
-      <BringIn given={bringing} onClose={() => setBringing(null)} />
+      <Suspense>
+        {bringing && <BringIn given={bringing} onClose={() => setBringing(null)} />}
+      </Suspense>
       <NewJob open={drawing} onClose={() => setDrawing(false)} />
     </div>
   );

@@ -1,14 +1,13 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { call, type Schema } from "../../api/client";
-import { jobsChanged } from "../../api/jobsChanged";
+import type { Schema } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { Pick, TextField } from "../../ui/TextField";
 import { wrongElsewhere, wrongWith } from "../../ui/wrong";
 import { ComplaintFields, CraftFields } from "../craft/JobFields";
 import { BATTERIES } from "../craft/words";
+import { useNewJob } from "./api";
 
 type Asked = Schema["NewJob"];
 const EMPTY: Asked = {
@@ -28,17 +27,16 @@ const FIELDS = ["title", "capacity", "complaint", "when", "conditions"] as const
 /** A job from nothing: what it is, what feeds it, what is wrong with it. */
 export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [asked, setAsked] = useState<Asked>(EMPTY);
-  const queries = useQueryClient();
   const navigate = useNavigate();
-  const make = useMutation({
-    mutationFn: () => call<Schema["Created"]>("/jobs/new", asked),
-    onSuccess: (made) => {
-      jobsChanged(queries);
-      setAsked(EMPTY);
-      onClose();
-      navigate(`/jobs/${made.id}/craft`);
-    },
-  });
+  const making = useNewJob();
+  const make = () =>
+    making.mutate(asked, {
+      onSuccess: (made) => {
+        setAsked(EMPTY);
+        onClose();
+        navigate(`/jobs/${made.id}/craft`);
+      },
+    });
   const set = (more: Partial<Asked>) => setAsked((now) => ({ ...now, ...more }));
   return (
     <OverSheet
@@ -51,7 +49,7 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
         className="grid grid-cols-2 gap-x-3 gap-y-2"
         onSubmit={(e) => {
           e.preventDefault();
-          make.mutate();
+          make();
         }}
       >
         <TextField
@@ -60,7 +58,7 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
           hint="the craft's name, and what it is about"
           value={asked.title}
           onChange={(title) => set({ title })}
-          wrong={wrongWith(make.error, "title")}
+          wrong={wrongWith(making.error, "title")}
           autoFocus
         />
         <CraftFields said={asked} set={set} />
@@ -76,7 +74,7 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
           numeric
           value={asked.capacity ?? ""}
           onChange={(capacity) => set({ capacity })}
-          wrong={wrongWith(make.error, "capacity")}
+          wrong={wrongWith(making.error, "capacity")}
         />
         <label className="flex min-h-11 items-center gap-2 self-end">
           <input
@@ -87,14 +85,14 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
           draw the clamps on the posts
         </label>
         <ComplaintFields said={asked} set={set} />
-        {wrongElsewhere(make.error, FIELDS) && (
+        {wrongElsewhere(making.error, FIELDS) && (
           <p role="alert" className="col-span-2 text-over">
-            {wrongElsewhere(make.error, FIELDS)}
+            {wrongElsewhere(making.error, FIELDS)}
           </p>
         )}
         <div className="col-span-2 mt-2 flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
-          <Button tone="strong" type="submit" disabled={make.isPending}>
+          <Button tone="strong" type="submit" disabled={making.isPending}>
             Start drawing
           </Button>
         </div>

@@ -1,6 +1,6 @@
 import { ChevronLeft, ChevronRight, Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
-import { Button } from "../../ui/Button";
+import { TipButton } from "../../ui/TipButton";
 import { RunLineBox } from "../runline/RunLineBox";
 import { useDesk } from "./desk";
 
@@ -28,39 +28,39 @@ export function ColumnActions({
         <span className="text-[13px] text-soft">column:</span>
         {movable && (
           <>
-            <Button
+            <TipButton
               className="px-1.5"
               aria-label={`Move ${name} one place earlier`}
-              title="Earlier (Alt ←)"
+              tip="Earlier (Alt ←)"
               onClick={() => act("earlier")}
             >
               <ChevronLeft size={15} aria-hidden />
-            </Button>
-            <Button
+            </TipButton>
+            <TipButton
               className="px-1.5"
               aria-label={`Move ${name} one place later`}
-              title="Later (Alt →)"
+              tip="Later (Alt →)"
               onClick={() => act("later")}
             >
               <ChevronRight size={15} aria-hidden />
-            </Button>
-            <Button
+            </TipButton>
+            <TipButton
               className="px-1.5"
               aria-label={`Take ${name} out`}
-              title="Take it out (Delete)"
+              tip="Take it out (Delete)"
               onClick={() => act("remove")}
             >
               <Trash2 size={14} aria-hidden />
-            </Button>
+            </TipButton>
           </>
         )}
-        <Button
+        <TipButton
           aria-expanded={adding}
-          title="Put one in behind it (+)"
+          tip="Put one in behind it (+)"
           onClick={() => setAdding(!adding)}
         >
           <Plus size={14} aria-hidden /> Put one in behind
-        </Button>
+        </TipButton>
       </div>
       {wrong && (
         <p role="alert" className="mt-1 text-over">

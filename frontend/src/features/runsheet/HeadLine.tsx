@@ -1,10 +1,10 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { call, type Schema, type Sheet } from "../../api/client";
+import type { Schema, Sheet } from "../../api/client";
 import { amperes, lengthUnit, metres, percent, shortVolts } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { INK, VerdictWord } from "../../ui/Verdict";
 import { about, Why } from "../../ui/Why";
+import { useWorst } from "./api";
 import { useDesk } from "./desk";
 import { LimitComparison } from "./LimitComparison";
 
@@ -81,13 +81,7 @@ export function HeadLine({ sheet }: { sheet: Sheet }) {
 /** The scenario in which this run has least spare, and the way there. */
 export function Worst() {
   const { kept, view, go } = useDesk();
-  const run = kept.run.load.id;
-  const words = new URLSearchParams({ run, stage: kept.stage });
-  const found = useQuery({
-    queryKey: ["worst", kept.job, kept.revision, kept.limit_set_id, words.toString()],
-    queryFn: () => call<Schema["WorstOut"]>(`/jobs/${kept.job}/worst?${words}`),
-    placeholderData: keepPreviousData,
-  });
+  const found = useWorst(kept);
   const worst = found.data;
   if (!worst?.scenario) return null;
   const here = worst.scenario === kept.scenario && view.on === undefined;

@@ -1,6 +1,5 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Fragment, useState } from "react";
-import { call, type Schema, sentence } from "../../api/client";
+import { sentence } from "../../api/client";
 import {
   amperes,
   backWord,
@@ -17,23 +16,13 @@ import { useSay } from "../../ui/Notices";
 import { FILL, INK, VerdictWord } from "../../ui/Verdict";
 import { Working } from "../../ui/Working";
 import { useDetails } from "../craft/api";
+import { useLimitComparison } from "./api";
 import { useDesk } from "./desk";
 
 /** The run under every limit set there is, side by side: what each leaves to spare, and why it exists. */
 export function LimitComparison({ open, onClose }: { open: boolean; onClose: () => void }) {
   const { kept, view } = useDesk();
-  const words = new URLSearchParams({
-    run: kept.run.load.id,
-    scenario: kept.scenario,
-    stage: kept.stage,
-  });
-  if (view.on !== undefined) words.set("on", view.on);
-  const found = useQuery({
-    queryKey: ["limit-sets", kept.job, kept.revision, kept.limit_set_id, words.toString()],
-    queryFn: () => call<Schema["LimitComparison"]>(`/jobs/${kept.job}/limit-sets?${words}`),
-    placeholderData: keepPreviousData,
-    enabled: open,
-  });
+  const found = useLimitComparison(kept, view, open);
   const details = useDetails(kept.job);
   const say = useSay();
   const [shown, setShown] = useState<string | null>(null);

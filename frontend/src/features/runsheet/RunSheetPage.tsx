@@ -181,7 +181,7 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
             <ScenarioBar />
           </div>
           {wondering && (
-            <p role="status" className="dots-close mt-2 rounded px-2 py-1">
+            <p role="status" aria-label="What if" className="dots-close mt-2 rounded px-2 py-1">
               What if: not kept yet. Enter keeps it, Escape drops it.
             </p>
           )}

@@ -1,6 +1,7 @@
 import { Copy, Trash2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Button } from "../../ui/Button";
+import { TipButton } from "../../ui/TipButton";
 import { RunLineBox } from "../runline/RunLineBox";
 import { useDesk } from "./desk";
 
@@ -29,23 +30,23 @@ export function RunText() {
             {run.text}
           </span>
         )}
-        <Button
+        <TipButton
           tone="quiet"
           className={open ? "ml-auto" : ""}
           aria-label={`A second run like ${run.load.name}`}
-          title="A second run like this"
+          tip="A second run like this"
           onClick={() => whole("copy")}
         >
           <Copy size={15} aria-hidden />
-        </Button>
-        <Button
+        </TipButton>
+        <TipButton
           tone="quiet"
           aria-label={`Take ${run.load.name} out`}
-          title="Take the run out, with the pieces that serve it alone"
+          tip="Take the run out, with the pieces that serve it alone"
           onClick={() => whole("remove")}
         >
           <Trash2 size={15} aria-hidden />
-        </Button>
+        </TipButton>
       </div>
       {wrong && (
         <p role="alert" className="text-over">

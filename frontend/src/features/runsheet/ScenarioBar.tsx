@@ -2,6 +2,7 @@ import { Power } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { Sheet } from "../../api/client";
+import { OneOf } from "../../ui/OneOf";
 import { useDesk } from "./desk";
 
 type Load = Sheet["loads"][number];
@@ -18,24 +19,12 @@ export function ScenarioBar() {
   };
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-      <fieldset className="flex flex-wrap gap-1.5">
-        <legend className="sr-only">Scenario</legend>
-        {sheet.scenarios.map((s) => (
-          <button
-            key={s.id}
-            type="button"
-            aria-pressed={s.id === sheet.scenario}
-            onClick={() => go({ scenario: s.id, on: undefined })}
-            className={`min-h-11 rounded border px-3 lg:min-h-8 ${
-              s.id === sheet.scenario
-                ? "border-ink bg-plate font-bold"
-                : "border-line hover:bg-tint"
-            }`}
-          >
-            {s.name}
-          </button>
-        ))}
-      </fieldset>
+      <OneOf
+        label="Scenario"
+        value={sheet.scenario}
+        choices={sheet.scenarios}
+        onPick={(scenario) => go({ scenario, on: undefined })}
+      />
       <fieldset className="flex flex-wrap items-center gap-1.5">
         <legend className="sr-only">Loads that are on</legend>
         {sheet.loads.length > MOST_TOGGLES ? (

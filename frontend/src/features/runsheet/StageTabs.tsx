@@ -1,6 +1,7 @@
 import { Check } from "lucide-react";
 import type { Stage } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { OneOf } from "../../ui/OneOf";
 import { UndoRedo } from "../../ui/UndoRedo";
 import { useDesk } from "./desk";
 
@@ -16,22 +17,13 @@ export function StageTabs() {
   const has = (stage: Stage) => sheet.stages.some((s) => s.stage === stage);
   return (
     <div className="flex flex-wrap items-center gap-1.5 lg:mt-1 lg:flex-col lg:items-stretch lg:border-t lg:border-line lg:pt-3">
-      <fieldset className="flex overflow-hidden rounded border border-rule lg:flex-col">
-        <legend className="sr-only">Stage of the wiring</legend>
-        {sheet.stages.map(({ stage }) => (
-          <button
-            key={stage}
-            type="button"
-            aria-pressed={stage === sheet.stage}
-            onClick={() => go({ stage })}
-            className={`min-h-11 border-r border-rule px-3 last:border-r-0 lg:min-h-8 lg:border-r-0 lg:text-left ${
-              stage === sheet.stage ? "bg-ink font-bold text-canvas" : "bg-plate hover:bg-tint"
-            }`}
-          >
-            {NAMES[stage]}
-          </button>
-        ))}
-      </fieldset>
+      <OneOf
+        label="Stage of the wiring"
+        value={sheet.stage}
+        choices={sheet.stages.map(({ stage }) => ({ id: stage, name: NAMES[stage] }))}
+        onPick={(stage) => go({ stage: stage as Stage })}
+        joined
+      />
       {has("planned") && !has("as_left") && (
         <Button tone="strong" onClick={finish}>
           <Check size={16} aria-hidden /> Repair done

@@ -1,24 +1,11 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { call, type Schema } from "../../api/client";
 import { moreVolts, shortVolts } from "../../format/format";
+import { useWhatIf } from "./api";
 import { useDesk } from "./desk";
 
 /** What small changes would do to the run: a size up or down, ten degrees more, one more joint. */
 export function WhatIf({ piece }: { piece: string | null }) {
   const { kept, view } = useDesk();
-  const words = new URLSearchParams({
-    run: kept.run.load.id,
-    scenario: kept.scenario,
-    stage: kept.stage,
-  });
-  if (piece) words.set("piece", piece);
-  if (view.on !== undefined) words.set("on", view.on);
-  const would = useQuery({
-    queryKey: ["what-if", kept.job, kept.revision, kept.limit_set_id, words.toString()],
-    queryFn: () => call<Schema["WhatIf"]>(`/jobs/${kept.job}/what-if?${words}`),
-    placeholderData: keepPreviousData,
-    enabled: kept.run.load.on,
-  });
+  const would = useWhatIf(kept, view, piece);
   if (!would.data || would.data.rows.length === 0) return null;
   return (
     <table className="mt-2 w-full text-[13px]" aria-label="What if">

@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Edit, type Schema, type Sheet, type Stage } from "../../api/client";
-import { jobsChanged } from "../../api/jobsChanged";
+import { jobsChanged, keys } from "../../api/keys";
 import { send } from "../../api/outbox";
 
 /** What is on screen; kept in the address, so that a reload or a shared link shows the same. */
@@ -11,8 +11,6 @@ export interface View {
   on?: string;
 }
 
-const keyOf = (job: string, view: View) => ["sheet", job, view] as const;
-
 function search(view: View): string {
   const words = new URLSearchParams();
   for (const [key, value] of Object.entries(view)) if (value !== undefined) words.set(key, value);
@@ -22,7 +20,7 @@ function search(view: View): string {
 /** The run sheet on screen; the last one stays visible while the next is on its way. */
 export function useSheet(job: string, view: View) {
   return useQuery({
-    queryKey: keyOf(job, view),
+    queryKey: keys.sheet(job, view),
     queryFn: () => call<Sheet>(`/jobs/${job}/sheet?${search(view)}`),
     placeholderData: keepPreviousData,
   });
@@ -46,7 +44,7 @@ export type TypedReading = Pick<
 /** What the inspector offers: sizes, styles, ratings. */
 export function useChoices() {
   return useQuery({
-    queryKey: ["choices"],
+    queryKey: keys.choices,
     queryFn: () => call<Schema["Choices"]>("/choices"),
     staleTime: Number.POSITIVE_INFINITY,
   });
@@ -61,16 +59,16 @@ export function useChoices() {
 export function useActs(job: string, view: View, moved: (sheet: Sheet) => void) {
   const queries = useQueryClient();
   const settle = (sheet: Sheet, asked: View) => {
-    queries.setQueryData(keyOf(job, asked), sheet);
-    queries.setQueryData(keyOf(job, { ...asked, stage: sheet.stage }), sheet);
-    queries.invalidateQueries({ queryKey: ["sheet", job], refetchType: "none" });
+    queries.setQueryData(keys.sheet(job, asked), sheet);
+    queries.setQueryData(keys.sheet(job, { ...asked, stage: sheet.stage }), sheet);
+    queries.invalidateQueries({ queryKey: keys.job(job), refetchType: "none" });
     jobsChanged(queries);
     moved(sheet);
   };
   // A reading as left shows the wiring as left, whatever stage it was typed on.
   const seen = (reading: { stage: Stage }): View =>
     reading.stage === "as_left" ? { ...view, stage: "as_left" } : view;
-  const refresh = () => queries.invalidateQueries({ queryKey: ["sheet", job] });
+  const refresh = () => queries.invalidateQueries({ queryKey: keys.job(job) });
 
   const change = useMutation({
     mutationFn: (said: { sheet: Sheet; element: string; edit: Edit; correct?: boolean }) =>
@@ -94,6 +92,48 @@ export function useActs(job: string, view: View, moved: (sheet: Sheet) => void) 
     onSuccess: (sheet) => settle(sheet, view),
   });
   return { change, read, step, finish };
+}
+
+/** What a question beside the sheet asks about: it changes with the sheet's own state. */
+function beside(kept: Sheet, view: View, more: Record<string, string> = {}) {
+  const words = new URLSearchParams({ run: kept.run.load.id, stage: kept.stage, ...more });
+  if (view.on !== undefined) words.set("on", view.on);
+  return { words, asked: `${kept.revision} ${kept.limit_set_id} ${words}` };
+}
+
+/** The run under every limit set there is. */
+export function useLimitComparison(kept: Sheet, view: View, enabled: boolean) {
+  const { words, asked } = beside(kept, view, { scenario: kept.scenario });
+  return useQuery({
+    queryKey: keys.limitComparison(kept.job, asked),
+    queryFn: () => call<Schema["LimitComparison"]>(`/jobs/${kept.job}/limit-sets?${words}`),
+    placeholderData: keepPreviousData,
+    enabled,
+  });
+}
+
+/** The scenario in which the run has least spare. */
+export function useWorst(kept: Sheet) {
+  const { words, asked } = beside(kept, {});
+  return useQuery({
+    queryKey: keys.worst(kept.job, asked),
+    queryFn: () => call<Schema["WorstOut"]>(`/jobs/${kept.job}/worst?${words}`),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** What small changes of a piece, or of the run, would do. */
+export function useWhatIf(kept: Sheet, view: View, piece: string | null) {
+  const { words, asked } = beside(kept, view, {
+    scenario: kept.scenario,
+    ...(piece && { piece }),
+  });
+  return useQuery({
+    queryKey: keys.whatIf(kept.job, asked),
+    queryFn: () => call<Schema["WhatIf"]>(`/jobs/${kept.job}/what-if?${words}`),
+    placeholderData: keepPreviousData,
+    enabled: kept.run.load.on,
+  });
 }
 
 /** A what-if: the sheet as it would be. Nothing is kept. */

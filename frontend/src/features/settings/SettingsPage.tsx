@@ -1,13 +1,12 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ArrowLeft } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import { call, sentence } from "../../api/client";
+import { sentence } from "../../api/client";
 import { type Settings, useSettings } from "../../format/settings";
-import { useSay } from "../../ui/Notices";
 import { Pick, TextField } from "../../ui/TextField";
 import { applyTheme, storedTheme, type Theme } from "../../ui/theme";
 import { sayWhoReads, whoReads } from "../walk/who";
+import { useKeepSettings } from "./api";
 
 const CHOICES: {
   key: keyof Settings;
@@ -94,19 +93,10 @@ export function SettingsPage() {
 }
 
 function Form({ settings }: { settings: Settings }) {
-  const queries = useQueryClient();
-  const say = useSay();
   const [workshop, setWorkshop] = useState(settings.workshop ?? "");
   const [theme, setTheme] = useState<Theme>(storedTheme);
   const [who, setWho] = useState(whoReads);
-  const keep = useMutation({
-    mutationFn: (more: Partial<Settings>) => call<Settings>("/settings", more),
-    onSuccess: (now) => {
-      queries.setQueryData(["settings"], now);
-      say("Kept.");
-    },
-    onError: (error) => say(sentence(error), { bad: true }),
-  });
+  const keep = useKeepSettings();
   const keepName = () => {
     if (workshop.trim() !== (settings.workshop ?? "")) keep.mutate({ workshop });
   };

@@ -1,8 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ArrowLeft } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { call, type Schema, sentence } from "../../api/client";
+import { sentence } from "../../api/client";
 import { amperes, ohms, percent, voltsUnit } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/Notices";
@@ -10,9 +9,8 @@ import { Pick, TextField } from "../../ui/TextField";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { wrongElsewhere, wrongWith } from "../../ui/wrong";
 import { BATTERIES } from "../craft/words";
+import { type Check, type Form, useGiveModel, useKeepSourceCheck, useSourceCheck } from "./api";
 
-type Check = Schema["SourceCheck"];
-type Form = Required<Check["form"]>;
 type Field = keyof Form;
 
 const STEPS: { title: string; says: string; fields: [Field, string, string][] }[] = [
@@ -54,13 +52,7 @@ export function SourcePage() {
   const { job = "" } = useParams();
   const [words, setWords] = useSearchParams();
   const source = words.get("source") ?? "";
-  const check = useQuery({
-    queryKey: ["source-check", job, source],
-    queryFn: () =>
-      call<Check>(
-        `/jobs/${job}/source-check${source ? `?source=${encodeURIComponent(source)}` : ""}`,
-      ),
-  });
+  const check = useSourceCheck(job, source);
   useEffect(() => {
     document.title = "Source check";
   }, []);
@@ -104,18 +96,10 @@ function Opened({
   check: Check;
   onSource: (id: string) => void;
 }) {
-  const queries = useQueryClient();
   const [form, setForm] = useState<Form>(check.form as Form);
-  const keep = useMutation({
-    mutationFn: (said: { battery: Check["battery"]; form: Form }) =>
-      call<Check>(`/jobs/${job}/source-check`, { source: check.source, ...said }),
-    onSuccess: (now) => {
-      queries.setQueryData(["source-check", job, ""], now);
-      queries.setQueryData(["source-check", job, now.source], now);
-      setForm(now.form as Form);
-    },
-  });
-  const judge = () => keep.mutate({ battery: check.battery, form });
+  const keep = useKeepSourceCheck(job, check.source);
+  const judge = (battery = check.battery) =>
+    keep.mutate({ battery, form }, { onSuccess: (now) => setForm(now.form as Form) });
   return (
     <>
       <h1 className="text-xl font-bold">Source check: {check.name}</h1>
@@ -143,7 +127,7 @@ function Opened({
               label="battery"
               value={check.battery}
               choices={BATTERIES}
-              onPick={(battery) => keep.mutate({ battery: battery as Check["battery"], form })}
+              onPick={(battery) => judge(battery as Check["battery"])}
             />
           </div>
           {STEPS.map((step, i) => (
@@ -203,17 +187,12 @@ const TONE: Record<Check["state"], string> = {
 /** What the figures say, and the internal resistance offered to the model. */
 function Says({ job, check }: { job: string; check: Check }) {
   const say = useSay();
-  const queries = useQueryClient();
-  const give = useMutation({
-    mutationFn: (internal: string) =>
-      call(`/jobs/${job}/source-model`, { source: check.source, internal }),
-    onSuccess: () => {
-      for (const key of ["source-check", "craft", "sheet", "worst", "what-if", "limit-sets"])
-        queries.invalidateQueries({ queryKey: [key, job] });
-      say("The model uses it now.");
-    },
-    onError: (error) => say(sentence(error), { bad: true }),
-  });
+  const give = useGiveModel(job, check.source);
+  const take = (internal: string) =>
+    give.mutate(internal, {
+      onSuccess: () => say("The model uses it now."),
+      onError: (error) => say(sentence(error), { bad: true }),
+    });
   const found = check.internal_ohm;
   const differs = found !== null && Math.abs(found - check.model_ohm) > 0.02 * check.model_ohm;
   return (
@@ -252,7 +231,7 @@ function Says({ job, check }: { job: string; check: Check }) {
       {differs && (
         <Button
           disabled={give.isPending}
-          onClick={() => give.mutate(`${(found * 1000).toPrecision(4)} mΩ`)}
+          onClick={() => take(`${(found * 1000).toPrecision(4)} mΩ`)}
         >
           Let the model use {ohms(found)}
         </Button>

@@ -1,32 +1,30 @@
-import { useMutation } from "@tanstack/react-query";
 import { Download, FileUp } from "lucide-react";
 import { useRef, useState } from "react";
-import { call, Refused, type Schema, sentence } from "../../api/client";
+import { Refused, sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { useSay } from "../../ui/Notices";
-import { useKeepRows, useTakeKept } from "./useKeepRows";
+import { csvAddress, type Table, useBringRows, useKeepRows } from "./api";
 
 /** A table in and out as CSV: from a file or pasted; all of it or nothing, troubles by their line. */
-export function CsvIn({ shelf }: { shelf: Schema["ShelfOfRows"] }) {
+export function CsvIn({ table }: { table: Table }) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
   const picker = useRef<HTMLInputElement>(null);
-  const take = useTakeKept();
   const say = useSay();
-  const { undo } = useKeepRows(shelf.id);
-  const bring = useMutation({
-    mutationFn: () => call<Schema["KeptRows"]>(`/shelves/${shelf.id}/csv`, text || " "),
-    onSuccess: (kept) => {
-      take(kept);
-      setOpen(false);
-      setText("");
-      say(`${kept.kept.length} ${kept.kept.length === 1 ? "row" : "rows"} brought in.`, {
-        act: { label: "Undo", run: () => undo(kept) },
-      });
-    },
-  });
-  const head = shelf.columns.map((c) => c.key).join(",");
+  const { undo } = useKeepRows(table.id);
+  const bring = useBringRows(table.id);
+  const take = () =>
+    bring.mutate(text, {
+      onSuccess: (kept) => {
+        setOpen(false);
+        setText("");
+        say(`${kept.kept.length} ${kept.kept.length === 1 ? "row" : "rows"} brought in.`, {
+          act: { label: "Undo", run: () => undo(kept) },
+        });
+      },
+    });
+  const head = table.columns.map((c) => c.key).join(",");
   const errors = bring.error instanceof Refused ? bring.error.errors : [];
   return (
     <div className="flex flex-wrap items-center gap-1">
@@ -34,7 +32,7 @@ export function CsvIn({ shelf }: { shelf: Schema["ShelfOfRows"] }) {
         <FileUp size={15} aria-hidden /> Bring in CSV
       </Button>
       <a
-        href={`/api/v1/shelves/${shelf.id}/csv`}
+        href={csvAddress(table.id)}
         download
         className="inline-flex min-h-11 items-center gap-1.5 rounded border border-rule bg-plate px-2.5 font-bold lg:min-h-8"
       >
@@ -43,7 +41,7 @@ export function CsvIn({ shelf }: { shelf: Schema["ShelfOfRows"] }) {
       <OverSheet
         open={open}
         onClose={() => setOpen(false)}
-        title={`Bring in rows: ${shelf.name}`}
+        title={`Bring in rows: ${table.name}`}
         says="The first line names the columns. A row with the key of a shipped one stands in for it. All rows are taken, or none."
       >
         <input
@@ -89,11 +87,7 @@ export function CsvIn({ shelf }: { shelf: Schema["ShelfOfRows"] }) {
         )}
         <div className="mt-3 flex justify-end gap-2">
           <Button onClick={() => setOpen(false)}>Cancel</Button>
-          <Button
-            tone="strong"
-            disabled={!text.trim() || bring.isPending}
-            onClick={() => bring.mutate()}
-          >
+          <Button tone="strong" disabled={!text.trim() || bring.isPending} onClick={take}>
             Take all rows
           </Button>
         </div>

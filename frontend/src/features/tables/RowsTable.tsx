@@ -1,33 +1,31 @@
-import { useMutation } from "@tanstack/react-query";
 import { Copy, Pencil, Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
-import { call, type Schema } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { Pick, TextField } from "../../ui/TextField";
+import { TipButton } from "../../ui/TipButton";
 import { wrongElsewhere, wrongWith } from "../../ui/wrong";
-import { useKeepRows, useTakeKept } from "./useKeepRows";
+import { type Table, useCopySet, useKeepRow, useKeepRows } from "./api";
 
-type Shelf = Schema["ShelfOfRows"];
-type Row = Shelf["rows"][number];
+type Row = Table["rows"][number];
 interface Editing {
   was: string | null;
   cells: Record<string, string>;
 }
 
 /** The rows of one table. Own rows can be changed; any row can be taken as the start of an own one. */
-export function RowsTable({ shelf, rows }: { shelf: Shelf; rows: Row[] }) {
+export function RowsTable({ table, rows }: { table: Table; rows: Row[] }) {
   const [editing, setEditing] = useState<Editing | null>(null);
-  const keep = useKeepRows(shelf.id);
-  const empty = Object.fromEntries(shelf.columns.map((c) => [c.key, c.choices[0] ?? ""]));
-  const sets = shelf.id === "limit_sets";
+  const keep = useKeepRows(table.id);
+  const empty = Object.fromEntries(table.columns.map((c) => [c.key, c.choices[0] ?? ""]));
+  const sets = table.id === "limit_sets";
   return (
     <>
       <div className="overflow-x-auto">
         <table className="w-full">
           <thead className="text-left text-[13px] text-soft">
             <tr>
-              {shelf.columns.map((c) => (
+              {table.columns.map((c) => (
                 <th key={c.key} className={`pr-3 font-normal ${c.number ? "text-right" : ""}`}>
                   {c.head}
                 </th>
@@ -43,7 +41,7 @@ export function RowsTable({ shelf, rows }: { shelf: Shelf; rows: Row[] }) {
                 key={row.key}
                 className={`border-t border-line align-top ${row.own ? "bg-tint" : ""}`}
               >
-                {shelf.columns.map((c, i) => (
+                {table.columns.map((c, i) => (
                   <td
                     key={c.key}
                     className={`py-1 pr-3 ${c.number ? "num text-right" : ""} ${c.key === "line" ? "num text-[13px]" : ""} ${c.key === "source" || c.key === "why" || c.key === "note" ? "text-[13px] text-soft" : ""}`}
@@ -74,7 +72,7 @@ export function RowsTable({ shelf, rows }: { shelf: Shelf; rows: Row[] }) {
                         className="px-1.5"
                         aria-label={`Take ${row.key} off`}
                         onClick={() =>
-                          keep.mutate({ rows: [], gone: gone(shelf, row), said: "Taken off." })
+                          keep.mutate({ rows: [], gone: gone(table, row), said: "Taken off." })
                         }
                       >
                         <Trash2 size={14} aria-hidden />
@@ -82,17 +80,17 @@ export function RowsTable({ shelf, rows }: { shelf: Shelf; rows: Row[] }) {
                     </>
                   )}
                   {!sets && (
-                    <Button
+                    <TipButton
                       tone="quiet"
                       className="px-1.5"
                       aria-label={`An own row from ${row.key}`}
-                      title="An own row from this one"
+                      tip="An own row from this one"
                       onClick={() => setEditing({ was: null, cells: row.cells })}
                     >
                       <Copy size={14} aria-hidden />
-                    </Button>
+                    </TipButton>
                   )}
-                  {sets && <CopySet row={row} shelf={shelf} />}
+                  {sets && <CopySet row={row} table={table} />}
                 </td>
               </tr>
             ))}
@@ -103,81 +101,60 @@ export function RowsTable({ shelf, rows }: { shelf: Shelf; rows: Row[] }) {
       <Button className="mt-2" onClick={() => setEditing({ was: null, cells: empty })}>
         <Plus size={15} aria-hidden /> A row of our own
       </Button>
-      {editing && <RowForm shelf={shelf} editing={editing} onClose={() => setEditing(null)} />}
+      {editing && <RowForm table={table} editing={editing} onClose={() => setEditing(null)} />}
     </>
   );
 }
 
 /** A limit set is only whole with all its rows: it goes as it came. */
-function gone(shelf: Shelf, row: Row): string[] {
-  if (shelf.id !== "limit_sets") return [row.key];
-  return shelf.rows.filter((r) => r.own && r.cells.set === row.cells.set).map((r) => r.key);
+function gone(table: Table, row: Row): string[] {
+  if (table.id !== "limit_sets") return [row.key];
+  return table.rows.filter((r) => r.own && r.cells.set === row.cells.set).map((r) => r.key);
 }
 
 /** A copy of a whole limit set under a name of one's own, single-piece ceilings and all. */
-function CopySet({ row, shelf }: { row: Row; shelf: Shelf }) {
-  const take = useTakeKept();
-  const first = shelf.rows.find((r) => r.cells.set === row.cells.set);
-  const copy = useMutation({
-    mutationFn: async () => {
-      const taken = new Set(shelf.rows.map((r) => r.cells.set));
-      let number = 1;
-      while (taken.has(`${row.cells.set}-own-${number}`)) number += 1;
-      const set = `${row.cells.set}-own-${number}`;
-      const name = `${row.cells.name}, ours`;
-      const rows = shelf.rows
-        .filter((r) => r.cells.set === row.cells.set)
-        .map((r) => ({ cells: { ...r.cells, set, name } }));
-      const kept = await call<Schema["KeptRows"]>("/shelves/limit_sets/rows", { rows });
-      const all = await call<Schema["ShelvesOut"]>("/shelves");
-      const singles = all.shelves
-        .find((s) => s.id === "single_limits")
-        ?.rows.filter((r) => r.cells.set === row.cells.set)
-        .map((r) => ({ cells: { ...r.cells, set } }));
-      if (singles?.length)
-        take(await call<Schema["KeptRows"]>("/shelves/single_limits/rows", { rows: singles }));
-      return kept;
-    },
-    onSuccess: (kept) => take(kept),
-  });
+function CopySet({ row, table }: { row: Row; table: Table }) {
+  const first = table.rows.find((r) => r.cells.set === row.cells.set);
+  const copy = useCopySet();
+  const start = () => {
+    const from = row.cells.set ?? "";
+    const taken = new Set(table.rows.map((r) => r.cells.set));
+    let number = 1;
+    while (taken.has(`${from}-own-${number}`)) number += 1;
+    const set = `${from}-own-${number}`;
+    const rows = table.rows
+      .filter((r) => r.cells.set === from)
+      .map((r) => ({ was: null, cells: { ...r.cells, set, name: `${row.cells.name}, ours` } }));
+    copy.mutate({ rows, from, name: set });
+  };
   if (first?.key !== row.key) return null;
   return (
-    <Button
+    <TipButton
       tone="quiet"
       className="px-1.5"
       aria-label={`A copy of ${row.cells.name} to change`}
-      title="A copy of the whole set, to change"
+      tip="A copy of the whole set, to change"
       disabled={copy.isPending}
-      onClick={() => copy.mutate()}
+      onClick={start}
     >
       <Copy size={14} aria-hidden />
-    </Button>
+    </TipButton>
   );
 }
 
 function RowForm({
-  shelf,
+  table,
   editing,
   onClose,
 }: {
-  shelf: Shelf;
+  table: Table;
   editing: Editing;
   onClose: () => void;
 }) {
   const [cells, setCells] = useState(editing.cells);
-  const take = useTakeKept();
-  const keep = useMutation({
-    mutationFn: () =>
-      call<Schema["KeptRows"]>(`/shelves/${shelf.id}/rows`, {
-        rows: [{ was: editing.was, cells }],
-      }),
-    onSuccess: (kept) => {
-      take(kept);
-      onClose();
-    },
-  });
+  const keep = useKeepRow(table.id);
   const set = (key: string, value: string) => setCells((now) => ({ ...now, [key]: value }));
-  const keys = shelf.columns.map((c) => c.key);
+  const keys = table.columns.map((c) => c.key);
   return (
     <OverSheet
       open
@@ -189,10 +166,10 @@ function RowForm({
         className="grid grid-cols-2 gap-x-3 gap-y-2"
         onSubmit={(e) => {
           e.preventDefault();
-          keep.mutate();
+          keep.mutate([{ was: editing.was, cells }], { onSuccess: onClose });
         }}
       >
-        {shelf.columns.map((c) =>
+        {table.columns.map((c) =>
           c.choices.length > 0 ? (
             <Pick
               key={c.key}

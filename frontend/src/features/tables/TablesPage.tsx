@@ -1,9 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
 import { ArrowLeft } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { call, type Schema, sentence } from "../../api/client";
+import { sentence } from "../../api/client";
 import { ThemeButton } from "../../ui/ThemeButton";
+import { type Table, useTables } from "./api";
 import { CsvIn } from "./CsvIn";
 import { RowsTable } from "./RowsTable";
 
@@ -11,17 +11,14 @@ import { RowsTable } from "./RowsTable";
 export function TablesPage() {
   const [words, setWords] = useSearchParams();
   const [search, setSearch] = useState("");
-  const shelves = useQuery({
-    queryKey: ["shelves"],
-    queryFn: () => call<Schema["ShelvesOut"]>("/shelves"),
-  });
+  const tables = useTables();
   useEffect(() => {
     document.title = "Tables";
   }, []);
-  const all = shelves.data?.shelves ?? [];
-  const shelf = all.find((s) => s.id === words.get("shelf")) ?? all[0];
+  const all = tables.data?.tables ?? [];
+  const table = all.find((s) => s.id === words.get("table")) ?? all[0];
   const plain = search.trim().toLowerCase();
-  const found = (s: Schema["ShelfOfRows"]) =>
+  const found = (s: Table) =>
     s.rows.filter((row) => Object.values(row.cells).some((c) => c.toLowerCase().includes(plain)));
   return (
     <div className="min-h-full">
@@ -40,12 +37,12 @@ export function TablesPage() {
         />
         <ThemeButton />
       </header>
-      {shelves.isError && (
+      {tables.isError && (
         <p role="alert" className="p-5 text-over">
-          {sentence(shelves.error)}
+          {sentence(tables.error)}
         </p>
       )}
-      {shelf && (
+      {table && (
         <div className="gap-x-6 px-3 py-3 sm:px-5 lg:grid lg:grid-cols-[200px_minmax(0,1fr)]">
           <nav aria-label="Tables" className="mb-3 flex flex-wrap gap-1 lg:flex-col lg:flex-nowrap">
             {all.map((s) => {
@@ -54,9 +51,9 @@ export function TablesPage() {
                 <button
                   key={s.id}
                   type="button"
-                  aria-current={s.id === shelf.id ? "page" : undefined}
-                  onClick={() => setWords({ shelf: s.id })}
-                  className={`min-h-11 rounded px-2 text-left lg:min-h-8 ${s.id === shelf.id ? "bg-tint font-bold" : "hover:bg-tint"} ${plain && found(s).length === 0 ? "opacity-45" : ""}`}
+                  aria-current={s.id === table.id ? "page" : undefined}
+                  onClick={() => setWords({ table: s.id })}
+                  className={`min-h-11 rounded px-2 text-left lg:min-h-8 ${s.id === table.id ? "bg-tint font-bold" : "hover:bg-tint"} ${plain && found(s).length === 0 ? "opacity-45" : ""}`}
                 >
                   {s.name}{" "}
                   <span className="num text-[12px] font-normal text-soft">
@@ -69,12 +66,12 @@ export function TablesPage() {
           <main className="min-w-0">
             <div className="mb-2 flex flex-wrap items-start gap-x-4 gap-y-1">
               <div className="min-w-0 flex-1">
-                <h2 className="text-[15px] font-bold">{shelf.name}</h2>
-                <p className="text-soft">{shelf.says}</p>
+                <h2 className="text-[15px] font-bold">{table.name}</h2>
+                <p className="text-soft">{table.says}</p>
               </div>
-              <CsvIn key={shelf.id} shelf={shelf} />
+              <CsvIn key={table.id} table={table} />
             </div>
-            <RowsTable key={shelf.id} shelf={shelf} rows={found(shelf)} />
+            <RowsTable key={table.id} table={table} rows={found(table)} />
           </main>
         </div>
       )}

@@ -1,12 +1,10 @@
-import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { call, type Schema } from "../../api/client";
 import { backWord, ohms, voltsUnit } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/TextField";
 import { VerdictWord } from "../../ui/Verdict";
 import { wrongElsewhere, wrongWith } from "../../ui/wrong";
-import type { Walk } from "./api";
+import { useStandIn, type Walk } from "./api";
 
 type Form = Record<
   "source" | "on_battery" | "amps" | "in_connector" | "return_moved" | "feed_moved",
@@ -24,15 +22,7 @@ const EMPTY: Form = {
 /** A known load in place of the unplugged one: what it shows, and whether it can show enough. */
 export function StandIn({ walk }: { walk: Walk }) {
   const [form, setForm] = useState(EMPTY);
-  const judge = useMutation({
-    mutationFn: () =>
-      call<Schema["StandInOut"]>(`/jobs/${walk.job}/stand-in`, {
-        run: walk.run,
-        scenario: walk.scenario,
-        stage: walk.stage,
-        ...form,
-      }),
-  });
+  const judge = useStandIn(walk);
   const fields: [keyof Form, string][] = [
     ["source", "source, on the posts"],
     ["on_battery", "at the load, hung on the battery"],
@@ -53,7 +43,7 @@ export function StandIn({ walk }: { walk: Walk }) {
         className="grid grid-cols-2 gap-2 py-2"
         onSubmit={(e) => {
           e.preventDefault();
-          judge.mutate();
+          judge.mutate(form);
         }}
       >
         {fields.map(([field, label]) => (

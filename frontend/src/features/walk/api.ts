@@ -1,6 +1,7 @@
-import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { call, type Schema } from "../../api/client";
+import { jobChanged, keys } from "../../api/keys";
 import { onKept } from "../../api/outbox";
 
 export type Walk = Schema["WalkOut"];
@@ -19,7 +20,7 @@ export function useWalk(job: string, view: WalkView, enabled = true) {
     Object.entries(view).filter((pair): pair is [string, string] => Boolean(pair[1])),
   );
   return useQuery({
-    queryKey: ["walk", job, view],
+    queryKey: keys.walk(job, view),
     queryFn: () => call<Walk>(`/jobs/${job}/walk?${words}`),
     placeholderData: keepPreviousData,
     enabled,
@@ -31,21 +32,29 @@ export function usePulse(job: string): boolean {
   const queries = useQueryClient();
   const last = useRef<string>(undefined);
   const pulse = useQuery({
-    queryKey: ["pulse", job],
+    queryKey: keys.pulse(job),
     queryFn: () => call<Schema["Pulse"]>(`/jobs/${job}/pulse`),
     refetchInterval: EVERY_MS,
     retry: false,
   });
   const beat = pulse.data?.beat;
   useEffect(() => {
-    if (beat && last.current && beat !== last.current) refresh(queries, job);
+    if (beat && last.current && beat !== last.current) jobChanged(queries, job);
     if (beat) last.current = beat;
   }, [beat, job, queries]);
-  useEffect(() => onKept((kept) => refresh(queries, kept)), [queries]);
+  useEffect(() => onKept((kept) => jobChanged(queries, kept)), [queries]);
   return pulse.isError;
 }
 
-function refresh(queries: ReturnType<typeof useQueryClient>, job: string): void {
-  for (const key of ["walk", "sheet", "craft", "worst"])
-    queries.invalidateQueries({ queryKey: [key, job] });
+/** What a stand-in load in place of the unplugged one shows. */
+export function useStandIn(walk: Walk) {
+  return useMutation({
+    mutationFn: (form: Omit<Schema["StandInForm"], "run" | "scenario" | "stage">) =>
+      call<Schema["StandInOut"]>(`/jobs/${walk.job}/stand-in`, {
+        run: walk.run,
+        scenario: walk.scenario,
+        stage: walk.stage,
+        ...form,
+      }),
+  });
 }

@@ -1,4 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
+import { jobChanged } from "../../api/keys";
 import { send } from "../../api/outbox";
 import type { Walk } from "./api";
 import { useMoment } from "./moment";
@@ -26,7 +27,7 @@ export function useWalkActs(walk: Walk) {
   const queries = useQueryClient();
   const moment = useMoment();
   const stage = walk.stage === "as_left" ? "as_left" : "as_found";
-  const refresh = () => queries.invalidateQueries({ queryKey: ["walk", walk.job] });
+  const refresh = () => jobChanged(queries, walk.job);
   const take = async (reading: Reading, name: string): Promise<string | null> => {
     const outcome = await send({
       job: walk.job,

@@ -41,7 +41,7 @@ class AmpacityRow:
 
 @dataclass(frozen=True, slots=True)
 class ConductorTable:
-    """The shelf of conductors: resistance by size, ampacity by (system, size, insulation)."""
+    """The table of conductors: resistance by size, ampacity by (system, size, insulation)."""
 
     rows: Mapping[Size, ConductorRow]
     ampacities: Mapping[tuple[str, str, int], AmpacityRow]

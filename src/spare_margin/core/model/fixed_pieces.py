@@ -59,7 +59,7 @@ class FixedRow:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class FixedTable:
-    """The shelf of fixed pieces, and of fuse elements as (style, rating A) -> cold ohm.
+    """The table of fixed pieces, and of fuse elements as (style, rating A) -> cold ohm.
 
     One table is only ever the same as itself, so that what was looked up in it can be remembered.
     """

@@ -12,7 +12,7 @@ from spare_margin.core.model.spreads import Spreads
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Tables:
-    """The shelves: conductors, fixed pieces, limit sets by id, meters by name, odds of failure."""
+    """The tables: conductors, fixed pieces, limit sets by id, meters by name, odds of failure."""
 
     conductors: ConductorTable
     fixed: FixedTable

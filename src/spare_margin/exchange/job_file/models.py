@@ -299,7 +299,7 @@ class FileNote(FileModel):
 Travelling = Literal[
     "conductors", "ampacity", "fuses", "fixed_pieces", "limit_sets", "single_limits"
 ]
-"""The shelves whose rows travel with a job."""
+"""The tables whose rows travel with a job."""
 Cell = Annotated[Any, WithJsonSchema({"type": ["string", "number"]})]
 
 

@@ -5,26 +5,26 @@ from typing import Any, get_args
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece
-from spare_margin.data.table_rows import SHELVES, Cells, checked
+from spare_margin.data.table_rows import TABLES, Cells, checked
 from spare_margin.data.tables import OwnRows, own_sets
 from spare_margin.exchange.job_file.models import Travelling
 
 TRAVELLING: tuple[Travelling, ...] = get_args(Travelling)
-"""The shelves whose rows a job's figures rest on."""
+"""The tables whose rows a job's figures rest on."""
 
 
 def read_rows(given: Mapping[Travelling, list[dict[str, Any]]]) -> OwnRows:
-    """The rows of a file by shelf and key. JobError names the row and the cell that is wrong."""
+    """The rows of a file by table and key. JobError names the row and the cell that is wrong."""
     out: dict[str, dict[str, Cells]] = {}
-    for shelf_id, rows in given.items():
-        shelf, held = SHELVES[shelf_id], out.setdefault(shelf_id, {})
+    for table_id, rows in given.items():
+        table, held = TABLES[table_id], out.setdefault(table_id, {})
         for i, cells in enumerate(rows):
-            at = f"tables.{shelf_id}[{i}]"
+            at = f"tables.{table_id}[{i}]"
             try:
-                row = checked(shelf, {key: _text(key, cell) for key, cell in cells.items()})
+                row = checked(table, {key: _text(key, cell) for key, cell in cells.items()})
             except JobError as wrong:
                 raise JobError(f"{at}.{wrong.path}", wrong.problem, wrong.accepted) from None
-            key = shelf.key_of(row)
+            key = table.key_of(row)
             if key in held:
                 raise JobError(at, f"{key} stands twice", "one row each")
             held[key] = row
@@ -56,7 +56,7 @@ def _check_sets(rows: Mapping[str, Mapping[str, Cells]]) -> None:
 
 def merged(held: OwnRows, more: OwnRows) -> OwnRows:
     """These rows with more among them, which stand in for those of the same key."""
-    return {shelf: {**held.get(shelf, {}), **more.get(shelf, {})} for shelf in {**held, **more}}
+    return {table: {**held.get(table, {}), **more.get(table, {})} for table in {**held, **more}}
 
 
 def rows_used(held: OwnRows, crafts: Iterable[Craft], limit_set: str) -> OwnRows:
@@ -67,8 +67,8 @@ def rows_used(held: OwnRows, crafts: Iterable[Craft], limit_set: str) -> OwnRows
     ratings = {(p.style, p.rating_a) for p in fixed if p.rating_a is not None}
     kinds = {(p.kind, p.style) for p in fixed}
 
-    def used(shelf: str, row: Cells) -> bool:
-        match shelf:
+    def used(table: str, row: Cells) -> bool:
+        match table:
             case "conductors" | "ampacity":
                 return (row["system"], row["size"]) in sizes
             case "fuses":
@@ -80,19 +80,19 @@ def rows_used(held: OwnRows, crafts: Iterable[Craft], limit_set: str) -> OwnRows
         return row["set"] == limit_set
 
     found = {
-        shelf: {key: row for key, row in held.get(shelf, {}).items() if used(shelf, row)}
-        for shelf in TRAVELLING
+        table: {key: row for key, row in held.get(table, {}).items() if used(table, row)}
+        for table in TRAVELLING
     }
-    return {shelf: rows for shelf, rows in found.items() if rows}
+    return {table: rows for table, rows in found.items() if rows}
 
 
 def rows_document(rows: OwnRows) -> dict[str, list[dict[str, Any]]]:
     """Rows as a job file has them: numbers as numbers, empty cells left out."""
     return {
-        shelf: [_row_document(shelf, row) for row in held.values()] for shelf, held in rows.items()
+        table: [_row_document(table, row) for row in held.values()] for table, held in rows.items()
     }
 
 
-def _row_document(shelf: str, row: Cells) -> dict[str, Any]:
-    numbers = {column.key for column in SHELVES[shelf].columns if column.number}
+def _row_document(table: str, row: Cells) -> dict[str, Any]:
+    numbers = {column.key for column in TABLES[table].columns if column.number}
     return {key: float(cell) if key in numbers else cell for key, cell in row.items() if cell}

@@ -1,4 +1,4 @@
-"""A shelf of tables as CSV, in and out: all or nothing, every trouble with its line."""
+"""A table as CSV, in and out: all or nothing, every trouble with its line."""
 
 import csv
 import io
@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from spare_margin.core.errors import JobError
-from spare_margin.data.table_rows import Cells, Shelf, checked
+from spare_margin.data.table_rows import Cells, TableKind, checked
 
 MOST_ROWS = 5000
 MOST_TROUBLES = 50
@@ -20,7 +20,7 @@ class CsvErrors(Exception):
         super().__init__(errors[0].sentence())
 
 
-def read_rows(text: str, shelf: Shelf) -> list[dict[str, str]]:
+def read_rows(text: str, table: TableKind) -> list[dict[str, str]]:
     """The rows of a CSV text with a head line, in any order of columns. CsvErrors for anything wrong.
 
     Comma or semicolon (or a tab, as a spreadsheet copies it) parts the cells, as the head line has it.
@@ -28,15 +28,15 @@ def read_rows(text: str, shelf: Shelf) -> list[dict[str, str]]:
     plain = text.removeprefix("\ufeff")
     lines = plain.splitlines()
     if not any(line.strip() for line in lines):
-        raise CsvErrors([JobError("line 1", "there is nothing", _head(shelf))])
+        raise CsvErrors([JobError("line 1", "there is nothing", _head(table))])
     parting = max((",", ";", "\t"), key=lines[0].count)
     reader = csv.reader(io.StringIO(plain), delimiter=parting, strict=True)
     errors: list[JobError] = []
     out: list[dict[str, str]] = []
     try:
         head = [h.strip() for h in next(reader)]
-        _check_head(head, shelf)
-        for row in _rows(reader, head, shelf):
+        _check_head(head, table)
+        for row in _rows(reader, head, table):
             (errors if isinstance(row, JobError) else out).append(row)  # type: ignore[arg-type]
             if len(out) > MOST_ROWS or len(errors) >= MOST_TROUBLES:
                 break
@@ -51,17 +51,17 @@ def read_rows(text: str, shelf: Shelf) -> list[dict[str, str]]:
     return out
 
 
-def _rows(reader: Any, head: list[str], shelf: Shelf) -> Iterator[dict[str, str] | JobError]:
+def _rows(reader: Any, head: list[str], table: TableKind) -> Iterator[dict[str, str] | JobError]:
     """Each row, or what is wrong with it."""
     seen: dict[str, int] = {}
     for cells in reader:
         if not any(c.strip() for c in cells):
             continue
         try:
-            row = _row(cells, head, shelf)
-            key = shelf.key_of(row)
+            row = _row(cells, head, table)
+            key = table.key_of(row)
             if key in seen:
-                raise JobError(shelf.key[0], f"is the same row as line {seen[key]}", "one each")
+                raise JobError(table.key[0], f"is the same row as line {seen[key]}", "one each")
             seen[key] = reader.line_num
             yield row
         except JobError as wrong:
@@ -69,32 +69,32 @@ def _rows(reader: Any, head: list[str], shelf: Shelf) -> Iterator[dict[str, str]
             yield JobError(where, wrong.problem, wrong.accepted)
 
 
-def _head(shelf: Shelf) -> str:
-    return ",".join(c.key for c in shelf.columns)
+def _head(table: TableKind) -> str:
+    return ",".join(c.key for c in table.columns)
 
 
-def _check_head(head: list[str], shelf: Shelf) -> None:
-    known = [c.key for c in shelf.columns]
+def _check_head(head: list[str], table: TableKind) -> None:
+    known = [c.key for c in table.columns]
     for name in head:
         if name not in known:
-            raise CsvErrors([JobError("line 1", f"there is no column {name[:40]}", _head(shelf))])
-    missing = [c.key for c in shelf.columns if c.wanted and c.key not in head]
+            raise CsvErrors([JobError("line 1", f"there is no column {name[:40]}", _head(table))])
+    missing = [c.key for c in table.columns if c.wanted and c.key not in head]
     if missing or len(set(head)) < len(head):
         what = f"the column {missing[0]} is missing" if missing else "a column stands twice"
-        raise CsvErrors([JobError("line 1", what, _head(shelf))])
+        raise CsvErrors([JobError("line 1", what, _head(table))])
 
 
-def _row(cells: list[str], head: list[str], shelf: Shelf) -> dict[str, str]:
+def _row(cells: list[str], head: list[str], table: TableKind) -> dict[str, str]:
     if len(cells) != len(head):
         raise JobError(head[0], f"has {len(cells)} cells", f"{len(head)}, as the head line")
-    return checked(shelf, dict(zip(head, cells, strict=True)))
+    return checked(table, dict(zip(head, cells, strict=True)))
 
 
-def write_rows(rows: Iterable[Cells], shelf: Shelf) -> str:
+def write_rows(rows: Iterable[Cells], table: TableKind) -> str:
     """The rows as CSV with a head line; reading it again gives the same rows."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(c.key for c in shelf.columns)
+    writer.writerow(c.key for c in table.columns)
     for row in rows:
-        writer.writerow(row[c.key] for c in shelf.columns)
+        writer.writerow(row[c.key] for c in table.columns)
     return out.getvalue()

@@ -1,4 +1,4 @@
-"""What the API takes and gives of the shelves of tables and the settings."""
+"""What the API takes and gives of the tables and the settings."""
 
 from typing import Annotated, Literal
 
@@ -28,8 +28,8 @@ class ShelfRow(Model):
     instead: bool
 
 
-class ShelfOfRows(Model):
-    """One shelf of tables, its rows in the order they are offered."""
+class TableOfRows(Model):
+    """One table, its rows in the order they are offered."""
 
     id: str
     name: str
@@ -39,10 +39,10 @@ class ShelfOfRows(Model):
     rows: list[ShelfRow]
 
 
-class ShelvesOut(Model):
-    """Every shelf of tables."""
+class TablesOut(Model):
+    """Every table."""
 
-    shelves: list[ShelfOfRows]
+    tables: list[TableOfRows]
 
 
 class RowTyped(Model):
@@ -60,9 +60,9 @@ class KeepRows(Model):
 
 
 class KeptRows(Model):
-    """The shelf as it then is, and what undoes it: rows as they were, keys that are new."""
+    """The table as it then is, and what undoes it: rows as they were, keys that are new."""
 
-    shelf: ShelfOfRows
+    table: TableOfRows
     kept: list[str]
     undo: KeepRows
 

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Load
-from spare_margin.data.table_rows import SHELVES, Cells, Shelf, checked
+from spare_margin.data.table_rows import TABLES, Cells, TableKind, checked
 from spare_margin.data.tables import own_sets, rows_of, shipped_rows
 from spare_margin.exchange.run_line.reader import element_of, read_line
 from spare_margin.exchange.tables.table_csv import CsvErrors, read_rows, write_rows
@@ -27,9 +27,9 @@ from spare_margin.web.tables.models import (
     SettingsChange,
     SettingsOut,
     ShelfColumn,
-    ShelfOfRows,
     ShelfRow,
-    ShelvesOut,
+    TableOfRows,
+    TablesOut,
     TypicalRun,
     TypicalRuns,
 )
@@ -45,10 +45,10 @@ tables_api = APIBlueprint(
 )
 
 
-class ShelfPath(BaseModel):
-    """The shelf that an address names."""
+class TablePath(BaseModel):
+    """The table that an address names."""
 
-    shelf: str
+    table: str
 
 
 class CsvQuery(BaseModel):
@@ -57,140 +57,140 @@ class CsvQuery(BaseModel):
     own: bool = False
 
 
-@tables_api.get("/shelves", responses={200: ShelvesOut})
-def shelves() -> dict[str, object]:
-    """Every shelf with its rows, the workshop's own first."""
-    return ShelvesOut(shelves=[_shelf_out(shelf) for shelf in SHELVES.values()]).model_dump()
+@tables_api.get("/tables", responses={200: TablesOut})
+def tables() -> dict[str, object]:
+    """Every table with its rows, the workshop's own first."""
+    return TablesOut(tables=[_table_out(table) for table in TABLES.values()]).model_dump()
 
 
-def _shelf_out(shelf: Shelf) -> ShelfOfRows:
-    own, shipped = the_workshop().own_rows.get(shelf.id, {}), shipped_rows(shelf.id)
+def _table_out(table: TableKind) -> TableOfRows:
+    own, shipped = the_workshop().own_rows.get(table.id, {}), shipped_rows(table.id)
     rows = [
         ShelfRow(key=key, cells=dict(cells), own=key in own, instead=key in own and key in shipped)
         for key, cells in {**own, **{k: c for k, c in shipped.items() if k not in own}}.items()
     ]
-    return ShelfOfRows(
-        id=shelf.id,
-        name=shelf.name,
-        says=shelf.says,
+    return TableOfRows(
+        id=table.id,
+        name=table.name,
+        says=table.says,
         columns=[
             ShelfColumn(
                 key=c.key, head=c.head, number=c.number, wanted=c.wanted, choices=list(c.choices)
             )
-            for c in shelf.columns
+            for c in table.columns
         ],
-        key=list(shelf.key),
+        key=list(table.key),
         rows=rows,
     )
 
 
-def _shelf(path: ShelfPath) -> Shelf:
-    if path.shelf not in SHELVES:
-        raise NotThere("There is no such shelf.")
-    return SHELVES[path.shelf]
+def _table(path: TablePath) -> TableKind:
+    if path.table not in TABLES:
+        raise NotThere("There is no such table.")
+    return TABLES[path.table]
 
 
-@tables_api.get("/shelves/<string:shelf>/csv")
-def shelf_csv(path: ShelfPath, query: CsvQuery) -> Response:
-    """A shelf as CSV."""
-    shelf = _shelf(path)
+@tables_api.get("/tables/<string:table>/csv")
+def table_csv(path: TablePath, query: CsvQuery) -> Response:
+    """A table as CSV."""
+    table = _table(path)
     own = the_workshop().own_rows
-    rows = own.get(shelf.id, {}) if query.own else rows_of(shelf.id, own)
-    name = f"{shelf.id}{'-own' if query.own else ''}.csv"
+    rows = own.get(table.id, {}) if query.own else rows_of(table.id, own)
+    name = f"{table.id}{'-own' if query.own else ''}.csv"
     return Response(
-        write_rows(rows.values(), shelf),
+        write_rows(rows.values(), table),
         content_type="text/csv; charset=utf-8",
         headers={"Content-Disposition": f'attachment; filename="{name}"'},
     )
 
 
-@tables_api.post("/shelves/<string:shelf>/csv", responses={200: KeptRows})
-def bring_csv(path: ShelfPath) -> Response | dict[str, object]:
+@tables_api.post("/tables/<string:table>/csv", responses={200: KeptRows})
+def bring_csv(path: TablePath) -> Response | dict[str, object]:
     """Keep the rows of the CSV in the body as the workshop's own, all of them or none."""
-    shelf = _shelf(path)
+    table = _table(path)
     raw = request.get_data()
     if len(raw) > MOST_BYTES:
         return problem(413, "Too large", "That is too large; a table may be up to 2 MB.")
     try:
-        rows = read_rows(raw.decode("utf-8"), shelf)
+        rows = read_rows(raw.decode("utf-8"), table)
     except UnicodeDecodeError:
         raise JobError("line 1", "is not UTF-8 text", "CSV in UTF-8") from None
     except CsvErrors as refused:
         fields = [wrong_field(e) for e in refused.errors]
         return problem(422, "This table cannot be taken", str(refused), fields)
     typed = [RowTyped(cells=row) for row in rows]
-    return _keep(shelf, KeepRows(rows=typed)).model_dump()
+    return _keep(table, KeepRows(rows=typed)).model_dump()
 
 
-@tables_api.post("/shelves/<string:shelf>/rows", responses={200: KeptRows})
-def keep_rows(path: ShelfPath, body: KeepRows) -> dict[str, object]:
+@tables_api.post("/tables/<string:table>/rows", responses={200: KeptRows})
+def keep_rows(path: TablePath, body: KeepRows) -> dict[str, object]:
     """Keep and take off own rows, together or not at all."""
-    return _keep(_shelf(path), body).model_dump()
+    return _keep(_table(path), body).model_dump()
 
 
-def _keep(shelf: Shelf, body: KeepRows) -> KeptRows:
-    held = the_workshop().own_rows.get(shelf.id, {})
+def _keep(table: TableKind, body: KeepRows) -> KeptRows:
+    held = the_workshop().own_rows.get(table.id, {})
     rows: dict[str, dict[str, str]] = {}
     gone = list(body.gone)
     for i, typed in enumerate(body.rows):
-        cells = checked(shelf, typed.cells)
-        _check_meaning(shelf, cells)
-        key = shelf.key_of(cells)
+        cells = checked(table, typed.cells)
+        _check_meaning(table, cells)
+        key = table.key_of(cells)
         if key in rows:
-            raise JobError(shelf.key[0], f"row {i + 1} stands twice", "one each")
+            raise JobError(table.key[0], f"row {i + 1} stands twice", "one each")
         if typed.was is not None and typed.was != key:
             if key in held:
-                raise JobError(shelf.key[0], "there is such a row of your own already", "a new one")
+                raise JobError(table.key[0], "there is such a row of your own already", "a new one")
             gone.append(typed.was)
         rows[key] = cells
     for key in gone:
         if key not in held:
             raise JobError("gone", "there is no such row of your own", "an own row")
         if key not in rows:
-            _refuse_in_use(shelf, held[key])
-    if shelf.id in ("limit_sets", "single_limits"):
+            _refuse_in_use(table, held[key])
+    if table.id in ("limit_sets", "single_limits"):
         after: dict[str, Cells] = {k: c for k, c in held.items() if k not in gone} | rows
-        _check_sets(shelf, after)
-    store.keep_rows(connection(), shelf.id, rows, tuple(gone))
+        _check_sets(table, after)
+    store.keep_rows(connection(), table.id, rows, tuple(gone))
     forget_workshop()
     undo = KeepRows(
         rows=[RowTyped(cells=dict(held[key])) for key in {*gone, *rows} if key in held],
         gone=[key for key in rows if key not in held],
     )
-    return KeptRows(shelf=_shelf_out(shelf), kept=list(rows), undo=undo)
+    return KeptRows(table=_table_out(table), kept=list(rows), undo=undo)
 
 
-def _check_meaning(shelf: Shelf, cells: Cells) -> None:
+def _check_meaning(table: TableKind, cells: Cells) -> None:
     """A line must be one that can be drawn; a fuse or ampacity row needs nothing more."""
-    if shelf.id == "loads":
+    if table.id == "loads":
         try:
             element = element_of(cells["line"], EMPTY_CRAFT, the_workshop().tables)
         except JobError as wrong:
             raise JobError("line", wrong.problem, wrong.accepted) from None
         if not isinstance(element, Load):
             raise JobError("line", "is no load", 'a load, as load "Fan" 2 A')
-    if shelf.id == "typical_runs":
+    if table.id == "typical_runs":
         read = read_line(cells["line"], EMPTY_CRAFT, the_workshop().tables)
         if read.errors:
             raise JobError("line", read.errors[0].problem, read.errors[0].accepted)
 
 
-def _refuse_in_use(shelf: Shelf, cells: Cells) -> None:
+def _refuse_in_use(table: TableKind, cells: Cells) -> None:
     """A row that a job stands on stays, unless a shipped one of the same key is under it."""
-    if shelf.key_of(cells) in shipped_rows(shelf.id):
+    if table.key_of(cells) in shipped_rows(table.id):
         return
     users: list[str] = []
-    if shelf.id == "conductors":
+    if table.id == "conductors":
         users = store.jobs_with_size(connection(), cells["system"], cells["size"], cells["finish"])
-    elif shelf.id == "fixed_pieces":
+    elif table.id == "fixed_pieces":
         users = store.jobs_with_style(connection(), cells["kind"], cells["style"])
     if users:
         raise JobError("gone", f"it is used by {', '.join(users[:3])}", "a row that no job uses")
 
 
-def _check_sets(shelf: Shelf, own: Mapping[str, Cells]) -> None:
+def _check_sets(table: TableKind, own: Mapping[str, Cells]) -> None:
     """Shipped sets are copied, not changed; a set of one's own must speak of every load."""
-    if shelf.id == "single_limits":
+    if table.id == "single_limits":
         shipped = {row["set"] for row in shipped_rows("limit_sets").values()}
         for row in own.values():
             if row["set"] in shipped:

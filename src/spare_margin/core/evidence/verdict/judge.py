@@ -271,7 +271,9 @@ def _done(made: Judgement, asked: Sequence[Probe]) -> Done:
     if element is not None and p >= SURE and (not found.together or second >= SURE):
         if element == made.run.load.id:
             return "load"
-        if made.verdict == "over" or _is_open(found, element) or made.loaded is not True:
+        # A run too close to its ceiling is asked on about that, as long as anything can tell.
+        settled = made.verdict == "over" or not asked
+        if settled or _is_open(found, element) or made.loaded is not True:
             return "cornered"
     if element is None and p >= SURE and made.verdict == "over":
         return "as_drawn"

@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
-from spare_margin.data.table_rows import SHELVES
+from spare_margin.data.table_rows import TABLES
 from spare_margin.data.tables import shipped_rows
 from spare_margin.exchange.tables.table_csv import read_rows, write_rows
 from tests.conftest import Document
@@ -21,24 +21,24 @@ OWN_SET = {
 }  # fmt: skip
 
 
-def csv(client: FlaskClient, shelf: str, text: str) -> Any:
-    return client.post(f"/api/v1/shelves/{shelf}/csv", data=text.encode())
+def csv(client: FlaskClient, table: str, text: str) -> Any:
+    return client.post(f"/api/v1/tables/{table}/csv", data=text.encode())
 
 
-def rows(client: FlaskClient, shelf: str, *typed: Document, gone: tuple[str, ...] = ()) -> Any:
+def rows(client: FlaskClient, table: str, *typed: Document, gone: tuple[str, ...] = ()) -> Any:
     body = {"rows": list(typed), "gone": list(gone)}
-    return client.post(f"/api/v1/shelves/{shelf}/rows", json=body)
+    return client.post(f"/api/v1/tables/{table}/rows", json=body)
 
 
-@pytest.mark.parametrize("shelf", list(SHELVES))
-def test_every_shelf_goes_out_and_in_again(client: FlaskClient, shelf: str) -> None:
-    text = client.get(f"/api/v1/shelves/{shelf}/csv").text
+@pytest.mark.parametrize("table", list(TABLES))
+def test_every_shelf_goes_out_and_in_again(client: FlaskClient, table: str) -> None:
+    text = client.get(f"/api/v1/tables/{table}/csv").text
     assert text
-    again = read_rows(text, SHELVES[shelf])
-    assert len(again) == len(shipped_rows(shelf))
+    again = read_rows(text, TABLES[table])
+    assert len(again) == len(shipped_rows(table))
     assert write_rows(
-        read_rows(write_rows(again, SHELVES[shelf]), SHELVES[shelf]), SHELVES[shelf]
-    ) == (write_rows(again, SHELVES[shelf]))
+        read_rows(write_rows(again, TABLES[table]), TABLES[table]), TABLES[table]
+    ) == (write_rows(again, TABLES[table]))
 
 
 def test_a_size_of_ones_own(client: FlaskClient) -> None:
@@ -46,7 +46,7 @@ def test_a_size_of_ones_own(client: FlaskClient) -> None:
     refused = client.post(f"{job}/line/read", json={"text": "3.3 mm2 2 m"})
     assert "there is no size" in refused.json["errors"][0]["problem"]
     kept = csv(client, "conductors", OWN_SIZE).json
-    assert kept["shelf"]["rows"][0]["cells"]["source"] == "our drum"
+    assert kept["table"]["rows"][0]["cells"]["source"] == "our drum"
     drawn(client, job, "3.3 mm2 2 m > load Fan 2 A > 3.3 mm2 2 m")
     wire = sheet(client, job)["run"]["columns"][1]
     assert wire["resistance_ohm"] == pytest.approx(0.0112 * (1 + 0.00393 * 5))
@@ -62,7 +62,7 @@ def test_an_own_row_stands_in_for_a_shipped_one_and_can_be_undone(client: FlaskC
         "fixed_pieces",
         text + "joint;pin".replace(";", ",") + ",our pins,1,1,4,40 readings\n",
     )
-    row = kept.json["shelf"]["rows"][0]
+    row = kept.json["table"]["rows"][0]
     assert (row["own"], row["instead"]) == (True, True)
     job = fresh(client)
     drawn(client, job, "pin > 1 mm2 1 m > load Fan 2 A > 1 mm2 1 m")
@@ -71,7 +71,7 @@ def test_an_own_row_stands_in_for_a_shipped_one_and_can_be_undone(client: FlaskC
         client, "fixed_pieces", *kept.json["undo"]["rows"], gone=tuple(kept.json["undo"]["gone"])
     )
     assert undone.status_code == 200
-    assert not any(r["own"] for r in undone.json["shelf"]["rows"])
+    assert not any(r["own"] for r in undone.json["table"]["rows"])
     assert sheet(client, job)["run"]["columns"][1]["resistance_ohm"] == pytest.approx(
         0.00316, rel=0.01
     )
@@ -99,13 +99,13 @@ def test_a_bad_table_is_refused_whole(
     assert answer.status_code == 422
     assert answer.json["errors"][0]["field"] == field
     assert problem in answer.json["errors"][0]["problem"]
-    shelf = client.get("/api/v1/shelves").json["shelves"][0]
-    assert not any(r["own"] for r in shelf["rows"])
+    table = client.get("/api/v1/tables").json["tables"][0]
+    assert not any(r["own"] for r in table["rows"])
 
 
 def test_a_table_too_large_or_not_text_is_refused(client: FlaskClient) -> None:
     assert csv(client, "conductors", "x" * 3_000_000).status_code == 413
-    raw = client.post("/api/v1/shelves/conductors/csv", data=b"\xff\xfe\x00")
+    raw = client.post("/api/v1/tables/conductors/csv", data=b"\xff\xfe\x00")
     assert raw.json["errors"][0]["problem"] == "is not UTF-8 text"
     assert csv(client, "potatoes", "a\n1\n").status_code == 404
 
@@ -153,10 +153,10 @@ def test_loads_and_runs_on_the_shelf_are_lines_that_can_be_drawn(client: FlaskCl
         drawn(client, job, run["line"])
     for row in shipped_rows("loads").values():
         drawn(client, job, f"2.5 mm2 2 m > {row['line']} > 2.5 mm2 2 m")
-    for shelf, line, problem in (("loads", "fuse 5", "is no load"), ("loads", "lod", "not understood"),
+    for table, line, problem in (("loads", "fuse 5", "is no load"), ("loads", "lod", "not understood"),
                                  ("typical_runs", "fuse", "no rating")):  # fmt: skip
         cells = {"name": "x", "line": line, "source": "me"}
-        answer = rows(client, shelf, {"cells": cells})
+        answer = rows(client, table, {"cells": cells})
         assert problem in answer.json["errors"][0]["problem"]
 
 
@@ -164,7 +164,7 @@ def test_rows_are_edited_in_place(client: FlaskClient) -> None:
     cells = {"name": "Fan", "line": "load Fan 2 A", "source": "me"}
     rows(client, "loads", {"cells": cells})
     kept = rows(client, "loads", {"was": "Fan", "cells": {**cells, "name": "Roof fan"}})
-    assert [r["key"] for r in kept.json["shelf"]["rows"] if r["own"]] == ["Roof fan"]
+    assert [r["key"] for r in kept.json["table"]["rows"] if r["own"]] == ["Roof fan"]
     assert rows(client, "loads", gone=("Fan",)).status_code == 422
 
 

@@ -1,0 +1,35 @@
+import type { QueryClient } from "@tanstack/react-query";
+
+/**
+ * Every query's key, in one place. Whatever shows a job stands under `job`, so that one rule forgets it all.
+ *
+ * @example useQuery({ queryKey: keys.craft(job, view), queryFn: … });
+ */
+export const keys = {
+  jobs: ["jobs"] as const,
+  settings: ["settings"] as const,
+  tables: ["tables"] as const,
+  choices: ["choices"] as const,
+  typicalRuns: ["typical-runs"] as const,
+  pulse: (job: string) => ["pulse", job] as const,
+  job: (job: string) => ["job", job] as const,
+  sheet: (job: string, view: object) => ["job", job, "sheet", view] as const,
+  craft: (job: string, view: object) => ["job", job, "craft", view] as const,
+  walk: (job: string, view: object) => ["job", job, "walk", view] as const,
+  sourceCheck: (job: string, source: string) => ["job", job, "source-check", source] as const,
+  limitComparison: (job: string, asked: string) => ["job", job, "limits", asked] as const,
+  worst: (job: string, asked: string) => ["job", job, "worst", asked] as const,
+  whatIf: (job: string, asked: string) => ["job", job, "what-if", asked] as const,
+};
+
+/** The list of jobs is out of date: what is on its way was asked before, and must not be shown. */
+export async function jobsChanged(queries: QueryClient) {
+  await queries.cancelQueries({ queryKey: keys.jobs });
+  await queries.invalidateQueries({ queryKey: keys.jobs });
+}
+
+/** A job changed: whatever shows it is asked for afresh, the list of jobs too. */
+export function jobChanged(queries: QueryClient, job: string): Promise<void> {
+  jobsChanged(queries);
+  return queries.invalidateQueries({ queryKey: keys.job(job) });
+}

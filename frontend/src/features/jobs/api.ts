@@ -1,0 +1,54 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { call, type Schema } from "../../api/client";
+import { jobsChanged, keys } from "../../api/keys";
+
+export type Job = Schema["ListedJob"];
+type Created = Schema["Created"];
+
+/** Every job there is, the latest first. */
+export function useJobs() {
+  return useQuery({ queryKey: keys.jobs, queryFn: () => call<Schema["JobList"]>("/jobs") });
+}
+
+/** Put a job away, or take it back. */
+export function useMoveJob() {
+  return useJobsMutation((said: { job: Job; away: boolean }) =>
+    call<unknown>(`/jobs/${said.job.id}/${said.away ? "put-away" : "take-back"}`, {}),
+  );
+}
+
+/** A second job over the craft of another. */
+export function useCopyJob() {
+  return useJobsMutation((job: Job) => call<Created>(`/jobs/${job.id}/copy`, {}));
+}
+
+/** A job from nothing. */
+export function useNewJob() {
+  return useJobsMutation((asked: Schema["NewJob"]) => call<Created>("/jobs/new", asked));
+}
+
+/** What a job file would bring in; nothing is kept. */
+export function usePreview() {
+  return useMutation({
+    mutationFn: async (file: File) => {
+      const text = await file.text();
+      const preview = await call<Schema["Preview"]>("/jobs/preview", text || " ");
+      return { name: file.name, text, preview };
+    },
+  });
+}
+
+/** Bring a job file in, all of it or nothing. */
+export function useBringIn() {
+  return useJobsMutation((text: string) => call<Created>("/jobs", text));
+}
+
+function useJobsMutation<Asked, Answer>(mutationFn: (asked: Asked) => Promise<Answer>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn,
+    onSuccess: () => {
+      jobsChanged(queries);
+    },
+  });
+}
