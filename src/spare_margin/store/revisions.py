@@ -119,7 +119,7 @@ def all_revisions(
             id IN (SELECT revision_id FROM head WHERE job_id = :job)
             OR id IN (SELECT revision_id FROM reading WHERE job_id = :job))
         ORDER BY id = (SELECT revision_id FROM head WHERE job_id = :job AND stage = 'as_found') DESC,
-            rowid
+            made_at, id
         """,
         {"job": job},
     ).fetchall()
@@ -127,12 +127,12 @@ def all_revisions(
 
 
 def whole_history(connection: sqlite3.Connection, job: str) -> list[Revision]:
-    """Every revision of a job, the head of its first stage first, then in the order they were made."""
+    """Every revision, the head of the first stage first, then by age: the same in every database."""
     rows = connection.execute(
         """
         SELECT * FROM revision r WHERE job_id = :job ORDER BY id = (
             SELECT revision_id FROM head WHERE job_id = :job AND revision_id IS NOT NULL
-            ORDER BY stage = 'as_found' DESC, stage = 'planned' DESC LIMIT 1) DESC, rowid
+            ORDER BY stage = 'as_found' DESC, stage = 'planned' DESC LIMIT 1) DESC, made_at, id
         """,
         {"job": job},
     ).fetchall()
