@@ -1753,7 +1753,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "heats" | "burns" | "surface_warm" | "surface_hot" | "does_not_fit" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "one_of_two" | "over_as_drawn" | "low_current" | "high_current" | "drops_out" | "protection_open";
+            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "repeats_differ" | "heats" | "burns" | "surface_warm" | "surface_hot" | "does_not_fit" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "one_of_two" | "over_as_drawn" | "low_current" | "high_current" | "drops_out" | "protection_open";
             /** Says */
             says: string;
             /** Do */

@@ -62,6 +62,13 @@ def finding_words(found: Finding, craft: Craft) -> Words:
             return "Not reached.", "A span across it tells as much."
         case "changed":
             return "Taken before this piece was changed.", "Read it again."
+        case "repeats_differ":
+            said = amperes if codes["quantity"] == "amperes" else volts
+            return (
+                f"{said(facts['first'])} and then {said(facts['last'])} in the same place and moment; "
+                f"{said(facts['counts'])} counts.",
+                "Move and press what lies between while watching: a contact that comes and goes is guilty.",
+            )
         case "heats":
             return (
                 f"{name} turns {watts(facts['watts'])} into heat.",

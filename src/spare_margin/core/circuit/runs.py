@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
-from itertools import pairwise
+from itertools import combinations, pairwise
 from typing import Any
 
 import networkx as nx
@@ -91,7 +91,9 @@ class Run:
     def forward_spans(self) -> frozenset[tuple[str, str]]:
         """Every pair of points whose drop is positive when the current flows the right way."""
         spans = {(s.entry, s.exit) for s in self.steps()}
-        spans |= {self.ends("feed"), self.ends("return")}
+        for side in SIDES:
+            line = [self.ends(side)[0], *(s.exit for s in self.side(side) if not s.beside)]
+            spans |= set(combinations(line, 2))
         spans.add((self.feed_terminal, self.return_terminal))
         return frozenset(spans)
 

@@ -18,6 +18,7 @@ FindingCode = Literal[
     "wandering",
     "not_reachable",
     "changed",
+    "repeats_differ",
     "heats",
     "burns",
     "surface_warm",

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from spare_margin.core.circuit.layout import Layout
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.newton import settle
+from spare_margin.core.model.conductors import warm_ohm
 from spare_margin.core.model.pieces import Conductor, Craft, Scenario, SourceState
 from spare_margin.core.model.tables import Tables
 
@@ -57,8 +58,16 @@ def solved_as(
     }
     layout = Layout(craft, replace(scenario, sources=sources), tables)
     cold = layout.cold.copy()
-    for key, place in layout.places.items():
-        cold[place] = cold[place] * point.ohm_times.get(key, 1.0) + point.more_ohm.get(key, 0.0)
+    for key, each in point.ohm_times.items():
+        if key in layout.places:
+            cold[layout.places[key]] *= each
+    if point.more_ohm:
+        # A fault's ohms are as they are now: what warms is the wire, so that they are taken back to 20 C.
+        air = layout.warmth.temperatures_c(layout.scenario, np.zeros(len(cold)))
+        warmer = np.where(layout.warms, warm_ohm(np.ones(len(cold)), air), 1.0)
+        for key, ohm in point.more_ohm.items():
+            if key in layout.places:
+                cold[layout.places[key]] += ohm / warmer[layout.places[key]]
     times = np.array([point.load_times.get(x.id, 1.0) for x in layout.loads], dtype=float)
     laws = layout.laws(scenario.starting)
     scaled = replace(laws, scale=laws.scale * times)

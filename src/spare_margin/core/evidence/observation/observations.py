@@ -30,6 +30,8 @@ SWAPPED_V = 0.03
 """A drop that reads this much the wrong way round was read with the leads swapped."""
 BESIDE_SHARE = 0.01
 """A source reading that came along is good to this share at worst."""
+DIFFERS = 2.0
+"""Repeats of one span in one moment differ where half their spread is this many times their own doubt."""
 WATCH_K, ACT_K = 10.0, 25.0
 """Surface temperature above the cable beside it (K) to watch, and to act on."""
 NO_NUMBER: Mapping[ReadingState, FindingCode] = {
@@ -171,7 +173,53 @@ def observe(
             if r.source_v is not None and r.quantity == "volts":
                 values.append(_source_beside(r, conditions, gains, craft))
     tried = _tried(craft, by_moment, by_trial)
-    return Observed(tuple(values), tuple(silences), tried, gains, tuple(findings), frozenset(aside))
+    loads = {(x.start, x.end) for x in craft.loads}
+    once, differing = _once_each(values, forward - loads)
+    return Observed(
+        once, tuple(silences), tried, gains, (*findings, *differing), frozenset(aside)
+    )  # fmt: skip
+
+
+def _once_each(
+    values: Iterable[Observation], drops: frozenset[tuple[str, str]]
+) -> tuple[tuple[Observation, ...], list[Finding]]:
+    """Repeats of a span in one moment as one observation, and what is told of those that differ.
+
+    The meter's counts average out. Repeats that differ by more are a contact that comes and goes: of a drop
+    the largest counts; of anything else the mean, doubted by the spread.
+    """
+    held: dict[tuple[str, frozenset[str], str, str], list[Observation]] = {}
+    for i, o in enumerate(values):
+        alone = str(i) if o.sag is not None else ""
+        held.setdefault(
+            (o.quantity, frozenset((o.red, o.black)), o.conditions.key, alone), []
+        ).append(o)
+    once: list[Observation] = []
+    findings: list[Finding] = []
+    for repeats in held.values():
+        last = repeats[-1]
+        if len(repeats) == 1:
+            once.append(last)
+            continue
+        taken = [o.value if o.red == last.red else -o.value for o in repeats]
+        mean, half = sum(taken) / len(taken), (max(taken) - min(taken)) / 2
+        own = max(o.sigma for o in repeats)
+        if half <= DIFFERS * own:
+            once.append(replace(last, value=mean, sigma=own / math.sqrt(len(taken))))
+            continue
+        a_drop = (last.red, last.black) in drops or (last.black, last.red) in drops
+        largest = max(taken, key=abs)
+        once.append(
+            replace(last, value=largest, sigma=own)
+            if a_drop
+            else replace(last, value=mean, sigma=math.hypot(own, half))
+        )
+        facts: dict[str, float | str] = {
+            "first": taken[0], "last": taken[-1], "counts": largest if a_drop else mean,
+            "quantity": last.quantity,
+        }  # fmt: skip
+        findings.append(Finding("repeats_differ", tuple(o.reading for o in repeats), None, facts))
+    return tuple(once), findings
 
 
 def _surface(r: Reading, craft: Craft) -> list[Finding]:

@@ -26,8 +26,8 @@ LEAST_SHARE = 0.25
 class Span:
     """A span of a run that was read in one moment; `side` is None where the load lies in it.
 
-    `volts` is the last reading of it, counted in the current's direction on a side; `sigma` its standard
-    deviation with the meter's gain, or the spread of repeats where that is more.
+    `volts` is counted in the current's direction on a side; `sigma` its standard deviation with the meter's
+    gain.
     """
 
     red: str
@@ -44,36 +44,20 @@ def spans_of(run: Run, observed: Observed) -> list[Span]:
     """Every span of the run that was read, once for each moment, in the order of reading."""
     points = {p for s in run.steps() for p in (s.entry, s.exit)}
     points |= {run.source.live, run.source.back}
-    held: dict[tuple[str, str, str], list[tuple[float, float, str]]] = {}
-    found: dict[tuple[str, str, str], tuple[Side | None, tuple[str, ...], Conditions]] = {}
+    out: list[Span] = []
     for o in observed.values:
-        if (
-            o.quantity != "volts"
-            or not {o.red, o.black} <= points
-            or o.conditions.trial
-            or o.beside
-        ):
+        on_run = {o.red, o.black} <= points
+        if o.quantity != "volts" or not on_run or o.conditions.trial or o.beside:
             continue
         between = run.between(o.red, o.black)
-        red, black, value = o.red, o.black, o.value
-        if (between is not None and not between.forward) or (
-            between is None and (o.black, o.red, o.conditions.key) in held
-        ):
-            red, black, value = o.black, o.red, -o.value
-        key = (red, black, o.conditions.key)
+        turned = between is not None and not between.forward
+        red, black = (o.black, o.red) if turned else (o.red, o.black)
+        value = -o.value if turned else o.value
         gain = observed.gains.get(o.meter, 0.0) * abs(value)
-        held.setdefault(key, []).append((value, float(np.hypot(o.sigma, gain)), o.reading))
-        pieces = between.pieces if between else ()
-        found[key] = (between.side if between else None, pieces, o.conditions)
-    out = []
-    for key, taken in held.items():
-        side, pieces, conditions = found[key]
-        values = [v for v, _, _ in taken]
-        sigma = max(taken[-1][1], (max(values) - min(values)) / 2)
         out.append(
             Span(
-                key[0], key[1], side, pieces, conditions, taken[-1][0], sigma,
-                tuple(i for _, _, i in taken),
+                red, black, between.side if between else None, between.pieces if between else (),
+                o.conditions, value, float(np.hypot(o.sigma, gain)), (o.reading,),
             )
         )  # fmt: skip
     return out
