@@ -1,0 +1,127 @@
+"""The list of jobs: kept with each job, worked out only when it changed, and always true."""
+
+from pathlib import Path
+
+import pytest
+from flask.testing import FlaskClient
+
+from spare_margin.cli import fill_with_demo
+from spare_margin.service import listing
+from spare_margin.service.caches import Caches
+from spare_margin.store.database import connect
+from spare_margin.web.app import create_app
+from tests.conftest import Document
+from tests.web.test_api import MARRAM, take
+
+SPELT = "demo-1-sloop-marram"
+
+
+@pytest.fixture
+def worked_out(monkeypatch: pytest.MonkeyPatch) -> list[str]:
+    """The ids of the jobs whose standing was worked out, in order."""
+    asked: list[str] = []
+    plain = listing.standing
+
+    def told(session: object) -> object:
+        asked.append(session.job.id)  # type: ignore[attr-defined]
+        return plain(session)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(listing, "standing", told)
+    return asked
+
+
+def listed(client: FlaskClient) -> dict[str, Document]:
+    answer = client.get("/api/v1/jobs")
+    assert answer.status_code == 200
+    return {job["id"]: job for job in (*answer.json["jobs"], *answer.json["put_away"])}
+
+
+def test_a_second_look_works_nothing_out(demo: FlaskClient, worked_out: list[str]) -> None:
+    first = listed(demo)
+    assert sorted(worked_out) == sorted(first)
+    worked_out.clear()
+    assert listed(demo) == first
+    assert worked_out == []
+
+
+def test_only_what_changed_is_worked_out_again(demo: FlaskClient, worked_out: list[str]) -> None:
+    before = listed(demo)
+    worked_out.clear()
+    seen = demo.get(f"{MARRAM}/sheet").json["run"]
+    ends = seen["load"]["feed"]["id"], seen["load"]["back"]["id"]
+    assert take(demo, "11.9", ends, job=MARRAM).status_code == 200
+    demo.post(f"{MARRAM}/details", json={"title": "Sloop Marram, again"})
+    after = listed(demo)
+    assert worked_out == [SPELT], "worked out at the next look"
+    assert after[SPELT]["reading_count"] == before[SPELT]["reading_count"] + 1
+    assert after[SPELT]["title"] == "Sloop Marram, again"
+    for key in set(before) - {SPELT}:
+        assert after[key] == before[key]
+
+
+def test_what_the_tables_say_is_never_stale(demo: FlaskClient, worked_out: list[str]) -> None:
+    """An own row or a setting that a standing rests on makes it be worked out again."""
+    listed(demo)
+    worked_out.clear()
+    tables = demo.get("/api/v1/tables").json["tables"]
+    cells = next(t for t in tables if t["id"] == "fixed_pieces")["rows"][0]["cells"]
+    answer = demo.post("/api/v1/tables/fixed_pieces/rows", json={"rows": [{"cells": cells}]})
+    assert answer.status_code == 200, answer.json
+    listed(demo)
+    assert set(worked_out) >= {SPELT}
+
+
+def test_put_away_jobs_are_kept_too(demo: FlaskClient, worked_out: list[str]) -> None:
+    listed(demo)
+    worked_out.clear()
+    demo.post(f"{MARRAM}/put-away", json={})
+    away = demo.get("/api/v1/jobs").json
+    assert [job["id"] for job in away["put_away"]] == [SPELT]
+    assert worked_out == []
+    demo.post(f"{MARRAM}/take-back", json={})
+    assert worked_out == []
+
+
+def test_a_list_survives_the_program(tmp_path: Path, worked_out: list[str]) -> None:
+    database = tmp_path / "jobs.sqlite3"
+    fill_with_demo(database)
+    first = listed(create_app(database).test_client())
+    worked_out.clear()
+    again = listed(create_app(database).test_client())
+    assert again == first
+    assert worked_out == []
+    connection = connect(database)
+    try:
+        kept = connection.execute("SELECT COUNT(*) FROM job").fetchone()[0]
+    finally:
+        connection.close()
+    assert kept == len(first)
+
+
+# Caches
+
+
+def test_a_cache_makes_once_and_forgets_the_oldest() -> None:
+    caches, made = Caches(), []
+
+    def make(value: int) -> int:
+        made.append(value)
+        return value
+
+    for value in range(60):
+        assert caches.solved(value, lambda v=value: make(v)) == value  # type: ignore[misc]
+    assert caches.solved(59, lambda: make(-1)) == 59
+    assert made == list(range(60))
+    caches.solved(0, lambda: make(0))
+    assert made[-1] == 0, "the oldest was let go"
+
+
+def test_what_fails_to_be_made_is_not_kept() -> None:
+    caches = Caches()
+
+    def fail() -> int:
+        raise ZeroDivisionError
+
+    with pytest.raises(ZeroDivisionError):
+        caches.judged("k", fail)
+    assert caches.judged("k", lambda: 7) == 7

@@ -1,0 +1,189 @@
+"""Every code has its words, in the units that are set; nothing is lost and nothing formatted twice."""
+
+import re
+from collections.abc import Iterator
+from typing import Any, get_args
+
+import pytest
+
+from spare_margin.core.measure.findings import BURNING, Finding, FindingCode
+from spare_margin.core.measure.source_check import (
+    SourceFigures,
+    SourceFinding,
+    SourceFindingCode,
+    State,
+    check_source,
+)
+from spare_margin.core.walk.cautions import GUARDS, CautionId
+from spare_margin.core.walk.safety import OutOfScope
+from spare_margin.wording.cautions import CAUTIONS, OUT_OF_SCOPE, refusal_words
+from spare_margin.wording.findings import HAZARD, finding_words
+from spare_margin.wording.source import STATES, source_finding_words
+from spare_margin.wording.units import IN_USE, Units
+from tests.rough import craft_by
+
+CRAFT = craft_by('fuse 15 > 2.5 mm² 4 m > pin [Plug] > lamp "Deck lamp" 55 W at 12 V > ring')
+PIN = next(p.id for p in CRAFT.pieces if getattr(p, "style", "") == "pin")
+RING = next(
+    p.id for p in CRAFT.pieces if getattr(p, "style", "") == "ring on stud" and p.side == "return"
+)
+NUMBERS = {
+    "volts": 0.312, "most": 13.2, "allowed": 0.05, "doubt": 0.02, "watts": 1.9, "kelvin": 27.0,
+    "missed": 0.21, "before": 0.1, "after": 0.4, "before_ohm": 0.02, "after_ohm": 0.09,
+    "amperes": 2.1, "drawn": 4.6, "first": 0.12, "last": 0.2, "counts": 0.2,
+}  # fmt: skip
+CODES = {
+    "side": "return", "other": RING, "scenario": CRAFT.scenarios[0].id, "load": "deck-lamp",
+    "kind": "breaker", "quantity": "volts",
+}  # fmt: skip
+ABOUT_A_PIECE = (
+    "coarse", "heats", "burns", "surface_warm", "surface_hot", "a_little_high", "one_of_two",
+    "protection_open",
+)  # fmt: skip
+SILENT = ("over",)
+"""What is said by the verdict itself."""
+
+
+@pytest.fixture
+def spoken() -> Iterator[Any]:
+    tokens = []
+
+    def speak(**units: Any) -> None:
+        tokens.append(IN_USE.set(Units(**units)))
+
+    yield speak
+    for token in reversed(tokens):
+        IN_USE.reset(token)
+
+
+def words(code: str, **more: Any) -> str:
+    says, do = finding_words(Finding(code, (), PIN, {**NUMBERS, **CODES, **more}), CRAFT)  # type: ignore[arg-type]
+    return f"{says} {do}".strip()
+
+
+@pytest.mark.parametrize("code", get_args(FindingCode))
+def test_every_finding_has_a_sentence(code: FindingCode) -> None:
+    said = words(code)
+    if code in SILENT:
+        assert said == ""
+        return
+    assert said.endswith(".")
+    assert not said[0].islower()
+    assert not re.search(r"\be[+-]\d|\d{6,}|None|nan|\{|\}", said), "no powers of ten, no leftovers"
+    assert ("Pin" in said) == (code in ABOUT_A_PIECE)
+
+
+@pytest.mark.parametrize("code", get_args(FindingCode))
+def test_every_finding_is_said_without_its_piece_too(code: FindingCode) -> None:
+    says, _ = finding_words(Finding(code, (), None, {**NUMBERS, **CODES}), CRAFT)  # type: ignore[arg-type]
+    assert "None" not in says
+
+
+def test_a_fire_hazard_says_so_whatever_its_words() -> None:
+    for code in BURNING:
+        assert words(code).endswith(HAZARD)
+    assert not words("heats").endswith(HAZARD)
+
+
+@pytest.mark.parametrize(
+    ("units", "code", "expected"),
+    [
+        ({"comma": True}, "swapped", "0,312 V"),
+        ({"volts": "mV"}, "swapped", "312 mV"),
+        ({"volts": "mV", "comma": True}, "does_not_fit", "312 mV does not fit"),
+        ({"back_word": "ground"}, "more_lost_than_drawn", "The ground loses 0.312 V"),
+        ({}, "more_lost_than_drawn", "The return loses 0.312 V"),
+        ({"comma": True}, "low_current", "2,10 A flow where 4,60 A"),
+    ],
+)
+def test_units_marks_and_words_are_those_that_are_set(
+    spoken: Any, units: dict[str, Any], code: str, expected: str
+) -> None:
+    spoken(**units)
+    assert expected in words(code)
+
+
+def test_a_name_is_never_touched_by_units(spoken: Any) -> None:
+    """A piece called `Ring 2.5 return stud` keeps its point and its return."""
+    craft = craft_by(
+        'fuse 15 > 2.5 mm² 4 m > pin > lamp "L" 55 W at 12 V > ring "Ring 2.5 return stud"'
+    )
+    ring = next(p for p in craft.pieces if "stud" in p.name)
+    spoken(comma=True, back_word="ground", volts="mV")
+    says, _ = finding_words(Finding("heats", (), ring.id, NUMBERS), craft)
+    assert says.startswith("Ring 2.5 return stud turns 1,9 W")
+
+
+def test_millivolts_are_offered_where_they_were_meant() -> None:
+    assert "type 0.312m" in words("impossible", milli="yes")
+    assert "type" not in words("impossible")
+
+
+# Cautions and refusals
+
+
+def test_every_caution_and_refusal_has_its_words() -> None:
+    assert set(CAUTIONS) == set(get_args(CautionId))
+    assert set(CAUTIONS) >= GUARDS
+    assert set(OUT_OF_SCOPE) == set(get_args(OutOfScope))
+    for when, says in CAUTIONS.values():
+        assert when
+        assert says.endswith(".")
+    for each in get_args(OutOfScope):
+        said = refusal_words(each)
+        assert "out of bounds" in said
+        assert said[0].isupper()
+
+
+# The source
+
+
+FACTS = {
+    "volts": 12.31, "charge": 0.62, "low": 13.2, "high": 13.4, "amperes": 18.0, "ohm": 0.0123,
+    "celsius": 4.0, "least": 9.3,
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("code", get_args(SourceFindingCode))
+@pytest.mark.parametrize("good", [True, False, None])
+def test_every_finding_of_the_source_has_a_sentence(
+    code: SourceFindingCode, good: bool | None
+) -> None:
+    says, do = source_finding_words(SourceFinding(code, good, FACTS))
+    assert says.endswith(".")
+    assert do == "" or do.endswith(".")
+    if good and code in ("charge", "clamps", "load_test"):
+        assert do == "", "what is good needs nothing done"
+
+
+def test_every_state_of_a_source_has_a_word() -> None:
+    assert set(STATES) == set(get_args(State))
+
+
+@pytest.mark.parametrize(
+    ("figures", "codes"),
+    [
+        ({"resting_v": -12.4}, {"reversed"}),
+        ({"resting_v": 11.4}, {"flat"}),
+        ({"resting_v": 13.1}, {"surface_charge"}),
+        ({"resting_v": 12.6, "loaded_v": 12.75, "loaded_a": 10.0}, {"risen_under_load"}),
+        ({"resting_v": 12.6, "loaded_v": 12.3, "loaded_a": 20.0}, {"sags"}),
+        ({"resting_v": 12.6, "charging_v": 12.6}, {"not_charging"}),
+        ({"resting_v": 12.6, "charging_v": 15.4}, {"charging_unusual"}),
+        ({"resting_v": 12.6, "charging_v": 14.2}, {"charging"}),
+        ({"load_end_v": 8.9, "temperature_c": 21.0, "cold_crank_a": 600.0}, {"load_test"}),
+        ({"battery": "lithium", "resting_v": 13.3}, {"lithium_flat_stretch"}),
+        ({"battery": "lithium", "resting_v": 12.2}, {"lithium_low"}),
+    ],
+)
+def test_what_the_figures_of_a_source_say(figures: dict[str, Any], codes: set[str]) -> None:
+    found = check_source(SourceFigures(**{"battery": "flooded", "nominal_v": 12.0, **figures}))
+    assert codes <= {f.code for f in found.findings}
+
+
+def test_figures_of_a_source_follow_the_units(spoken: Any) -> None:
+    spoken(comma=True, temperature="F")
+    says, _ = source_finding_words(SourceFinding("load_test", False, FACTS))
+    assert "12,31 V" in says
+    assert "39,2" in says
+    assert "°F" in says
