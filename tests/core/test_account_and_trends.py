@@ -1,5 +1,6 @@
 """What the volts of one moment add up to, what changes between moments, what to read next."""
 
+import math
 from dataclasses import replace
 from typing import Any
 
@@ -9,6 +10,7 @@ import pytest
 from spare_margin.core.evidence.verdict.account import Account, account
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.probes import MINUTES, minutes_of
+from spare_margin.core.evidence.verdict.source_age import source_doubt_v, source_is_asked_for
 from spare_margin.core.evidence.verdict.trends import spans_of
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.service.judging import Judging
@@ -221,3 +223,28 @@ def test_as_measured_carries_a_joint_into_every_scenario() -> None:
         posts = measured.solved(scenario.id)[0].solution.volts("live", "back")
         assert got is None or (posts is not None and got < posts - 0.4)
     assert np.isfinite(found.spare[0]) if found.spare else True
+
+
+# The source's age
+
+
+def test_a_source_moves_with_time_and_matters_only_against_its_posts() -> None:
+    found = judged(CRAFT, four(12.5, 0.3, 11.0, 1.2))
+    assert found.conditions is not None
+
+    def doubt(red: str, black: str, age_s: float) -> float:
+        assert found.conditions is not None
+        return source_doubt_v(found.search, found.conditions, red, black, age_s)
+
+    over_load = [doubt(LAMP.start, LAMP.end, age) for age in (0.0, 60.0, 600.0, 3600.0, 1e6)]
+    assert over_load[0] == 0.0
+    assert over_load == sorted(over_load)
+    spread = TABLES.spreads.of("emf") * CRAFT.nominal_v
+    felt = over_load[-1] / spread
+    assert 0.5 < felt < 1.1, "the lamp feels nearly all of what its source moves"
+    by_hand = felt * spread * math.sqrt(1 - math.exp(-2 * 600 / (12 * 3600)))
+    assert over_load[2] == pytest.approx(by_hand)
+    assert doubt(LAMP.end, "back", 600.0) < 0.2 * over_load[2], "a drop feels little of it"
+    assert source_is_asked_for(over_load[3], 0.25)
+    assert not source_is_asked_for(over_load[1], 0.25)
+    assert not source_is_asked_for(1.0, None)

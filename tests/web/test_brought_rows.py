@@ -11,7 +11,7 @@ from spare_margin.web.app import create_app
 from tests.test_cli import run
 from tests.web.test_api import sheet
 from tests.web.test_drawing import drawn, fresh
-from tests.web.test_shelves import OWN_SET, rows
+from tests.web.test_tables import OWN_SET, rows
 
 WIRE = {
     "system": "mm2", "size": "3.3", "area_mm2": "3.3", "material": "copper", "finish": "plain",

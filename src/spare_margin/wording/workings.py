@@ -165,15 +165,27 @@ def _allowance_line(view: PieceFigures, why: str, limits: Limits, tables: Tables
 
 
 def run_working(
-    budget: RunBudget, room: Headroom, limits: Limits, basis: str = "predicted"
+    budget: RunBudget,
+    room: Headroom,
+    limits: Limits,
+    basis: str = "predicted",
+    read_v: float | None = None,
 ) -> list[WorkingLine]:
-    """How the run's own figures came about; `basis` says whose they are: predicted, as measured."""
+    """How the run's own figures came about.
+
+    Args:
+        basis: whose they are: predicted, as measured in a scenario.
+        read_v: what was read across the load, where it was: the headline then shows it.
+    """
     school = f"{limits.limit_set.name}: {limits.limit_set.why}"
     feed = budget.feed.drop_v + budget.feed.purpose_v
     back = budget.back.drop_v + budget.back.purpose_v
-    lines = [
+    lines = []
+    if read_v is not None:
+        lines.append(WorkingLine("load_v", "At the load", "read across it", volts(read_v)))
+    lines += [
         WorkingLine(
-            "load_v", "At the load",
+            "load_v", "At the load" if read_v is None else f"The same, {basis}",
             f"{volts(budget.source_v)} \u2212 {volts(feed)} feed \u2212 {volts(back)} {back_word()}",
             volts(budget.load_v),
         )

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Cell, Column, Side } from "../../api/client";
-import { backWord, shortVolts, volts } from "../../format/format";
+import { backWord, milliohmsWithin, ohms, shortVolts, volts } from "../../format/format";
 import { OverSheet } from "../../ui/Dialog";
 import { FILL, INK, Sign, VerdictWord } from "../../ui/Verdict";
 import { passOnShow, type Spot, useDesk } from "./desk";
@@ -206,6 +206,7 @@ function SideList({
             <Span
               name={c.name}
               note={c.spec}
+              drawn={c.resistance_ohm}
               cell={c[pick]}
               spot={spot(c.entry.id, c.exit.id, c.name)}
               allowed={c.allowance_v}
@@ -223,6 +224,7 @@ function SideList({
 function Span({
   name,
   note = "",
+  drawn = null,
   cell,
   spot,
   allowed,
@@ -232,6 +234,8 @@ function Span({
 }: {
   name: string;
   note?: string;
+  /** Ohms as drawn, of a single piece. */
+  drawn?: number | null;
   cell: Cell | null;
   spot: Spot;
   allowed: number | null;
@@ -277,6 +281,12 @@ function Span({
               </>
             )}
           </p>
+          {cell && cell.ohm !== null && (
+            <p className="num text-[13px] text-soft">
+              {drawn !== null && <>drawn {ohms(drawn)} · </>}
+              <b className="text-copper">measured {milliohmsWithin(cell.ohm, cell.ohm_doubt)} mΩ</b>
+            </p>
+          )}
         </div>
         <span className="flex shrink-0 items-center gap-1">
           <ReadingCell

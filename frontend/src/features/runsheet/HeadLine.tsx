@@ -82,13 +82,16 @@ export function HeadLine({ sheet }: { sheet: Sheet }) {
 export function Worst() {
   const { kept, view, go } = useDesk();
   const found = useWorst(kept);
-  const worst = found.data;
+  const { measured, basis } = kept.run;
+  const judged = basis === "predicted" ? undefined : measured;
+  const read = judged?.scenarios.find((s) => s.name === judged.worst);
+  const worst = read ? { ...read, says: "" } : found.data;
   if (!worst?.scenario) return null;
   const here = worst.scenario === kept.scenario && view.on === undefined;
   const spare =
     worst.spare_v === null
       ? "its load would stall"
-      : `${shortVolts(worst.spare_v)} V spare, predicted`;
+      : `${shortVolts(worst.spare_v)} V spare, ${read ? "as measured" : "predicted"}`;
   return (
     <span data-testid="worst" title={worst.says}>
       worst scenario:{" "}

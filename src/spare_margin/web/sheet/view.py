@@ -190,6 +190,7 @@ class SheetMaker:
         spare, under = _least(budget.spares())
         basis: Basis = "predicted"
         shown, room = budget, self._room(solved.solved, budget)
+        said, read_v = "predicted", None
         load_v: float | None = budget.load_v
         judged = measured.judgement if measured is not None else None
         if measured is not None and judged is not None and judged.verdict in ("within", "over"):
@@ -198,6 +199,7 @@ class SheetMaker:
                 spare, under = judged.spare
             foot = measured.foot()
             load_v = foot.load_v if foot.load_v is not None else budget.load_v
+            said, read_v = f"as measured in {judged.worst.name}", foot.load_v
             shown, room = self._as_measured_budget(judged, solved)
         verdict, says = self._verdict(budget, measured, spare, under)
         plan = self._planned(view, run_id) if measured is None and budget.current_a else None
@@ -241,9 +243,7 @@ class SheetMaker:
                 closes=True,
                 by_difference=[],
             ),
-            working=workings.run_working(
-                shown, room, self.limits, "predicted" if basis == "predicted" else "as measured"
-            ),
+            working=workings.run_working(shown, room, self.limits, said, read_v),
             text=line_text(line_of(solved.craft, budget.run)),
         )
 

@@ -6,6 +6,7 @@ from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.evidence.estimate.responses import Row
 from spare_margin.core.evidence.estimate.search import Suspect
 from spare_margin.core.evidence.verdict.outlook import in_moment
+from spare_margin.core.evidence.verdict.source_age import source_doubt_v, source_is_asked_for
 from spare_margin.core.evidence.verdict.trends import joined
 from spare_margin.core.measure.patterns import terminal_pattern
 from spare_margin.core.model.jobs import Stage
@@ -37,8 +38,6 @@ from .models import Card, Guard, MomentLoad, MomentOut, PatternOut, SuspectOut, 
 from .workings import card_lines
 
 MOST_SUSPECTS = 12
-STALE_SOURCE_S = 600.0
-"""A source that was read longer ago than this is worth another look before volts are compared."""
 
 
 class WalkMaker:
@@ -163,11 +162,7 @@ class WalkMaker:
         parts = [self.view.scenario.name, state]
         if others:
             parts.append(f"{others} other {'load' if others == 1 else 'loads'} on")
-        ask = ""
-        if taken and age is not None and age > STALE_SOURCE_S and self._source_matters():
-            ask = (
-                "The source was read a while ago, and volts against it count: read it again first."
-            )
+        ask = self._source_asked(age) if taken and age is not None else ""
         return MomentOut(
             says=" \u00b7 ".join(p for p in parts if p),
             loads=on,
@@ -177,10 +172,21 @@ class WalkMaker:
             ask_source=ask,
         )
 
-    def _source_matters(self) -> bool:
-        """Whether what is read next is read against a post over the load: then it moves with the source."""
-        probe = next(iter(self.judgement.probes), None)
-        return probe is not None and self.budget.run.between(probe.red, probe.black) is None
+    def _source_asked(self, age: float) -> str:
+        """Why the source should be read again before what is read next, if it should."""
+        found = self.judgement
+        probe = next(iter(found.probes), None)
+        if probe is None or found.conditions is None:
+            return ""
+        doubt = source_doubt_v(found.search, found.conditions, probe.red, probe.black, age)
+        held = self.budget.ceilings
+        ceiling = min((c for c in (held.feed_v, held.return_v) if c is not None), default=None)
+        if not source_is_asked_for(doubt, ceiling):
+            return ""
+        return (
+            f"The source may have moved since: what is read next would be off by about "
+            f"{figures.volts(doubt)}. Read it again first."
+        )
 
     # One card
 

@@ -63,8 +63,8 @@ def judge_run(
     current = load_current(found, run, loaded_in, spans)
     measured = as_measured(found, run, current.times)
     worst = _worst(run, craft, measured, limits, current)
-    judge = _Judge(found, run, limits, allowed(worst), loaded_in, current)
-    made = judge.judgement(spans, worst, measured)
+    judge = _Judge(found, run, limits, allowed, worst, loaded_in, current)
+    made = judge.judgement(spans, measured)
     asked = _asked(found, run, current, next_in)
     done = _done(made, asked)
     made = replace(made, probes=() if done in ENDED else tuple(asked), done=done)
@@ -86,30 +86,42 @@ def _worst(
 
 
 class _Judge:
-    """What the outlook in the worst scenario says of sides, spans and the run."""
+    """What the outlook says: of sides and the run in the worst scenario, of spans where they were read."""
 
     def __init__(
         self,
         found: Search,
         run: Run,
         limits: Limits,
-        budget: RunBudget,
+        allowed: Callable[[Scenario], RunBudget],
+        worst: Scenario,
         loaded_in: Sequence[Conditions],
         current: LoadCurrent,
     ) -> None:
-        self.found, self.run, self.budget = found, run, budget
+        self.found, self.run, self.worst = found, run, worst
+        self.budget = budget = allowed(worst)
+        read_in = None if current.conditions is None else current.conditions.scenario.id
+        own = (s for s in found.craft.scenarios if s.id == read_in and run.load.id in s.on)
+        self.read_in = next(own, worst)
+        self.read_budget = budget if self.read_in.id == worst.id else allowed(self.read_in)
         self.ceilings = limits.ceilings(run.load, found.craft.nominal_v)
         self.by_side = {"feed": self.ceilings.feed_v, "return": self.ceilings.return_v}
         self.purpose: dict[Side, float] = {s.side: s.purpose_v for s in budget.sides}
         self.loaded_in, self.current = loaded_in, current
 
-    def judgement(self, spans: Sequence[Span], worst: Scenario, measured: Measured) -> Judgement:
-        run = self.run
+    def judgement(self, spans: Sequence[Span], measured: Measured) -> Judgement:
+        run, worst = self.run, self.worst
         rows: list[Row] = [("volts", *run.ends(side)) for side in SIDES]
         rows += [("volts", span.red, span.black) for span in spans]
         outlook = in_scenario(self.found, worst, rows, run.load.id, self.current.times)
+        here = outlook
+        if self.read_in.id != worst.id:
+            here = in_scenario(self.found, self.read_in, rows, run.load.id, self.current.times)
         sides = {side: self._side(side, i, outlook) for i, side in enumerate(SIDES)}
-        judged = tuple(self._span(span, outlook, len(SIDES) + i) for i, span in enumerate(spans))
+        judged = tuple(
+            self._span(span, outlook, outlook if self._is_side(span) else here, len(SIDES) + i)
+            for i, span in enumerate(spans)
+        )
         return Judgement(
             run=run, verdict=self._verdict(outlook, [*sides.values()], judged),
             loaded=self.current.flows, amps=self.current.amps, sides=sides, spans=judged,
@@ -149,19 +161,23 @@ class _Judge:
 
     # Spans
 
-    def _span(self, span: Span, outlook: Outlook, row: int) -> JudgedSpan:
+    def _is_side(self, span: Span) -> bool:
+        return span.side is not None and {span.red, span.black} == set(self.run.ends(span.side))
+
+    def _span(self, span: Span, worst: Outlook, here: Outlook, row: int) -> JudgedSpan:
+        """A span against its allowance where it was read, and against its side's ceiling at the worst."""
         made = JudgedSpan(
             span, span.conditions.moment, span.volts, DOUBT * span.sigma, None, None, None, None,
             None, self._allowed(span), "not_judged",
         )  # fmt: skip
         if span.side is None or not self.current.flows or span.conditions not in self.loaded_in:
             return made
-        loaded_v, sigma = outlook.figure(row)
+        loaded_v, sigma = here.figure(row)
         ohm, low, high = self._ohm(span)
         return replace(
             made, ohm=ohm, ohm_low=low, ohm_high=high, loaded_v=loaded_v,
             loaded_doubt_v=DOUBT * sigma,
-            verdict=self._span_verdict(span, span.side, outlook, row, made.allowed_v),
+            verdict=self._span_verdict(span, span.side, worst, here, row, made.allowed_v),
         )  # fmt: skip
 
     def _ohm(self, span: Span) -> tuple[float, float, float] | tuple[None, None, None]:
@@ -177,13 +193,19 @@ class _Judge:
     def _allowed(self, span: Span) -> float | None:
         if span.side is None:
             return None
-        if {span.red, span.black} == set(self.run.ends(span.side)):
+        if self._is_side(span):
             return self.by_side[span.side]
-        own = {p.step.piece.id: p for s in self.budget.sides for p in s.pieces}
+        own = {p.step.piece.id: p for s in self.read_budget.sides for p in s.pieces}
         return sum(own[key].allowance.volts for key in span.pieces)
 
     def _span_verdict(
-        self, span: Span, side: Side, outlook: Outlook, row: int, allowed: float | None
+        self,
+        span: Span,
+        side: Side,
+        worst: Outlook,
+        here: Outlook,
+        row: int,
+        allowed: float | None,
     ) -> Verdict:
         """Over where the span alone passes a ceiling; else held against its own allowance."""
         both = self.by_side[side], self.ceilings.round_trip_v
@@ -192,11 +214,11 @@ class _Judge:
             p.drop_v for s in self.budget.sides for p in s.pieces
             if p.step.on_purpose and p.step.piece.id in span.pieces
         )  # fmt: skip
-        if ceiling is not None and passed(outlook, [((row,), ceiling + purpose)]) > 1 - PASSED:
+        if ceiling is not None and passed(worst, [((row,), ceiling + purpose)]) > 1 - PASSED:
             return "over"
         if allowed is None:
             return "not_judged"
-        over = passed(outlook, [((row,), allowed + (0.0 if allowed >= purpose else purpose))])
+        over = passed(here, [((row,), allowed + (0.0 if allowed >= purpose else purpose))])
         if over > 1 - PASSED:
             return "high"
         return "within" if over < PASSED else "too_close"
