@@ -11,13 +11,7 @@ from spare_margin.core.model.pieces import (
     Side,
     TemperatureModel,
 )
-from spare_margin.web.common.models import (
-    Caution,
-    Model,
-    NamedChoice,
-    SourceStateForm,
-    StageOut,
-)
+from spare_margin.web.common.models import Caution, Model, NamedChoice, SourceStateForm, StageOut
 from spare_margin.wording.workings import WorkingLine
 
 

@@ -13,7 +13,8 @@ from spare_margin.service.brought_rows import settled
 from spare_margin.service.listing import listed
 from spare_margin.store import jobs as job_store
 from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
-from spare_margin.web.common.models import Choices, Created, JobList, Preview, Problem, SizeSystem
+from spare_margin.web.common.models import Created, Problem
+from spare_margin.web.jobs.models import Choices, JobList, Preview, SizeSystem
 from spare_margin.web.problems import wrong_field
 from spare_margin.wording.cautions import FIRST_START
 

@@ -8,7 +8,7 @@ from spare_margin.exchange.job_file.job_file import ReadJob, judge
 from spare_margin.service.brought_rows import brought_says
 from spare_margin.service.listing import Standing
 from spare_margin.service.solved import SolvedWiring
-from spare_margin.web.common.models import ListedJob, Preview, PreviewRun
+from spare_margin.web.jobs.models import ListedJob, Preview, PreviewRun
 from spare_margin.web.problems import wrong_field
 from spare_margin.wording.pieces import piece_name, side_word, stall_words
 

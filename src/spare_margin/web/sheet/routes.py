@@ -12,14 +12,13 @@ from spare_margin.service.session import JobSession
 from spare_margin.service.taking import Typed, take
 from spare_margin.service.typed_edit import carried_over, edited
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
-from spare_margin.web.common.models import (
+from spare_margin.web.common.models import Problem, SheetQuery
+from spare_margin.web.sheet.models import Sheet
+from spare_margin.web.sheet.requests import (
     Change,
     Finish,
     KeptReading,
     NewReading,
-    Problem,
-    Sheet,
-    SheetQuery,
     Undone,
     UndoRedo,
 )

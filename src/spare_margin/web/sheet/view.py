@@ -21,28 +21,26 @@ from spare_margin.service.session import Choice, JobSession, View
 from spare_margin.service.solved import SolvedWiring
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.cells import Pass
-from spare_margin.web.common.forms import load_form, piece_form
-from spare_margin.web.common.models import (
-    AsMeasured,
-    Column,
-    Foot,
-    HeadroomOut,
-    LoadOut,
-    LoadSwitch,
-    RunInList,
-    RunOut,
-    ScenarioOut,
-    ScenarioVolts,
-    Sheet,
-    SheetQuery,
-    SideOut,
-)
+from spare_margin.web.common.models import Foot, ScenarioOut, SheetQuery
 from spare_margin.web.common.parts import (
     point_out,
     share_of_ceiling,
     source_out,
     stages_out,
     trouble_words,
+)
+from spare_margin.web.sheet.forms import load_form, piece_form
+from spare_margin.web.sheet.models import (
+    AsMeasured,
+    Column,
+    HeadroomOut,
+    LoadOut,
+    LoadSwitch,
+    RunInList,
+    RunOut,
+    ScenarioVolts,
+    Sheet,
+    SideOut,
 )
 from spare_margin.wording import changes, figures, pieces, workings
 from spare_margin.wording.moments import moment_words

@@ -1,7 +1,7 @@
 """A piece's and a load's own figures as a person would type them, in the units in use."""
 
 from spare_margin.core.model.pieces import Conductor, FixedPiece, Load, kind_of
-from spare_margin.web.common.models import LoadForm, PieceForm
+from spare_margin.web.sheet.models import LoadForm, PieceForm
 from spare_margin.wording.figures import ohms
 from spare_margin.wording.pieces import size_name
 from spare_margin.wording.units import celsius, figure, metres

@@ -1,0 +1,221 @@
+"""What the API gives of a run sheet. Numbers are SI: V, A, ohm, m, W, degrees C."""
+
+from typing import Literal
+
+from spare_margin.core.measure.verdicts import Verdict
+from spare_margin.core.model.jobs import Stage
+from spare_margin.core.model.pieces import CraftKind, Duty, LoadLaw, Polarity, Repair, Side
+from spare_margin.web.common.models import (
+    Caution,
+    Cell,
+    Foot,
+    Model,
+    PassOut,
+    PieceKind,
+    Point,
+    ScenarioOut,
+    SourceOut,
+    StageOut,
+)
+from spare_margin.wording.workings import WorkingLine
+
+
+class PieceForm(Model):
+    """A piece's own figures as a person would type them; empty where the tables rule."""
+
+    kind: PieceKind
+    name: str
+    length: str
+    size: str
+    resistance: str
+    style: str
+    rating: str
+    insulation: str
+    engine_space: bool
+    open: bool
+    repair: Repair | None
+    pinned: str
+
+
+class Column(Model):
+    """One piece of the run, in the order the current passes."""
+
+    id: str
+    kind: PieceKind
+    name: str
+    full_name: str
+    side: Side
+    spec: str
+    entry: Point
+    exit: Point
+    group: int | None
+    beside: bool
+    current_a: float
+    resistance_ohm: float | None
+    temperature_c: float | None
+    power_w: float
+    allowance_v: float
+    allowance_why: str
+    ruled_by: str
+    predicted_v: float
+    spare_v: float
+    predicted_verdict: Verdict
+    shared_with: list[str]
+    found: Cell | None
+    left: Cell | None
+    change: str
+    working: list[WorkingLine]
+    form: PieceForm
+
+
+class SideOut(Model):
+    """One side of the run against its ceiling."""
+
+    side: Side
+    start: Point
+    end: Point
+    ceiling_v: float | None
+    predicted_v: float
+    spare_v: float | None
+    predicted_verdict: Verdict
+    found: Cell | None
+    left: Cell | None
+    eaten: str
+
+
+class LoadForm(Model):
+    """A load's figures as a person would type them."""
+
+    name: str
+    behaviour: LoadLaw | None
+    current: str
+    resistance: str
+    power: str
+    rated: str
+    least: str
+    start: str
+    duty: Duty
+    critical: bool
+
+
+class LoadOut(Model):
+    """The load in the middle of the run."""
+
+    id: str
+    name: str
+    spec: str
+    on: bool
+    current_a: float
+    power_w: float
+    volts: float
+    least_v: float | None
+    drops_out: bool
+    works: str
+    feed: Point
+    back: Point
+    form: LoadForm
+
+
+class HeadroomOut(Model):
+    """How much more until the first ceiling. None: no bound within reason."""
+
+    amperes: float | None
+    amperes_until: str
+    metres: float | None
+    metres_until: str
+
+
+class ScenarioVolts(Model):
+    """What the load gets in a scenario with the craft as measured; None where it drops out."""
+
+    scenario: str
+    name: str
+    load_v: float | None
+    spare_v: float | None
+
+
+class AsMeasured(Model):
+    """The run by the craft as measured: what it does in every scenario, and in the worst of them."""
+
+    stage: Stage
+    worst: str
+    scenarios: list[ScenarioVolts]
+    moments: list[str]
+    amps: float | None
+    amps_doubt: float | None
+
+
+class RunOut(Model):
+    """The open run."""
+
+    load: LoadOut
+    source: SourceOut
+    columns: list[Column]
+    sides: list[SideOut]
+    spare_v: float | None
+    spare_share: float | None
+    spare_under: str
+    basis: Literal["predicted", "as_found", "as_left"]
+    load_v: float | None
+    round_trip_ceiling_v: float | None
+    verdict: Verdict
+    verdict_says: str
+    headroom: HeadroomOut
+    measured: AsMeasured | None
+    found: PassOut
+    left: PassOut
+    predicted: Foot
+    working: list[WorkingLine]
+    text: str
+
+
+class RunInList(Model):
+    """A run beside the sheet."""
+
+    id: str
+    name: str
+    on: bool
+    spare_v: float | None
+    spent_share: float | None
+    verdict: Verdict
+    measured: bool
+
+
+class LoadSwitch(Model):
+    """A load as a toggle."""
+
+    id: str
+    name: str
+    on: bool
+    current_a: float
+
+
+class Sheet(Model):
+    """Everything on a run sheet."""
+
+    job: str
+    title: str
+    complaint: str
+    complaint_when: str
+    complaint_conditions: str
+    craft: CraftKind
+    nominal_v: float
+    polarity: Polarity
+    limit_set: str
+    limit_set_id: str
+    limit_why: str
+    stage: Stage
+    revision: str
+    stages: list[StageOut]
+    can_undo: bool
+    can_redo: bool
+    scenario: str
+    scenarios: list[ScenarioOut]
+    loads: list[LoadSwitch]
+    toggled: bool
+    runs: list[RunInList]
+    run: RunOut
+    trouble: str
+    notices: list[str]
+    cautions: list[Caution]
+    meter: str
