@@ -12,17 +12,12 @@ from spare_margin.core.budget.trunk import row_order, stretches
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, Tracer, traced, traced_like
-from spare_margin.core.edit.drawing import (
-    drawn,
-    ids_of,
-    line_of,
-    moved,
-    put_in,
-    run_copied,
-    run_taken_out,
-    taken_out,
-)
+from spare_margin.core.edit.columns import moved, put_in, taken_out
+from spare_margin.core.edit.drawing import drawn
+from spare_margin.core.edit.ids import ids_of
+from spare_margin.core.edit.lines import line_of
 from spare_margin.core.edit.new_craft import at_nominal, new_craft, starting_ohm
+from spare_margin.core.edit.whole_runs import run_copied, run_taken_out
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Battery, Craft, CraftKind, Load, Polarity

@@ -9,17 +9,10 @@ from hypothesis import strategies as st
 
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.runs import Tracer
-from spare_margin.core.edit.drawing import (
-    Line,
-    drawn,
-    line_of,
-    loose_ends,
-    moved,
-    put_in,
-    run_copied,
-    run_taken_out,
-    taken_out,
-)
+from spare_margin.core.edit.columns import moved, put_in, taken_out
+from spare_margin.core.edit.drawing import drawn
+from spare_margin.core.edit.lines import Line, line_of, loose_ends
+from spare_margin.core.edit.whole_runs import run_copied, run_taken_out
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Size, TestPoint
 from spare_margin.data.tables import shipped_tables

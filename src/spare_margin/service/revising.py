@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from spare_margin.core.edit.drawing import ids_of
+from spare_margin.core.edit.ids import ids_of
 from spare_margin.core.edit.stages import stage_for
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import STAGES, Action, Revision, Stage

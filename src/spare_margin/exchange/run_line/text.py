@@ -5,7 +5,7 @@ from dataclasses import fields, replace
 from difflib import SequenceMatcher
 from typing import Any
 
-from spare_margin.core.edit.drawing import Line, Mark
+from spare_margin.core.edit.lines import Line, Mark
 from spare_margin.core.model.pieces import Conductor, FixedPiece, Load, LoadLaw, TestPoint
 from spare_margin.exchange.run_line.vocabulary import DUTY_WORDS, KIND_WORDS, PLAIN_STYLES, UNKNOWN
 from spare_margin.wording.units import celsius, figure, in_use, metres

@@ -20,7 +20,7 @@ from spare_margin.core.budget.trunk import (
     stretches,
 )
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.edit.drawing import Line, line_of, loose_ends, touched_ends
+from spare_margin.core.edit.lines import Line, line_of, loose_ends, touched_ends
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.limits import LimitSet
 from spare_margin.core.model.pieces import Craft, Load, Scenario, Source, TestPoint

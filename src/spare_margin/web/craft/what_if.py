@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from spare_margin.core.budget.trunk import next_size
 from spare_margin.core.circuit.runs import AnyPiece, Run
-from spare_margin.core.edit.drawing import put_in
+from spare_margin.core.edit.columns import put_in
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Scenario

@@ -8,16 +8,11 @@ from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, Tracer
-from spare_margin.core.edit.drawing import (
-    drawn,
-    line_of,
-    moved,
-    put_in,
-    run_copied,
-    run_taken_out,
-    taken_out,
-)
+from spare_margin.core.edit.columns import moved, put_in, taken_out
+from spare_margin.core.edit.drawing import drawn
+from spare_margin.core.edit.lines import line_of
 from spare_margin.core.edit.new_craft import at_nominal, new_craft
+from spare_margin.core.edit.whole_runs import run_copied, run_taken_out
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Action, Complaint, Job, Revision, Stage
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, TestPoint

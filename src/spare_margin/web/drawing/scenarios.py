@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from spare_margin.core.edit.drawing import NewIds
+from spare_margin.core.edit.ids import NewIds
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import (
     CONTACTS,

@@ -1,20 +1,17 @@
 """The run sheet: one run of one job, at one stage, in one scenario."""
 
-from collections.abc import Mapping
 from typing import Literal
 
 from spare_margin.core.budget.headroom import Headroom, headroom
-from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, RunBudgets, SideBudget
-from spare_margin.core.budget.scenarios import drops_out
+from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
 from spare_margin.core.circuit.network import SolvedCraft
-from spare_margin.core.circuit.runs import Run, misplaced
-from spare_margin.core.edit.drawing import line_of, loose_ends
+from spare_margin.core.circuit.runs import misplaced
+from spare_margin.core.edit.lines import line_of, loose_ends
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.findings import BURNING
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
-from spare_margin.core.model.pieces import Craft, kind_of
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.exchange.run_line.text import line_text
 from spare_margin.service.session import Choice, JobSession, View
@@ -23,28 +20,23 @@ from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.cells import Pass
 from spare_margin.web.common.models import Foot, ScenarioOut, SheetQuery
 from spare_margin.web.common.parts import (
-    point_out,
     share_of_ceiling,
     source_out,
     stages_out,
     trouble_words,
 )
-from spare_margin.web.sheet.forms import load_form, piece_form
+from spare_margin.web.sheet.columns import Columns
 from spare_margin.web.sheet.models import (
     AsMeasured,
-    Column,
     HeadroomOut,
-    LoadOut,
     LoadSwitch,
     RunInList,
     RunOut,
     ScenarioVolts,
     Sheet,
-    SideOut,
 )
 from spare_margin.wording import changes, figures, pieces, workings
 from spare_margin.wording.moments import moment_words
-from spare_margin.wording.names import full_names
 from spare_margin.wording.verdicts import planned_words
 
 Basis = Literal["predicted", "as_found", "as_left"]
@@ -204,16 +196,15 @@ class SheetMaker:
         if plan is not None:
             verdict, says = plan.verdict, planned_words(plan)
             spare, under = _least(plan.spend.spares())
+        parts = Columns(
+            solved, budget, self.limits, self.tables, found, left, self._change_of
+        )  # fmt: skip
         empty = Pass("as_found", "", budget, None, [], solved.craft)
         return RunOut(
-            load=self._load(budget, solved),
+            load=parts.load(),
             source=source_out(budget, solved),
-            columns=[
-                self._column(p, side, budget, solved, found, left)
-                for side in budget.sides
-                for p in side.pieces
-            ],
-            sides=[self._side(s, budget, solved, found, left) for s in budget.sides],
+            columns=parts.columns(),
+            sides=[parts.side(each) for each in budget.sides],
             spare_v=_finite(spare),
             spare_share=share_of_ceiling(spare, under, budget),
             spare_under=pieces.side_word(under),
@@ -281,76 +272,6 @@ class SheetMaker:
             return "within", f"Predicted within; over its own allowance: {', '.join(over)}."
         return "within", "Predicted within every ceiling."
 
-    # Parts of a run
-
-    def _load(self, budget: RunBudget, solved: SolvedWiring) -> LoadOut:
-        load, run = budget.run.load, budget.run
-        state = solved.solution.elements[load.id]
-        return LoadOut(
-            id=load.id,
-            name=load.name,
-            spec=pieces.load_spec(load),
-            on=load.id in solved.scenario.on,
-            current_a=abs(state.current_a),
-            power_w=abs(state.power_w),
-            volts=budget.load_v,
-            least_v=load.least_v,
-            drops_out=bool(state.current_a) and drops_out(load, budget.load_v),
-            works=pieces.works(load, budget.load_v) if state.current_a else "",
-            feed=point_out(solved.craft, run.feed_terminal),
-            back=point_out(solved.craft, run.return_terminal),
-            form=load_form(load),
-        )
-
-    def _column(
-        self,
-        budget: PieceBudget,
-        side: SideBudget,
-        run: RunBudget,
-        solved: SolvedWiring,
-        found: Pass | None,
-        left: Pass | None,
-    ) -> Column:
-        step, piece = budget.step, budget.step.piece
-        state = solved.solution.elements[piece.id]
-        owner = budget.allowance.load_id
-        ruled_by = "" if owner == run.run.load.id else solved.load_names[owner]
-        users = solved.users[piece.id]
-        names, states = solved.load_names, solved.solution.elements
-        drawn = {names[key]: abs(states[key].current_a) for key in users}
-        shared = [names[key] for key in users if key != run.run.load.id]
-        view = workings.PieceFigures(budget, state, drawn, ruled_by)
-        return Column(
-            id=piece.id,
-            kind=kind_of(piece),  # type: ignore[arg-type]
-            name=pieces.piece_name(piece),
-            full_name=self._names(run.run, solved.craft)[piece.id],
-            side=side.side,
-            spec=pieces.spec(piece),
-            entry=point_out(solved.craft, step.entry),
-            exit=point_out(solved.craft, step.exit),
-            group=step.group,
-            beside=step.beside,
-            current_a=budget.current_a,
-            resistance_ohm=state.resistance_ohm,
-            temperature_c=state.temperature_c,
-            power_w=state.power_w,
-            allowance_v=budget.allowance.volts,
-            allowance_why=workings.allowance_why(
-                budget.allowance, piece, self.limits, solved.craft
-            ),
-            ruled_by=ruled_by,
-            predicted_v=budget.drop_v,
-            spare_v=budget.spare_v,
-            predicted_verdict="over" if budget.spare_v < -1e-9 else "within",
-            shared_with=shared,
-            found=found.cell(step.entry, step.exit) if found else None,
-            left=left.cell(step.entry, step.exit) if left else None,
-            change=self._change_of(piece.id),
-            working=workings.piece_working(view, solved.craft, self.limits, self.tables),
-            form=piece_form(piece),
-        )
-
     def _change_of(self, piece_id: str) -> str:
         """What the latest stage changes in this piece against as found."""
         found, latest = (
@@ -364,36 +285,6 @@ class SheetMaker:
         if old is None or new is None or old == new:
             return ""
         return changes.how_changed(old, new)
-
-    def _side(
-        self,
-        side: SideBudget,
-        run: RunBudget,
-        solved: SolvedWiring,
-        found: Pass | None,
-        left: Pass | None,
-    ) -> SideOut:
-        start, end = run.run.ends(side.side)
-        named = {p.id: p for p in solved.craft.pieces}
-        eaten = ", ".join(pieces.piece_name(named[i]) for i in side.eaten_by)
-        word = pieces.side_word(side.side)
-        return SideOut(
-            side=side.side,
-            start=point_out(solved.craft, start),
-            end=point_out(solved.craft, end),
-            ceiling_v=side.ceiling_v,
-            predicted_v=side.drop_v,
-            spare_v=side.spare_v,
-            predicted_verdict="over" if (side.spare_v or 0) < 0 else "within",
-            found=found.side_cell(side.side) if found else None,
-            left=left.side_cell(side.side) if left else None,
-            eaten=f"Nothing is left for copper on the {word}: {eaten} take it all."
-            if eaten
-            else "",
-        )
-
-    def _names(self, run: Run, craft: Craft) -> Mapping[str, str]:
-        return full_names(craft, run)
 
     def _planned(self, view: View, run_id: str) -> Planned | None:
         """A changed wiring with what was measured as found of the pieces it keeps."""

@@ -1,0 +1,103 @@
+"""A run as a line: test points, pieces and one load in the order the current passes.
+
+Marks on a line are the core's own values with what is not yet known left empty: a new piece has no
+id, and nobody fills in its ends. Two test points next to each other stand for the way that is there.
+"""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.model.pieces import (
+    Conductor,
+    Craft,
+    FixedPiece,
+    Load,
+    TestPoint,
+)
+
+Element = Conductor | FixedPiece | Load
+Mark = TestPoint | Element
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A run, or a way without a load, as marks; `beside` are ways beside it, point to point."""
+
+    main: tuple[Mark, ...]
+    beside: tuple[tuple[Mark, ...], ...] = ()
+
+    def marks(self) -> Iterator[Mark]:
+        """Every mark, those of the ways beside last."""
+        yield from self.main
+        for way in self.beside:
+            yield from way
+
+    @property
+    def load(self) -> Load | None:
+        """The load on the line, if there is one."""
+        return next((m for m in self.main if isinstance(m, Load)), None)
+
+
+def line_of(craft: Craft, run: Run, ends: Mapping[str, int] | None = None) -> Line:
+    """The line of a run as it is drawn: what `redrawn` with it would leave as it is.
+
+    Test points are marked where they have a name, are hard to reach, or join more than two ends;
+    `ends` are the craft's `touched_ends`, where they were counted already.
+    """
+    points = {p.id: p for p in craft.points}
+    if ends is None:
+        ends = touched_ends(craft)
+    posts = (run.source.live, run.source.back)
+
+    def marked(point: str) -> list[Mark]:
+        told = points[point].name or points[point].access != "open" or ends.get(point, 0) > 2
+        return [points[point]] if told or point in posts else []
+
+    main: list[Mark] = marked(run.source.live)
+    for step in run.feed:
+        if not step.beside:
+            main += [step.piece, *marked(step.exit)]
+    main.append(run.load)
+    main += marked(run.return_terminal)
+    for step in run.back:
+        if not step.beside:
+            main += [step.piece, *marked(step.exit)]
+    ways = [way for side in (run.feed, run.back) for way in _beside_ways(side, points)]
+    return Line(tuple(main), tuple(ways))
+
+
+def touched_ends(craft: Craft) -> dict[str, int]:
+    """How many ends of pieces, loads and sources meet at each test point."""
+    out: dict[str, int] = {}
+    for e in (*craft.pieces, *craft.loads):
+        for point in (e.start, e.end):
+            out[point] = out.get(point, 0) + 1
+    for s in craft.sources:
+        for point in (s.live, s.back):
+            out[point] = out.get(point, 0) + 1
+    return out
+
+
+def _beside_ways(steps: Sequence[Any], points: dict[str, TestPoint]) -> Iterator[tuple[Mark, ...]]:
+    """Pieces beside the main way, strung together while one follows the other."""
+    way: list[Mark] = []
+    at = ""
+    for step in (s for s in steps if s.beside):
+        if way and step.entry == at:
+            way += [step.piece, points[step.exit]]
+        else:
+            if way:
+                yield tuple(way)
+            way = [points[step.entry], step.piece, points[step.exit]]
+        at = step.exit
+    if way:
+        yield tuple(way)
+
+
+def loose_ends(craft: Craft) -> list[TestPoint]:
+    """Test points, posts apart, that lead nowhere: a way still to be drawn on."""
+    touched = touched_ends(craft)
+    posts = {post for s in craft.sources for post in (s.live, s.back)}
+    return [p for p in craft.points if p.id not in posts and touched.get(p.id, 0) < 2]

@@ -1,0 +1,128 @@
+"""The parts of a run sheet: a column for each piece, the total of each side, the load's plate."""
+
+from collections.abc import Callable
+
+from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, SideBudget
+from spare_margin.core.budget.scenarios import drops_out
+from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.pieces import kind_of
+from spare_margin.core.model.tables import Tables
+from spare_margin.service.solved import SolvedWiring
+from spare_margin.web.common.cells import Pass
+from spare_margin.web.common.parts import point_out
+from spare_margin.wording import pieces, workings
+from spare_margin.wording.names import full_names
+
+from .forms import load_form, piece_form
+from .models import Column, LoadOut, SideOut
+
+
+class Columns:
+    """Makes the parts of one run in a solved wiring; `found` and `left` are its readings, if any.
+
+    `change_of` says what the latest stage changes in a piece against as found.
+    """
+
+    def __init__(
+        self,
+        solved: SolvedWiring,
+        budget: RunBudget,
+        limits: Limits,
+        tables: Tables,
+        found: Pass | None,
+        left: Pass | None,
+        change_of: Callable[[str], str],
+    ) -> None:
+        self.solved, self.budget, self.limits, self.tables = solved, budget, limits, tables
+        self.found, self.left, self.change_of = found, left, change_of
+        self.names = full_names(solved.craft, budget.run)
+
+    def columns(self) -> list[Column]:
+        """Every piece, in the order the current passes."""
+        return [self.column(p, side) for side in self.budget.sides for p in side.pieces]
+
+    def column(self, budget: PieceBudget, side: SideBudget) -> Column:
+        """One piece."""
+        solved, run = self.solved, self.budget
+        step, piece = budget.step, budget.step.piece
+        state = solved.solution.elements[piece.id]
+        owner = budget.allowance.load_id
+        ruled_by = "" if owner == run.run.load.id else solved.load_names[owner]
+        users = solved.users[piece.id]
+        names, states = solved.load_names, solved.solution.elements
+        drawn = {names[key]: abs(states[key].current_a) for key in users}
+        shared = [names[key] for key in users if key != run.run.load.id]
+        view = workings.PieceFigures(budget, state, drawn, ruled_by)
+        return Column(
+            id=piece.id,
+            kind=kind_of(piece),  # type: ignore[arg-type]
+            name=pieces.piece_name(piece),
+            full_name=self.names[piece.id],
+            side=side.side,
+            spec=pieces.spec(piece),
+            entry=point_out(solved.craft, step.entry),
+            exit=point_out(solved.craft, step.exit),
+            group=step.group,
+            beside=step.beside,
+            current_a=budget.current_a,
+            resistance_ohm=state.resistance_ohm,
+            temperature_c=state.temperature_c,
+            power_w=state.power_w,
+            allowance_v=budget.allowance.volts,
+            allowance_why=workings.allowance_why(
+                budget.allowance, piece, self.limits, solved.craft
+            ),
+            ruled_by=ruled_by,
+            predicted_v=budget.drop_v,
+            spare_v=budget.spare_v,
+            predicted_verdict="over" if budget.spare_v < -1e-9 else "within",
+            shared_with=shared,
+            found=self.found.cell(step.entry, step.exit) if self.found else None,
+            left=self.left.cell(step.entry, step.exit) if self.left else None,
+            change=self.change_of(piece.id),
+            working=workings.piece_working(view, solved.craft, self.limits, self.tables),
+            form=piece_form(piece),
+        )
+
+    def side(self, side: SideBudget) -> SideOut:
+        """The total of one side."""
+        solved, run = self.solved, self.budget
+        start, end = run.run.ends(side.side)
+        named = {p.id: p for p in solved.craft.pieces}
+        eaten = ", ".join(pieces.piece_name(named[i]) for i in side.eaten_by)
+        word = pieces.side_word(side.side)
+        return SideOut(
+            side=side.side,
+            start=point_out(solved.craft, start),
+            end=point_out(solved.craft, end),
+            ceiling_v=side.ceiling_v,
+            predicted_v=side.drop_v,
+            spare_v=side.spare_v,
+            predicted_verdict="over" if (side.spare_v or 0) < 0 else "within",
+            found=self.found.side_cell(side.side) if self.found else None,
+            left=self.left.side_cell(side.side) if self.left else None,
+            eaten=f"Nothing is left for copper on the {word}: {eaten} take it all."
+            if eaten
+            else "",
+        )
+
+    def load(self) -> LoadOut:
+        """The load's plate."""
+        solved, budget = self.solved, self.budget
+        load, run = budget.run.load, budget.run
+        state = solved.solution.elements[load.id]
+        return LoadOut(
+            id=load.id,
+            name=load.name,
+            spec=pieces.load_spec(load),
+            on=load.id in solved.scenario.on,
+            current_a=abs(state.current_a),
+            power_w=abs(state.power_w),
+            volts=budget.load_v,
+            least_v=load.least_v,
+            drops_out=bool(state.current_a) and drops_out(load, budget.load_v),
+            works=pieces.works(load, budget.load_v) if state.current_a else "",
+            feed=point_out(solved.craft, run.feed_terminal),
+            back=point_out(solved.craft, run.return_terminal),
+            form=load_form(load),
+        )
