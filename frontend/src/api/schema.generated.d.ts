@@ -1684,11 +1684,13 @@ export interface components {
         };
         /**
          * Column
-         * @description One piece of the run, in the order the current passes.
+         * @description One piece of the run, in the order the current passes; or a trunk that stands for `pieces`.
          */
         Column: {
             /** Id */
             id: string;
+            /** Pieces */
+            pieces: string[];
             /**
              * Kind
              * @enum {string}
@@ -1982,6 +1984,8 @@ export interface components {
             source: components["schemas"]["SourceOut"];
             /** Columns */
             columns: components["schemas"]["Column"][];
+            /** Trunks */
+            trunks: components["schemas"]["Column"][];
             /** Sides */
             sides: components["schemas"]["SideOut"][];
             /** Spare V */

@@ -1,7 +1,9 @@
 import { Copy, Trash2 } from "lucide-react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
 import { amperes, percent, shortVolts, voltsUnit } from "../../format/format";
+import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/Notices";
 import { TipButton } from "../../ui/TipButton";
 import { INK, VerdictWord } from "../../ui/Verdict";
@@ -16,16 +18,44 @@ const DUTY = {
   charging: "charging path",
 };
 
+const MOST_SHOWN = 12;
+
 /** All runs, least spare first, each in the scenario that is worst for it. */
 export function RunsTable({ craft }: { craft: Craft }) {
+  const [sought, setSought] = useState("");
+  const [all, setAll] = useState(false);
+  const many = craft.runs.length > MOST_SHOWN;
+  const plain = sought.trim().toLowerCase();
+  const found = craft.runs.filter((run) => run.name.toLowerCase().includes(plain));
+  const shown = all || plain ? found : found.slice(0, MOST_SHOWN);
   return (
     <section aria-label="Runs, least spare first">
-      <h2 className="mb-1 font-bold">Runs, least spare first</h2>
+      <div className="mb-1 flex flex-wrap items-center justify-between gap-2">
+        <h2 className="font-bold">Runs, least spare first</h2>
+        {many && (
+          <input
+            type="search"
+            aria-label="Find a run"
+            placeholder={`find one of ${craft.runs.length}`}
+            value={sought}
+            onChange={(e) => setSought(e.target.value)}
+            className="min-h-11 rounded border border-rule bg-plate px-2 lg:min-h-8"
+          />
+        )}
+      </div>
       <ul className="divide-y divide-line border-y border-line">
-        {craft.runs.map((run) => (
+        {shown.map((run) => (
           <RunRow key={run.id} craft={craft} run={run} />
         ))}
       </ul>
+      {found.length === 0 && craft.runs.length > 0 && (
+        <p className="py-3 text-soft">No run of this name.</p>
+      )}
+      {many && !plain && (
+        <Button tone="quiet" className="mt-1 text-slate underline" onClick={() => setAll(!all)}>
+          {all ? `Only the ${MOST_SHOWN} with least spare` : `All ${craft.runs.length} runs`}
+        </Button>
+      )}
     </section>
   );
 }

@@ -33,7 +33,11 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
     ...back.map(() => piece),
   ];
   return (
-    <table className="table-fixed border-collapse" style={{ width: geometry.width }}>
+    <table
+      data-narrow={geometry.narrow || undefined}
+      className="group table-fixed border-collapse"
+      style={{ width: geometry.width }}
+    >
       <caption className="sr-only">
         {sheet.run.load.name}: pieces in the order the current passes, with what each may drop and
         does
@@ -246,7 +250,7 @@ function Figure({
 }) {
   return (
     <td
-      className={`num h-[26px] border-rule px-1 pr-2 text-right text-[13px] ${plate ? EDGE[plate] : ""} ${beside ? "italic" : ""} ${className}`}
+      className={`num h-[26px] border-rule px-1 pr-2 text-right text-[13px] whitespace-nowrap group-data-narrow:px-0 group-data-narrow:pr-1 group-data-narrow:text-[12px] ${plate ? EDGE[plate] : ""} ${beside ? "italic" : ""} ${className}`}
     >
       {children}
     </td>
@@ -372,7 +376,7 @@ function SpareRow({ geometry }: { geometry: Geometry }) {
     const verdict = measured !== null && cell ? cell.verdict : value < -1e-9 ? "over" : "within";
     return (
       <span
-        className={`relative -mr-1 block rounded-sm pr-1 ${FILL[verdict]} ${INK[verdict]} ${measured === null ? "" : "font-bold"}`}
+        className={`relative -mr-1 block rounded-sm pr-1 group-data-narrow:text-[11px] ${FILL[verdict]} ${INK[verdict]} ${measured === null ? "" : "font-bold"}`}
       >
         {volts(value)}
         <span className="absolute top-0 left-0.5 text-[11px]">

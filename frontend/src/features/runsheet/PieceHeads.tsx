@@ -29,7 +29,7 @@ export function PieceHeads({ geometry }: { geometry: Geometry }) {
           </button>
         </th>
         {geometry.feed.map((c) => (
-          <PieceHead key={c.id} column={c} />
+          <Head key={c.id} column={c} />
         ))}
         <th
           scope="col"
@@ -52,10 +52,44 @@ export function PieceHeads({ geometry }: { geometry: Geometry }) {
           </button>
         </th>
         {geometry.back.map((c) => (
-          <PieceHead key={c.id} column={c} />
+          <Head key={c.id} column={c} />
         ))}
       </tr>
     </thead>
+  );
+}
+
+function Head({ column }: { column: Column }) {
+  return column.pieces.length > 0 ? <TrunkHead column={column} /> : <PieceHead column={column} />;
+}
+
+/** Pieces that other runs share, folded into one column where there is no room for all. */
+function TrunkHead({ column }: { column: Column }) {
+  const { setUnfolded } = useDesk();
+  return (
+    <th scope="col" className="p-0 align-bottom font-normal">
+      <button
+        type="button"
+        data-head
+        aria-expanded={false}
+        aria-label={`${column.full_name}, ${column.spec}: show its pieces`}
+        title={`From ${column.entry.name} to ${column.exit.name}`}
+        onClick={() => setUnfolded(true)}
+        className="block w-full rounded-t px-0 pt-1 text-center hover:bg-tint"
+      >
+        <span className="block px-0.5 text-[13px] leading-[1.15] font-bold text-slate underline">
+          {column.name}
+        </span>
+        <Wire shared kind={column.kind} />
+        <span className="line-clamp-2 min-h-[2.3em] px-0.5 text-[12px] leading-[1.15] text-soft">
+          {column.spec.split(" · ").map((part) => (
+            <span key={part} className="block">
+              {part}
+            </span>
+          ))}
+        </span>
+      </button>
+    </th>
   );
 }
 

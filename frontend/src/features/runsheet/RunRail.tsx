@@ -33,17 +33,19 @@ export function RunRail() {
               onClick={() => go({ run: run.id })}
               className={`block w-full rounded px-2 py-2 text-left ${run.id === sheet.run.load.id ? "bg-canvas" : "hover:bg-canvas"}`}
             >
+              <span className="line-clamp-2 font-bold" title={run.name}>
+                {run.name}
+              </span>
               <span className="flex items-baseline justify-between gap-2">
-                <span className="font-bold">{run.name}</span>
+                <span className="text-[12px] text-soft">
+                  {run.on ? (run.measured ? "measured" : "predicted") : "not on here"}{" "}
+                  {run.on && run.verdict !== "within" && <Sign verdict={run.verdict} />}
+                </span>
                 <span className={`num whitespace-nowrap font-bold ${INK[run.verdict]}`}>
                   {run.on ? shortVolts(run.spare_v) : "off"}
                 </span>
               </span>
               <Bar run={run} />
-              <span className="text-[12px] text-soft">
-                {run.on ? (run.measured ? "measured" : "predicted") : "not on here"}{" "}
-                {run.on && run.verdict !== "within" && <Sign verdict={run.verdict} />}
-              </span>
             </button>
           </li>
         ))}

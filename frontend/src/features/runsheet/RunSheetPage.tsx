@@ -11,7 +11,7 @@ import { usePulse } from "../walk/api";
 import { useSheet, type View } from "./api";
 import { DeskContext, useDesk } from "./desk";
 import { FootLine } from "./FootLine";
-import { lay } from "./geometry";
+import { fits, folded, lay } from "./geometry";
 import { HandSheet } from "./HandSheet";
 import { HeadLine } from "./HeadLine";
 import { Inspector } from "./Inspector";
@@ -121,9 +121,13 @@ function Complaint() {
 }
 
 function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
-  const { sheet, wondering } = useDesk();
+  const { sheet, wondering, selected, unfolded, setUnfolded } = useDesk();
   const [measure, width] = useWidth();
-  const geometry = lay(sheet.run.columns, width);
+  const { columns, trunks } = sheet.run;
+  const foldable = trunks.length > 0 && !fits(columns, width);
+  const chosen = trunks.some((t) => selected !== null && t.pieces.includes(selected));
+  const fold = foldable && !unfolded && !chosen;
+  const geometry = lay(fold ? folded(columns, trunks) : columns, width, fold);
   return (
     <div className="grid min-h-full grid-cols-[176px_minmax(0,1fr)]">
       <aside className="no-print flex flex-col gap-3 border-r border-line bg-rail p-3">
@@ -184,6 +188,15 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
             <p role="status" aria-label="What if" className="dots-close mt-2 rounded px-2 py-1">
               What if: not kept yet. Enter keeps it, Escape drops it.
             </p>
+          )}
+          {foldable && !fold && (
+            <Button
+              tone="quiet"
+              className="mt-1 text-slate underline"
+              onClick={() => setUnfolded(false)}
+            >
+              Fold what other runs share
+            </Button>
           )}
           <section ref={measure} aria-label="Run sheet" className="mt-2 overflow-x-auto pr-1.5">
             {width > 0 && <Ledger geometry={geometry} />}

@@ -5,6 +5,8 @@ export const SOURCE = 66;
 export const TOTAL = 70;
 export const LOAD = 92;
 const NARROWEST = 66;
+/** Where even folded trunks leave no room: still wide enough for a figure. */
+const NARROWEST_FOLDED = 50;
 const WIDEST = 150;
 
 /** The columns of a run sheet in pixels; chart and ledger share them. */
@@ -16,15 +18,29 @@ export interface Geometry {
   /** Left edge of a piece's column, from the left edge of the source column. */
   leftOf: (id: string) => number;
   plate: number;
+  /** Whether columns are too narrow for figures in their usual size. */
+  narrow: boolean;
+}
+
+/** Whether a run's pieces stand side by side in `room` pixels, each wide enough to be read. */
+export function fits(columns: Column[], room: number): boolean {
+  return LABEL + SOURCE + 2 * TOTAL + LOAD + columns.length * NARROWEST <= room;
+}
+
+/** The columns with each trunk in place of its pieces. */
+export function folded(columns: Column[], trunks: Column[]): Column[] {
+  const first = new Map(trunks.map((t) => [t.pieces[0], t]));
+  const inside = new Set(trunks.flatMap((t) => t.pieces));
+  return columns.flatMap((c) => first.get(c.id) ?? (inside.has(c.id) ? [] : [c]));
 }
 
 /** Lay the columns of a run into `room` pixels: as wide as they may be, never below readable. */
-export function lay(columns: Column[], room: number): Geometry {
+export function lay(columns: Column[], room: number, fold = false): Geometry {
   const feed = columns.filter((c) => c.side === "feed");
   const back = columns.filter((c) => c.side === "return");
   const fixed = LABEL + SOURCE + 2 * TOTAL + LOAD;
   const share = Math.floor((room - fixed) / Math.max(columns.length, 1));
-  const piece = Math.min(WIDEST, Math.max(NARROWEST, share));
+  const piece = Math.min(WIDEST, Math.max(fold ? NARROWEST_FOLDED : NARROWEST, share));
   const plate = SOURCE + feed.length * piece;
   const places = new Map<string, number>();
   feed.forEach((c, i) => {
@@ -39,6 +55,7 @@ export function lay(columns: Column[], room: number): Geometry {
     piece,
     plate,
     width: fixed + columns.length * piece,
+    narrow: piece < NARROWEST,
     leftOf: (id) => places.get(id) ?? 0,
   };
 }

@@ -18,6 +18,7 @@ export function useDeskState(
   const [selected, setSelected] = useState<string | null>(null);
   const [trial, setTrial] = useState<Sheet | null>(null);
   const [adding, setAdding] = useState(false);
+  const [unfolded, setUnfolded] = useState(false);
   const asked = useRef(0);
   const asking = useRef(false);
   const next = useRef<{ turn: number; ask: () => Promise<Sheet> } | null>(null);
@@ -75,10 +76,13 @@ export function useDeskState(
     selected,
     select: (id) => {
       setSelected(id);
+      if (sheet.run.trunks.some((t) => id !== null && t.pieces.includes(id))) setUnfolded(true);
       setAdding(false);
     },
     adding,
     setAdding,
+    unfolded,
+    setUnfolded,
     wondering: trial !== null,
     take: async (spot, typed, supersedes) => {
       const { stage, quantity, red, black } = spot;

@@ -1,6 +1,7 @@
 """The parts of a run sheet: a column for each piece, the total of each side, the load's plate."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from itertools import groupby
 
 from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, SideBudget
 from spare_margin.core.budget.scenarios import drops_out
@@ -11,10 +12,15 @@ from spare_margin.service.solved import SolvedWiring
 from spare_margin.web.common.cells import Pass
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording import pieces, workings
+from spare_margin.wording.figures import volts
 from spare_margin.wording.names import full_names
+from spare_margin.wording.workings import WorkingLine
 
 from .forms import load_form, piece_form
 from .models import Column, LoadOut, SideOut
+
+LEAST_FOLDED = 3
+"""So many shared pieces in a row are worth one column."""
 
 
 class Columns:
@@ -41,6 +47,52 @@ class Columns:
         """Every piece, in the order the current passes."""
         return [self.column(p, side) for side in self.budget.sides for p in side.pieces]
 
+    def trunks(self, columns: Sequence[Column]) -> list[Column]:
+        """What can be folded: pieces in a row that serve the same other runs, nothing of them read."""
+        out = []
+        for (_, shared, beside, read), held in groupby(
+            columns,
+            lambda c: (c.side, tuple(c.shared_with), c.beside, bool(c.found or c.left)),
+        ):
+            row = list(held)
+            if shared and not beside and not read and len(row) >= LEAST_FOLDED:
+                out.append(self._trunk(row))
+        return out
+
+    def _trunk(self, row: Sequence[Column]) -> Column:
+        """Pieces in a row as one column: what they may lose and lose together."""
+        first, last = row[0], row[-1]
+        allowed, predicted = sum(c.allowance_v for c in row), sum(c.predicted_v for c in row)
+        known = [c.resistance_ohm for c in row if c.resistance_ohm is not None]
+        sums = [
+            WorkingLine(line, name, " + ".join(map(volts, each)), volts(sum(each)))
+            for line, name, each in (
+                ("allowance", "Allowance", [c.allowance_v for c in row]),
+                ("predicted", "Predicted", [c.predicted_v for c in row]),
+            )
+        ]
+        return first.model_copy(
+            update={
+                "id": f"trunk {first.id}",
+                "pieces": [c.id for c in row],
+                "kind": "conductor",
+                "name": "Trunk",
+                "full_name": f"Trunk, {pieces.side_word(first.side)} side",
+                "spec": f"{len(row)} pieces · shared",
+                "exit": last.exit,
+                "resistance_ohm": sum(known) if len(known) == len(row) else None,
+                "power_w": sum(c.power_w for c in row),
+                "allowance_v": allowed,
+                "predicted_v": predicted,
+                "spare_v": allowed - predicted,
+                "predicted_verdict": "over" if allowed < predicted else "within",
+                "found": self.found.cell(first.entry.id, last.exit.id) if self.found else None,
+                "left": self.left.cell(first.entry.id, last.exit.id) if self.left else None,
+                "change": "",
+                "working": sums,
+            }
+        )
+
     def column(self, budget: PieceBudget, side: SideBudget) -> Column:
         """One piece."""
         solved, run = self.solved, self.budget
@@ -55,6 +107,7 @@ class Columns:
         view = workings.PieceFigures(budget, state, drawn, ruled_by)
         return Column(
             id=piece.id,
+            pieces=[],
             kind=kind_of(piece),  # type: ignore[arg-type]
             name=pieces.piece_name(piece),
             full_name=self.names[piece.id],

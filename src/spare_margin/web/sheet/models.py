@@ -38,9 +38,10 @@ class PieceForm(Model):
 
 
 class Column(Model):
-    """One piece of the run, in the order the current passes."""
+    """One piece of the run, in the order the current passes; or a trunk that stands for `pieces`."""
 
     id: str
+    pieces: list[str]
     kind: PieceKind
     name: str
     full_name: str
@@ -151,6 +152,7 @@ class RunOut(Model):
     load: LoadOut
     source: SourceOut
     columns: list[Column]
+    trunks: list[Column]
     sides: list[SideOut]
     spare_v: float | None
     spare_share: float | None

@@ -199,11 +199,13 @@ class SheetMaker:
         parts = Columns(
             solved, budget, self.limits, self.tables, found, left, self._change_of
         )  # fmt: skip
+        columns = parts.columns()
         empty = Pass("as_found", "", budget, None, [], solved.craft)
         return RunOut(
             load=parts.load(),
             source=source_out(budget, solved),
-            columns=parts.columns(),
+            columns=columns,
+            trunks=parts.trunks(columns),
             sides=[parts.side(each) for each in budget.sides],
             spare_v=_finite(spare),
             spare_share=share_of_ceiling(spare, under, budget),

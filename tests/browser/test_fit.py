@@ -1,0 +1,96 @@
+"""It fits: forty loads, a run of two dozen pieces, long names, at the bench and in the hand."""
+
+import re
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import BENCH, HAND
+
+LONG = "Forward bilge pump under the forepeak berth, port side"
+RUN = (
+    "isolator > 25 mm2 1.5 m > pin > fuse 60 > 16 mm2 4 m > ring [Panel] > fuse 15 > panel switch > "
+    f'2.5 mm2 3 m > pin > splice > 2.5 mm2 2 m > motor "{LONG}" 4.6 A > pin > 2.5 mm2 2 m > splice > '
+    "2.5 mm2 3 m [Bus] > ring > 16 mm2 4 m > ring > 25 mm2 1.5 m > ring"
+)
+LAMPS = 39
+
+
+@pytest.fixture
+def job(page: Page) -> str:
+    """A job of forty loads, drawn through the API; its address."""
+
+    def post(path: str, **body: Any) -> Any:
+        answer = page.request.post(f"/api/v1/jobs{path}", data=body)
+        assert answer.ok, answer.text()
+        return answer.json()
+
+    made = post(
+        "/new", title="Yawl Teasel", craft="boat", nominal_v=12, polarity="negative", battery="agm",
+        complaint="Pump slow",
+    )["id"]  # fmt: skip
+    lamps = [
+        f'[Panel] > fuse 5 > 1.5 mm2 {2 + i % 5} m > load "Reading lamp number {i} in the saloon" 0.5 A > '
+        f"1.5 mm2 {2 + i % 5} m > [Bus]"
+        for i in range(LAMPS)
+    ]
+    for line in (RUN, *lamps):
+        seen = page.request.get(f"/api/v1/jobs/{made}/craft").json()
+        post(f"/{made}/lines", stage=seen["stage"], revision=seen["revision"], text=line)
+    return str(made)
+
+
+def wide(page: Page) -> int:
+    return int(page.evaluate("document.documentElement.scrollWidth"))
+
+
+def test_what_others_share_folds_where_there_is_no_room(page: Page, job: str) -> None:
+    page.goto(f"/jobs/{job}")
+    expect(page.get_by_role("heading", level=1)).to_have_text(LONG)
+    trunks = page.get_by_role("button", name=re.compile("^Trunk, .* show its pieces$"))
+    expect(trunks).to_have_count(2)
+    sheet = page.get_by_role("region", name="Run sheet")
+    inside = "e => e.scrollWidth <= e.clientWidth + 8"
+    assert sheet.evaluate(inside), "the whole return is in sight"
+    assert wide(page) <= BENCH[0]
+    # A reading across the trunk is a reading like any other; it is then shown, and folds nothing.
+    cell = page.get_by_label("as found, Trunk, volts").first
+    cell.fill("0.21")
+    with page.expect_response(re.compile("/readings$")):
+        cell.press("Enter")
+    expect(page.get_by_label("as found, Trunk, volts").first).to_have_value("0.21")
+    trunks.first.click()
+    expect(trunks).to_have_count(0)
+    heads = page.locator("[data-head]")
+    expect(heads.filter(has_text="Switch").first).to_be_visible()
+    page.get_by_role("button", name="Fold what other runs share").click()
+    expect(trunks).to_have_count(2)
+
+
+def test_a_run_among_forty_is_found_by_its_name(page: Page, job: str) -> None:
+    page.goto(f"/jobs/{job}")
+    page.get_by_label("Find a run").fill("number 17")
+    runs = page.get_by_role("navigation", name="Runs, least spare first").get_by_role("button")
+    expect(runs).to_have_count(1)
+    runs.click()
+    expect(page.get_by_role("heading", level=1)).to_have_text(
+        "Reading lamp number 17 in the saloon"
+    )
+    page.get_by_role("button", name=f"{LAMPS + 1} of {LAMPS + 1} on").click()
+    page.get_by_label("Find a load").fill("number 17")
+    page.get_by_role("switch", name=re.compile("number 17")).click()
+    expect(page.get_by_role("button", name=f"{LAMPS} of {LAMPS + 1} on")).to_be_visible()
+
+
+@pytest.mark.parametrize("page", [HAND], indirect=True, ids=["hand"])
+def test_the_craft_in_the_hand_shows_the_first_dozen(page: Page, job: str) -> None:
+    page.goto(f"/jobs/{job}/craft")
+    runs = page.get_by_role("region", name="Runs, least spare first").get_by_role("listitem")
+    expect(runs).to_have_count(12)
+    assert wide(page) <= HAND[0]
+    page.get_by_label("Find a run").fill("number 31")
+    expect(runs).to_have_count(1)
+    page.get_by_label("Find a run").fill("")
+    page.get_by_role("button", name=f"All {LAMPS + 1} runs").click()
+    expect(runs).to_have_count(LAMPS + 1)
