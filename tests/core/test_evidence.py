@@ -316,3 +316,46 @@ def test_a_fuse_or_breaker_found_open_is_told_with_what_comes_before_a_reset(
     assert "once only" in do
     alive = [volts(*SUPPLY, 12.4), clamped(craft, 4.5), volts(plus, minus, 12.1)]
     assert "protection_open" not in codes(judged(craft, alive))
+
+
+WINCH = craft_by(
+    'ring > 16 mm² 1 m > ring [Bar] > breaker 100 > 16 mm² 2 m > motor "Winch" 80 A > 16 mm² 2 m > ring',
+    '[Bar] > 4 mm² 1 m > load "Coil" 35 A > 4 mm² 1 m > body',
+)
+
+
+def test_an_open_breaker_behind_a_load_that_draws_convicts_no_clamp() -> None:
+    """A coil before it draws 35 A all the while: its drops are no excess of the clamp."""
+    motor = WINCH.loads[0]
+    bar = next(p.id for p in WINCH.points if p.name == "Bar")
+    breaker = next(p for p in WINCH.pieces if kind_of(p) == "breaker")
+    dead = [
+        volts(*SUPPLY, 12.4), volts(motor.start, motor.end, 0.0, quantity="amperes", accuracy=0.3),
+        volts(motor.start, motor.end, 0.0, id="load"), volts(bar, "back", 12.25),
+    ]  # fmt: skip
+    found = judged(WINCH, dead, motor.id)
+    assert found.loaded is False
+    clamps = [p.id for p in WINCH.pieces if p.name.startswith("Clamp")]
+    assert all(found.search.by_element[key] < 0.05 for key in clamps)
+    assert found.top[0] == breaker.id
+    after = judged(WINCH, [*dead, volts(breaker.end, "back", 0.0)], motor.id)
+    assert (after.done, after.top[0]) == ("cornered", breaker.id)
+
+
+def test_a_clamped_current_is_what_the_drops_are_held_against() -> None:
+    """A winch at 86 A, clamped: the excess in its feed is told in ohms at that current."""
+    motor = WINCH.loads[0]
+    readings = [
+        volts(*SUPPLY, 11.9), volts(motor.start, motor.end, 86.0, quantity="amperes", accuracy=2.0),
+        volts(motor.start, motor.end, 10.2, id="load"), volts(motor.end, "back", 0.2),
+    ]  # fmt: skip
+    found = judged(WINCH, readings, motor.id)
+    assert found.amps is not None
+    assert found.amps[0] == pytest.approx(86.0, abs=2.0)
+    assert found.verdict == "over"
+    feed = {s.piece.id for s in found.run.feed}
+    assert {e for e, p in found.search.by_element.items() if p > 0.05} <= feed
+    lost = 11.9 - 10.2 - 0.2
+    suspect = next(s for s in found.search.suspects if s.kind == "excess_resistance")
+    assert suspect.ohm is not None
+    assert 0.3 * lost / 86 < suspect.ohm < lost / 86, "the drawn pieces take the rest"
