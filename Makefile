@@ -20,7 +20,7 @@ serve: $(STAMPS)/app $(PAGES) ## Start the application over your own jobs (PORT=
 	@exec $(BIN)/spare-margin serve --port $(PORT)
 
 test: check browser $(PAGES) ## Run every check and every test
-	@$(BIN)/pytest
+	@$(BIN)/pytest -n 2 --dist loadfile
 
 check: $(STAMPS)/dev $(STAMPS)/node ## Lint, types, layers, both sides
 	@$(BIN)/ruff check src tests scripts

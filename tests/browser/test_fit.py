@@ -1,12 +1,16 @@
 """It fits: forty loads, a run of two dozen pieces, long names, at the bench and in the hand."""
 
+import json
 import re
-from typing import Any
+from functools import cache
 
 import pytest
 from playwright.sync_api import Page, expect
 
+from spare_margin.core.model.jobs import Job, Revision
+from spare_margin.exchange.job_file.job_file import ReadJob, write_job
 from tests.browser.conftest import BENCH, HAND
+from tests.rough import craft_by
 
 LONG = "Forward bilge pump under the forepeak berth, port side"
 RUN = (
@@ -17,28 +21,27 @@ RUN = (
 LAMPS = 39
 
 
-@pytest.fixture
-def job(page: Page) -> str:
-    """A job of forty loads, drawn through the API; its address."""
-
-    def post(path: str, **body: Any) -> Any:
-        answer = page.request.post(f"/api/v1/jobs{path}", data=body)
-        assert answer.ok, answer.text()
-        return answer.json()
-
-    made = post(
-        "/new", title="Yawl Teasel", craft="boat", nominal_v=12, polarity="negative", battery="agm",
-        complaint="Pump slow",
-    )["id"]  # fmt: skip
+@cache
+def forty_loads() -> bytes:
+    """A job file of forty loads behind one trunk, drawn once."""
     lamps = [
         f'[Panel] > fuse 5 > 1.5 mm2 {2 + i % 5} m > load "Reading lamp number {i} in the saloon" 0.5 A > '
         f"1.5 mm2 {2 + i % 5} m > [Bus]"
         for i in range(LAMPS)
     ]
-    for line in (RUN, *lamps):
-        seen = page.request.get(f"/api/v1/jobs/{made}/craft").json()
-        post(f"/{made}/lines", stage=seen["stage"], revision=seen["revision"], text=line)
-    return str(made)
+    craft = craft_by(RUN, *lamps, kind="boat")
+    drawn = Revision(
+        id="as-found", stage="as_found", parent=None, made_at="2026-05-06T09:00:00Z", craft=craft
+    )
+    return json.dumps(write_job(ReadJob(Job(id="j", title="Yawl Teasel"), (drawn,), ()))).encode()
+
+
+@pytest.fixture
+def job(page: Page) -> str:
+    """Such a job, brought in; its id."""
+    answer = page.request.post("/api/v1/jobs", data=forty_loads())
+    assert answer.ok, answer.text()
+    return str(answer.json()["id"])
 
 
 def wide(page: Page) -> int:
@@ -48,7 +51,7 @@ def wide(page: Page) -> int:
 def test_what_others_share_folds_where_there_is_no_room(page: Page, job: str) -> None:
     page.goto(f"/jobs/{job}")
     expect(page.get_by_role("heading", level=1)).to_have_text(LONG)
-    trunks = page.get_by_role("button", name=re.compile("^Trunk, .* show its pieces$"))
+    trunks = page.get_by_role("button", name=re.compile("^Trunk .* show its pieces$"))
     expect(trunks).to_have_count(2)
     sheet = page.get_by_role("region", name="Run sheet")
     inside = "e => e.scrollWidth <= e.clientWidth + 8"

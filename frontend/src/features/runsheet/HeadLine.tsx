@@ -85,7 +85,8 @@ export function Worst() {
   const { measured, basis } = kept.run;
   const judged = basis === "predicted" ? undefined : measured;
   const read = judged?.scenarios.find((s) => s.name === judged.worst);
-  const worst = read ? { ...read, says: "" } : found.data;
+  // The headline is judged in that scenario: one figure for one thing.
+  const worst = read ? { ...read, spare_v: kept.run.spare_v, says: "" } : found.data;
   if (!worst?.scenario) return null;
   const here = worst.scenario === kept.scenario && view.on === undefined;
   const spare =

@@ -72,7 +72,6 @@ function TrunkHead({ column }: { column: Column }) {
         type="button"
         data-head
         aria-expanded={false}
-        aria-label={`${column.full_name}, ${column.spec}: show its pieces`}
         title={`From ${column.entry.name} to ${column.exit.name}`}
         onClick={() => setUnfolded(true)}
         className="block w-full rounded-t px-0 pt-1 text-center hover:bg-tint"
@@ -88,6 +87,7 @@ function TrunkHead({ column }: { column: Column }) {
             </span>
           ))}
         </span>
+        <span className="sr-only">: show its pieces</span>
       </button>
     </th>
   );

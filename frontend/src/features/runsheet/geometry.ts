@@ -4,7 +4,7 @@ export const LABEL = 126;
 export const SOURCE = 66;
 export const TOTAL = 70;
 export const LOAD = 92;
-const NARROWEST = 66;
+const NARROWEST = 58;
 /** Where even folded trunks leave no room: still wide enough for a figure. */
 const NARROWEST_FOLDED = 50;
 const WIDEST = 150;
