@@ -5,7 +5,7 @@ This is the one place that decides how many digits a number gets.
 
 from dataclasses import dataclass
 
-from .units import FEET_PER_METRE, figure, in_use
+from .units import figure, in_use
 
 MINUS = "\u2212"
 UNKNOWN = "\u2013"
@@ -81,14 +81,6 @@ def ampere_figure(value: float) -> Figure:
     return Figure(value, text, "A", text)
 
 
-def metre_figure(value: float) -> Figure:
-    """A length in the workshop's unit: tenths below ten."""
-    feet = in_use().length == "ft"
-    shown = value * FEET_PER_METRE if feet else value
-    text = fixed(shown, 1 if abs(shown) < 10 else 0)
-    return Figure(value, text, "ft" if feet else "m", text)
-
-
 def watt_figure(value: float) -> Figure:
     """Watts with three digits."""
     text = digits(value, 3)
@@ -110,16 +102,6 @@ def percent_figure(share: float) -> Figure:
 def volts(value: float) -> str:
     """Volts with their unit: `0.140 V`."""
     return str(volt_figure(value))
-
-
-def brief_volts(value: float) -> str:
-    """Volts for a headline, with their unit."""
-    return f"{volt_figure(value).brief} V"
-
-
-def more_volts(value: float) -> str:
-    """More or less by so many volts, with its sign: `+0.021 V`."""
-    return f"+{volts(value)}" if value > 0.0005 else volts(value)
 
 
 def ohms(value: float) -> str:

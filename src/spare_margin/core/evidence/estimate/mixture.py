@@ -251,23 +251,6 @@ def weighed(
     )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class Predicted:
-    """What R rows would show in each kept case after the readings: means and deviations (K, R)."""
-
-    cases: NDArray[np.intp]
-    weights: Floats
-    means: Floats
-    sigmas: Floats
-
-
-def predicted(weights: Floats, means: Floats, sigmas: Floats) -> tuple[Floats, Floats]:
-    """Mean and standard deviation of a mixture of cases (K,) for each row of (K, R)."""
-    mean = weights @ means
-    spread = np.sqrt(np.maximum(weights @ (sigmas**2 + (means - mean) ** 2), 0.0))
-    return mean, spread
-
-
 def conditioned(weighed_: Weighed, kept: NDArray[np.intp], shown: Shown) -> tuple[Floats, Floats]:
     """What watched rows show in these cases given the readings: means and deviations, (K, R).
 
