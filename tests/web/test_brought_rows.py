@@ -8,6 +8,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from spare_margin.web.app import create_app
+from tests.conftest import client_of
 from tests.test_cli import run
 from tests.web.test_api import sheet
 from tests.web.test_drawing import drawn, fresh
@@ -27,7 +28,7 @@ LINE = '3.3 mm2 4 m > joint clip > load "Fan" 5 A > 3.3 mm2 4 m'
 @pytest.fixture
 def other(tmp_path: Path) -> FlaskClient:
     """Another workshop, with tables of its own."""
-    return create_app(tmp_path / "other.sqlite3").test_client()
+    return client_of(create_app(tmp_path / "other.sqlite3"))
 
 
 @pytest.fixture

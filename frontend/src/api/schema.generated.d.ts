@@ -648,6 +648,20 @@ export interface components {
             cautions: string[];
         };
         /**
+         * Figure
+         * @description A quantity: `si` for pictures and comparisons, `text` with its `unit`, `brief` for a headline.
+         */
+        Figure: {
+            /** Si */
+            si: number;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Brief */
+            brief: string;
+        };
+        /**
          * ListedJob
          * @description A job as it stands in the list of jobs.
          */
@@ -679,7 +693,7 @@ export interface components {
             /** Focus Name */
             focus_name: string;
             /** Spare V */
-            spare_v: number | null;
+            spare_v: components["schemas"]["Figure"] | null;
             /**
              * Verdict
              * @enum {string}
@@ -722,7 +736,7 @@ export interface components {
             /** Piece Count */
             piece_count: number;
             /** Spare V */
-            spare_v: number | null;
+            spare_v: components["schemas"]["Figure"] | null;
         };
         /**
          * Created
@@ -1190,6 +1204,8 @@ export interface components {
             stretches: components["schemas"]["StretchOut"][];
             /** Copper */
             copper: components["schemas"]["CopperOut"][];
+            /** Copper Kg */
+            copper_kg: components["schemas"]["Figure"];
             /** Helps */
             helps: components["schemas"]["HelpOut"][];
             /** Starts */
@@ -1222,9 +1238,9 @@ export interface components {
             /** Size */
             size: string;
             /** Length M */
-            length_m: number;
+            length_m: components["schemas"]["Figure"];
             /** Mass Kg */
-            mass_kg: number | null;
+            mass_kg: components["schemas"]["Figure"] | null;
             /** Working */
             working: components["schemas"]["WorkingLine"][];
         };
@@ -1249,9 +1265,9 @@ export interface components {
             /** Critical */
             critical: boolean;
             /** Spare V */
-            spare_v: number | null;
+            spare_v: components["schemas"]["Figure"] | null;
             /** Spare Share */
-            spare_share: number | null;
+            spare_share: components["schemas"]["Figure"] | null;
             /** Under */
             under: string;
             /**
@@ -1264,9 +1280,9 @@ export interface components {
             /** Worst Name */
             worst_name: string;
             /** Load V */
-            load_v: number | null;
+            load_v: components["schemas"]["Figure"] | null;
             /** Current A */
-            current_a: number;
+            current_a: components["schemas"]["Figure"];
             /** Says */
             says: string;
             /** Working */
@@ -1284,7 +1300,7 @@ export interface components {
             /** By */
             by: string;
             /** Gain V */
-            gain_v: number;
+            gain_v: components["schemas"]["Figure"];
             /** Runs */
             runs: string[];
             /** Short Runs */
@@ -1393,9 +1409,9 @@ export interface components {
             /** Load */
             load: string;
             /** Running V */
-            running_v: number;
+            running_v: components["schemas"]["Figure"];
             /** Starting V */
-            starting_v: number;
+            starting_v: components["schemas"]["Figure"];
             /** Drops Out */
             drops_out: boolean;
             /** Says */
@@ -1422,9 +1438,9 @@ export interface components {
             /** Name */
             name: string;
             /** Current A */
-            current_a: number;
+            current_a: components["schemas"]["Figure"];
             /** Drop V */
-            drop_v: number;
+            drop_v: components["schemas"]["Figure"];
             /** Before V */
             before_v: number;
             /** Working */
@@ -1461,9 +1477,9 @@ export interface components {
             /** Name */
             name: string;
             /** Feed V */
-            feed_v: number;
+            feed_v: components["schemas"]["Figure"];
             /** Return V */
-            return_v: number;
+            return_v: components["schemas"]["Figure"];
             /** Sets */
             sets: components["schemas"]["UnderLimits"][];
         };
@@ -1483,21 +1499,21 @@ export interface components {
             /** In Use */
             in_use: boolean;
             /** Feed Ceiling V */
-            feed_ceiling_v: number | null;
+            feed_ceiling_v: components["schemas"]["Figure"] | null;
             /** Return Ceiling V */
-            return_ceiling_v: number | null;
+            return_ceiling_v: components["schemas"]["Figure"] | null;
             /** Round Trip Ceiling V */
-            round_trip_ceiling_v: number | null;
+            round_trip_ceiling_v: components["schemas"]["Figure"] | null;
             /** Spare V */
-            spare_v: number | null;
+            spare_v: components["schemas"]["Figure"] | null;
             /** Spare Share */
-            spare_share: number | null;
+            spare_share: components["schemas"]["Figure"] | null;
             /** Under */
             under: string;
             /** Amperes */
-            amperes: number | null;
+            amperes: components["schemas"]["Figure"] | null;
             /** Metres */
-            metres: number | null;
+            metres: components["schemas"]["Figure"] | null;
             /**
              * Verdict
              * @enum {string}
@@ -1520,7 +1536,7 @@ export interface components {
             /** Name */
             name: string;
             /** Spare V */
-            spare_v: number | null;
+            spare_v: components["schemas"]["Figure"] | null;
             /** Says */
             says: string;
         };
@@ -1540,13 +1556,13 @@ export interface components {
             /** What */
             what: string;
             /** Load V */
-            load_v: number | null;
+            load_v: components["schemas"]["Figure"] | null;
             /** Load More V */
-            load_more_v: number | null;
+            load_more_v: components["schemas"]["Figure"] | null;
             /** Spare V */
-            spare_v: number | null;
+            spare_v: components["schemas"]["Figure"] | null;
             /** More V */
-            more_v: number | null;
+            more_v: components["schemas"]["Figure"] | null;
             /** Says */
             says: string;
         };
@@ -1633,9 +1649,9 @@ export interface components {
             /** Moments */
             moments: string[];
             /** Amps */
-            amps: number | null;
+            amps: components["schemas"]["Figure"] | null;
             /** Amps Doubt */
-            amps_doubt: number | null;
+            amps_doubt: components["schemas"]["Figure"] | null;
         };
         /**
          * Cell
@@ -1653,19 +1669,16 @@ export interface components {
              */
             state: "value" | "over_range" | "wandering" | "not_reachable" | "withdrawn";
             /** Volts */
-            volts: number | null;
+            volts: components["schemas"]["Figure"] | null;
             /** Accuracy V */
             accuracy_v: number | null;
             /** Loaded V */
-            loaded_v: number | null;
+            loaded_v: components["schemas"]["Figure"] | null;
             /** Doubt V */
             doubt_v: number | null;
-            /** Ohm */
-            ohm: number | null;
-            /** Ohm Doubt */
-            ohm_doubt: number | null;
+            measured: components["schemas"]["Figure"] | null;
             /** Spare V */
-            spare_v: number | null;
+            spare_v: components["schemas"]["Figure"] | null;
             /**
              * Verdict
              * @enum {string}
@@ -1714,23 +1727,23 @@ export interface components {
             /** Beside */
             beside: boolean;
             /** Current A */
-            current_a: number;
+            current_a: components["schemas"]["Figure"];
             /** Resistance Ohm */
-            resistance_ohm: number | null;
+            resistance_ohm: components["schemas"]["Figure"] | null;
             /** Temperature C */
             temperature_c: number | null;
             /** Power W */
             power_w: number;
             /** Allowance V */
-            allowance_v: number;
+            allowance_v: components["schemas"]["Figure"];
             /** Allowance Why */
             allowance_why: string;
             /** Ruled By */
             ruled_by: string;
             /** Predicted V */
-            predicted_v: number;
+            predicted_v: components["schemas"]["Figure"];
             /** Spare V */
-            spare_v: number;
+            spare_v: components["schemas"]["Figure"];
             /**
              * Predicted Verdict
              * @enum {string}
@@ -1776,15 +1789,15 @@ export interface components {
              */
             basis: "predicted" | "as_found" | "as_left";
             /** Source V */
-            source_v: number | null;
+            source_v: components["schemas"]["Figure"] | null;
             /** Feed V */
-            feed_v: number | null;
+            feed_v: components["schemas"]["Figure"] | null;
             /** Load V */
-            load_v: number | null;
+            load_v: components["schemas"]["Figure"] | null;
             /** Return V */
-            return_v: number | null;
+            return_v: components["schemas"]["Figure"] | null;
             /** Unaccounted V */
-            unaccounted_v: number | null;
+            unaccounted_v: components["schemas"]["Figure"] | null;
             /** Closes */
             closes: boolean | null;
             /** By Difference */
@@ -1796,11 +1809,11 @@ export interface components {
          */
         HeadroomOut: {
             /** Amperes */
-            amperes: number | null;
+            amperes: components["schemas"]["Figure"] | null;
             /** Amperes Until */
             amperes_until: string;
             /** Metres */
-            metres: number | null;
+            metres: components["schemas"]["Figure"] | null;
             /** Metres Until */
             metres_until: string;
         };
@@ -1847,13 +1860,13 @@ export interface components {
             /** On */
             on: boolean;
             /** Current A */
-            current_a: number;
+            current_a: components["schemas"]["Figure"];
             /** Power W */
             power_w: number;
             /** Volts */
-            volts: number;
+            volts: components["schemas"]["Figure"];
             /** Least V */
-            least_v: number | null;
+            least_v: components["schemas"]["Figure"] | null;
             /** Drops Out */
             drops_out: boolean;
             /** Works */
@@ -1874,7 +1887,7 @@ export interface components {
             /** On */
             on: boolean;
             /** Current A */
-            current_a: number;
+            current_a: components["schemas"]["Figure"];
         };
         /**
          * PassOut
@@ -1964,9 +1977,9 @@ export interface components {
             /** On */
             on: boolean;
             /** Spare V */
-            spare_v: number | null;
+            spare_v: components["schemas"]["Figure"] | null;
             /** Spent Share */
-            spent_share: number | null;
+            spent_share: components["schemas"]["Figure"] | null;
             /**
              * Verdict
              * @enum {string}
@@ -1989,9 +2002,9 @@ export interface components {
             /** Sides */
             sides: components["schemas"]["SideOut"][];
             /** Spare V */
-            spare_v: number | null;
+            spare_v: components["schemas"]["Figure"] | null;
             /** Spare Share */
-            spare_share: number | null;
+            spare_share: components["schemas"]["Figure"] | null;
             /** Spare Under */
             spare_under: string;
             /**
@@ -2000,9 +2013,9 @@ export interface components {
              */
             basis: "predicted" | "as_found" | "as_left";
             /** Load V */
-            load_v: number | null;
+            load_v: components["schemas"]["Figure"] | null;
             /** Round Trip Ceiling V */
-            round_trip_ceiling_v: number | null;
+            round_trip_ceiling_v: components["schemas"]["Figure"] | null;
             /**
              * Verdict
              * @enum {string}
@@ -2042,9 +2055,9 @@ export interface components {
             /** Name */
             name: string;
             /** Load V */
-            load_v: number | null;
+            load_v: components["schemas"]["Figure"] | null;
             /** Spare V */
-            spare_v: number | null;
+            spare_v: components["schemas"]["Figure"] | null;
         };
         /**
          * SideOut
@@ -2059,11 +2072,11 @@ export interface components {
             start: components["schemas"]["Point"];
             end: components["schemas"]["Point"];
             /** Ceiling V */
-            ceiling_v: number | null;
+            ceiling_v: components["schemas"]["Figure"] | null;
             /** Predicted V */
-            predicted_v: number;
+            predicted_v: components["schemas"]["Figure"];
             /** Spare V */
-            spare_v: number | null;
+            spare_v: components["schemas"]["Figure"] | null;
             /**
              * Predicted Verdict
              * @enum {string}
@@ -2086,11 +2099,22 @@ export interface components {
             live: components["schemas"]["Point"];
             back: components["schemas"]["Point"];
             /** Volts */
-            volts: number;
+            volts: components["schemas"]["Figure"];
             /** Open Circuit V */
-            open_circuit_v: number;
+            open_circuit_v: components["schemas"]["Figure"];
             /** Internal Ohm */
-            internal_ohm: number;
+            internal_ohm: components["schemas"]["Figure"];
+            form: components["schemas"]["SourceValues"];
+        };
+        /**
+         * SourceValues
+         * @description A source's own figures as a person would type them.
+         */
+        SourceValues: {
+            /** Open Circuit */
+            open_circuit: string;
+            /** Internal */
+            internal: string;
         };
         /**
          * Change
@@ -2463,17 +2487,19 @@ export interface components {
             /** State Says */
             state_says: string;
             /** Charge */
-            charge: number | null;
+            charge: components["schemas"]["Figure"] | null;
             /** Internal Ohm */
-            internal_ohm: number | null;
+            internal_ohm: components["schemas"]["Figure"] | null;
+            /** Offer */
+            offer: string;
             /** Model Ohm */
-            model_ohm: number;
+            model_ohm: components["schemas"]["Figure"];
             /** Clamps Ohm */
-            clamps_ohm: number | null;
+            clamps_ohm: components["schemas"]["Figure"] | null;
             /** Load Test A */
-            load_test_a: number | null;
+            load_test_a: components["schemas"]["Figure"] | null;
             /** Least V */
-            least_v: number | null;
+            least_v: components["schemas"]["Figure"] | null;
             /** Findings */
             findings: components["schemas"]["SourceFinding"][];
             /**
@@ -2616,6 +2642,10 @@ export interface components {
             verdict_says: string;
             /** Suspects */
             suspects: components["schemas"]["SuspectOut"][];
+            /** Suspicion */
+            suspicion: {
+                [key: string]: string;
+            };
             /** Together */
             together: boolean;
             pattern: components["schemas"]["PatternOut"] | null;
@@ -2667,7 +2697,7 @@ export interface components {
             /** Expect Says */
             expect_says: string;
             /** Allowed V */
-            allowed_v: number | null;
+            allowed_v: components["schemas"]["Figure"] | null;
             /** Why */
             why: string;
             cell: components["schemas"]["Cell"] | null;
@@ -2716,7 +2746,7 @@ export interface components {
             /** Warm */
             warm: string;
             /** Source V */
-            source_v: number | null;
+            source_v: components["schemas"]["Figure"] | null;
             /** Source Age S */
             source_age_s: number | null;
             /** Ask Source */
@@ -2749,9 +2779,9 @@ export interface components {
             /** Says */
             says: string;
             /** Probability */
-            probability: number;
+            probability: components["schemas"]["Figure"];
             /** Ohm */
-            ohm: number | null;
+            ohm: components["schemas"]["Figure"] | null;
         };
         /**
          * Noted
@@ -2803,17 +2833,17 @@ export interface components {
             /** Proves */
             proves: boolean;
             /** Leads V */
-            leads_v: number;
+            leads_v: components["schemas"]["Figure"];
             /** Least Ohm */
-            least_ohm: number;
+            least_ohm: components["schemas"]["Figure"];
             /** Wanted Ohm */
-            wanted_ohm: number | null;
+            wanted_ohm: components["schemas"]["Figure"] | null;
             /** Loop V */
-            loop_v: number | null;
+            loop_v: components["schemas"]["Figure"] | null;
             /** Feed V */
-            feed_v: number | null;
+            feed_v: components["schemas"]["Figure"] | null;
             /** Return V */
-            return_v: number | null;
+            return_v: components["schemas"]["Figure"] | null;
             /**
              * Feed Verdict
              * @enum {string}

@@ -3,9 +3,10 @@
 This is the one place that decides how many digits a number gets.
 """
 
+import math
 from dataclasses import dataclass
 
-from .units import figure, in_use
+from .units import FEET_PER_METRE, figure, in_use
 
 MINUS = "\u2212"
 UNKNOWN = "\u2013"
@@ -74,11 +75,30 @@ def ohm_figure(value: float) -> Figure:
     return Figure(value, text, unit, text)
 
 
+def ohm_within(value: float, doubt: float) -> Figure:
+    """Milliohms with no more places than their doubt (ohm) leaves.
+
+    >>> ohm_within(0.0788, 0.003).text, ohm_within(0.0788, 0.0003).text
+    ('79', '78.8')
+    """
+    least = max(doubt, abs(value) * 1e-3, 1e-9) * 1000
+    text = fixed(value * 1000, min(max(0, -math.floor(math.log10(least))), 3))
+    return Figure(value, text, "m\u03a9", text)
+
+
 def ampere_figure(value: float) -> Figure:
     """Amperes: hundredths below 10 A, tenths below 100 A."""
     size = abs(value)
     text = fixed(value, 0 if size >= 100 else 1 if size >= 10 else 2)
     return Figure(value, text, "A", text)
+
+
+def metre_figure(value: float) -> Figure:
+    """A length in the workshop's unit: tenths below ten."""
+    feet = in_use().length == "ft"
+    shown = value * FEET_PER_METRE if feet else value
+    text = fixed(shown, 1 if abs(shown) < 10 else 0)
+    return Figure(value, text, "ft" if feet else "m", text)
 
 
 def watt_figure(value: float) -> Figure:

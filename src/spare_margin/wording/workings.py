@@ -185,9 +185,10 @@ def run_working(
         lines.append(WorkingLine("load_v", "At the load", "read across it", volts(read_v)))
     lines += [
         WorkingLine(
-            "load_v", "At the load" if read_v is None else f"The same, {basis}",
+            "load_v", "At the load" if read_v is None else "Worst",
             f"{volts(budget.source_v)} \u2212 {volts(feed)} feed \u2212 {volts(back)} {back_word()}",
             volts(budget.load_v),
+            "" if read_v is None else basis,
         )
     ]  # fmt: skip
     for side in budget.sides:

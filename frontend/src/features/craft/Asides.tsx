@@ -1,4 +1,4 @@
-import { fixed, lengthUnit, metres, voltsUnit } from "../../format/format";
+import { bare, lengthUnit, whole } from "../../format/format";
 import { Why } from "../../ui/Why";
 import type { Craft } from "./api";
 
@@ -42,7 +42,7 @@ export function Helps({ craft }: { craft: Craft }) {
             </span>
             <span className="num font-bold text-slate">
               <Why title={`${h.name}, ${h.by}`} lines={h.working} stop>
-                +{voltsUnit(h.gain_v)}
+                +{whole(h.gain_v)}
               </Why>
             </span>
           </li>
@@ -55,7 +55,6 @@ export function Helps({ craft }: { craft: Craft }) {
 /** How much of each size the craft holds. */
 export function Copper({ craft }: { craft: Craft }) {
   if (craft.copper.length === 0) return null;
-  const total = craft.copper.reduce((sum, use) => sum + (use.mass_kg ?? 0), 0);
   return (
     <section aria-label="Copper by size">
       <h2 className="mb-1 font-bold">Copper by size</h2>
@@ -71,10 +70,10 @@ export function Copper({ craft }: { craft: Craft }) {
           {craft.copper.map((use) => (
             <tr key={use.size} className="border-t border-line">
               <td className="py-0.5">{use.size}</td>
-              <td className="text-right">{metres(use.length_m)}</td>
+              <td className="text-right">{bare(use.length_m)}</td>
               <td className="text-right">
                 <Why title={use.size} lines={use.working} stop>
-                  {use.mass_kg === null ? "?" : fixed(use.mass_kg, 2)}
+                  {use.mass_kg === null ? "?" : bare(use.mass_kg)}
                 </Why>
               </td>
             </tr>
@@ -82,7 +81,7 @@ export function Copper({ craft }: { craft: Craft }) {
           <tr className="border-t border-rule font-bold">
             <td className="py-0.5 font-sans">together</td>
             <td />
-            <td className="text-right">{fixed(total, 2)}</td>
+            <td className="text-right">{bare(craft.copper_kg)}</td>
           </tr>
         </tbody>
       </table>

@@ -2,7 +2,7 @@ import { Copy, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
-import { amperes, percent, shortVolts, voltsUnit } from "../../format/format";
+import { bare, brief, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/Notices";
 import { TipButton } from "../../ui/TipButton";
@@ -105,11 +105,11 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
             stop
             className="relative z-10"
           >
-            {run.worst ? shortVolts(run.spare_v) : "–"}
+            {run.worst ? brief(run.spare_v) : "–"}
           </Why>
           <span className="font-sans text-[13px] font-normal text-soft">
             {" "}
-            V spare{run.spare_share !== null && `, ${percent(run.spare_share)}`}
+            V spare{run.spare_share !== null && `, ${whole(run.spare_share)}`}
           </span>
         </p>
         <p className="text-[12px] text-soft">
@@ -132,7 +132,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
               stop
               className="relative z-10 text-right"
             >
-              {amperes(run.current_a)} A · {voltsUnit(run.load_v)} at the load
+              {bare(run.current_a)} A · {whole(run.load_v)} at the load
             </Why>
           </p>
         )}

@@ -1,5 +1,5 @@
 import { Link } from "react-router";
-import { amperes, sideWord, voltsUnit } from "../../format/format";
+import { bare, sideWord, whole } from "../../format/format";
 import { useWidth } from "../../ui/useWidth";
 import { about, Why } from "../../ui/Why";
 import type { Craft } from "./api";
@@ -34,7 +34,7 @@ export function TrunkPicture({ craft }: { craft: Craft }) {
                 stroke="var(--copper)"
                 strokeWidth="0.75"
               >
-                <title>{`${stretch.name}: ${amperes(stretch.current_a)} A, loses ${voltsUnit(stretch.drop_v)}`}</title>
+                <title>{`${stretch.name}: ${bare(stretch.current_a)} A, loses ${whole(stretch.drop_v)}`}</title>
               </path>
             ))}
             {picture.bands.map(
@@ -52,14 +52,14 @@ export function TrunkPicture({ craft }: { craft: Craft }) {
                     paintOrder="stroke"
                   >
                     {label.lines === 1 ? (
-                      `${amperes(stretch.current_a)} A ${voltsUnit(stretch.drop_v)}`
+                      `${bare(stretch.current_a)} A ${whole(stretch.drop_v)}`
                     ) : (
                       <>
                         <tspan x={label.x} dy="-0.6em">
-                          {amperes(stretch.current_a)} A
+                          {bare(stretch.current_a)} A
                         </tspan>
                         <tspan x={label.x} dy="1.2em">
-                          {voltsUnit(stretch.drop_v)}
+                          {whole(stretch.drop_v)}
                         </tspan>
                       </>
                     )}
@@ -110,12 +110,12 @@ export function TrunkPicture({ craft }: { craft: Craft }) {
                 </td>
                 <td className="num py-0.5 text-right">
                   <Why title={s.name} lines={about(s.working, "current")} stop>
-                    {amperes(s.current_a)}
+                    {bare(s.current_a)}
                   </Why>
                 </td>
                 <td className="num py-0.5 text-right whitespace-nowrap">
                   <Why title={s.name} lines={about(s.working, "drop")} stop>
-                    {voltsUnit(s.drop_v)}
+                    {whole(s.drop_v)}
                   </Why>
                 </td>
               </tr>

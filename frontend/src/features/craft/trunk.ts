@@ -32,11 +32,11 @@ const BEND = 16;
  */
 export function layTrunk(craft: Craft, width: number): Picture {
   const stretches = craft.stretches.filter((s) => s.loads.length > 0);
-  const most = Math.max(...stretches.map((s) => s.current_a), 0.001);
+  const most = Math.max(...stretches.map((s) => s.current_a.si), 0.001);
   const perAmpere = MOST_THICK / most;
-  const spent = (s: Stretch) => s.before_v + Math.max(s.drop_v, 0);
+  const spent = (s: Stretch) => s.before_v + Math.max(s.drop_v.si, 0);
   const mostSpent = Math.max(...stretches.map(spent), 0.001);
-  const thick = (s: Stretch) => Math.max(s.current_a * perAmpere, 1.5);
+  const thick = (s: Stretch) => Math.max(s.current_a.si * perAmpere, 1.5);
 
   const slots = new Map<string, [number, number]>();
   let y = 4;

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
 import { type Schema, sentence, type WrongField } from "../../api/client";
-import { shortVolts } from "../../format/format";
+import { brief } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { useBringIn, usePreview } from "./api";
@@ -123,7 +123,7 @@ function Found({ seen }: { seen: { name: string; preview: Schema["Preview"] } })
               <td className="py-1">{run.name}</td>
               <td className="num text-right">{run.piece_count}</td>
               <td className="num text-right">
-                {run.spare_v === null ? "off" : shortVolts(run.spare_v)}
+                {run.spare_v === null ? "off" : brief(run.spare_v)}
                 {run.spare_v !== null && <span className="font-sans text-soft"> V</span>}
               </td>
             </tr>

@@ -2,7 +2,7 @@ import { Archive, Copy, FileUp, Pencil, Settings2, Table2 } from "lucide-react";
 import { type DragEvent, lazy, Suspense, useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { sentence } from "../../api/client";
-import { shortVolts } from "../../format/format";
+import { brief } from "../../format/format";
 import { useSettings } from "../../format/settings";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/Notices";
@@ -168,7 +168,7 @@ function JobRow({ job, onAway, onCopy }: { job: Job; onAway: () => void; onCopy:
         ) : (
           <>
             <p className={`num text-xl font-bold ${INK[job.verdict]}`}>
-              {shortVolts(job.spare_v)}{" "}
+              {brief(job.spare_v)}{" "}
               <span className="font-sans text-sm font-normal text-soft">V spare</span>
             </p>
             <p className="text-[13px]">

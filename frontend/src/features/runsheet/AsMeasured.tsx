@@ -1,4 +1,4 @@
-import { amperes, voltsUnit } from "../../format/format";
+import { bare, whole } from "../../format/format";
 import { INK } from "../../ui/Verdict";
 import { useDesk } from "./desk";
 
@@ -14,7 +14,7 @@ export function AsMeasured() {
         {sheet.run.load.name} in every scenario
         {found.amps !== null && (
           <>
-            , {amperes(found.amps)} A ± {amperes(found.amps_doubt)} read
+            , {bare(found.amps)} A ± {bare(found.amps_doubt)} read
           </>
         )}
       </h3>
@@ -34,10 +34,12 @@ export function AsMeasured() {
                 {s.name === found.worst && <span className="text-[12px] text-soft"> · worst</span>}
               </td>
               <td className="num px-2 text-right">
-                {s.load_v === null ? <b className="text-over">drops out</b> : voltsUnit(s.load_v)}
+                {s.load_v === null ? <b className="text-over">drops out</b> : whole(s.load_v)}
               </td>
-              <td className={`num px-2 text-right ${(s.spare_v ?? 0) < 0 ? INK.over : INK.within}`}>
-                {s.spare_v === null ? "–" : voltsUnit(s.spare_v)}
+              <td
+                className={`num px-2 text-right ${(s.spare_v?.si ?? 0) < 0 ? INK.over : INK.within}`}
+              >
+                {s.spare_v === null ? "–" : whole(s.spare_v)}
               </td>
             </tr>
           ))}

@@ -1,5 +1,5 @@
 import type { Schema, Sheet } from "../../api/client";
-import { shortVolts, sideWord } from "../../format/format";
+import { brief, type Figure, sideWord } from "../../format/format";
 import { about, Why } from "../../ui/Why";
 import { passOnShow } from "./desk";
 
@@ -15,10 +15,10 @@ export function FootLine({ sheet }: { sheet: Sheet }) {
       : sheet.run.predicted;
   const open = foot.closes === false;
   const lines = foot.basis === "predicted" ? sheet.run.working : [];
-  const part = (name: string, value: number | null) => (
+  const part = (name: string, value: Figure | null) => (
     <span className="whitespace-nowrap">
       <Why title={sideWord(name)} lines={about(lines, name, "load_v")} stop>
-        <b className="num">{value === null ? "?" : shortVolts(value)}</b>
+        <b className="num">{value === null ? "?" : brief(value)}</b>
       </Why>{" "}
       <span className="text-soft">
         {sideWord(name)}

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Cell, Column, Side } from "../../api/client";
-import { backWord, milliohmsWithin, ohms, shortVolts, volts } from "../../format/format";
+import { backWord, brief, type Figure, volts, whole } from "../../format/format";
 import { OverSheet } from "../../ui/Dialog";
 import { FILL, INK, Sign, VerdictWord } from "../../ui/Verdict";
 import { passOnShow, type Spot, useDesk } from "./desk";
@@ -39,7 +39,7 @@ export function HandSheet() {
         >
           {sheet.runs.map((r) => (
             <option key={r.id} value={r.id}>
-              {r.name} {r.on ? `· ${shortVolts(r.spare_v)} V spare` : "· off here"}
+              {r.name} {r.on ? `· ${brief(r.spare_v)} V spare` : "· off here"}
             </option>
           ))}
         </select>
@@ -60,9 +60,7 @@ export function HandSheet() {
       </label>
       <div className="flex items-baseline justify-between border-y border-line py-2">
         <p>
-          <span className={`num text-2xl font-bold ${INK[run.verdict]}`}>
-            {shortVolts(run.spare_v)}
-          </span>{" "}
+          <span className={`num text-2xl font-bold ${INK[run.verdict]}`}>{brief(run.spare_v)}</span>{" "}
           <span className="text-soft">V spare, {run.spare_under}</span>
         </p>
         <span data-testid="verdict">
@@ -235,11 +233,11 @@ function Span({
   name: string;
   note?: string;
   /** Ohms as drawn, of a single piece. */
-  drawn?: number | null;
+  drawn?: Figure | null;
   cell: Cell | null;
   spot: Spot;
-  allowed: number | null;
-  expect: number;
+  allowed: Figure | null;
+  expect: Figure;
   strong?: boolean;
   onName?: () => void;
 }) {
@@ -247,7 +245,7 @@ function Span({
   const pass = passOnShow(sheet);
   const verdict = cell?.verdict ?? "not_measured";
   const spent = cell?.loaded_v ?? expect;
-  const share = allowed ? Math.min(1, spent / allowed) : 0;
+  const share = allowed?.si ? Math.min(1, spent.si / allowed.si) : 0;
   return (
     <div className={`border-b border-line py-1.5 ${strong ? "mt-2" : ""}`}>
       <div className="flex items-center justify-between gap-2">
@@ -276,15 +274,15 @@ function Span({
                 {" "}
                 · <Sign verdict={verdict} />{" "}
                 <span className={INK[verdict]}>
-                  {verdict === "over" ? `over by ${volts(-(cell.spare_v ?? 0))}` : ""}
+                  {verdict === "over" ? `${volts(cell.spare_v)} spare` : ""}
                 </span>
               </>
             )}
           </p>
-          {cell && cell.ohm !== null && (
+          {cell?.measured && (
             <p className="num text-[13px] text-soft">
-              {drawn !== null && <>drawn {ohms(drawn)} · </>}
-              <b className="text-copper">measured {milliohmsWithin(cell.ohm, cell.ohm_doubt)} mΩ</b>
+              {drawn !== null && <>drawn {whole(drawn)} · </>}
+              <b className="text-copper">measured {whole(cell.measured)}</b>
             </p>
           )}
         </div>

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schema, Sheet } from "../../api/client";
-import { amperes, lengthUnit, metres, percent, shortVolts } from "../../format/format";
+import { bare, brief, lengthUnit, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { INK, VerdictWord } from "../../ui/Verdict";
 import { about, Why } from "../../ui/Why";
@@ -20,36 +20,36 @@ export function HeadLine({ sheet }: { sheet: Sheet }) {
   const room = run.headroom;
   const [compared, setCompared] = useState(false);
   const lines = (...names: string[]) => about(run.working, ...names);
-  const share = run.spare_share === null ? "" : ` ${percent(run.spare_share)}`;
+  const share = run.spare_share === null ? "" : ` ${whole(run.spare_share)}`;
   return (
     <div className="text-right">
       <dl
         className="flex flex-wrap items-start gap-x-7 gap-y-2 text-left"
         aria-label="The run at a glance"
       >
-        <Figure
-          value={shortVolts(run.load_v ?? run.load.volts)}
+        <Headline
+          value={brief(run.load_v ?? run.load.volts)}
           unit="V"
           name="at the load"
           lines={lines("load_v")}
         />
-        <Figure
-          value={shortVolts(run.spare_v)}
+        <Headline
+          value={brief(run.spare_v)}
           unit={`V${share}`}
           name={`spare, ${run.spare_under}`}
-          tone={run.spare_v !== null && run.spare_v < 0 ? INK.over : INK.within}
+          tone={run.spare_v !== null && run.spare_v.si < 0 ? INK.over : INK.within}
           lines={lines("feed", "return", "round_trip")}
         />
-        <Figure
-          value={room.amperes === null ? "–" : amperes(room.amperes)}
+        <Headline
+          value={room.amperes === null ? "–" : bare(room.amperes)}
           unit="A"
-          name={room.amperes !== null && room.amperes < 0 ? "too many" : "more, at most"}
+          name={room.amperes !== null && room.amperes.si < 0 ? "too many" : "more, at most"}
           lines={lines("amperes")}
         />
-        <Figure
-          value={room.metres === null ? "–" : metres(room.metres)}
+        <Headline
+          value={room.metres === null ? "–" : bare(room.metres)}
           unit={lengthUnit()}
-          name={room.metres !== null && room.metres < 0 ? "too long" : "further, at most"}
+          name={room.metres !== null && room.metres.si < 0 ? "too long" : "further, at most"}
           lines={lines("metres")}
         />
         <div>
@@ -92,7 +92,7 @@ export function Worst() {
   const spare =
     worst.spare_v === null
       ? "its load would stall"
-      : `${shortVolts(worst.spare_v)} V spare, ${read ? "as measured" : "predicted"}`;
+      : `${brief(worst.spare_v)} V spare, ${read ? "as measured" : "predicted"}`;
   return (
     <span data-testid="worst" title={worst.says}>
       worst scenario:{" "}
@@ -112,7 +112,7 @@ export function Worst() {
   );
 }
 
-function Figure({
+function Headline({
   value,
   unit,
   name,

@@ -349,16 +349,8 @@ function SourceInspector() {
         {source.live.name} → {source.back.name}. A scenario may set its own volts.
       </p>
       <div className="grid grid-cols-2 gap-x-2 sm:grid-cols-[repeat(auto-fill,minmax(130px,1fr))]">
-        <Field
-          label="resting volts"
-          value={`${source.open_circuit_v} V`}
-          {...fields("open_circuit")}
-        />
-        <Field
-          label="internal resistance"
-          value={`${+(source.internal_ohm * 1000).toPrecision(4)} mΩ`}
-          {...fields("internal")}
-        />
+        <Field label="resting volts" value={source.form.open_circuit} {...fields("open_circuit")} />
+        <Field label="internal resistance" value={source.form.internal} {...fields("internal")} />
       </div>
     </section>
   );

@@ -1,14 +1,6 @@
 import type { ReactNode } from "react";
 import type { Cell, Column, Side } from "../../api/client";
-import {
-  amperes,
-  backWord,
-  milliohms,
-  milliohmsWithin,
-  percent,
-  volts,
-  voltUnit,
-} from "../../format/format";
+import { backWord, bare, type Figure, volts, voltUnit } from "../../format/format";
 import { FILL, INK, Sign } from "../../ui/Verdict";
 import { about, Why } from "../../ui/Why";
 import { useWalk } from "../walk/api";
@@ -71,8 +63,8 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
           row={-4}
           unit="A"
           why={["current"]}
-          piece={(c) => amperes(c.current_a)}
-          load={amperes(sheet.run.load.current_a)}
+          piece={(c) => bare(c.current_a)}
+          load={bare(sheet.run.load.current_a)}
           soft
         />
         <Row
@@ -119,13 +111,13 @@ function Ohms({ column }: { column: Column }) {
   const { sheet } = useDesk();
   const pass = passOnShow(sheet);
   const cell = pass ? column[pass] : null;
-  if (!cell || cell.ohm === null) return milliohms(column.resistance_ohm);
+  if (!cell?.measured) return bare(column.resistance_ohm, "mΩ");
   return (
     <>
-      {milliohms(column.resistance_ohm)}
+      {bare(column.resistance_ohm, "mΩ")}
       <span className="block text-[12px] leading-tight font-bold text-copper">
         <span className="sr-only">measured </span>
-        {milliohmsWithin(cell.ohm, cell.ohm_doubt)}
+        {bare(cell.measured, "mΩ")}
       </span>
     </>
   );
@@ -202,11 +194,11 @@ function Row({
     className: "w-full text-right",
   });
   const pieceFigure = (c: Column, column: number) => (
-    <Figure key={c.id} beside={c.beside}>
+    <Cells key={c.id} beside={c.beside}>
       <Why title={`${c.name}: ${name}`} lines={about(c.working, ...why)} {...place(column)}>
         {piece(c)}
       </Why>
-    </Figure>
+    </Cells>
   );
   const ofRun = (shown: ReactNode, line: string, column: number) => (
     <Why
@@ -225,11 +217,11 @@ function Row({
       <RowHead>
         {name} <span className="text-soft">{unit}</span>
       </RowHead>
-      <Figure>{source}</Figure>
+      <Cells>{source}</Cells>
       {geometry.feed.map((c, i) => pieceFigure(c, first + i))}
-      <Figure plate="left">{feed && side && ofRun(side(feed), "feed", middle)}</Figure>
-      <Figure plate="middle">{load && ofRun(load, "load_v", middle + 1)}</Figure>
-      <Figure plate="right">{back && side && ofRun(side(back), "return", middle + 2)}</Figure>
+      <Cells plate="left">{feed && side && ofRun(side(feed), "feed", middle)}</Cells>
+      <Cells plate="middle">{load && ofRun(load, "load_v", middle + 1)}</Cells>
+      <Cells plate="right">{back && side && ofRun(side(back), "return", middle + 2)}</Cells>
       {geometry.back.map((c, i) => pieceFigure(c, middle + 3 + i))}
     </tr>
   );
@@ -237,7 +229,7 @@ function Row({
 
 const EDGE = { left: "border-l bg-plate", middle: "bg-plate", right: "border-r bg-plate" };
 
-function Figure({
+function Cells({
   children,
   plate,
   beside = false,
@@ -344,12 +336,7 @@ function SuspicionRow({ geometry }: { geometry: Geometry }) {
   const view = { run: kept.run.load.id, scenario: kept.scenario, stage: kept.stage };
   const walk = useWalk(kept.job, view, read);
   if (!read || !walk.data || walk.data.run !== kept.run.load.id) return null;
-  const share = (id: string) =>
-    walk.data.suspects.filter((s) => s.element === id).reduce((sum, s) => sum + s.probability, 0);
-  const shown = (id: string) => {
-    const p = share(id);
-    return p < 0.005 ? "" : percent(p).replace(" %", "");
-  };
+  const shown = (id: string) => walk.data.suspicion[id] ?? "";
   return (
     <Row
       geometry={geometry}
@@ -369,11 +356,11 @@ function SuspicionRow({ geometry }: { geometry: Geometry }) {
 function SpareRow({ geometry }: { geometry: Geometry }) {
   const { sheet } = useDesk();
   const pass = passOnShow(sheet);
-  const spare = (cell: Cell | null, predicted: number | null) => {
+  const spare = (cell: Cell | null, predicted: Figure | null) => {
     const measured = cell?.spare_v ?? null;
     const value = measured ?? predicted;
     if (value === null) return null;
-    const verdict = measured !== null && cell ? cell.verdict : value < -1e-9 ? "over" : "within";
+    const verdict = measured !== null && cell ? cell.verdict : value.si < -1e-9 ? "over" : "within";
     return (
       <span
         className={`relative -mr-1 block rounded-sm pr-1 group-data-narrow:text-[11px] ${FILL[verdict]} ${INK[verdict]} ${measured === null ? "" : "font-bold"}`}
@@ -385,7 +372,7 @@ function SpareRow({ geometry }: { geometry: Geometry }) {
       </span>
     );
   };
-  const of = (thing: { found: Cell | null; left: Cell | null; spare_v: number | null }) =>
+  const of = (thing: { found: Cell | null; left: Cell | null; spare_v: Figure | null }) =>
     spare(pass ? thing[pass] : null, thing.spare_v);
   return (
     <Row

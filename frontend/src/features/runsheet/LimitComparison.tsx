@@ -1,15 +1,6 @@
 import { Fragment, useState } from "react";
 import { sentence } from "../../api/client";
-import {
-  amperes,
-  backWord,
-  lengthUnit,
-  metres,
-  percent,
-  shortVolts,
-  volts,
-  voltsUnit,
-} from "../../format/format";
+import { backWord, bare, brief, type Figure, lengthUnit, volts, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { useSay } from "../../ui/Notices";
@@ -55,8 +46,8 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
       {found.data && (
         <>
           <p className="mb-2">
-            Predicted: feed <b className="num">{voltsUnit(found.data.feed_v)}</b>, {backWord()}{" "}
-            <b className="num">{voltsUnit(found.data.return_v)}</b>.
+            Predicted: feed <b className="num">{whole(found.data.feed_v)}</b>, {backWord()}{" "}
+            <b className="num">{whole(found.data.return_v)}</b>.
           </p>
           <div className="overflow-x-auto">
             <table className="w-full">
@@ -99,14 +90,14 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
                       <Ceiling value={s.return_ceiling_v} />
                       <Ceiling value={s.round_trip_ceiling_v} />
                       <td className={`px-2 py-1.5 text-right ${FILL[s.verdict]}`}>
-                        <b className={`num ${INK[s.verdict]}`}>{shortVolts(s.spare_v)}</b>
+                        <b className={`num ${INK[s.verdict]}`}>{brief(s.spare_v)}</b>
                         <span className="block text-[12px] whitespace-nowrap text-soft">
-                          {percent(s.spare_share)} {s.under}
+                          {whole(s.spare_share)} {s.under}
                         </span>
                         <VerdictWord verdict={s.verdict} className="text-[13px]" />
                       </td>
-                      <td className="num px-2 py-1.5 text-right">{amperes(s.amperes) || "–"}</td>
-                      <td className="num px-2 py-1.5 text-right">{metres(s.metres) || "–"}</td>
+                      <td className="num px-2 py-1.5 text-right">{bare(s.amperes) || "–"}</td>
+                      <td className="num px-2 py-1.5 text-right">{bare(s.metres) || "–"}</td>
                       <td className="py-1 text-right">
                         {s.in_use ? (
                           <span className="text-[13px] text-slate">in use</span>
@@ -137,6 +128,6 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
   );
 }
 
-function Ceiling({ value }: { value: number | null }) {
+function Ceiling({ value }: { value: Figure | null }) {
   return <td className="num px-2 py-1.5 text-right">{value === null ? "–" : volts(value)}</td>;
 }

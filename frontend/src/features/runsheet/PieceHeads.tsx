@@ -1,5 +1,5 @@
 import type { Column } from "../../api/client";
-import { backWord } from "../../format/format";
+import { backWord, whole } from "../../format/format";
 import { useSay } from "../../ui/Notices";
 import { FILL, Sign } from "../../ui/Verdict";
 import { passOnShow, useDesk } from "./desk";
@@ -24,7 +24,7 @@ export function PieceHeads({ geometry }: { geometry: Geometry }) {
             <span className="block truncate text-[13px] font-bold">Source</span>
             <span className="block h-4" />
             <span className="block min-h-[2.3em] text-[12px] leading-[1.15] text-soft">
-              {source.open_circuit_v} V
+              {whole(source.open_circuit_v)}
             </span>
           </button>
         </th>

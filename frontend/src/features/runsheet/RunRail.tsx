@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Sheet } from "../../api/client";
-import { shortVolts } from "../../format/format";
+import { brief } from "../../format/format";
 import { FILL, INK, Sign } from "../../ui/Verdict";
 import { useDesk } from "./desk";
 
@@ -42,7 +42,7 @@ export function RunRail() {
                   {run.on && run.verdict !== "within" && <Sign verdict={run.verdict} />}
                 </span>
                 <span className={`num whitespace-nowrap font-bold ${INK[run.verdict]}`}>
-                  {run.on ? shortVolts(run.spare_v) : "off"}
+                  {run.on ? brief(run.spare_v) : "off"}
                 </span>
               </span>
               <Bar run={run} />
@@ -65,7 +65,7 @@ function Bar({ run }: { run: Sheet["runs"][number] }) {
       {!over && (
         <span
           className="block h-full bg-copper"
-          style={{ width: `${Math.min(100, (run.spent_share ?? 0) * 100)}%` }}
+          style={{ width: `${Math.min(100, (run.spent_share?.si ?? 0) * 100)}%` }}
         />
       )}
     </span>

@@ -1,6 +1,6 @@
 import { useId } from "react";
 import type { Cell, Column, Sheet, Side } from "../../api/client";
-import { shortVolts, sideWord } from "../../format/format";
+import { brief, type Figure, sideWord } from "../../format/format";
 import { passOnShow } from "./desk";
 import { type Geometry, LABEL, LOAD, TOTAL } from "./geometry";
 import { type Climb, climb, measuredClimb, tallest } from "./spend";
@@ -17,6 +17,8 @@ interface SidePicture {
   allowed: Climb[];
   predicted: Climb[];
   measured: Climb[] | null;
+  /** What is spent of the side: measured where it was, else predicted. */
+  said: Figure | null;
 }
 
 /** Volts spent so far, piece by piece, under the stair of what was allowed so far. */
@@ -26,12 +28,15 @@ export function SpendChart({ sheet, geometry, height }: Props) {
   const cell = (c: Column): Cell | null => (pass ? c[pass] : null);
   const pictures: SidePicture[] = run.sides.map((side) => {
     const columns = side.side === "feed" ? geometry.feed : geometry.back;
+    const read = pass ? side[pass] : null;
+    const measured = pass ? measuredClimb(columns, cell, read) : null;
     return {
       side,
       columns,
-      allowed: climb(columns, (c) => c.allowance_v),
-      predicted: climb(columns, (c) => c.predicted_v),
-      measured: pass ? measuredClimb(columns, cell, side[pass]) : null,
+      allowed: climb(columns, (c) => c.allowance_v.si),
+      predicted: climb(columns, (c) => c.predicted_v.si),
+      measured,
+      said: measured ? (read?.loaded_v ?? null) : side.predicted_v,
     };
   });
   const top = tallest(
@@ -60,7 +65,7 @@ export function SpendChart({ sheet, geometry, height }: Props) {
         textAnchor="middle"
         className="fill-ink text-[22px] font-bold"
       >
-        {shortVolts(run.load_v ?? run.load.volts)}
+        {brief(run.load_v ?? run.load.volts)}
         <tspan className="fill-soft text-[13px] font-normal"> V</tspan>
       </text>
       <text x={middle} y={height / 2 + 17} textAnchor="middle" className="fill-soft text-[13px]">
@@ -93,7 +98,7 @@ function SideChart({
     const last = steps[steps.length - 1];
     return first && last ? `${path(steps)}L${right(last)} ${base}L${left(first)} ${base}Z` : "";
   };
-  const ceiling = side.ceiling_v;
+  const ceiling = side.ceiling_v?.si ?? null;
   const start = left(columns[0] as Column);
   const end = right(columns[columns.length - 1] as Column);
   const spent = measured ?? predicted;
@@ -165,19 +170,19 @@ function Gauge({
   y: (volts: number) => number;
   base: number;
 }) {
-  return pictures.map(({ side, predicted, measured }) => {
+  return pictures.map(({ side, predicted, measured, said }) => {
     const isFeed = side.side === "feed";
     const edge = isFeed ? geometry.plate : geometry.plate + 2 * TOTAL + LOAD;
     const inward = isFeed ? 1 : -1;
     const steps = measured ?? predicted;
     const spent = steps[steps.length - 1]?.to ?? 0;
     const marks: { volts: number; words: string; tone: string }[] = [
-      { volts: spent, words: `${shortVolts(spent)} spent`, tone: "fill-copper" },
+      { volts: spent, words: said ? `${brief(said)} spent` : "", tone: "fill-copper" },
     ];
     if (side.ceiling_v !== null)
       marks.push({
-        volts: side.ceiling_v,
-        words: `${shortVolts(side.ceiling_v)} ceiling`,
+        volts: side.ceiling_v.si,
+        words: `${brief(side.ceiling_v)} ceiling`,
         tone: "fill-ink",
       });
     const [low, high] = marks.sort((a, b) => a.volts - b.volts);
@@ -242,11 +247,10 @@ function Patterns() {
 }
 
 function described(sheet: Sheet, pictures: SidePicture[]): string {
-  const sides = pictures.map(({ side, predicted, measured }) => {
-    const steps = measured ?? predicted;
-    const spent = shortVolts(steps[steps.length - 1]?.to ?? 0);
-    const of = side.ceiling_v === null ? "" : ` of ${shortVolts(side.ceiling_v)}`;
+  const sides = pictures.map(({ side, measured, said }) => {
+    const spent = brief(said);
+    const of = side.ceiling_v === null ? "" : ` of ${brief(side.ceiling_v)}`;
     return `${sideWord(side.side)} ${measured ? "measured" : "predicted"} ${spent}${of} V`;
   });
-  return `Volts spent: ${sides.join(", ")}; ${shortVolts(sheet.run.load_v ?? sheet.run.load.volts)} V reach ${sheet.run.load.name}`;
+  return `Volts spent: ${sides.join(", ")}; ${brief(sheet.run.load_v ?? sheet.run.load.volts)} V reach ${sheet.run.load.name}`;
 }

@@ -1,4 +1,4 @@
-import { moreVolts, shortVolts } from "../../format/format";
+import { brief, more } from "../../format/format";
 import { useWhatIf } from "./api";
 import { useDesk } from "./desk";
 
@@ -23,12 +23,12 @@ export function WhatIf({ piece }: { piece: string | null }) {
               {row.what} <span className="text-soft">{row.says}</span>
             </td>
             <td className="num py-0.5 text-right whitespace-nowrap">
-              {row.load_v === null ? "stalls" : moreVolts(row.load_more_v)}
+              {row.load_v === null ? "stalls" : more(row.load_more_v)}
             </td>
             <td className="num py-0.5 text-right whitespace-nowrap">
-              {row.spare_v === null ? "–" : shortVolts(row.spare_v)}{" "}
+              {row.spare_v === null ? "–" : brief(row.spare_v)}{" "}
               <span className="text-soft">
-                {Math.abs(row.more_v ?? 0) >= 0.0005 ? moreVolts(row.more_v) : "the same"}
+                {Math.abs(row.more_v?.si ?? 0) >= 0.0005 ? more(row.more_v) : "the same"}
               </span>
             </td>
           </tr>

@@ -30,20 +30,20 @@ export function measuredClimb(
 ): Climb[] | null {
   const read = (c: Column) => {
     const held = cell(c);
-    return held && !held.set_aside && held.state === "value" ? held.loaded_v : null;
+    return held && !held.set_aside && held.state === "value" ? (held.loaded_v?.si ?? null) : null;
   };
   const main = columns.filter((c) => !c.beside);
   const known = main.filter((c) => read(c) !== null);
-  const whole = side && !side.set_aside ? side.loaded_v : null;
+  const whole = side && !side.set_aside ? (side.loaded_v?.si ?? null) : null;
   if (known.length === 0 && whole === null) return null;
   const dark = main.filter((c) => read(c) === null);
-  const expected = dark.reduce((sum, c) => sum + c.predicted_v, 0);
+  const expected = dark.reduce((sum, c) => sum + c.predicted_v.si, 0);
   const measured = known.reduce((sum, c) => sum + (read(c) ?? 0), 0);
   const left = whole === null ? expected : Math.max(whole - measured, 0);
   const climbs = climb(columns, (c) => {
     const own = read(c);
     if (own !== null) return own;
-    return expected > 0 ? (left * c.predicted_v) / expected : left / Math.max(dark.length, 1);
+    return expected > 0 ? (left * c.predicted_v.si) / expected : left / Math.max(dark.length, 1);
   });
   const sure = new Set(known.map((c) => c.id));
   return climbs.map((step) => ({ ...step, known: sure.has(step.id) }));
@@ -52,5 +52,5 @@ export function measuredClimb(
 /** The highest volts a chart of both sides has to hold. */
 export function tallest(sides: Side[], climbs: (Climb[] | null)[]): number {
   const tops = climbs.flatMap((steps) => steps?.map((s) => s.to) ?? []);
-  return Math.max(0.05, ...sides.map((s) => s.ceiling_v ?? 0), ...tops) * 1.1;
+  return Math.max(0.05, ...sides.map((s) => s.ceiling_v?.si ?? 0), ...tops) * 1.1;
 }

@@ -2,7 +2,7 @@ import { ArrowLeft } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
-import { amperes, ohms, percent, voltsUnit } from "../../format/format";
+import { bare, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/Notices";
 import { Pick, TextField } from "../../ui/TextField";
@@ -151,10 +151,8 @@ function Opened({
               </div>
               {i === 2 && check.load_test_a !== null && (
                 <p className="mt-1 text-[13px] text-soft">
-                  Load it with {amperes(check.load_test_a)} A
-                  {check.least_v !== null &&
-                    `; ${voltsUnit(check.least_v)} or more at the end passes`}
-                  .
+                  Load it with {bare(check.load_test_a)} A
+                  {check.least_v !== null && `; ${whole(check.least_v)} or more at the end passes`}.
                 </p>
               )}
             </fieldset>
@@ -194,7 +192,6 @@ function Says({ job, check }: { job: string; check: Check }) {
       onError: (error) => say(sentence(error), { bad: true }),
     });
   const found = check.internal_ohm;
-  const differs = found !== null && Math.abs(found - check.model_ohm) > 0.02 * check.model_ohm;
   return (
     <section aria-label="What this says" className="space-y-3">
       <p>
@@ -202,9 +199,7 @@ function Says({ job, check }: { job: string; check: Check }) {
           {check.state_says}
         </span>{" "}
         {check.charge !== null && (
-          <span className="text-soft">
-            about {percent(Math.round(check.charge * 20) / 20)} charged
-          </span>
+          <span className="text-soft">about {whole(check.charge)} charged</span>
         )}
       </p>
       <ul className="space-y-2" data-testid="source-says">
@@ -222,18 +217,15 @@ function Says({ job, check }: { job: string; check: Check }) {
       </ul>
       <dl className="grid grid-cols-[1fr_auto] gap-x-4 gap-y-1 border-t border-line pt-2">
         <dt>inside, by these readings</dt>
-        <dd className="num text-right font-bold">{ohms(found)}</dd>
+        <dd className="num text-right font-bold">{whole(found)}</dd>
         <dt>inside, in the model</dt>
-        <dd className="num text-right font-bold">{ohms(check.model_ohm)}</dd>
+        <dd className="num text-right font-bold">{whole(check.model_ohm)}</dd>
         <dt>both clamps</dt>
-        <dd className="num text-right font-bold">{ohms(check.clamps_ohm)}</dd>
+        <dd className="num text-right font-bold">{whole(check.clamps_ohm)}</dd>
       </dl>
-      {differs && (
-        <Button
-          disabled={give.isPending}
-          onClick={() => take(`${(found * 1000).toPrecision(4)} mΩ`)}
-        >
-          Let the model use {ohms(found)}
+      {check.offer && (
+        <Button disabled={give.isPending} onClick={() => take(check.offer)}>
+          Let the model use {whole(found)}
         </Button>
       )}
       <ul aria-label="Cautions" className="space-y-1 text-[13px] text-soft">

@@ -1,6 +1,6 @@
 import { ChevronDown } from "lucide-react";
 import { useState } from "react";
-import { voltsUnit } from "../../format/format";
+import { whole } from "../../format/format";
 import type { Walk } from "./api";
 
 export type LoadState = Walk["moment"]["loads"][number]["state"];
@@ -68,7 +68,7 @@ export function MomentLine({
           {moment.source_v !== null && (
             <span className="text-soft">
               {" "}
-              · source {voltsUnit(moment.source_v)}, {ago(moment.source_age_s)}
+              · source {whole(moment.source_v)}, {ago(moment.source_age_s)}
             </span>
           )}
         </span>

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { backWord, ohms, voltsUnit } from "../../format/format";
+import { backWord, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/TextField";
 import { VerdictWord } from "../../ui/Verdict";
@@ -69,20 +69,20 @@ export function StandIn({ walk }: { walk: Walk }) {
         <div data-testid="stand-in" className="space-y-1 pb-3">
           <p className={seen.proves ? "" : "hatch-over rounded p-2 font-bold"}>{seen.says}</p>
           <p>
-            Its leads take {voltsUnit(seen.leads_v)}; the smallest excess it reveals is{" "}
-            {ohms(seen.least_ohm)}.
+            Its leads take {whole(seen.leads_v)}; the smallest excess it reveals is{" "}
+            {whole(seen.least_ohm)}.
           </p>
           {seen.loop_v !== null && (
-            <p>The whole loop loses {voltsUnit(seen.loop_v)} at the loaded current.</p>
+            <p>The whole loop loses {whole(seen.loop_v)} at the loaded current.</p>
           )}
           {seen.feed_v !== null && (
             <p>
-              Feed {voltsUnit(seen.feed_v)} <VerdictWord verdict={seen.feed_verdict} />
+              Feed {whole(seen.feed_v)} <VerdictWord verdict={seen.feed_verdict} />
             </p>
           )}
           {seen.return_v !== null && (
             <p>
-              {backWord()} {voltsUnit(seen.return_v)} <VerdictWord verdict={seen.return_verdict} />
+              {backWord()} {whole(seen.return_v)} <VerdictWord verdict={seen.return_verdict} />
             </p>
           )}
         </div>

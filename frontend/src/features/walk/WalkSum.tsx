@@ -1,12 +1,12 @@
-import { shortVolts, sideWord } from "../../format/format";
+import { brief, type Figure, sideWord } from "../../format/format";
 import type { Walk } from "./api";
 
 /** The account so far, what nobody has measured, what the readings say of one another. */
 export function WalkSum({ walk }: { walk: Walk }) {
   const { foot } = walk;
-  const part = (name: string, value: number | null) => (
+  const part = (name: string, value: Figure | null) => (
     <span className="whitespace-nowrap">
-      <b className="num">{value === null ? "?" : shortVolts(value)}</b>{" "}
+      <b className="num">{value === null ? "?" : brief(value)}</b>{" "}
       <span className="text-soft">{sideWord(name)}</span>
     </span>
   );

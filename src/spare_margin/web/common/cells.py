@@ -8,10 +8,12 @@ from spare_margin.core.measure.findings import Finding
 from spare_margin.core.measure.verdicts import Verdict as ShownVerdict
 from spare_margin.core.model.jobs import Reading, Stage
 from spare_margin.core.model.pieces import Craft, Side
+from spare_margin.wording.figures import ohm_within
 from spare_margin.wording.findings import finding_words
 from spare_margin.wording.verdicts import judgement_words, shown_verdict
 from spare_margin.wording.workings import WorkingLine
 
+from .figures import Figure, figure_of
 from .models import Cell, FindingOut, Foot, PassOut
 from .span_workings import span_lines
 
@@ -93,7 +95,7 @@ class Pass:
             )  # fmt: skip
         return Cell(
             reading=None, typed="", state="value", volts=judged.volts, accuracy_v=judged.doubt_v,
-            loaded_v=judged.loaded_v, doubt_v=judged.loaded_doubt_v, ohm=None, ohm_doubt=None,
+            loaded_v=judged.loaded_v, doubt_v=judged.loaded_doubt_v, measured=None,
             spare_v=spare, verdict=verdict, direct=False, set_aside=False, taken_at=None, findings=[],
             working=[],
         )  # fmt: skip
@@ -118,10 +120,7 @@ class Pass:
             accuracy_v=reading.accuracy if reading.value is not None else None,
             loaded_v=known.loaded_v if known else None,
             doubt_v=known.loaded_doubt_v if known else None,
-            ohm=known.ohm if known else None,
-            ohm_doubt=(known.ohm_high - known.ohm)
-            if known and known.ohm is not None and known.ohm_high is not None
-            else None,
+            measured=_measured(known),
             spare_v=None if aside else spare,
             verdict="not_measured" if known is None else self._verdict(known.verdict),
             direct=True,
@@ -193,3 +192,10 @@ def finding(f: Finding, craft: Craft) -> FindingOut:
     """A finding, for the API."""
     says, do = finding_words(f, craft)
     return FindingOut(code=f.code, says=says, do=do, readings=list(f.readings), piece=f.piece)
+
+
+def _measured(judged: JudgedSpan | None) -> Figure | None:
+    """A span's ohms by V / I, with no more digits than their doubt."""
+    if judged is None or judged.ohm is None or judged.ohm_high is None:
+        return None
+    return figure_of(ohm_within(judged.ohm, judged.ohm_high - judged.ohm))

@@ -9,6 +9,7 @@ from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import ReadingState, Stage
 from spare_margin.core.model.pieces import Access
 from spare_margin.core.walk.cautions import CautionId
+from spare_margin.web.common.figures import Figure, Ohms, Volts
 from spare_margin.wording.workings import WorkingLine
 
 Typed = Annotated[str, Field(max_length=200)]
@@ -73,13 +74,12 @@ class Cell(Model):
     reading: str | None
     typed: str
     state: ReadingState
-    volts: float | None
+    volts: Volts | None
     accuracy_v: float | None
-    loaded_v: float | None
+    loaded_v: Volts | None
     doubt_v: float | None
-    ohm: float | None
-    ohm_doubt: float | None
-    spare_v: float | None
+    measured: Figure | None
+    spare_v: Volts | None
     verdict: Verdict
     direct: bool
     set_aside: bool
@@ -92,11 +92,11 @@ class Foot(Model):
     """The account: source = feed + load + return + unaccounted. None is not known."""
 
     basis: Literal["predicted", "as_found", "as_left"]
-    source_v: float | None
-    feed_v: float | None
-    load_v: float | None
-    return_v: float | None
-    unaccounted_v: float | None
+    source_v: Volts | None
+    feed_v: Volts | None
+    load_v: Volts | None
+    return_v: Volts | None
+    unaccounted_v: Volts | None
     closes: bool | None
     by_difference: list[str]
 
@@ -116,6 +116,13 @@ class PassOut(Model):
     foot: Foot
 
 
+class SourceValues(Model):
+    """A source's own figures as a person would type them."""
+
+    open_circuit: str
+    internal: str
+
+
 class SourceOut(Model):
     """The source of the run."""
 
@@ -123,9 +130,10 @@ class SourceOut(Model):
     name: str
     live: Point
     back: Point
-    volts: float
-    open_circuit_v: float
-    internal_ohm: float
+    volts: Volts
+    open_circuit_v: Volts
+    internal_ohm: Ohms
+    form: SourceValues
 
 
 class StageOut(Model):

@@ -6,14 +6,20 @@ from spare_margin.service.snapshot import JobSnapshot
 from spare_margin.service.solved import SolvedWiring
 from spare_margin.wording.changes import differences
 from spare_margin.wording.pieces import point_name, stall_words
+from spare_margin.wording.units import figure
 
-from .models import Point, SourceOut, StageOut
+from .models import Point, SourceOut, SourceValues, StageOut
 
 
 def point_out(craft: Craft, point_id: str) -> Point:
     """A test point with its name."""
     point = craft.point(point_id)
     return Point(id=point.id, name=point_name(craft, point_id), access=point.access)
+
+
+def typed_milliohms(ohm: float) -> str:
+    """A small resistance as a person would type it, to four digits."""
+    return f"{figure(f'{ohm * 1000:.4g}')} m\u03a9"
 
 
 def source_out(budget: RunBudget, solved: SolvedWiring) -> SourceOut:
@@ -27,6 +33,10 @@ def source_out(budget: RunBudget, solved: SolvedWiring) -> SourceOut:
         volts=budget.source_v,
         open_circuit_v=source.open_circuit_v,
         internal_ohm=source.internal_ohm,
+        form=SourceValues(
+            open_circuit=f"{figure(f'{source.open_circuit_v:g}')} V",
+            internal=typed_milliohms(source.internal_ohm),
+        ),
     )
 
 

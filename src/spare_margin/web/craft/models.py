@@ -11,6 +11,7 @@ from spare_margin.core.model.pieces import (
     Side,
     TemperatureModel,
 )
+from spare_margin.web.common.figures import Amperes, Kilograms, Metres, Share, Volts
 from spare_margin.web.common.models import Caution, Model, NamedChoice, SourceStateForm, StageOut
 from spare_margin.wording.workings import WorkingLine
 
@@ -24,14 +25,14 @@ class CraftRun(Model):
     pieces: int
     duty: Duty
     critical: bool
-    spare_v: float | None
-    spare_share: float | None
+    spare_v: Volts | None
+    spare_share: Share | None
     under: str
     verdict: Verdict
     worst: str
     worst_name: str
-    load_v: float | None
-    current_a: float
+    load_v: Volts | None
+    current_a: Amperes
     says: str
     working: list[WorkingLine]
 
@@ -44,8 +45,8 @@ class StretchOut(Model):
     loads: list[str]
     pieces: list[str]
     name: str
-    current_a: float
-    drop_v: float
+    current_a: Amperes
+    drop_v: Volts
     before_v: float
     working: list[WorkingLine]
 
@@ -54,8 +55,8 @@ class CopperOut(Model):
     """How much of one size a craft holds."""
 
     size: str
-    length_m: float
-    mass_kg: float | None
+    length_m: Metres
+    mass_kg: Kilograms | None
     working: list[WorkingLine]
 
 
@@ -65,7 +66,7 @@ class HelpOut(Model):
     piece: str
     name: str
     by: str
-    gain_v: float
+    gain_v: Volts
     runs: list[str]
     short_runs: int
     working: list[WorkingLine]
@@ -76,8 +77,8 @@ class StartOut(Model):
 
     motor: str
     load: str
-    running_v: float
-    starting_v: float
+    running_v: Volts
+    starting_v: Volts
     drops_out: bool
     says: str
     working: list[WorkingLine]
@@ -144,6 +145,7 @@ class CraftOut(Model):
     order: list[str]
     stretches: list[StretchOut]
     copper: list[CopperOut]
+    copper_kg: Kilograms
     helps: list[HelpOut]
     starts: list[StartOut]
     notices: list[str]
@@ -162,7 +164,7 @@ class WorstOut(Model):
 
     scenario: str
     name: str
-    spare_v: float | None
+    spare_v: Volts | None
     says: str
 
 
@@ -174,14 +176,14 @@ class UnderLimits(Model):
     why: str
     own: bool
     in_use: bool
-    feed_ceiling_v: float | None
-    return_ceiling_v: float | None
-    round_trip_ceiling_v: float | None
-    spare_v: float | None
-    spare_share: float | None
+    feed_ceiling_v: Volts | None
+    return_ceiling_v: Volts | None
+    round_trip_ceiling_v: Volts | None
+    spare_v: Volts | None
+    spare_share: Share | None
     under: str
-    amperes: float | None
-    metres: float | None
+    amperes: Amperes | None
+    metres: Metres | None
     verdict: Verdict
     over: list[str]
     note: str
@@ -193,8 +195,8 @@ class LimitComparison(Model):
 
     run: str
     name: str
-    feed_v: float
-    return_v: float
+    feed_v: Volts
+    return_v: Volts
     sets: list[UnderLimits]
 
 
@@ -202,10 +204,10 @@ class Wondered(Model):
     """What one change would do to a run: V at the load and V spare, and how much that is more."""
 
     what: str
-    load_v: float | None
-    load_more_v: float | None
-    spare_v: float | None
-    more_v: float | None
+    load_v: Volts | None
+    load_more_v: Volts | None
+    spare_v: Volts | None
+    more_v: Volts | None
     says: str
 
 

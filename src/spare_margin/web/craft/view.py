@@ -104,6 +104,7 @@ class CraftMaker:
         order = row_order(solved.runs, parts)
         states = solved.solution.elements
         most = max((abs(states[key].current_a) for key in solved.runs), default=0.0)
+        copper = copper_by_size(craft, tables)
         return CraftOut(
             job=job.id,
             title=job.title,
@@ -138,8 +139,9 @@ class CraftMaker:
                     mass_kg=use.mass_kg,
                     working=copper_lines(use, tables),
                 )
-                for use in copper_by_size(craft, tables)
+                for use in copper
             ],
+            copper_kg=sum(use.mass_kg or 0.0 for use in copper),
             helps=[
                 self._help(h) for h in helps(solved.budgets, solved.solution, tables)[:MOST_HELPS]
             ],

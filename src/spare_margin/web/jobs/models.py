@@ -3,6 +3,7 @@
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import CraftKind
+from spare_margin.web.common.figures import Volts
 from spare_margin.web.common.models import Model, WrongField
 
 
@@ -19,7 +20,7 @@ class ListedJob(Model):
     stage: Stage
     focus_run: str | None
     focus_name: str
-    spare_v: float | None
+    spare_v: Volts | None
     verdict: Verdict
     measured: bool
     trouble: str
@@ -38,7 +39,7 @@ class PreviewRun(Model):
 
     name: str
     piece_count: int
-    spare_v: float | None
+    spare_v: Volts | None
 
 
 class Preview(Model):

@@ -5,6 +5,7 @@ from typing import Literal
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import CraftKind, Duty, LoadLaw, Polarity, Repair, Side
+from spare_margin.web.common.figures import Amperes, Metres, Ohms, Share, Volts
 from spare_margin.web.common.models import (
     Caution,
     Cell,
@@ -51,15 +52,15 @@ class Column(Model):
     exit: Point
     group: int | None
     beside: bool
-    current_a: float
-    resistance_ohm: float | None
+    current_a: Amperes
+    resistance_ohm: Ohms | None
     temperature_c: float | None
     power_w: float
-    allowance_v: float
+    allowance_v: Volts
     allowance_why: str
     ruled_by: str
-    predicted_v: float
-    spare_v: float
+    predicted_v: Volts
+    spare_v: Volts
     predicted_verdict: Verdict
     shared_with: list[str]
     found: Cell | None
@@ -75,9 +76,9 @@ class SideOut(Model):
     side: Side
     start: Point
     end: Point
-    ceiling_v: float | None
-    predicted_v: float
-    spare_v: float | None
+    ceiling_v: Volts | None
+    predicted_v: Volts
+    spare_v: Volts | None
     predicted_verdict: Verdict
     found: Cell | None
     left: Cell | None
@@ -106,10 +107,10 @@ class LoadOut(Model):
     name: str
     spec: str
     on: bool
-    current_a: float
+    current_a: Amperes
     power_w: float
-    volts: float
-    least_v: float | None
+    volts: Volts
+    least_v: Volts | None
     drops_out: bool
     works: str
     feed: Point
@@ -120,9 +121,9 @@ class LoadOut(Model):
 class HeadroomOut(Model):
     """How much more until the first ceiling. None: no bound within reason."""
 
-    amperes: float | None
+    amperes: Amperes | None
     amperes_until: str
-    metres: float | None
+    metres: Metres | None
     metres_until: str
 
 
@@ -131,8 +132,8 @@ class ScenarioVolts(Model):
 
     scenario: str
     name: str
-    load_v: float | None
-    spare_v: float | None
+    load_v: Volts | None
+    spare_v: Volts | None
 
 
 class AsMeasured(Model):
@@ -142,8 +143,8 @@ class AsMeasured(Model):
     worst: str
     scenarios: list[ScenarioVolts]
     moments: list[str]
-    amps: float | None
-    amps_doubt: float | None
+    amps: Amperes | None
+    amps_doubt: Amperes | None
 
 
 class RunOut(Model):
@@ -154,12 +155,12 @@ class RunOut(Model):
     columns: list[Column]
     trunks: list[Column]
     sides: list[SideOut]
-    spare_v: float | None
-    spare_share: float | None
+    spare_v: Volts | None
+    spare_share: Share | None
     spare_under: str
     basis: Literal["predicted", "as_found", "as_left"]
-    load_v: float | None
-    round_trip_ceiling_v: float | None
+    load_v: Volts | None
+    round_trip_ceiling_v: Volts | None
     verdict: Verdict
     verdict_says: str
     headroom: HeadroomOut
@@ -177,8 +178,8 @@ class RunInList(Model):
     id: str
     name: str
     on: bool
-    spare_v: float | None
-    spent_share: float | None
+    spare_v: Volts | None
+    spent_share: Share | None
     verdict: Verdict
     measured: bool
 
@@ -189,7 +190,7 @@ class LoadSwitch(Model):
     id: str
     name: str
     on: bool
-    current_a: float
+    current_a: Amperes
 
 
 class Sheet(Model):

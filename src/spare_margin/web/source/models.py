@@ -3,6 +3,7 @@
 from spare_margin.core.measure.source_check import State
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import Battery
+from spare_margin.web.common.figures import Amperes, Ohms, Share, Volts
 from spare_margin.web.common.models import Caution, Model, NamedChoice, Typed
 
 
@@ -56,12 +57,13 @@ class SourceCheck(Model):
     form: SourceForm
     state: State
     state_says: str
-    charge: float | None
-    internal_ohm: float | None
-    model_ohm: float
-    clamps_ohm: float | None
-    load_test_a: float | None
-    least_v: float | None
+    charge: Share | None
+    internal_ohm: Ohms | None
+    offer: str
+    model_ohm: Ohms
+    clamps_ohm: Ohms | None
+    load_test_a: Amperes | None
+    least_v: Volts | None
     findings: list[SourceFinding]
     stage: Stage
     revision: str

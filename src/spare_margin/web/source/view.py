@@ -10,6 +10,7 @@ from spare_margin.exchange.quantities import Kind, understand
 from spare_margin.service.session import JobSession
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import NamedChoice
+from spare_margin.web.common.parts import typed_milliohms
 from spare_margin.wording.pieces import point_name
 from spare_margin.wording.source import STATES, source_finding_words
 from spare_margin.wording.units import celsius, figure
@@ -27,6 +28,9 @@ FIELDS: dict[str, tuple[str, Kind]] = {
     "charging": ("charging_v", "volts"),
 }
 """Field of the form -> (figure of the core, what it is)."""
+
+SAME_SHARE = 0.02
+"""Two internal resistances within this share of one another are the same."""
 
 
 def source_of(session: JobSession, source_id: str | None) -> Source:
@@ -91,8 +95,9 @@ def source_check(session: JobSession, source_id: str | None) -> SourceCheck:
         form=SourceForm(**typed),
         state=seen.state,
         state_says="a supply" if source.battery == "none" else STATES[seen.state],
-        charge=seen.charge,
+        charge=None if seen.charge is None else round(seen.charge * 20) / 20,
         internal_ohm=seen.internal_ohm,
+        offer=_offer(seen.internal_ohm, source.internal_ohm),
         model_ohm=source.internal_ohm,
         clamps_ohm=seen.clamps_ohm,
         load_test_a=seen.load_test_a,
@@ -106,3 +111,10 @@ def source_check(session: JobSession, source_id: str | None) -> SourceCheck:
         revision=head.id,
         cautions=shown(cautions(craft, 1e9, latest, burning=False, testing=True)),
     )
+
+
+def _offer(found: float | None, drawn: float) -> str:
+    """The resistance that was found, as it would be typed into the model; empty where it has it already."""
+    if found is None or abs(found - drawn) <= SAME_SHARE * drawn:
+        return ""
+    return typed_milliohms(found)

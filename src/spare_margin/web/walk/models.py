@@ -8,6 +8,7 @@ from spare_margin.core.measure.patterns import TerminalPattern
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import LoadState, NoteState, Stage
 from spare_margin.core.model.pieces import Side
+from spare_margin.web.common.figures import Ohms, Share, Volts
 from spare_margin.web.common.models import (
     Caution,
     Cell,
@@ -56,7 +57,7 @@ class Card(Model):
     expect_low: float | None
     expect_high: float | None
     expect_says: str
-    allowed_v: float | None
+    allowed_v: Volts | None
     why: str
     cell: Cell | None
     skipped: str
@@ -70,8 +71,8 @@ class SuspectOut(Model):
     element: str | None
     name: str
     says: str
-    probability: float
-    ohm: float | None
+    probability: Share
+    ohm: Ohms | None
 
 
 class PatternOut(Model):
@@ -88,7 +89,7 @@ class MomentOut(Model):
     says: str
     loads: list[MomentLoad]
     warm: str
-    source_v: float | None
+    source_v: Volts | None
     source_age_s: float | None
     ask_source: str
 
@@ -115,6 +116,7 @@ class WalkOut(Model):
     verdict: Verdict
     verdict_says: str
     suspects: list[SuspectOut]
+    suspicion: dict[str, str]
     together: bool
     pattern: PatternOut | None
     foot: Foot
@@ -167,11 +169,11 @@ class StandInOut(Model):
 
     says: str
     proves: bool
-    leads_v: float
-    least_ohm: float
-    wanted_ohm: float | None
-    loop_v: float | None
-    feed_v: float | None
-    return_v: float | None
+    leads_v: Volts
+    least_ohm: Ohms
+    wanted_ohm: Ohms | None
+    loop_v: Volts | None
+    feed_v: Volts | None
+    return_v: Volts | None
     feed_verdict: Verdict
     return_verdict: Verdict

@@ -38,6 +38,8 @@ from .models import Card, Guard, MomentLoad, MomentOut, PatternOut, SuspectOut, 
 from .workings import card_lines
 
 MOST_SUSPECTS = 12
+LEAST_TOLD = 0.005
+"""A suspicion below this is none worth a figure."""
 
 
 class WalkMaker:
@@ -106,6 +108,11 @@ class WalkMaker:
             ending_says=ENDINGS.get(stands.ending, ""),
             verdict=self.taken.verdict,
             verdict_says=self.taken.says(),
+            suspicion={
+                key: percent(p).removesuffix(" %")
+                for key, p in self.judgement.search.by_element.items()
+                if key is not None and p >= LEAST_TOLD
+            },
             suspects=[self.suspect(s) for s in self.judgement.search.suspects[:MOST_SUSPECTS]],
             together=self.judgement.search.together,
             pattern=self.pattern(),
