@@ -309,6 +309,7 @@ def test_a_fuse_or_breaker_found_open_is_told_with_what_comes_before_a_reset(
     across = volts(guard.start, guard.end, 12.4)
     found = judged(craft, [*dead, across])
     assert found.top[0] == guard.id
+    assert "not_loaded" not in codes(found), "it is known why, and switching on would not help"
     told = [f for f in found.findings if f.code == "protection_open"]
     assert [(f.piece, f.facts["kind"]) for f in told] == [(guard.id, kind)]
     says, do = finding_words(told[0], craft)

@@ -27,7 +27,8 @@ OPENED = 0.25
 
 def remarks(found: Judgement, budget: RunBudget, current: LoadCurrent) -> Iterator[Finding]:
     """The findings of a judgement; `budget` is the run's in the judgement's worst scenario."""
-    if found.loaded is False and current.conditions is not None:
+    ended = found.done in ("cornered", "load")
+    if found.loaded is False and current.conditions is not None and not ended:
         yield Finding("not_loaded", facts={"load": found.run.load.id})
     elif found.loaded is None and found.search.observed.values:
         yield Finding("not_proven")
