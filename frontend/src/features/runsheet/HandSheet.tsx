@@ -4,12 +4,12 @@ import type { Cell, Column, Side } from "../../api/client";
 import { backWord, brief, type Figure, volts, whole } from "../../format/format";
 import { OverSheet } from "../../ui/Dialog";
 import { FILL, INK, Sign, VerdictWord } from "../../ui/Verdict";
+import { Worst } from "./around/HeadLine";
+import { RepairGuilty } from "./around/RepairGuilty";
+import { SaysPanel } from "./around/SaysPanel";
 import { passOnShow, type Spot, useDesk } from "./desk";
-import { Worst } from "./HeadLine";
-import { Inspector } from "./Inspector";
-import { ReadingCell } from "./ReadingCell";
-import { RepairGuilty } from "./RepairGuilty";
-import { SaysPanel } from "./SaysPanel";
+import { Inspector } from "./inspector/Inspector";
+import { ReadingCell } from "./ledger/ReadingCell";
 import { walkOf } from "./walkOf";
 
 /** The run sheet in the hand: the same columns stood on end, one thumb wide. */

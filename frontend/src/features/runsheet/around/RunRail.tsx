@@ -1,8 +1,8 @@
 import { useState } from "react";
-import type { Sheet } from "../../api/client";
-import { brief } from "../../format/format";
-import { FILL, INK, Sign } from "../../ui/Verdict";
-import { useDesk } from "./desk";
+import type { Sheet } from "../../../api/client";
+import { brief } from "../../../format/format";
+import { FILL, INK, Sign } from "../../../ui/Verdict";
+import { useDesk } from "../desk";
 
 const MOST_RUNS = 12;
 

@@ -1,6 +1,6 @@
 import { TriangleAlert } from "lucide-react";
+import { passOnShow, useDesk } from "../desk";
 import { AsMeasured } from "./AsMeasured";
-import { passOnShow, useDesk } from "./desk";
 import { RepairGuilty } from "./RepairGuilty";
 
 /** What the readings say, what is planned, and the cautions that belong to it. */

@@ -1,10 +1,10 @@
 import { CloudOff } from "lucide-react";
 import { type ClipboardEvent, type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
-import type { Cell } from "../../api/client";
-import { drop, useWaiting, type Waiting } from "../../api/outbox";
-import { volts } from "../../format/format";
-import { FILL, INK, Sign } from "../../ui/Verdict";
-import { type Spot, useDesk } from "./desk";
+import type { Cell } from "../../../api/client";
+import { drop, useWaiting, type Waiting } from "../../../api/outbox";
+import { volts } from "../../../format/format";
+import { FILL, INK, Sign } from "../../../ui/Verdict";
+import { type Spot, useDesk } from "../desk";
 import { draftKey, heldDraft, holdDraft } from "./drafts";
 import { moveFrom, spread } from "./keys";
 

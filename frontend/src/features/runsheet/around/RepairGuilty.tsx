@@ -1,6 +1,6 @@
 import { Wrench } from "lucide-react";
-import { Button } from "../../ui/Button";
-import { passOnShow, useDesk } from "./desk";
+import { Button } from "../../../ui/Button";
+import { passOnShow, useDesk } from "../desk";
 
 /** The way from the guilty piece to its repair; nothing where no piece is guilty or it is open. */
 export function RepairGuilty() {

@@ -1,4 +1,4 @@
-import type { Cell, Column, Side } from "../../api/client";
+import type { Cell, Column, Side } from "../../../api/client";
 
 /** One step of a climbing line: volts before and after a piece. */
 export interface Climb {

@@ -1,8 +1,8 @@
 import { ChevronLeft, ChevronRight, Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
-import { TipButton } from "../../ui/TipButton";
-import { RunLineBox } from "../runline/RunLineBox";
-import { useDesk } from "./desk";
+import { TipButton } from "../../../ui/TipButton";
+import { RunLineBox } from "../../runline/RunLineBox";
+import { useDesk } from "../desk";
 
 /** Put a piece in behind this one, move this one along, take it out. Keys: see KeysHelp. */
 export function ColumnActions({

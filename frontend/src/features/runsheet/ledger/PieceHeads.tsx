@@ -1,8 +1,8 @@
-import type { Column } from "../../api/client";
-import { backWord, whole } from "../../format/format";
-import { useSay } from "../../ui/Notices";
-import { FILL, Sign } from "../../ui/Verdict";
-import { passOnShow, useDesk } from "./desk";
+import type { Column } from "../../../api/client";
+import { backWord, whole } from "../../../format/format";
+import { useSay } from "../../../ui/Notices";
+import { FILL, Sign } from "../../../ui/Verdict";
+import { passOnShow, useDesk } from "../desk";
 import type { Geometry } from "./geometry";
 
 /** The pieces in the order the current passes, joined at their test points; the load as a plate. */

@@ -1,4 +1,4 @@
-import type { Column } from "../../api/client";
+import type { Column } from "../../../api/client";
 
 export const LABEL = 126;
 export const SOURCE = 66;

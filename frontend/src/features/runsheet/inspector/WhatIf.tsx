@@ -1,6 +1,6 @@
-import { brief, more } from "../../format/format";
-import { useWhatIf } from "./api";
-import { useDesk } from "./desk";
+import { brief, more } from "../../../format/format";
+import { useWhatIf } from "../api";
+import { useDesk } from "../desk";
 
 /** What small changes would do to the run: a size up or down, ten degrees more, one more joint. */
 export function WhatIf({ piece }: { piece: string | null }) {

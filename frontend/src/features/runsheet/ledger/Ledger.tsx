@@ -1,10 +1,10 @@
 import type { ReactNode } from "react";
-import type { Cell, Column, Side } from "../../api/client";
-import { backWord, bare, type Figure, volts, voltUnit } from "../../format/format";
-import { FILL, INK, Sign } from "../../ui/Verdict";
-import { about, Why } from "../../ui/Why";
-import { useWalk } from "../walk/api";
-import { passOnShow, type Spot, useDesk } from "./desk";
+import type { Cell, Column, Side } from "../../../api/client";
+import { backWord, bare, type Figure, volts, voltUnit } from "../../../format/format";
+import { FILL, INK, Sign } from "../../../ui/Verdict";
+import { about, Why } from "../../../ui/Why";
+import { useWalk } from "../../walk/api";
+import { passOnShow, type Spot, useDesk } from "../desk";
 import { type Geometry, LABEL, LOAD, SOURCE, TOTAL } from "./geometry";
 import { arrowsFrom } from "./keys";
 import { PieceHeads } from "./PieceHeads";

@@ -1,13 +1,13 @@
 import { Minus, Plus } from "lucide-react";
 import { useState } from "react";
-import type { Column, Edit, Schema } from "../../api/client";
-import { volts } from "../../format/format";
-import { Button } from "../../ui/Button";
-import { Pick } from "../../ui/TextField";
-import { Working } from "../../ui/Working";
-import { useChoices } from "./api";
+import type { Column, Edit, Schema } from "../../../api/client";
+import { volts } from "../../../format/format";
+import { Button } from "../../../ui/Button";
+import { Pick } from "../../../ui/TextField";
+import { Working } from "../../../ui/Working";
+import { useChoices } from "../api";
+import { useDesk } from "../desk";
 import { ColumnActions } from "./ColumnActions";
-import { useDesk } from "./desk";
 import { Field } from "./Field";
 import { WhatIf } from "./WhatIf";
 

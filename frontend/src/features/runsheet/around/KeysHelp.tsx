@@ -1,4 +1,4 @@
-import { OverSheet } from "../../ui/Dialog";
+import { OverSheet } from "../../../ui/Dialog";
 
 const KEYS: [string, string][] = [
   ["?", "this list"],

@@ -1,9 +1,9 @@
 import { Power } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useState } from "react";
-import type { Sheet } from "../../api/client";
-import { OneOf } from "../../ui/OneOf";
-import { useDesk } from "./desk";
+import type { Sheet } from "../../../api/client";
+import { OneOf } from "../../../ui/OneOf";
+import { useDesk } from "../desk";
 
 type Load = Sheet["loads"][number];
 const MOST_TOGGLES = 8;

@@ -1,14 +1,22 @@
 import { Fragment, useState } from "react";
-import { sentence } from "../../api/client";
-import { backWord, bare, brief, type Figure, lengthUnit, volts, whole } from "../../format/format";
-import { Button } from "../../ui/Button";
-import { OverSheet } from "../../ui/Dialog";
-import { useSay } from "../../ui/Notices";
-import { FILL, INK, VerdictWord } from "../../ui/Verdict";
-import { Working } from "../../ui/Working";
-import { useDetails } from "../craft/api";
-import { useLimitComparison } from "./api";
-import { useDesk } from "./desk";
+import { sentence } from "../../../api/client";
+import {
+  backWord,
+  bare,
+  brief,
+  type Figure,
+  lengthUnit,
+  volts,
+  whole,
+} from "../../../format/format";
+import { Button } from "../../../ui/Button";
+import { OverSheet } from "../../../ui/Dialog";
+import { useSay } from "../../../ui/Notices";
+import { FILL, INK, VerdictWord } from "../../../ui/Verdict";
+import { Working } from "../../../ui/Working";
+import { useDetails } from "../../craft/api";
+import { useLimitComparison } from "../api";
+import { useDesk } from "../desk";
 
 /** The run under every limit set there is, side by side: what each leaves to spare, and why it exists. */
 export function LimitComparison({ open, onClose }: { open: boolean; onClose: () => void }) {

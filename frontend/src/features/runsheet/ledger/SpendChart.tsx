@@ -1,7 +1,7 @@
 import { useId } from "react";
-import type { Cell, Column, Sheet, Side } from "../../api/client";
-import { brief, type Figure, sideWord } from "../../format/format";
-import { passOnShow } from "./desk";
+import type { Cell, Column, Sheet, Side } from "../../../api/client";
+import { brief, type Figure, sideWord } from "../../../format/format";
+import { passOnShow } from "../desk";
 import { type Geometry, LABEL, LOAD, TOTAL } from "./geometry";
 import { type Climb, climb, measuredClimb, tallest } from "./spend";
 

@@ -1,9 +1,9 @@
 import { Copy, Trash2 } from "lucide-react";
 import { useEffect, useState } from "react";
-import { Button } from "../../ui/Button";
-import { TipButton } from "../../ui/TipButton";
-import { RunLineBox } from "../runline/RunLineBox";
-import { useDesk } from "./desk";
+import { Button } from "../../../ui/Button";
+import { TipButton } from "../../../ui/TipButton";
+import { RunLineBox } from "../../runline/RunLineBox";
+import { useDesk } from "../desk";
 
 /** The run as one line of text, to read, copy and redraw; and what can be done to the run as a whole. */
 export function RunText() {

@@ -1,9 +1,9 @@
 import { Check } from "lucide-react";
-import type { Stage } from "../../api/client";
-import { Button } from "../../ui/Button";
-import { OneOf } from "../../ui/OneOf";
-import { UndoRedo } from "../../ui/UndoRedo";
-import { useDesk } from "./desk";
+import type { Stage } from "../../../api/client";
+import { Button } from "../../../ui/Button";
+import { OneOf } from "../../../ui/OneOf";
+import { UndoRedo } from "../../../ui/UndoRedo";
+import { useDesk } from "../desk";
 
 const NAMES: Record<Stage, string> = {
   as_found: "As found",

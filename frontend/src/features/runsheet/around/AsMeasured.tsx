@@ -1,6 +1,6 @@
-import { bare, whole } from "../../format/format";
-import { INK } from "../../ui/Verdict";
-import { useDesk } from "./desk";
+import { bare, whole } from "../../../format/format";
+import { INK } from "../../../ui/Verdict";
+import { useDesk } from "../desk";
 
 /** What the load gets in every scenario with the craft as measured, and under which conditions was read. */
 export function AsMeasured() {

@@ -1,7 +1,7 @@
-import type { Schema, Sheet } from "../../api/client";
-import { brief, type Figure, sideWord } from "../../format/format";
-import { about, Why } from "../../ui/Why";
-import { passOnShow } from "./desk";
+import type { Schema, Sheet } from "../../../api/client";
+import { brief, type Figure, sideWord } from "../../../format/format";
+import { about, Why } from "../../../ui/Why";
+import { passOnShow } from "../desk";
 
 const BASIS = { predicted: "predicted", as_found: "as found", as_left: "as left" };
 
