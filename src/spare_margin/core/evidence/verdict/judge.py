@@ -28,6 +28,8 @@ from .probes import Probe, probes
 from .remarks import remarks
 from .trends import Span, joined, spans_of, trends
 
+CERTAIN = 0.98
+"""Where a run is not over, one element must hold this much to end its walk: good pieces spread, too."""
 ENDED: tuple[Done, ...] = ("good", "cornered", "load", "as_drawn")
 """Ends after which nothing is left to read."""
 
@@ -294,7 +296,7 @@ def _done(made: Judgement, asked: Sequence[Probe]) -> Done:
         if element == made.run.load.id:
             return "load"
         # A run too close to its ceiling is asked on about that, as long as anything can tell.
-        settled = made.verdict == "over" or not asked
+        settled = made.verdict == "over" or (not asked and p >= CERTAIN)
         if settled or _is_open(found, element) or made.loaded is not True:
             return "cornered"
     if element is None and p >= SURE and made.verdict == "over":
