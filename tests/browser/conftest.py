@@ -1,7 +1,6 @@
 """The real application on a real port, driven in headless Chromium."""
 
 import multiprocessing
-import re
 import socket
 from collections.abc import Iterator
 from pathlib import Path
@@ -91,5 +90,5 @@ def button_heights(page: Page) -> list[float]:
 
 
 def notices(page: Page) -> Locator:
-    """What is said in passing; it is also told once to those who listen, elsewhere in the page."""
-    return page.get_by_role("region", name=re.compile("^Notices"))
+    """What is said in passing."""
+    return page.get_by_role("region", name="Notices", exact=True)

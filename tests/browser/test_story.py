@@ -228,6 +228,8 @@ def test_scenarios_toggles_and_the_address(page: Page) -> None:
     page.goto(MARRAM)
     page.get_by_role("radio", name="Weighing anchor").click()
     expect(page).to_have_url(re.compile("scenario=weighing"))
+    # The runs stand least spare first: they change places when the scenario's sheet arrives.
+    expect(page.get_by_role("radio", name="Weighing anchor")).to_be_checked()
     expect(page.get_by_text("Read in: Evening at anchor")).to_be_visible()
     page.get_by_role("button", name=re.compile("^Anchor capstan")).click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Anchor capstan")
