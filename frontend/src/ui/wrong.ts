@@ -6,9 +6,3 @@ export function wrongWith(error: unknown, field: string): string | null {
   const found = error.errors.find((e) => e.field === field || e.field.endsWith(`.${field}`));
   return found ? sentence(new Refused(error.status, error.detail, [found])) : null;
 }
-
-/** What is wrong with none of the fields that are shown. */
-export function wrongElsewhere(error: unknown, fields: readonly string[]): string | null {
-  if (!error) return null;
-  return fields.some((field) => wrongWith(error, field)) ? null : sentence(error);
-}

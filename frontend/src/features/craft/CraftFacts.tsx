@@ -4,7 +4,8 @@ import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { useSay } from "../../ui/Notices";
 import { Pick, TextField } from "../../ui/TextField";
-import { wrongElsewhere, wrongWith } from "../../ui/wrong";
+import { WrongElsewhere } from "../../ui/WrongElsewhere";
+import { wrongWith } from "../../ui/wrong";
 import { type Craft, undoDrawn, useCraftStep, useDetails } from "./api";
 import { ComplaintFields, CraftFields } from "./JobFields";
 import { POLARITIES } from "./words";
@@ -110,11 +111,7 @@ function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
         <p className="self-end text-[13px] text-soft">
           With the nominal voltage the sources' volts change in proportion.
         </p>
-        {wrongElsewhere(details.error, FIELDS) && (
-          <p role="alert" className="col-span-2 text-over">
-            {wrongElsewhere(details.error, FIELDS)}
-          </p>
-        )}
+        <WrongElsewhere error={details.error} fields={FIELDS} />
         <div className="col-span-2 mt-2 flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button tone="strong" type="submit" disabled={details.isPending}>

@@ -5,7 +5,8 @@ import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { useSay } from "../../ui/Notices";
 import { Pick, TextField } from "../../ui/TextField";
-import { wrongElsewhere, wrongWith } from "../../ui/wrong";
+import { WrongElsewhere } from "../../ui/WrongElsewhere";
+import { wrongWith } from "../../ui/wrong";
 import { type Craft, undoDrawn, useCraftStep, useDraw } from "./api";
 import type { Go } from "./CraftPage";
 
@@ -232,11 +233,7 @@ function ScenarioForm({
             ))}
           </ul>
         </fieldset>
-        {wrongElsewhere(draw.error, FIELDS) && (
-          <p role="alert" className="text-over">
-            {wrongElsewhere(draw.error, FIELDS)}
-          </p>
-        )}
+        <WrongElsewhere error={draw.error} fields={FIELDS} />
         <div className="flex justify-end gap-2">
           <Button onClick={() => onClose()}>Cancel</Button>
           <Button tone="strong" type="submit" disabled={draw.isPending}>

@@ -4,7 +4,8 @@ import type { Schema } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { Pick, TextField } from "../../ui/TextField";
-import { wrongElsewhere, wrongWith } from "../../ui/wrong";
+import { WrongElsewhere } from "../../ui/WrongElsewhere";
+import { wrongWith } from "../../ui/wrong";
 import { ComplaintFields, CraftFields } from "../craft/JobFields";
 import { BATTERIES } from "../craft/words";
 import { useNewJob } from "./api";
@@ -85,11 +86,7 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
           draw the clamps on the posts
         </label>
         <ComplaintFields said={asked} set={set} />
-        {wrongElsewhere(making.error, FIELDS) && (
-          <p role="alert" className="col-span-2 text-over">
-            {wrongElsewhere(making.error, FIELDS)}
-          </p>
-        )}
+        <WrongElsewhere error={making.error} fields={FIELDS} />
         <div className="col-span-2 mt-2 flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button tone="strong" type="submit" disabled={making.isPending}>

@@ -7,7 +7,8 @@ import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/Notices";
 import { Pick, TextField } from "../../ui/TextField";
 import { ThemeButton } from "../../ui/ThemeButton";
-import { wrongElsewhere, wrongWith } from "../../ui/wrong";
+import { WrongElsewhere } from "../../ui/WrongElsewhere";
+import { wrongWith } from "../../ui/wrong";
 import { BATTERIES } from "../craft/words";
 import { type Check, type Form, useGiveModel, useKeepSourceCheck, useSourceCheck } from "./api";
 
@@ -157,11 +158,7 @@ function Opened({
               )}
             </fieldset>
           ))}
-          {wrongElsewhere(keep.error, ALL) && (
-            <p role="alert" className="text-over">
-              {wrongElsewhere(keep.error, ALL)}
-            </p>
-          )}
+          <WrongElsewhere error={keep.error} fields={ALL} />
           <Button tone="strong" type="submit" disabled={keep.isPending}>
             Keep and judge
           </Button>

@@ -4,7 +4,8 @@ import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { Pick, TextField } from "../../ui/TextField";
 import { TipButton } from "../../ui/TipButton";
-import { wrongElsewhere, wrongWith } from "../../ui/wrong";
+import { WrongElsewhere } from "../../ui/WrongElsewhere";
+import { wrongWith } from "../../ui/wrong";
 import { type Table, useCopySet, useKeepRow, useKeepRows } from "./api";
 
 type Row = Table["rows"][number];
@@ -193,11 +194,7 @@ function RowForm({
             />
           ),
         )}
-        {wrongElsewhere(keep.error, keys) && (
-          <p role="alert" className="col-span-2 text-over">
-            {wrongElsewhere(keep.error, keys)}
-          </p>
-        )}
+        <WrongElsewhere error={keep.error} fields={keys} />
         <div className="col-span-2 mt-2 flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button tone="strong" type="submit" disabled={keep.isPending}>

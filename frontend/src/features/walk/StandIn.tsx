@@ -3,7 +3,8 @@ import { backWord, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/TextField";
 import { VerdictWord } from "../../ui/Verdict";
-import { wrongElsewhere, wrongWith } from "../../ui/wrong";
+import { WrongElsewhere } from "../../ui/WrongElsewhere";
+import { wrongWith } from "../../ui/wrong";
 import { useStandIn, type Walk } from "./api";
 
 type Form = Record<
@@ -59,11 +60,7 @@ export function StandIn({ walk }: { walk: Walk }) {
         <Button type="submit" className="col-span-2">
           Judge it
         </Button>
-        {wrongElsewhere(judge.error, Object.keys(EMPTY)) && (
-          <p role="alert" className="col-span-2 text-over">
-            {wrongElsewhere(judge.error, Object.keys(EMPTY))}
-          </p>
-        )}
+        <WrongElsewhere error={judge.error} fields={Object.keys(EMPTY)} />
       </form>
       {seen && (
         <div data-testid="stand-in" className="space-y-1 pb-3">
