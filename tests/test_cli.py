@@ -204,3 +204,54 @@ def _judged(folder: Path, job: dict[str, Any], *more: str) -> str:
     ran = CliRunner().invoke(main, ["judge", str(file), *more])
     assert ran.exit_code == 0, ran.output
     return ran.output
+
+
+def to_size(tmp_path: Path, **limits: float) -> Path:
+    """A job file of one run of 10 A, 5 m each way, whose two wires are to be sized."""
+    document = job_document(
+        [
+            wire("a", "b+", "p+", mm2="auto"),
+            wire("b", "p-", "b-", "return", mm2="auto"),
+            load("l1", "p+", "p-", behaviour="constant_current", current_a=10),
+        ],
+        limits={"loads": {"l1": limits}},
+    )
+    path = tmp_path / "size.json"
+    path.write_text(json.dumps(document))
+    return path
+
+
+def test_size_prints_the_least_copper(tmp_path: Path) -> None:
+    """0.2 V at 10 A over 5 m allow 4 mohm a metre: 6 mm2 has 3.30, 4 mm2 has 4.95."""
+    answer = run("size", to_size(tmp_path, feed_v=0.2, return_v=0.3))
+    assert answer.exit_code == 0, answer.output
+    document = json.loads(answer.stdout)
+    assert (document["format"], document["version"]) == ("spare-margin-sizing", 1)
+    assert (document["status"], document["objective"]) == ("optimal", 50.0)
+    assert document["sizes"] == {"a": "6", "b": "4"}
+    assert document["loads"]["l1"]["return_v"] == pytest.approx(10 * 5 * 4.95e-3)
+
+
+def test_size_takes_the_stock_and_prices(tmp_path: Path) -> None:
+    path = to_size(tmp_path, round_trip_v=0.4)
+    document = json.loads(path.read_text()) | {"stock": ["1.5", "10"]}
+    path.write_text(json.dumps(document))
+    assert json.loads(run("size", path).stdout)["sizes"] == {"a": "10", "b": "10"}
+    priced = json.loads(run("size", path, "--objective", "price").stdout)
+    assert priced["objective"] == pytest.approx(33.0)
+    path.write_text(json.dumps(document | {"stock": ["3.3"]}))
+    assert "stock[0]: there is no size 3.3" in run("size", path).stderr
+
+
+def test_size_says_what_cannot_be_kept(tmp_path: Path) -> None:
+    answer = run("size", to_size(tmp_path, feed_v=0.001))
+    assert (answer.exit_code, answer.stdout) == (4, "")
+    assert len(answer.stderr.strip().splitlines()) == 1
+    assert "l1" in answer.stderr
+    assert "feed_v" in answer.stderr
+
+
+def test_only_size_takes_a_wire_without_a_size(tmp_path: Path) -> None:
+    answer = run("solve", to_size(tmp_path, feed_v=0.2))
+    assert answer.exit_code == 2
+    assert "no row for mm2 auto" in answer.stderr

@@ -18,6 +18,8 @@ from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.model.jobs import STAGES, Stage
 from spare_margin.core.model.pieces import Craft, Scenario
 from spare_margin.core.model.tables import Tables
+from spare_margin.core.sizing.programme import Effort
+from spare_margin.core.sizing.sizing import Unsizable, size_conductors
 from spare_margin.data.tables import demo_files, tables_with
 from spare_margin.exchange.job_file.job_file import JobFileErrors, ReadJob, read_job
 from spare_margin.exchange.judgement import (
@@ -26,12 +28,15 @@ from spare_margin.exchange.judgement import (
     planned_document,
 )
 from spare_margin.exchange.quantities import learn_units
+from spare_margin.exchange.sizing import sizing_document
 from spare_margin.exchange.tables.readings_csv import read_readings
 from spare_margin.service.judging import Judging, diagnose, judging_of, planned_by
+from spare_margin.service.sizing import Objective, task_of
 from spare_margin.store.database import DatabaseError, connect, default_path, migrate
 from spare_margin.store.jobs import add_job
+from spare_margin.wording.sizing import impossible_words
 
-BAD_JOB, NO_SOLUTION = 2, 3
+BAD_JOB, NO_SOLUTION, IMPOSSIBLE = 2, 3, 4
 
 
 @click.group()
@@ -45,9 +50,9 @@ def _stop(code: int, line: str) -> NoReturn:
     sys.exit(code)
 
 
-def _read(path: Path) -> ReadJob:
+def _read(path: Path, *, to_size: bool = False) -> ReadJob:
     try:
-        return read_job(path.read_bytes())
+        return read_job(path.read_bytes(), to_size=to_size)
     except OSError as trouble:
         _stop(BAD_JOB, f"{path}: {trouble.strerror or trouble}")
     except JobFileErrors as errors:
@@ -155,6 +160,47 @@ def judge_command(job: Path, run_id: str | None, stage: Stage, out: Path | None)
     except NoSolution as trouble:
         _stop(NO_SOLUTION, f"{job}: {trouble}")
     _print(judgement_document(found, stage), out)
+
+
+@main.command("size")
+@click.argument("job", type=click.Path(path_type=Path))
+@click.option(
+    "--objective",
+    type=click.Choice(["copper", "price"]),
+    default="copper",
+    show_default=True,
+    help="What is to be least: length x area, or the price of the wire.",
+)
+@click.option(
+    "--least-volts",
+    is_flag=True,
+    help="Each load must also get the volts it works at, while motors start beside it too.",
+)
+@click.option(
+    "--seconds",
+    type=click.FloatRange(0.1, 3600),
+    default=60.0,
+    show_default=True,
+    help="How long to look for the best before the best so far is given, with its gap.",
+)
+@click.option("--out", type=click.Path(path_type=Path), help="Write here instead of printing.")
+def size_command(
+    job: Path, objective: Objective, least_volts: bool, seconds: float, out: Path | None
+) -> None:
+    """Print the sizes of JOB's conductors of size auto that keep every ceiling for the least."""
+    read = _read(job, to_size=True)
+    tables = tables_with(read.rows)
+    try:
+        task = task_of(read, tables, objective, least_volts)
+        made = size_conductors(task, Effort(seconds))
+    except Unsizable as none:
+        _stop(IMPOSSIBLE, f"{job}: {impossible_words(none.why[0], read.craft)}")
+    except JobError as trouble:
+        code = IMPOSSIBLE if trouble.path.endswith(".size") else BAD_JOB
+        _stop(code, f"{job}: {trouble}")
+    except NoSolution as trouble:
+        _stop(NO_SOLUTION, f"{job}: {trouble}")
+    _print(sizing_document(made), out)
 
 
 def solution_document(solution: Solution) -> dict[str, Any]:

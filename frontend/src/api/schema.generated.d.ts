@@ -1943,6 +1943,12 @@ export interface components {
             insulation: string;
             /** Engine Space */
             engine_space: boolean;
+            /** Bundle */
+            bundle: string;
+            /** Unsupported */
+            unsupported: boolean;
+            /** Cable */
+            cable: string;
             /** Open */
             open: boolean;
             /** Repair */
@@ -2204,6 +2210,21 @@ export interface components {
              * @default null
              */
             engine_space: boolean | null;
+            /**
+             * Bundle
+             * @default null
+             */
+            bundle: string | null;
+            /**
+             * Unsupported
+             * @default null
+             */
+            unsupported: boolean | null;
+            /**
+             * Cable
+             * @default null
+             */
+            cable: string | null;
             /**
              * Pinned
              * @default null

@@ -57,6 +57,7 @@ SYSTEM = Column("system", "system", choices=("mm2", "mm2-road", "awg"))
 DUTIES = ("any", *get_args(Duty))
 KINDS = tuple(k for k in get_args(FixedKind) if k not in ("fuse", "breaker", "resistor", "unknown"))
 
+PART_KINDS = (*get_args(FixedKind), "holder", "socket", "sleeve", "wire")
 SPREAD_KINDS = ("conductor", "copper", *get_args(FixedKind), "load", "emf", "internal")
 
 TABLES: dict[str, TableKind] = {
@@ -92,6 +93,43 @@ TABLES: dict[str, TableKind] = {
              _number("good_high_milliohm", "good to m\u03a9", 1e6),
              _number("aged_milliohm", "aged m\u03a9", 1e6), SOURCE),
             ("kind", "style"),
+        ),
+        TableKind(
+            "stock", "Wire in stock",
+            "What the workshop keeps; only this is offered. A row that says no is not.",
+            (SYSTEM, Column("size", "size"), Column("finish", "finish"),
+             Column("kept", "kept", choices=("yes", "no")),
+             _number("price_per_m", "price a metre", 10000, at_low=True, wanted=False), SOURCE),
+            ("system", "size", "finish"),
+        ),
+        TableKind(
+            "parts", "Parts",
+            "What a part costs, and the minutes that fitting one takes. Wire: minutes a metre.",
+            (Column("kind", "kind", choices=PART_KINDS), Column("style", "style", wanted=False),
+             _number("price", "price", 100000, at_low=True),
+             _number("minutes", "minutes", 10000, at_low=True), SOURCE),
+            ("kind", "style"),
+        ),
+        TableKind(
+            "relays", "Relays",
+            "Coil at 20 \u00b0C; what the contact bears by kind of load. The maker's sheet comes first.",
+            (Column("name", "name"), _number("coil_v", "coil V", 100),
+             _number("coil_ohm", "coil \u03a9", 1e5), _number("pull_in_v", "pulls in by V", 100),
+             _number("drop_out_v", "drops out at V", 100), _number("contact_a", "resistive A", 2000),
+             _number("motor_a", "motor A", 2000), _number("lamp_a", "lamp A", 2000),
+             Column("suppression", "across the coil", choices=("none", "resistor", "diode")),
+             Column("changeover", "changeover", choices=("yes", "no")),
+             _number("price", "price", 100000, at_low=True), SOURCE),
+            ("name",),
+        ),
+        TableKind(
+            "fuse_classes", "How fast fuses open",
+            "The least seconds at so many times the rating, and the short-circuit current it can break.",
+            (Column("style", "style"), Column("speed", "speed", choices=("fast", "slow")),
+             _number("s_at_1_35", "s at 1.35 \u00d7", 1e5), _number("s_at_2", "2 \u00d7", 1e5),
+             _number("s_at_3_5", "3.5 \u00d7", 1e5), _number("s_at_6", "6 \u00d7", 1e5),
+             _number("s_at_10", "10 \u00d7", 1e5), _number("breaking_a", "breaks A", 1e6), SOURCE),
+            ("style",),
         ),
         TableKind(
             "loads", "Loads", "Loads as they are typed in a run line.",
@@ -162,6 +200,16 @@ def checked(table: TableKind, cells: Mapping[str, str]) -> dict[str, str]:
         low, high, aged = (float(out[key]) for key in figures)
         if not low <= high <= aged:
             raise JobError("aged_milliohm", "good from, good to and aged do not rise", "0.5, 1, 3")
+    if table.id == "relays" and not (
+        float(out["drop_out_v"]) < float(out["pull_in_v"]) <= float(out["coil_v"])
+    ):
+        raise JobError(
+            "pull_in_v", "drops out, pulls in and coil do not rise", "as 1.2, 7.8 and 12 V"
+        )
+    if table.id == "fuse_classes":
+        times = [float(out[c.key]) for c in table.columns if c.key.startswith("s_at")]
+        if times != sorted(times, reverse=True):
+            raise JobError("s_at_2", "the times do not fall", "shorter at more current")
     if table.id == "limit_sets":
         bounded = out["round_trip_v"] or (out["feed_v"] and out["return_v"])
         if not bounded:

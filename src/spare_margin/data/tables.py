@@ -9,11 +9,13 @@ from importlib import resources
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.conductors import AmpacityRow, ConductorRow, ConductorTable
 from spare_margin.core.model.fixed_pieces import FixedRow, FixedTable
+from spare_margin.core.model.fuse_classes import MULTIPLES, FuseClass
 from spare_margin.core.model.limits import Ceilings, LimitRule, LimitSet
 from spare_margin.core.model.meters import Meter
 from spare_margin.core.model.odds import Odds
 from spare_margin.core.model.pieces import Size
 from spare_margin.core.model.spreads import Spreads
+from spare_margin.core.model.stock import Part, Relay, Stock
 from spare_margin.core.model.tables import Tables
 from spare_margin.data.table_rows import TABLES, Cells, uncovered
 
@@ -54,6 +56,8 @@ def tables_with(own: OwnRows) -> Tables:
             }
         ),
         Spreads({r["kind"]: float(r["spread"]) for r in rows["spreads"]}),
+        _stock(rows["stock"], rows["parts"], rows["relays"]),
+        {r["style"]: _fuse_class(r) for r in rows["fuse_classes"]},
     )
 
 
@@ -141,6 +145,36 @@ def _limit_sets(rules: Iterable[Cells], singles: Iterable[Cells]) -> dict[str, L
         first = held or LimitSet(r["set"], r["name"], r["why"], (), single.get(r["set"], {}), own)
         sets[r["set"]] = replace(first, rules=(*first.rules, rule))
     return sets
+
+
+def _stock(wire: Iterable[Cells], parts: Iterable[Cells], relays: Iterable[Cells]) -> Stock:
+    return Stock(
+        {
+            Size(r["system"], r["size"], r["finish"]): (
+                float(r["price_per_m"]) if r["price_per_m"] else None
+            )
+            for r in wire
+            if r["kept"] == "yes"
+        },
+        {(r["kind"], r["style"]): Part(float(r["price"]), float(r["minutes"])) for r in parts},
+        {r["name"]: _relay(r) for r in relays},
+    )
+
+
+def _relay(r: Cells) -> Relay:
+    figures = ("coil_v", "coil_ohm", "pull_in_v", "drop_out_v", "contact_a", "motor_a", "lamp_a",
+               "price")  # fmt: skip
+    return Relay(
+        name=r["name"],
+        suppression=r["suppression"],  # type: ignore[arg-type]
+        changeover=r["changeover"] == "yes",
+        **{key: float(r[key]) for key in figures},
+    )
+
+
+def _fuse_class(r: Cells) -> FuseClass:
+    times = tuple(float(r[f"s_at_{m:g}".replace(".", "_")]) for m in MULTIPLES)
+    return FuseClass(r["style"], r["speed"], times, float(r["breaking_a"]))
 
 
 def _meter(r: Cells) -> Meter:

@@ -88,6 +88,8 @@ def _apply(document: Document, given: Mapping[str, Any], element: Any, tables: T
             key, quantity = QUANTITIES[field]
             text = value.strip()
             document[key] = understand(text, quantity, field).value if text else None
+        elif field == "bundle":
+            document["bundle"] = _count(value, field)
         elif field == "size":
             document["size"] = _size(value, element, tables) if value.strip() else None
         elif field == "repair":
@@ -96,6 +98,14 @@ def _apply(document: Document, given: Mapping[str, Any], element: Any, tables: T
             document["style"] = value.strip() or None
         elif field != "kind":
             document[field] = value.strip() if isinstance(value, str) else value
+
+
+def _count(text: str, field: str) -> int:
+    """A typed number of conductors; nothing typed is one that lies alone."""
+    value = understand(text, "times", field).value if text.strip() else 1.0
+    if value is None or value != int(value):
+        raise JobError(field, "is no whole number", "loaded conductors lying together, as 4")
+    return int(value)
 
 
 def _size(text: str, element: Any, tables: Tables) -> dict[str, str]:

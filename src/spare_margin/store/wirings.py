@@ -41,6 +41,9 @@ PIECE = (
     "rating_a",
     "pinned_v",
     "engine_space",
+    "bundle",
+    "unsupported",
+    "cable",
 )
 LOAD = (
     "id",
@@ -98,6 +101,8 @@ def _piece_row(piece: Conductor | FixedPiece) -> list[Any]:
     row = {c: getattr(piece, c, None) for c in PIECE}
     row["open"] = int(piece.open)
     row["engine_space"] = int(getattr(piece, "engine_space", False))
+    row["unsupported"] = int(getattr(piece, "unsupported", False))
+    row["bundle"], row["cable"] = getattr(piece, "bundle", 1), getattr(piece, "cable", "")
     if isinstance(piece, Conductor):
         row["kind"] = "conductor"
         if piece.size is not None:
@@ -159,8 +164,15 @@ def _piece(row: dict[str, Any]) -> Conductor | FixedPiece:
     size = None
     if row["size_value"] is not None:
         size = Size(row["size_system"], row["size_value"], row["size_finish"])
-    own = {c: row[c] for c in ("length_m", "ohm_per_m", "insulation_c", "temperature_c")}
-    return Conductor(**shared, **own, size=size, engine_space=bool(row["engine_space"]))
+    numbers = ("length_m", "ohm_per_m", "insulation_c", "temperature_c", "bundle", "cable")
+    own = {c: row[c] for c in numbers}
+    return Conductor(
+        **shared,
+        **own,
+        engine_space=bool(row["engine_space"]),
+        unsupported=bool(row["unsupported"]),
+        size=size,
+    )
 
 
 def _scenario(row: dict[str, Any]) -> Scenario:

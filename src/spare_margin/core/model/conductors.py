@@ -73,19 +73,50 @@ def air_around_c(wire: Conductor, scenario: Scenario) -> float:
     return scenario.engine_c if hot and scenario.engine_c is not None else scenario.ambient_c
 
 
+BUNDLES = ((3, 1.0), (6, 0.7), (24, 0.6))
+"""Up to so many loaded conductors lying together each bears this share; half in a larger bundle."""
+ENGINE_SPACE_C, ENGINE_SPACE_AT_MOST = 50.0, 0.85
+"""Air of an engine space whose own nobody said, and the share of the ampacity left at most."""
+
+
+def bundle_share(conductors: int) -> float:
+    """The share of its ampacity that a conductor bears among so many loaded ones.
+
+    >>> [bundle_share(n) for n in (1, 3, 4, 7, 24, 25)]
+    [1.0, 1.0, 0.7, 0.6, 0.6, 0.5]
+    """
+    return next((share for most, share in BUNDLES if conductors <= most), 0.5)
+
+
 def corrected_ampacity_a(
     wire: Conductor, scenario: Scenario, table: ConductorTable
 ) -> float | None:
-    """Current (A) a wire bears in the air around it; None where the table has no row for it.
+    """Current (A) a wire bears where it lies; None where the table has no row for it.
 
     I = I_table sqrt((T_ins - T_air) / (T_ins - T_ref)): the rise left to the insulation goes with the
-    square of the current. Nothing (0 A) where the air alone is as hot as the insulation bears.
+    square of the current. Nothing (0 A) where the air alone is as hot as the insulation bears. In an
+    engine space whose air nobody said, 0.85 for 105 C insulation and less for cooler grades; times the
+    share of a bundle.
     """
     row = table.ampacity(wire)
     if row is None or wire.insulation_c is None:
         return None
-    left = wire.insulation_c - air_around_c(wire, scenario)
-    return row.ampacity_a * math.sqrt(max(left, 0.0) / (wire.insulation_c - AMPACITY_REFERENCE_C))
+    air = air_around_c(wire, scenario)
+    share = ambient_share(wire.insulation_c, air)
+    if wire.engine_space and scenario.engine_c is None:
+        hot = ambient_share(wire.insulation_c, max(ENGINE_SPACE_C, air))
+        share = min(share * ENGINE_SPACE_AT_MOST, hot)
+    return row.ampacity_a * share * bundle_share(wire.bundle)
+
+
+def ambient_share(insulation_c: float, air_c: float) -> float:
+    """The share of its ampacity that a conductor bears in air so warm.
+
+    >>> round(ambient_share(105.0, 50.0), 3)
+    0.856
+    """
+    left = max(insulation_c - air_c, 0.0)
+    return math.sqrt(left / (insulation_c - AMPACITY_REFERENCE_C))
 
 
 def cold_ohm(wire: Conductor, table: ConductorTable) -> float:

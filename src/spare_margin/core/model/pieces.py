@@ -57,6 +57,10 @@ class Source:
     capacity_ah: float | None = None
 
 
+AUTO = "auto"
+"""The value of a size that is still to be chosen."""
+
+
 @dataclass(frozen=True, slots=True)
 class Size:
     """A conductor size as sold: `system` mm2, mm2-road or awg, `value` as printed, `finish`."""
@@ -89,7 +93,9 @@ class Piece:
 class Conductor(Piece):
     """A length of wire: `length_m`, and either a table `size` or `ohm_per_m` at 20 C.
 
-    `engine_space` says that it runs where a scenario may be hot.
+    `engine_space` says that it runs where a scenario may be hot; `bundle` is how many loaded conductors
+    lie together, itself among them; `unsupported` that it hangs free between supports. Conductors with
+    the same `cable` are the wires of one cable, and of one size.
     """
 
     length_m: float = 0.0
@@ -98,6 +104,9 @@ class Conductor(Piece):
     insulation_c: float | None = None
     temperature_c: float | None = None
     engine_space: bool = False
+    bundle: int = 1
+    unsupported: bool = False
+    cable: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -176,6 +176,9 @@ def _piece(piece: core.Conductor | core.FixedPiece) -> dict[str, Any]:
             insulation_c=piece.insulation_c,
             temperature_c=piece.temperature_c,
             engine_space=piece.engine_space or None,
+            bundle=piece.bundle if piece.bundle != 1 else None,
+            unsupported=piece.unsupported or None,
+            cable=piece.cable,
         ),
     }
 

@@ -71,6 +71,8 @@ class ReadJob:
     trials: tuple[Trial, ...] = ()
     heads: Mapping[Stage, tuple[str | None, str]] = field(default_factory=dict)
     rows: OwnRows = field(default_factory=dict)
+    names_set: bool = True
+    """Whether the file names its limit set; without, only its own ceilings count in `size`."""
 
     @property
     def craft(self) -> core.Craft:
@@ -86,11 +88,12 @@ class JobFileErrors(SpareMarginError):
         super().__init__(self.errors[0].sentence())
 
 
-def read_job(raw: bytes, held: OwnRows = MappingProxyType({})) -> ReadJob:
+def read_job(raw: bytes, held: OwnRows = MappingProxyType({}), *, to_size: bool = False) -> ReadJob:
     """A job from the bytes of a job file, read with the rows of one's own that are held here.
 
-    Rows that the file brings stand in for those of the same key. Raises JobFileErrors for anything
-    that keeps it from being read. The network itself is not judged here; see `judge`.
+    Rows that the file brings stand in for those of the same key. With `to_size`, conductors whose size
+    is still to be chosen are taken as they are. Raises JobFileErrors for anything that keeps it from
+    being read. The network itself is not judged here; see `judge`.
     """
     document = _parse(raw)
     if document.get("format") != FORMAT:
@@ -108,7 +111,7 @@ def read_job(raw: bytes, held: OwnRows = MappingProxyType({})) -> ReadJob:
         rows = read_rows(model.tables)
     except JobError as wrong:
         raise JobFileErrors([wrong]) from None
-    return replace(_to_core(model, tables_with(merged(held, rows))), rows=rows)
+    return replace(_to_core(model, tables_with(merged(held, rows)), to_size), rows=rows)
 
 
 def judge(read: ReadJob, tables: Tables) -> tuple[list[JobError], list[JobError]]:
@@ -179,7 +182,7 @@ def _indexed(path: str, craft: core.Craft) -> str:
 # To the core
 
 
-def _to_core(model: JobFile, tables: Tables) -> ReadJob:
+def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
     if model.nominal_v not in (12, 24, 48):
         raise JobFileErrors(
             [JobError("nominal_v", f"{model.nominal_v:g} is unknown", "12, 24 or 48")]
@@ -197,10 +200,10 @@ def _to_core(model: JobFile, tables: Tables) -> ReadJob:
         craft=craft_of(model, model),
     )
     revisions = [own]
-    errors += _wiring_errors(model, own.craft, "", tables)
+    errors += _wiring_errors(model, own.craft, "", tables, to_size)
     for i, later in enumerate(model.revisions):
         craft = craft_of(model, later.wiring)
-        errors += _wiring_errors(later.wiring, craft, f"revisions[{i}].wiring.", tables)
+        errors += _wiring_errors(later.wiring, craft, f"revisions[{i}].wiring.", tables, to_size)
         revisions.append(
             Revision(
                 id=later.id,
@@ -253,7 +256,8 @@ def _to_core(model: JobFile, tables: Tables) -> ReadJob:
     readings = tuple(_reading(r, model) for r in model.readings)
     notes = tuple(WalkNote(**n.model_dump()) for n in model.walk_notes)
     heads = {stage: (head.at, head.tip) for stage, head in model.heads.items()}
-    return ReadJob(job, tuple(revisions), readings, notes, moments, trials, heads)
+    named = model.limits is not None and "set" in model.limits.model_fields_set
+    return ReadJob(job, tuple(revisions), readings, notes, moments, trials, heads, names_set=named)
 
 
 NOT_SAID_WHEN = "1970-01-01T00:00:00Z"
@@ -294,12 +298,13 @@ def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
 
 
 def _wiring_errors(
-    wiring: Wiring, craft: core.Craft, prefix: str, tables: Tables
+    wiring: Wiring, craft: core.Craft, prefix: str, tables: Tables, to_size: bool
 ) -> list[JobError]:
     place = {element.id: i for i, element in enumerate(wiring.elements)}
     found = list(naming_troubles(craft))
     for piece in craft.pieces:
-        if trouble := resistance_trouble(piece, tables):
+        trouble = resistance_trouble(piece, tables)
+        if trouble and not (to_size and _only_sizeless(piece)):
             found.append(trouble)
     found += [t for e in wiring.elements if isinstance(e, Load) for t in load_troubles(e)]
     out = []
@@ -311,6 +316,16 @@ def _wiring_errors(
             path = f"elements[{place[name]}]{rest[len(name) :]}"
         out.append(JobError(prefix + path, error.problem, error.accepted))
     return out
+
+
+def _only_sizeless(piece: core.Conductor | core.FixedPiece) -> bool:
+    """Whether all that a piece lacks is a size that is to be chosen."""
+    return (
+        isinstance(piece, core.Conductor)
+        and piece.size is not None
+        and piece.size.value == core.AUTO
+        and piece.length_m > 0
+    )
 
 
 # From the core

@@ -97,6 +97,9 @@ class Conductor(Piece):
     insulation_c: Annotated[float, Field(ge=40, le=300)] | None = None
     temperature_c: Celsius | None = None
     engine_space: bool = False
+    bundle: Annotated[int, Field(ge=1, le=500)] = 1
+    unsupported: bool = False
+    cable: Name = ""
 
 
 DrawnKind = Literal[

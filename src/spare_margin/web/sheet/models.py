@@ -33,6 +33,9 @@ class PieceForm(Model):
     rating: str
     insulation: str
     engine_space: bool
+    bundle: str
+    unsupported: bool
+    cable: str
     open: bool
     repair: Repair | None
     pinned: str

@@ -23,6 +23,9 @@ class Edit(Model):
     rating: Typed | None = None
     insulation: Typed | None = None
     engine_space: bool | None = None
+    bundle: Typed | None = None
+    unsupported: bool | None = None
+    cable: Typed | None = None
     pinned: Typed | None = None
     open: bool | None = None
     repair: Repair | Literal["none"] | None = None

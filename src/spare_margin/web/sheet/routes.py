@@ -34,7 +34,9 @@ sheet_api = APIBlueprint(
     abp_tags=[Tag(name="run sheet")],
     abp_responses={"4XX": Problem},
 )
-BUDGET_FIELDS = {"pinned", "critical", "duty", "engine_space", "least"}
+BUDGET_FIELDS = {
+    "pinned", "critical", "duty", "engine_space", "least", "bundle", "unsupported", "cable",
+}  # fmt: skip
 """What a change of these says is how the run is to be judged, not what is to be repaired."""
 
 

@@ -89,6 +89,21 @@ function PieceInspector({ column }: { column: Column }) {
               />
               in the engine space
             </label>
+            <label className="flex min-h-11 items-center gap-1.5 self-end lg:min-h-8">
+              <input
+                type="checkbox"
+                checked={form.unsupported}
+                onChange={(e) => pick({ unsupported: e.target.checked })}
+              />
+              hangs free
+            </label>
+            <Field
+              label="loaded wires in its bundle"
+              value={form.bundle}
+              hint="alone"
+              {...fields("bundle")}
+            />
+            <Field label="cable" value={form.cable} hint="single wire" {...fields("cable")} />
           </>
         )}
         {styles.length > 0 && (

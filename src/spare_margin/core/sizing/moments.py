@@ -1,0 +1,377 @@
+"""Every ceiling in every moment as one line of a linear programme, in units of what it allows.
+
+A line says: the volts that the wiring takes from a load, as they depend on the sizes, are no more than
+a ceiling leaves. Where a load draws by its volts, its current is between two bounds that hold for every
+choice that keeps the ceilings; a line is made with the lower one, so that no choice that really keeps
+its ceiling is lost. Whether one that keeps the line keeps the ceiling is then seen by solving it.
+"""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from spare_margin.core.circuit.equations import Floats
+from spare_margin.core.circuit.loads import LoadLaws
+from spare_margin.core.circuit.network import SolvedCraft
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import Run, traced
+from spare_margin.core.model.conductors import Warmth, corrected_ampacity_a, warm_ohm
+from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.model.pieces import SIDES, Scenario, Side, Size
+
+from .task import Task, Unit
+
+Under = Literal["feed", "return", "round_trip", "least"]
+INTERVAL_ROUNDS = 12
+FIXED = 1e-9
+"""A current whose bounds are this near to one another (share of it) does not depend on the sizes."""
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """What a line holds: a load's ceiling or least volts in a scenario, while a motor starts or not."""
+
+    load: str
+    under: Under
+    scenario: str
+    starting: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """sum over units of `volts[unit][size]` <= `left`, in V; `held` says what it holds."""
+
+    held: Held
+    left: float
+    volts: Mapping[int, Floats]
+
+    def least(self) -> float:
+        """The fewest volts that any sizes take."""
+        return float(sum(v.min() for v in self.volts.values()))
+
+
+@dataclass(frozen=True, slots=True)
+class Lines:
+    """The lines of a task; `exact` where no current depends on the sizes, so that the lines are the law."""
+
+    lines: tuple[Line, ...]
+    units: tuple[Unit, ...]
+    exact: bool
+
+
+class NotATree(Exception):
+    """Currents part by the sizes here: no line can be drawn that holds for every choice."""
+
+
+def moments(task: Task) -> Iterator[tuple[Scenario, str | None]]:
+    """Every scenario, and every start of a motor in it beside a load that needs its volts."""
+    for scenario in task.craft.scenarios:
+        yield scenario, None
+        on = [x for x in task.craft.loads if x.id in scenario.on]
+        if task.least and any(x.least_v is not None for x in on):
+            for load in on:
+                if (load.start_multiple or 1.0) > 1.0 and load.id not in scenario.starting:
+                    yield scenario, load.id
+
+
+def lines_of(task: Task, units: Sequence[Unit]) -> Lines:
+    """The lines of a task over its units: every choice that keeps the ceilings keeps them.
+
+    Sizes that cannot bear the least current they may carry are left out of the units.
+
+    Raises NotATree where currents part by the sizes (ways side by side, several sources, loads one
+    behind the other).
+    """
+    thick = task.sized({w.id: u.sizes[-1] for u in units for w in u.wires})
+    found = traced(thick, closed_ohms(thick, task.tables))
+    _check_tree(task, found.runs, units)
+    kept = list(units)
+    drawn: list[_Moment] = []
+    for scenario, motor in moments(task):
+        steady = replace(scenario, starting=frozenset()) if motor else scenario
+        moment = _Moment(task, task.solved(thick, steady), found.runs, kept, motor)
+        moment.bound_currents()
+        drawn.append(moment)
+        if task.ampacity and motor is None:
+            kept = [
+                unit.only(i for i, size in enumerate(unit.sizes) if moment.bears(unit, size))
+                for unit in kept
+            ]
+    exact = all(moment.exact for moment in drawn)
+    if not all(unit.sizes for unit in kept):
+        return Lines((), tuple(kept), exact)
+    return Lines(_of(drawn, kept), tuple(kept), exact)
+
+
+def lines_near(task: Task, units: Sequence[Unit], sizes: Mapping[str, Size]) -> tuple[Line, ...]:
+    """The lines with the currents that flow under one choice: near it they are nearly the law.
+
+    Raises NoSolution where a load gets none under that choice.
+    """
+    craft = task.sized(sizes)
+    runs = traced(craft, closed_ohms(craft, task.tables)).runs
+    drawn = []
+    for scenario, motor in moments(task):
+        steady = replace(scenario, starting=frozenset()) if motor else scenario
+        moment = _Moment(task, task.solved(craft, steady), runs, units, motor)
+        moment.take_currents()
+        drawn.append(moment)
+    return _of(drawn, units)
+
+
+def _of(drawn: Sequence["_Moment"], units: Sequence[Unit]) -> tuple[Line, ...]:
+    return tuple(_telling([line for moment in drawn for line in moment.lines(units)]))
+
+
+def _check_tree(task: Task, runs: Mapping[str, Run], units: Sequence[Unit]) -> None:
+    """Every piece of a run must carry the sum of its loads, the same way round for all of them."""
+    if len(task.craft.sources) > 1:
+        raise NotATree
+    free = {w.id for u in units for w in u.wires}
+    way: dict[str, tuple[Side, bool]] = {}
+    for run in runs.values():
+        for side in SIDES:
+            for step in run.side(side):
+                if step.group is not None or step.beside:
+                    raise NotATree
+                if way.setdefault(step.piece.id, (side, step.forward)) != (side, step.forward):
+                    raise NotATree
+    if free - way.keys() and len(runs) < len(task.craft.loads):
+        raise NotATree
+
+
+class _Moment:
+    """One moment of the craft: what its loads draw at least and at most, and so each of its pieces."""
+
+    def __init__(
+        self,
+        task: Task,
+        solved: SolvedCraft,
+        runs: Mapping[str, Run],
+        units: Sequence[Unit],
+        motor: str | None,
+    ) -> None:
+        self.task, self.solved, self.motor = task, solved, motor
+        layout = solved.layout
+        if layout.stood_in.any():
+            raise NotATree
+        self.scenario = layout.scenario
+        self.places = layout.places
+        self.cold = dict(zip(self.places, solved.cold.tolist(), strict=True))
+        self.active = [
+            load
+            for load in layout.loads
+            if load.id in runs and all(s.piece.id in self.places for s in runs[load.id].steps())
+        ]
+        self.runs = {load.id: runs[load.id] for load in self.active}
+        index = {load.id: i for i, load in enumerate(layout.loads)}
+        self.own = np.array([index[load.id] for load in self.active], dtype=np.intp)
+        self.free = {w.id: (n, w) for n, u in enumerate(units) for w in u.wires}
+        self.users: dict[str, list[int]] = {}
+        for i, load in enumerate(self.active):
+            for step in self.runs[load.id].steps():
+                self.users.setdefault(step.piece.id, []).append(i)
+        self.emf, self.inner = float(layout.emf[0]), float(layout.internal[0])
+        self.units = units
+
+    # What the loads draw
+
+    def bound_currents(self) -> None:
+        """Bounds of each active load's current over every choice that keeps the ceilings."""
+        steady = self._laws(self.solved.state.laws)
+        self.heating = self._between(steady)
+        self.low, self.high = self.heating
+        if self.motor is not None:
+            starting = replace(steady, scale=steady.scale * self._start_times())
+            self.low, self.high = self._between(starting)
+        gap = np.abs(self.high - self.low) <= FIXED * np.maximum(np.abs(self.high), 1e-6)
+        self.exact = bool(gap.all())
+
+    def take_currents(self) -> None:
+        """The currents as they are with the sizes that the moment was solved with."""
+        solved = self.solved
+        self.heating = self.low, self.high = self._drawn(solved)
+        if self.motor is not None:
+            scenario = self.scenario
+            moment = solved.while_starting(frozenset(scenario.starting | {self.motor}))
+            self.low, self.high = self._drawn(moment)
+        self.exact = False
+
+    def _drawn(self, solved: SolvedCraft) -> tuple[Floats, Floats]:
+        amps = [abs(solved.solution.elements[load.id].current_a) for load in self.active]
+        both = np.array(amps, dtype=float)
+        return both, both
+
+    def _start_times(self) -> Floats:
+        """What each active load draws in times of its running law while the motor starts."""
+        layout, scenario = self.solved.layout, self.scenario
+        running = layout.laws(scenario.starting).scale
+        starting = layout.laws(frozenset(scenario.starting | {self.motor or ""})).scale
+        times: Floats = (starting / running)[self.own]
+        return times
+
+    def _laws(self, laws: LoadLaws) -> LoadLaws:
+        return LoadLaws(laws.scale[self.own], laws.power[self.own], laws.knee_v[self.own])
+
+    def _between(self, laws: LoadLaws) -> tuple[Floats, Floats]:
+        n = len(self.active)
+        volts = np.vstack([np.full(n, 1e-3 * self.emf), np.full(n, self.emf)])
+        allowed = np.array([self._allowed(load.id) for load in self.active])
+        if self.motor is not None:
+            allowed[:] = np.inf
+        thick, thin = self._loop_ohms()
+        low = high = np.zeros(n)
+        for _ in range(INTERVAL_ROUNDS):
+            both = np.vstack([laws.current(volts[0]), laws.current(volts[1])])
+            low, high = both.min(axis=0), both.max(axis=0)
+            if np.abs(high - low).max(initial=0.0) == 0.0:
+                break
+            most = self.emf - self.inner * low.sum() - thick @ low
+            sag = self.emf - self.inner * high.sum()
+            purpose = np.array([self._purpose_ohm(load.id) for load in self.active]) * high
+            least = np.maximum(sag - thin @ high, sag - allowed - purpose)
+            volts = np.vstack([np.maximum(volts[0], least), np.minimum(volts[1], most)])
+            volts[1] = np.maximum(volts[0], volts[1])
+        return low, high
+
+    def _allowed(self, load: str) -> float:
+        c = self.task.ceilings.get(load, Ceilings())
+        apart = c.feed_v + c.return_v if c.feed_v is not None and c.return_v is not None else np.inf
+        return min(apart, np.inf if c.round_trip_v is None else c.round_trip_v)
+
+    def _purpose_ohm(self, load: str) -> float:
+        return float(sum(self.cold[s.piece.id] for s in self.runs[load].steps() if s.on_purpose))
+
+    def _loop_ohms(self) -> tuple[Floats, Floats]:
+        """Ohms that a load's volts feel of each load's current, thickest and thinnest: (loads, loads)."""
+        n = len(self.active)
+        thick, thin = np.zeros((n, n)), np.zeros((n, n))
+        for key, users in self.users.items():
+            least, most = self._ohm_bounds(key)
+            at = np.ix_(users, users)
+            thick[at] += least
+            thin[at] += most
+        return thick, thin
+
+    def _ohm_bounds(self, key: str) -> tuple[float, float]:
+        if key not in self.free:
+            cold = self.cold[key]
+            place = self.places[key]
+            if not self.solved.layout.warms[place]:
+                return cold, cold
+            air = self.solved.layout.warmth.temperatures_c(
+                self.scenario, np.zeros(len(self.places))
+            )
+            least = float(warm_ohm(cold, float(air[place])))
+            return least, 1.6 * least
+        unit, wire = self.free[key]
+        rows = self.task.tables.conductors.rows
+        ohms = [rows[size].ohm_per_m * wire.length_m for size in self.units[unit].sizes]
+        air_c = self.scenario.ambient_c
+        if wire.engine_space and self.scenario.engine_c is not None:
+            air_c = self.scenario.engine_c
+        return float(warm_ohm(min(ohms), air_c)), 1.6 * float(warm_ohm(max(ohms), air_c))
+
+    # What the pieces carry and lose
+
+    def _carried(self, key: str, heating: bool = False) -> float:
+        """The least current (A) of a piece; with `heating`, the least that warms it."""
+        low = self.heating[0] if heating else self.low
+        return float(low[self.users.get(key, [])].sum())
+
+    def bears(self, unit: Unit, size: Size) -> bool:
+        """Whether a size bears the least that the unit's conductors carry for long."""
+        for wire in unit.wires:
+            sized = replace(wire, size=size)
+            most = corrected_ampacity_a(sized, self.scenario, self.task.tables.conductors)
+            if most is not None and self._carried(wire.id, heating=True) > most * (1 + 1e-9):
+                return False
+        return True
+
+    def _drops(self, unit: Unit) -> dict[str, Floats]:
+        """What each of a unit's conductors loses (V) at least, by the unit's sizes."""
+        out = {}
+        rows = self.task.tables.conductors.rows
+        for wire in unit.wires:
+            if wire.id not in self.users:
+                continue
+            sized = [replace(wire, size=size) for size in unit.sizes]
+            cold = np.array([rows[size].ohm_per_m * wire.length_m for size in unit.sizes])
+            if wire.resistance_ohm is not None:
+                ohms = np.full(len(cold), wire.resistance_ohm)
+            else:
+                warmth = Warmth.of(sized, self.task.tables.conductors)
+                heat = np.full(len(cold), self._carried(wire.id, heating=True))
+                ohms = warm_ohm(cold, warmth.temperatures_c(self.scenario, heat))
+            out[wire.id] = ohms * self._carried(wire.id)
+        return out
+
+    def _fixed_drops(self) -> dict[str, float]:
+        """What each piece that is not sized loses (V) at least."""
+        layout = self.solved.layout
+        heat = np.array([self._carried(key, heating=True) for key in self.places])
+        warm = layout.warmth.temperatures_c(self.scenario, heat)
+        ohms = np.where(layout.warms, warm_ohm(self.solved.cold, warm), self.solved.cold)
+        return {
+            key: float(ohm) * self._carried(key)
+            for key, ohm in zip(self.places, ohms, strict=True)
+            if key not in self.free
+        }
+
+    def lines(self, units: Sequence[Unit]) -> Iterator[Line]:
+        """The lines of this moment."""
+        drops = [self._drops(unit) for unit in units]
+        unit_of = {w.id: n for n, u in enumerate(units) for w in u.wires}
+        fixed = self._fixed_drops()
+        volts_left = self.emf - self.inner * float(self.low.sum())
+        for load in self.active:
+            run = self.runs[load.id]
+            ceilings = self.task.ceilings.get(load.id, Ceilings())
+            sides = {side: [key for key, _ in run.counted[side]] for side in SIDES}
+            both = [*sides["feed"], *sides["return"]]
+            asked: list[tuple[Under, float | None, list[str]]] = []
+            if self.motor is None:
+                asked += [
+                    ("feed", ceilings.feed_v, sides["feed"]),
+                    ("return", ceilings.return_v, sides["return"]),
+                    ("round_trip", ceilings.round_trip_v, both),
+                ]
+            if self.task.least and load.least_v is not None:
+                whole = [s.piece.id for s in run.steps()]
+                asked.append(("least", volts_left - load.least_v, whole))
+            for under, ceiling, keys in asked:
+                if ceiling is None:
+                    continue
+                left = ceiling - sum(fixed[key] for key in keys if key in fixed)
+                volts: dict[int, Floats] = {}
+                for key in keys:
+                    if key in unit_of:
+                        n = unit_of[key]
+                        volts[n] = volts[n] + drops[n][key] if n in volts else drops[n][key]
+                held = Held(load.id, under, self.scenario.id, self.motor)
+                yield Line(held, left, volts)
+
+
+def _telling(lines: list[Line]) -> list[Line]:
+    """Without the lines that another one, of the same load and kind, makes needless."""
+    by_kind: dict[tuple[str, Under], list[Line]] = {}
+    out: list[Line] = []
+    for line in lines:
+        rivals = by_kind.setdefault((line.held.load, line.held.under), [])
+        if not any(_covers(rival, line) for rival in rivals):
+            rivals[:] = [rival for rival in rivals if not _covers(line, rival)]
+            rivals.append(line)
+    for kept in by_kind.values():
+        out += kept
+    return out
+
+
+def _covers(one: Line, other: Line) -> bool:
+    """Whether whatever keeps one line keeps the other."""
+    return (
+        one.left <= other.left
+        and one.volts.keys() == other.volts.keys()
+        and all(bool((one.volts[n] >= other.volts[n]).all()) for n in one.volts)
+    )

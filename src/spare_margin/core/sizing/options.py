@@ -1,0 +1,117 @@
+"""Which sizes a conductor may take: what is on offer, what is strong enough, what its fuse protects."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.model.conductors import corrected_ampacity_a
+from spare_margin.core.model.naming import called
+from spare_margin.core.model.pieces import Conductor, Scenario, Size
+from spare_margin.core.model.tables import Tables
+
+LEAST_MM2, LEAST_FREE_MM2 = 0.75, 1.5
+"""The mechanical minimum, and that of a conductor that hangs free between supports."""
+
+
+def on_offer(
+    wire: Conductor, tables: Tables, stock: Iterable[str] | None = None
+) -> tuple[Size, ...]:
+    """The sizes of a conductor's own system and finish, thinnest first.
+
+    `stock` names the sizes that are kept; None stands for every row of the table.
+    """
+    if wire.size is None:
+        return ()
+    kept = None if stock is None else set(stock)
+    rows = tables.conductors.rows
+    own = [
+        s
+        for s in rows
+        if (s.system, s.finish) == (wire.size.system, wire.size.finish)
+        and (kept is None or s.value in kept)
+    ]
+    return tuple(sorted(own, key=lambda s: rows[s].area_mm2))
+
+
+def in_stock(wire: Conductor, tables: Tables) -> tuple[Size, ...]:
+    """The sizes on offer that the workshop keeps."""
+    return tuple(s for s in on_offer(wire, tables) if s in tables.stock.wire)
+
+
+def strong_enough(
+    wire: Conductor,
+    sizes: Iterable[Size],
+    tables: Tables,
+    scenarios: Iterable[Scenario],
+    protected_a: float | None,
+) -> tuple[Size, ...]:
+    """The sizes that are thick enough by themselves, and that bear what their fuse lets through.
+
+    Args:
+        protected_a: the rating (A) of the fuse that protects the conductor; None where none does.
+
+    Raises JobError (path: the conductor) where none is left, with what stood in the way.
+    """
+    least = LEAST_FREE_MM2 if wire.unsupported else LEAST_MM2
+    rows = tables.conductors.rows
+    offered = list(sizes)
+    if not offered:
+        raise JobError(
+            f"elements.{wire.id}.size",
+            f"nothing in stock for {called(wire)}",
+            "wire in stock of its system and finish",
+        )
+    thick = [s for s in offered if rows[s].area_mm2 >= least]
+    if not thick:
+        raise JobError(
+            f"elements.{wire.id}.size",
+            f"nothing in stock is as thick as {called(wire)} must be",
+            f"{least:g} mm\u00b2 or more",
+        )
+    if protected_a is None:
+        return tuple(thick)
+    hot = list(scenarios)
+    borne = [s for s in thick if _bears(replace(wire, size=s), hot, tables, protected_a)]
+    if not borne:
+        raise JobError(
+            f"elements.{wire.id}.size",
+            f"nothing in stock for {called(wire)} bears what its fuse of {protected_a:g} A lets through",
+            "thicker wire, insulation that bears more heat, or a smaller fuse",
+        )
+    return tuple(borne)
+
+
+def _bears(wire: Conductor, scenarios: list[Scenario], tables: Tables, amperes: float) -> bool:
+    """Whether a conductor bears a current in the hottest of the scenarios; so it does where no row says."""
+    least = least_ampacity_a(wire, scenarios, tables)
+    return least is None or least >= amperes
+
+
+def least_ampacity_a(
+    wire: Conductor, scenarios: Iterable[Scenario], tables: Tables
+) -> float | None:
+    """The least current (A) that a conductor bears in any of the scenarios; None where no row says."""
+    borne = [corrected_ampacity_a(wire, s, tables.conductors) for s in scenarios]
+    said = [each for each in borne if each is not None]
+    return min(said, default=None)
+
+
+def costs(objective: str, tables: Tables) -> Mapping[Size, float]:
+    """What a metre of each size costs: mm2 of copper, or its price where the workshop says one.
+
+    Raises JobError (path: stock) where a size that is kept has no price and prices are asked for.
+    """
+    if objective == "copper":
+        return {size: row.area_mm2 for size, row in tables.conductors.rows.items()}
+    out = {}
+    for size in tables.conductors.rows:
+        if size in tables.stock.wire:
+            price = tables.stock.wire[size]
+            if price is None:
+                raise JobError(
+                    "stock",
+                    f"{size.value} {size.system} {size.finish} has no price",
+                    "a price a metre in the table of wire in stock, or least copper",
+                )
+            out[size] = price
+    return out

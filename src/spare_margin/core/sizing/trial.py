@@ -1,0 +1,140 @@
+"""A choice of sizes tried with real loads and hot conductors: what it loses, and what it does not keep."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from spare_margin.core.circuit.network import SolvedCraft
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import Run, traced
+from spare_margin.core.errors import JobError, NoSolution
+from spare_margin.core.model.conductors import corrected_ampacity_a
+from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.model.pieces import SIDES, Size
+
+from .moments import Held, moments
+from .task import Task
+
+TOLERANCE_V = 1e-9
+TOLERANCE_A = 1e-6
+
+
+@dataclass(frozen=True, slots=True)
+class Lost:
+    """The most (V) that a run loses in any scenario: its feed, its return, both together."""
+
+    feed_v: float
+    return_v: float
+    round_trip_v: float
+
+
+@dataclass(frozen=True, slots=True)
+class Missed:
+    """What a choice does not keep, and by how much: V, or A where `wire` bears less than it carries."""
+
+    held: Held
+    by: float
+    wire: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Trial:
+    """A choice as it would be: what each run loses (by load id), what is missed, the tightest lines."""
+
+    lost: Mapping[str, Lost]
+    missed: tuple[Missed, ...]
+    spares: Mapping[Held, float]
+    currents: Mapping[str, float]
+
+
+def tried(task: Task, sizes: Mapping[str, Size]) -> Trial:
+    """Try a choice in every moment."""
+    craft = task.sized(sizes)
+    runs = traced(craft, closed_ohms(craft, task.tables)).runs
+    lost: dict[str, Lost] = {}
+    missed: list[Missed] = []
+    spares: dict[Held, float] = {}
+    currents: dict[str, float] = {}
+    steady: dict[str, SolvedCraft] = {}
+    for scenario, motor in moments(task):
+        try:
+            if motor is None:
+                solved = task.solved(craft, scenario)
+                steady[scenario.id] = solved
+            elif scenario.id not in steady:
+                continue
+            else:
+                starting = scenario.starting | {motor}
+                solved = steady[scenario.id].while_starting(frozenset(starting))
+        except NoSolution as named:
+            held = Held(named.load_id, "least", scenario.id, motor)
+            missed.append(Missed(held, float("inf")))
+            continue
+        except JobError:
+            held = Held("", "least", scenario.id, motor)
+            missed.append(Missed(held, float("inf")))
+            continue
+        for key, run in runs.items():
+            if key not in scenario.on or _shut(run, solved):
+                continue
+            own = _spares(task, run, solved, scenario.id, motor, lost)
+            spares |= own
+            missed += [Missed(h, -v) for h, v in own.items() if v < -TOLERANCE_V]
+        if motor is None and task.ampacity:
+            missed += _too_warm(task, solved, currents)
+    return Trial(lost, tuple(missed), spares, currents)
+
+
+def _shut(run: Run, solved: SolvedCraft) -> bool:
+    """Whether an open contact keeps the load from its supply."""
+    return any(s.piece.id not in solved.layout.places for s in run.steps())
+
+
+def _spares(
+    task: Task, run: Run, solved: SolvedCraft, scenario: str, motor: str | None,
+    lost: dict[str, Lost],
+) -> dict[Held, float]:  # fmt: skip
+    elements, load = solved.solution.elements, run.load
+    feed, back = (
+        sum(sign * (elements[key].drop_v or 0.0) for key, sign in run.counted[side])
+        for side in SIDES
+    )
+    out: dict[Held, float] = {}
+    if motor is None:
+        most = lost.get(load.id, Lost(feed, back, feed + back))
+        lost[load.id] = Lost(
+            max(most.feed_v, feed), max(most.return_v, back), max(most.round_trip_v, feed + back)
+        )
+        c = task.ceilings.get(load.id, Ceilings())
+        for under, ceiling, volts in (
+            ("feed", c.feed_v, feed), ("return", c.return_v, back),
+            ("round_trip", c.round_trip_v, feed + back),
+        ):  # fmt: skip
+            if ceiling is not None:
+                out[Held(load.id, under, scenario, motor)] = ceiling - volts  # type: ignore[arg-type]
+    if task.least and load.least_v is not None:
+        got = solved.solution.volts(run.feed_terminal, run.return_terminal) or 0.0
+        out[Held(load.id, "least", scenario, motor)] = got - load.least_v
+    return out
+
+
+def _too_warm(task: Task, solved: SolvedCraft, currents: dict[str, float]) -> list[Missed]:
+    """Free conductors that carry more than they bear; the most that each carries goes to `currents`."""
+    if solved.scenario.starting:
+        try:
+            solved = solved.while_starting(frozenset())
+        except NoSolution:
+            return []
+    out = []
+    for wire in task.wires():
+        sized = solved.layout.elements[wire.id]
+        amps = abs(solved.solution.elements[wire.id].current_a)
+        currents[wire.id] = max(currents.get(wire.id, 0.0), amps)
+        most = corrected_ampacity_a(
+            replace(sized),  # type: ignore[arg-type]
+            solved.scenario,
+            task.tables.conductors,
+        )
+        if most is not None and amps > most + TOLERANCE_A:
+            held = Held("", "least", solved.scenario.id)
+            out.append(Missed(held, amps - most, wire.id))
+    return out

@@ -1,0 +1,79 @@
+"""Sizing a job file's conductors: from what it says to a task of the core, and what came of it."""
+
+from collections.abc import Mapping
+from typing import Literal
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.model.limits import Ceilings, Limits
+from spare_margin.core.model.pieces import AUTO, Conductor, Size
+from spare_margin.core.model.tables import Tables
+from spare_margin.core.sizing.options import costs, on_offer
+from spare_margin.core.sizing.task import Task
+from spare_margin.exchange.job_file.job_file import ReadJob
+
+Objective = Literal["copper", "price"]
+
+
+def task_of(read: ReadJob, tables: Tables, objective: Objective, least: bool = False) -> Task:
+    """The task of a job file: every conductor whose size is `auto`, within the ceilings that it names.
+
+    Args:
+        least: whether every load must also get the least volts it works at, starts beside it included.
+
+    Raises JobError (path: in the file) for a stock without a size that fits, or a price that is missing.
+    """
+    craft = read.craft
+    price = costs(objective, tables)
+    options = {}
+    for i, piece in enumerate(craft.pieces):
+        if isinstance(piece, Conductor) and piece.size is not None and piece.size.value == AUTO:
+            options[piece.id] = _offered(piece, i, read, tables, price)
+    return Task(
+        craft=craft,
+        tables=tables,
+        options=options,
+        cost=price.__getitem__,
+        ceilings=_ceilings(read, tables),
+        tied=cables(craft.pieces),
+        least=least,
+    )
+
+
+def _offered(
+    wire: Conductor, place: int, read: ReadJob, tables: Tables, price: Mapping[Size, float]
+) -> tuple[Size, ...]:
+    stock = read.job.stock or None
+    assert wire.size is not None
+    every = on_offer(wire, tables)
+    known = ", ".join(size.value for size in every)
+    if not every:
+        raise JobError(
+            f"elements[{place}].size",
+            f"no row for {wire.size.system} {wire.size.finish}",
+            "a system and finish of the table of wire",
+        )
+    for i, value in enumerate(stock or ()):
+        if value not in {s.value for s in tables.conductors.rows}:
+            raise JobError(f"stock[{i}]", f"there is no size {value}", known)
+    offered = tuple(s for s in on_offer(wire, tables, stock) if s in price)
+    if not offered:
+        said = "with a price " if len(price) < len(tables.conductors.rows) else ""
+        raise JobError("stock", f"holds nothing {said}for {wire.id}", f"one of {known}")
+    return offered
+
+
+def _ceilings(read: ReadJob, tables: Tables) -> dict[str, Ceilings]:
+    """The ceilings by load: those the file gives itself, over those of the set it names."""
+    if not read.names_set:
+        return dict(read.job.own_limits)
+    limits = Limits(tables.limit_sets[read.job.limit_set], read.job.own_limits)
+    return {x.id: limits.ceilings(x, read.craft.nominal_v) for x in read.craft.loads}
+
+
+def cables(pieces: tuple[object, ...]) -> tuple[frozenset[str], ...]:
+    """The conductors of each cable that has a name."""
+    by_name: dict[str, set[str]] = {}
+    for piece in pieces:
+        if isinstance(piece, Conductor) and piece.cable:
+            by_name.setdefault(piece.cable, set()).add(piece.id)
+    return tuple(frozenset(ids) for ids in by_name.values())
