@@ -1,20 +1,25 @@
 """Allowances and spare, worked by hand, and their laws."""
 
 import math
+import random
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from spare_margin.core.budget.allowances import CopperOhms, FixedShares, Loops
 from spare_margin.core.budget.headroom import Bound, Headroom, headroom, own_pair
+from spare_margin.core.budget.least_copper import least_copper as optimum
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
 from spare_margin.core.circuit.network import solve, solved_craft
 from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.model.limits import Ceilings, Limits, LimitSet
-from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.data.tables import shipped_tables
 from tests.conftest import Document, craft_of, job_document, load, loop, piece, wire
+from tests.trees import least_copper, tree
 
 TABLES = shipped_tables()
 BY_DUTY = Limits(TABLES.limit_sets["by-duty"], {})
@@ -48,8 +53,9 @@ def test_allowances_by_hand() -> None:
     assert feed.spare_v == pytest.approx(0.5 - by_hand, rel=1e-9)
 
 
-def test_copper_is_shared_by_length_and_root_of_current() -> None:
-    document = job_document(
+def shared_trunk() -> Document:
+    """A main feed of 4 m with a run of 6 m and 5 A, and one of 2 m and 11 A, behind it."""
+    return job_document(
         [
             wire("main", "b+", "p", length_m=4, mm2="16"),
             wire("a", "p", "l+", length_m=6),
@@ -58,15 +64,54 @@ def test_copper_is_shared_by_length_and_root_of_current() -> None:
             load("m", "m+", "b-", behaviour="constant_current", current_a=11.0),
         ]
     )
-    _, made = budgets(document)
+
+
+def test_the_copper_of_a_shared_trunk_is_the_least_there_is() -> None:
+    """Both branches fill what the trunk leaves, so that copper is a function of the trunk's volts v:
+
+    16 x 16 / v + (36 x 5 + 4 x 11) / (0.5 - v), least where 256 / v^2 = 224 / (0.5 - v)^2.
+    """
+    _, made = budgets(shared_trunk())
+    trunk = 0.5 / (1 + math.sqrt(224 / 256))
+    assert allowances(made["l"]) == pytest.approx({"main": trunk, "a": 0.5 - trunk})
+    assert allowances(made["m"]) == pytest.approx({"main": trunk, "b": 0.5 - trunk})
+
+
+def test_copper_in_a_row_is_shared_by_length_and_root_of_current() -> None:
+    """One run's copper at two currents: a load of 11 A that no ceiling holds shares the main feed."""
+    free = {"duty": "charging"}
+    document = shared_trunk()
+    document["elements"][4] |= free
+    wide = Limits(TABLES.limit_sets["by-duty"], {"m": Ceilings(feed_v=50.0, return_v=50.0)})
+    _, made = budgets(document, wide)
     weights = {"main": 4 * math.sqrt(16), "a": 6 * math.sqrt(5)}
     share = 0.5 / sum(weights.values())
-    assert allowances(made["l"])["a"] == pytest.approx(weights["a"] * share)
-    # The main feed answers to its tightest run, and says which.
-    tightest = min(weights["main"] * share, 0.5 * 16 / (16 + 2 * math.sqrt(11)))
-    piece_of_main = made["m"].feed.pieces[0]
-    assert piece_of_main.allowance.volts == pytest.approx(tightest)
-    assert piece_of_main.allowance.load_id == "l"
+    assert allowances(made["l"]) == pytest.approx(
+        {key: weight * share for key, weight in weights.items()}, rel=1e-3
+    )
+    main = made["m"].feed.pieces[0].allowance
+    assert main.load_id == "l"  # its run binds the trunk for both
+
+
+def test_a_conductor_is_sized_for_the_scenario_that_binds_it() -> None:
+    """Half a load in one scenario: the ohms are those of the other, and the volts half as many."""
+    document = loop()
+    half = {"id": "half", "on": ["l"], "sources": {"s": {"open_circuit_v": 6.3}}}
+    document["elements"][3] = {
+        **document["elements"][3], "behaviour": "constant_resistance", "resistance_ohm": 2.4,
+    }  # fmt: skip
+    del document["elements"][3]["current_a"]
+    document["scenarios"] = [half, {"id": "on", "on": ["l"]}]
+    craft = craft_of(document)
+    runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
+    solutions = [solve(craft, s, TABLES) for s in craft.scenarios]
+    loops = Loops(craft, runs, BY_DUTY, TABLES)
+    moments = [FixedShares(loops, each) for each in solutions]
+    copper = CopperOhms(moments)
+    made = [RunBudgets(craft, runs, each, BY_DUTY, TABLES, copper)["l"] for each in solutions]
+    both = [allowances(budget) for budget in made]
+    assert sum(both[1][key] for key in ("f", "w", "j")) == pytest.approx(0.5)
+    assert both[0]["w"] == pytest.approx(both[1]["w"] * made[0].current_a / made[1].current_a)
 
 
 @pytest.mark.parametrize(("nominal", "factor"), [(12, 1), (24, 2), (48, 4)])
@@ -253,3 +298,48 @@ def test_spare_is_monotonic_in_size(lengths: list[float], data: st.DataObject) -
     before, after = run_of(sizes, lengths, **law), run_of(bigger, lengths, **law)
     assert after.feed.drop_v < before.feed.drop_v
     assert after.spare_v >= before.spare_v
+
+
+@settings(max_examples=25)
+@given(seed=st.integers(0, 10**6), trunks=st.integers(0, 3), loads=st.integers(1, 6))
+def test_every_ceiling_holds_and_no_conductor_could_have_more(
+    seed: int, trunks: int, loads: int
+) -> None:
+    """What is allowed fills no ceiling over; each conductor stands under one that is full."""
+    craft, ceilings = tree(random.Random(seed), trunks, loads, scenarios=2, times=3.0)
+    craft = least_copper(craft, ceilings).sized(
+        {p.id: Size("mm2", "6") for p in craft.pieces if isinstance(p, Conductor)}
+    )
+    tracer = Tracer(craft, {})
+    runs = {each.id: tracer.trace(each) for each in craft.loads}
+    limits = Limits(LimitSet("none", "none", "", (), {}), ceilings)
+    solutions = [solve(craft, s, TABLES) for s in craft.scenarios]
+    loops = Loops(craft, runs, limits, TABLES)
+    moments = [FixedShares(loops, each) for each in solutions]
+    copper = CopperOhms(moments)
+    ohms = np.array([copper.ohms.get(key, 0.0) for key in loops.ids])
+    full: set[str] = set()
+    for moment in moments:
+        lines = moment.lines()
+        for left, amperes in zip(lines.left, lines.amperes, strict=True):
+            spent = float(amperes @ ohms)
+            assert left <= 0 or spent <= left * (1 + 1e-6)
+            if spent >= left * (1 - 1e-6):
+                full |= {loops.ids[i] for i in np.flatnonzero(amperes)}
+    assert full == set(copper.ohms)
+
+
+@settings(max_examples=25)
+@given(seed=st.integers(0, 10**6), moves=st.lists(st.floats(-0.02, 0.02), min_size=8, max_size=8))
+def test_no_other_ohms_hold_less_copper(seed: int, moves: list[float]) -> None:
+    """Nothing near the answer that keeps every line is better: so far as convex goes, nothing is."""
+    rng = np.random.default_rng(seed)
+    amperes = np.vstack([rng.random((5, 8)) * (rng.random((5, 8)) < 0.5), np.full(8, 0.1)])
+    amperes = amperes[amperes.any(axis=1)]
+    left, lengths = rng.random(len(amperes)) + 0.1, rng.random(8) * 5 + 0.1
+    ohms, price = optimum(lengths, amperes, left)
+    assert (amperes @ ohms <= left * (1 + 1e-9)).all()
+    assert (price >= -1e-12).all()
+    other = ohms * (1 + np.array(moves))
+    other /= max(float((amperes @ other / left).max()), 1.0)
+    assert (lengths**2 / other).sum() >= (lengths**2 / ohms).sum() * (1 - 1e-8)

@@ -4,8 +4,9 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from functools import cached_property
 
+from spare_margin.core.budget.allowances import CopperOhms, FixedShares, Loops
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
-from spare_margin.core.budget.scenarios import solved_scenario
+from spare_margin.core.budget.scenarios import solved_scenario, solved_scenarios
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, traced
 from spare_margin.core.evidence.observation.observations import observe
@@ -51,9 +52,17 @@ class Judging:
         if key not in self._budgets:
             state = solved_scenario(self.craft, on, self.tables)
             self._budgets[key] = RunBudgets(
-                self.craft, self.runs, state.solution, self.limits, self.tables
-            )
+                self.craft, self.runs, state.solution, self.limits, self.tables,
+                self._copper if on is scenario else None,
+            )  # fmt: skip
         return self._budgets[key][run_id]
+
+    @cached_property
+    def _copper(self) -> CopperOhms:
+        """What the conductors may have, over all scenarios."""
+        states = solved_scenarios(self.craft, self.tables)
+        loops = Loops(self.craft, self.runs, self.limits, self.tables)
+        return CopperOhms([FixedShares(loops, each.solution) for each in states])
 
     def judge(self, run_id: str, scenario: Scenario | None = None) -> Judgement:
         """What the readings say of a run; `scenario` is what will be read in where nothing was yet.

@@ -3,6 +3,7 @@
 from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, replace
 
+from spare_margin.core.budget.allowances import CopperOhms
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
@@ -16,7 +17,7 @@ from spare_margin.core.model.tables import Tables
 from .caches import Caches
 from .judging import Judging, planned_by
 from .snapshot import JobSnapshot
-from .solved import SolvedWiring
+from .solved import SolvedWiring, copper_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,8 +95,27 @@ class JobSession:
             self.job.id, head.id, scenario.id, scenario.on, self.tables, self._limits_key()
         )  # fmt: skip
         made: SolvedWiring = self.caches.solved(
-            key, lambda: SolvedWiring(head.craft, scenario, self.limits, self.tables)
-        )
+            key,
+            lambda: SolvedWiring(
+                head.craft, scenario, self.limits, self.tables,
+                copper=lambda: self._copper(stage, view),
+            ),
+        )  # fmt: skip
+        return made
+
+    def _copper(self, stage: Stage, view: View) -> CopperOhms:
+        """What the conductors of a stage's wiring may have, over all its scenarios and what is shown."""
+        head = self.head(stage)
+        shown = view.scenario.on if view.toggled else None
+        key = ("copper", self.job.id, head.id, shown, self.tables, self._limits_key())
+
+        def make() -> CopperOhms:
+            views = [View(stage, each, False, None) for each in head.craft.scenarios]
+            if view.toggled:
+                views.append(view)
+            return copper_of(self.solved(stage, each) for each in views)
+
+        made: CopperOhms = self.caches.solved(key, make)
         return made
 
     def run_of(self, wanted: str | None, solved: SolvedWiring) -> str:

@@ -1,9 +1,10 @@
 """One wiring in one scenario: its runs, its solution, its budgets, each worked out when asked for."""
 
 from collections import deque
-from collections.abc import Mapping
+from collections.abc import Callable, Iterable, Mapping
 from functools import cached_property
 
+from spare_margin.core.budget.allowances import CopperOhms, FixedShares, Loops
 from spare_margin.core.budget.run_budget import RunBudgets
 from spare_margin.core.budget.scenarios import ScenarioState, solved_scenario
 from spare_margin.core.circuit.resistances import closed_ohms
@@ -15,7 +16,11 @@ from spare_margin.core.model.tables import Tables
 
 
 class SolvedWiring:
-    """A wiring solved in a scenario. Loads that it cannot feed are left off and named in `stalled`."""
+    """A wiring solved in a scenario. Loads that it cannot feed are left off and named in `stalled`.
+
+    `copper` gives the ohms that all scenarios of the craft allow its conductors, when they are asked for;
+    without it the budgets are those of this scenario alone.
+    """
 
     def __init__(
         self,
@@ -24,8 +29,10 @@ class SolvedWiring:
         limits: Limits,
         tables: Tables,
         state: ScenarioState | None = None,
+        copper: Callable[[], CopperOhms] | None = None,
     ) -> None:
         self.craft, self.limits, self.tables = craft, limits, tables
+        self._copper = copper
         self.state = state or solved_scenario(craft, scenario, tables)
         self.scenario, self.solved = self.state.scenario, self.state.solved
         self.solution = self.state.solution
@@ -66,7 +73,21 @@ class SolvedWiring:
     @cached_property
     def budgets(self) -> RunBudgets:
         """The budget of every run, by load id."""
-        return RunBudgets(self.craft, self.runs, self.solution, self.limits, self.tables)
+        copper = None if self._copper is None else self._copper()
+        return RunBudgets(
+            self.craft, self.runs, self.solution, self.limits, self.tables, copper, self.loops
+        )
+
+    @cached_property
+    def loops(self) -> Loops:
+        """Its runs as arrays."""
+        return Loops(self.craft, self.runs, self.limits, self.tables)
+
+
+def copper_of(wirings: Iterable[SolvedWiring]) -> CopperOhms:
+    """What the conductors of one wiring may have, over the scenarios that it was solved in."""
+    each = list(wirings)
+    return CopperOhms([FixedShares(each[0].loops, w.solution) for w in each])
 
 
 _traced_lately: deque[tuple[Tables, Traced]] = deque(maxlen=8)

@@ -65,7 +65,8 @@ def allowance_why(
             return f"the ceiling for a single piece, {volts(ceiling)} ({name})"
         case "copper":
             return (
-                "its share of what joints and fuses leave to copper, by length \u00d7 \u221acurrent"
+                "its share of what joints and fuses of all runs leave to copper: the least copper that "
+                "keeps every ceiling in every scenario"
             )
         case "squeezed":
             return "joints and fuses alone exceed the ceiling: each is cut back in proportion"

@@ -1,21 +1,29 @@
-"""What a run allows each of its pieces, so that its ceilings hold.
+"""What a craft allows each of its pieces, so that every ceiling of every run holds.
 
 Fixed pieces get their aged but acceptable resistance times the loaded current, never more than the
-single-piece ceiling; what is left goes to the copper in proportion to L * sqrt(I), which minimises
-the sum of length x area (Lagrange: A_i = rho L_i I_i / v_i).
+single-piece ceiling. What they leave goes to the copper of the whole craft at once: ohms that hold the
+least copper and keep every ceiling in every scenario (see `least_copper`). Ohms times the current in
+the scenario that is shown are a conductor's allowance there.
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import NamedTuple, get_args
 
+import numpy as np
+from numpy.typing import NDArray
+
+from spare_margin.core.circuit.equations import Floats, Ints
 from spare_margin.core.circuit.runs import AnyPiece, Run, Step
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.model.fixed_pieces import expected
-from spare_margin.core.model.limits import Ceilings, Limits
+from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import SIDES, Conductor, Craft, FixedKind, Side
 from spare_margin.core.model.tables import Tables
+
+from .least_copper import least_copper
 
 UNKNOWN_LENGTH_M = 3.0
 """A stretch that nobody has drawn shares in what the fixed pieces leave as so much wire would."""
@@ -23,10 +31,10 @@ UNKNOWN_LENGTH_M = 3.0
 
 @dataclass(frozen=True, slots=True)
 class Allowance:
-    """What a piece may drop (V), how that came about, and whose run set it.
+    """What a piece may drop (V), how that came about, and whose run binds it.
 
     `rule` is aged (its aged resistance), ceiling (the single-piece ceiling), copper (its share of
-    what the fixed pieces left), squeezed (fixed pieces alone exceed the side), purpose (a
+    what the fixed pieces of all runs leave), squeezed (fixed pieces alone exceed the side), purpose (a
     resistor), own (a conductor of unknown length), pinned (a person fixed it).
     """
 
@@ -47,144 +55,301 @@ def step_drop_v(step: Step, solution: Solution) -> float:
     return drop if step.forward else -drop
 
 
-class Want(NamedTuple):
-    """What a piece wants of the volts: V of its own, or a weight in the copper's, and by which rule."""
+class Demand(NamedTuple):
+    """What a piece demands of the volts, and by which rule.
 
-    volts: float
-    weight: float
-    rule: str
-
-
-class Wants(dict[str, Want]):
-    """What each piece wants, by its id; the same whichever run it is shared out in."""
-
-    def __init__(self, craft: Craft, solution: Solution, limits: Limits, tables: Tables) -> None:
-        super().__init__()
-        self.pieces = {piece.id: piece for piece in craft.pieces}
-        self.solution, self.tables = solution, tables
-        self.ceilings = {
-            kind: limits.single_ceiling_v(kind, craft.nominal_v) for kind in get_args(FixedKind)
-        }
-
-    def __missing__(self, key: str) -> Want:
-        want = self[key] = self._want(self.pieces[key])
-        return want
-
-    def _want(self, piece: AnyPiece) -> Want:
-        state = self.solution.elements[piece.id]
-        current = abs(state.current_a)
-        if isinstance(piece, Conductor):
-            if piece.pinned_v is not None:
-                return Want(piece.pinned_v, 0.0, "pinned")
-            if piece.length_m > 0:
-                return Want(0.0, piece.length_m * math.sqrt(current), "copper")
-            return Want(abs(state.drop_v or 0.0), 0.0, "own")
-        if piece.kind == "unknown" and piece.pinned_v is None:
-            return Want(0.0, UNKNOWN_LENGTH_M * math.sqrt(current), "copper")
-        aged = expected(piece, self.tables.fixed).aged_ohm * current
-        if piece.kind == "resistor":
-            return Want(aged, 0.0, "purpose")
-        wanted, rule = (aged, "aged") if piece.pinned_v is None else (piece.pinned_v, "pinned")
-        ceiling = self.ceilings[piece.kind]
-        if ceiling is not None and ceiling < wanted:
-            wanted, rule = ceiling, "ceiling"
-        return Want(wanted, 0.0, rule)
-
-
-class Sharing:
-    """How one run alone would share its volts out, so that no ceiling is exceeded.
-
-    `kept` is the share of what was pinned, and of what the other fixed pieces want, that a side can
-    pay; `rate` is V per unit of weight in the copper; `eaten` names, by side, the sides whose fixed
-    pieces left its copper nothing.
+    `volts` of its own, or `ohm` times what it carries up to `most_v`, or its `metres` as copper.
     """
 
-    def __init__(self, run: Run, ceilings: Ceilings, wants: Wants) -> None:
-        self.run, self.wants = run, wants
-        self.sides = run.main
-        pins, fixed, weights = self._totals()
-        self.kept: dict[Side, tuple[float, float]] = {}
-        self.rate: dict[Side, float] = {}
-        self.eaten: dict[Side, tuple[Side, ...]] = {}
-        for side, ceiling in zip(SIDES, (ceilings.feed_v, ceilings.return_v), strict=True):
-            held = math.inf if ceiling is None else ceiling
-            self.kept[side], left = _squeezed(pins[side], fixed[side], held)
-            self.rate[side] = left / weights[side] if weights[side] else 0.0
-            if weights[side] and left <= 0:
-                self.eaten[side] = (side,)
-        if ceilings.round_trip_v is not None:
-            pinned = sum(pins[side] * self.kept[side][0] for side in SIDES)
-            others = sum(fixed[side] * self.kept[side][1] for side in SIDES)
-            more, left = _squeezed(pinned, others, ceilings.round_trip_v)
-            for side, (pin, other) in self.kept.items():
-                self.kept[side] = pin * more[0], other * more[1]
-            if left <= 0:
-                self.eaten |= {side: SIDES for side in SIDES if weights[side]}
-            self.rate = _common_rate(self.rate, weights, left)
+    rule: str
+    volts: float = 0.0
+    ohm: float = 0.0
+    most_v: float = math.inf
+    metres: float = 0.0
 
-    def _totals(self) -> tuple[dict[Side, float], dict[Side, float], dict[Side, float]]:
-        """By side: V pinned, V that the other fixed pieces want, weight of the copper."""
-        pins, fixed, weights = (dict.fromkeys(SIDES, 0.0) for _ in range(3))
-        for key, side in self.sides.items():
-            volts, weight, rule = self.wants[key]
-            if rule == "pinned":
-                pins[side] += volts
-            elif rule != "purpose":
-                fixed[side] += volts
-                weights[side] += weight
-        return pins, fixed, weights
 
-    def allowance(self, key: str) -> Allowance:
-        """What this run would allow one of its pieces."""
-        side = self.sides.get(key)
-        if side is None:
-            return Allowance(self._beside(key), "copper", self.run.load.id)
-        volts, weight, rule = self.wants[key]
-        if rule == "copper":
-            volts = self.rate[side] * weight
-        elif rule != "purpose":
-            kept = self.kept[side][0 if rule == "pinned" else 1]
-            volts, rule = volts * kept, rule if kept == 1 else "squeezed"
-        return Allowance(volts, rule, self.run.load.id)
+def demand_of(piece: AnyPiece, ceiling_v: float | None, tables: Tables) -> Demand:
+    """What a piece demands; `ceiling_v` is that of a single piece of its kind."""
+    if isinstance(piece, Conductor):
+        if piece.pinned_v is not None:
+            return Demand("pinned", piece.pinned_v)
+        return Demand("copper", metres=piece.length_m) if piece.length_m > 0 else Demand("own")
+    if piece.kind == "unknown" and piece.pinned_v is None:
+        return Demand("copper", metres=UNKNOWN_LENGTH_M)
+    most = math.inf if ceiling_v is None else ceiling_v
+    if piece.kind == "resistor":
+        return Demand("purpose", ohm=expected(piece, tables.fixed).aged_ohm)
+    if piece.pinned_v is None:
+        return Demand("aged", ohm=expected(piece, tables.fixed).aged_ohm, most_v=most)
+    held = "pinned" if piece.pinned_v <= most else "ceiling"
+    return Demand(held, min(piece.pinned_v, most))
 
-    def _beside(self, key: str) -> float:
+
+class Loops:
+    """The runs of a craft as arrays: what each piece demands, which pieces each side of each run counts.
+
+    Attributes:
+        on_side: by side, whether a piece stands on the main way of a run, (runs, pieces).
+        ceilings: feed, return, round trip (V) of each run, infinite where there is none, (runs, 3).
+    """
+
+    def __init__(
+        self, craft: Craft, runs: Mapping[str, Run], limits: Limits, tables: Tables
+    ) -> None:
+        self.runs = runs
+        self.run_ids, self.ids = list(runs), [piece.id for piece in craft.pieces]
+        self.row = {key: i for i, key in enumerate(self.run_ids)}
+        self.column = {key: i for i, key in enumerate(self.ids)}
+        singles = {k: limits.single_ceiling_v(k, craft.nominal_v) for k in get_args(FixedKind)}
+        self.demands = [
+            demand_of(p, None if isinstance(p, Conductor) else singles[p.kind], tables)
+            for p in craft.pieces
+        ]
+        self.own_volts, self.ohm, self.most_v, self.metres = (
+            np.array([each[i] for each in self.demands], dtype=float) for i in range(1, 5)
+        )
+        rules = np.array([each.rule for each in self.demands])
+        self.copper, self.pinned, self.purpose, self.own = (
+            rules == rule for rule in ("copper", "pinned", "purpose", "own")
+        )
+        self.fixed = ~(self.copper | self.pinned | self.purpose)
+        self.on_side = {s: np.zeros((len(runs), len(self.ids)), dtype=bool) for s in SIDES}
+        for i, run in enumerate(runs.values()):
+            for key, side in run.main.items():
+                self.on_side[side][i, self.column[key]] = True
+        held = [limits.ceilings(run.load, craft.nominal_v) for run in runs.values()]
+        given = [(c.feed_v, c.return_v, c.round_trip_v) for c in held]
+        self.ceilings = np.array(given, dtype=float).reshape(-1, 3)
+        self.ceilings[np.isnan(self.ceilings)] = math.inf
+
+
+class FixedShares:
+    """What the fixed pieces of a craft get at the currents of one solution, and leave to its copper.
+
+    Where the fixed pieces of a run's side exceed a ceiling they shrink to fit; what a person pinned
+    shrinks last. A piece that several loaded runs pass gets the least of what they would give it.
+
+    Attributes:
+        wanted: what each piece would have without the ceilings (V), (pieces,).
+        kept: by side, the share of it that each run can pay, (runs, pieces).
+    """
+
+    def __init__(self, loops: Loops, solution: Solution) -> None:
+        self.loops, self.solution = loops, solution
+        carried = solution.elements.current_a
+        self.amperes = np.abs(np.array([carried(key) for key in loops.ids], dtype=float))
+        self.loaded = np.array([carried(key) != 0 for key in loops.run_ids], dtype=bool)
+        wanted = loops.own_volts + np.minimum(loops.ohm * self.amperes, loops.most_v)
+        for i in np.flatnonzero(loops.own):
+            wanted[i] = abs(solution.elements[loops.ids[i]].drop_v or 0.0)
+        self.wanted: Floats = np.where(loops.copper, 0.0, wanted)
+        self.kept, self.left = self._squeezed()
+
+    def _squeezed(self) -> tuple[dict[Side, Floats], Floats]:
+        """The share of its demand that each run pays each piece, and what it then has left (V)."""
+        loops, wanted = self.loops, self.wanted
+        pins = {s: on @ (wanted * loops.pinned) for s, on in loops.on_side.items()}
+        rest = {s: on @ (wanted * loops.fixed) for s, on in loops.on_side.items()}
+        pin_share, rest_share = {}, {}
+        left = np.full((len(loops.run_ids), 3), math.inf)
+        for i, side in enumerate(SIDES):
+            pin_share[side], rest_share[side], left[:, i] = _fitted(
+                pins[side], rest[side], loops.ceilings[:, i]
+            )
+        pinned = sum(pins[s] * pin_share[s] for s in SIDES)
+        others = sum(rest[s] * rest_share[s] for s in SIDES)
+        more_pin, more_rest, left[:, 2] = _fitted(
+            np.asarray(pinned), np.asarray(others), loops.ceilings[:, 2]
+        )
+        kept: dict[Side, Floats] = {}
+        for side in SIDES:
+            pin = (pin_share[side] * more_pin)[:, None]
+            other = (rest_share[side] * more_rest)[:, None]
+            kept[side] = np.where(loops.pinned, pin, np.where(loops.fixed, other, 1.0))
+        return kept, left
+
+    @cached_property
+    def _least(self) -> tuple[Floats, Ints]:
+        """The least share that a loaded run pays each piece, and the number of that run (-1: none)."""
+        shares = np.full((len(self.loops.run_ids), len(self.loops.ids)), math.inf)
+        for side, on in self.loops.on_side.items():
+            here = on & self.loaded[:, None]
+            shares[here] = self.kept[side][here]
+        if not len(shares):
+            return np.full(len(self.loops.ids), math.inf), np.full(len(self.loops.ids), -1)
+        who = shares.argmin(axis=0)
+        least = shares.min(axis=0)
+        return least, np.where(np.isinf(least), -1, who)
+
+    def allowance(self, key: str, run: str) -> Allowance:
+        """What a piece that is not copper gets: the least of the loaded runs', else of its own run."""
+        loops = self.loops
+        column, row = loops.column[key], loops.row[run]
+        least, who = self._least
+        share, owner = float(least[column]), int(who[column])
+        side = loops.runs[run].main[key]
+        own = float(self.kept[side][row, column])
+        if owner < 0 or own <= share:
+            share, owner = own, row
+        rule = loops.demands[column].rule
+        wanted = float(self.wanted[column])
+        if rule == "aged" and loops.ohm[column] * self.amperes[column] > loops.most_v[column]:
+            rule = "ceiling"
+        if rule != "purpose" and share < 1:
+            rule = "squeezed"
+        return Allowance(wanted * share, rule, loops.run_ids[owner])
+
+    def eaters(self, run: str, side: Side) -> tuple[str, ...]:
+        """The fixed pieces that leave the copper of a run's side nothing, the hungriest first."""
+        loops, row = self.loops, self.loops.row[run]
+        if not (loops.on_side[side][row] & loops.copper).any():
+            return ()
+        ate = [s for i, s in enumerate(SIDES) if s == side and self.left[row, i] <= 0]
+        if self.left[row, 2] <= 0:
+            ate = list(SIDES)
+        fed = {
+            loops.ids[i]: float(self.wanted[i] * self.kept[s][row, i])
+            for s in ate
+            for i in np.flatnonzero(loops.on_side[s][row] & (loops.fixed | loops.pinned))
+        }
+        return tuple(sorted((k for k, v in fed.items() if v), key=lambda key: -fed[key]))
+
+    def lines(self) -> "Lines":
+        """What each ceiling of each loaded run leaves to the copper it counts."""
+        loops = self.loops
+        least, _ = self._least
+        paid = self.wanted * np.where(np.isinf(least) | loops.purpose, 0.0, least)
+        feed, back = (loops.on_side[s] for s in SIDES)
+        left, amperes, who, under = [], [], [], []
+        for i, on in enumerate((feed, back, feed | back)):
+            copper = on & loops.copper
+            here = np.isfinite(loops.ceilings[:, i]) & self.loaded & copper.any(axis=1)
+            rows = np.flatnonzero(here)
+            left.append(loops.ceilings[rows, i] - on[rows] @ paid)
+            amperes.append(copper[rows] * self.amperes)
+            who.append(rows)
+            under.append(np.full(len(rows), i))
+        return Lines(
+            np.concatenate(left),
+            np.concatenate(amperes),
+            np.concatenate(who),
+            np.concatenate(under),
+        )
+
+
+def _fitted(pins: Floats, rest: Floats, ceiling: Floats) -> tuple[Floats, Floats, Floats]:
+    """The shares of pins and of other fixed demands that a ceiling pays, and what is left of it (V)."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        pin_share = np.where(pins > ceiling, ceiling / pins, 1.0)
+        after = np.maximum(ceiling - pins, 0.0)
+        rest_share = np.where(rest > after, after / rest, 1.0)
+    return pin_share, rest_share, np.maximum(after - rest, 0.0)
+
+
+class Lines(NamedTuple):
+    """What ceilings leave to copper: V (lines,), A of each piece (lines, pieces), runs, which ceiling."""
+
+    left: Floats
+    amperes: Floats
+    runs: Ints
+    under: Ints
+
+
+NOTHING_V, NOTHING_A = 1e-9, 1e-6
+"""Less than this counts as nothing left to copper, and as no current."""
+
+
+class CopperOhms:
+    """What every conductor of a craft may have (ohm), by id, and the run that binds it.
+
+    One programme over all runs, in all the moments given. A conductor that no run loads has nothing.
+    """
+
+    def __init__(self, moments: Sequence[FixedShares]) -> None:
+        self.ohms: dict[str, float] = {}
+        self.bound_by: dict[str, str] = {}
+        loops = moments[0].loops
+        parts = [moment.lines() for moment in moments]
+        lines = Lines(*(np.concatenate(each) for each in zip(*parts, strict=True)))
+        lines.amperes[lines.amperes <= NOTHING_A] = 0.0
+        starving = lines.left <= NOTHING_V
+        self._starve(loops, lines, starving)
+        starved = (lines.amperes[starving] > 0).any(axis=0)
+        lines.amperes[:, starved] = 0.0
+        self._share(loops, lines, np.flatnonzero(~starving & (lines.amperes > 0).any(axis=1)))
+
+    def _starve(self, loops: Loops, lines: Lines, starving: NDArray[np.bool_]) -> None:
+        """Copper that some run's fixed pieces leave nothing gets nothing."""
+        for number in np.flatnonzero(starving):
+            run = loops.run_ids[int(lines.runs[number])]
+            for i in np.flatnonzero(lines.amperes[number]):
+                self.ohms[loops.ids[i]] = 0.0
+                self.bound_by.setdefault(loops.ids[i], run)
+
+    def _share(self, loops: Loops, lines: Lines, kept: Ints) -> None:
+        """The rest by the programme, conductors that stand in the same lines as one."""
+        share = lines.amperes[kept] / lines.left[kept, None]
+        kept = kept[_telling(share, lines.runs[kept] * 3 + lines.under[kept])]
+        used = np.flatnonzero((lines.amperes[kept] > 0).any(axis=0))
+        if not len(used):
+            return
+        amperes = lines.amperes[np.ix_(kept, used)]
+        told = np.round(amperes, 9)
+        _, first, group = np.unique(told, axis=1, return_index=True, return_inverse=True)
+        metres = loops.metres[used]
+        lengths = np.bincount(group.ravel(), weights=metres).astype(float)
+        ohms, price = least_copper(lengths, amperes[:, first], lines.left[kept])
+        binding = (amperes[:, first] * price[:, None]).argmax(axis=0)
+        for i, at in zip(used, group.ravel(), strict=True):
+            key = loops.ids[i]
+            self.ohms[key] = float(ohms[at] * loops.metres[i] / lengths[at])
+            self.bound_by[key] = loops.run_ids[int(lines.runs[kept[binding[at]]])]
+
+
+def _telling(share: Floats, ceiling: Ints) -> Ints:
+    """The numbers of the lines that no other line of the same ceiling covers."""
+    kept: dict[int, list[int]] = {}
+    for number, name in enumerate(ceiling.tolist()):
+        rivals = kept.setdefault(name, [])
+        if any((share[rival] >= share[number]).all() for rival in rivals):
+            continue
+        rivals[:] = [rival for rival in rivals if not (share[number] >= share[rival]).all()]
+        rivals.append(number)
+    return np.array(sorted(n for each in kept.values() for n in each), dtype=np.intp)
+
+
+class Allowances:
+    """What every piece may drop at the currents of one moment, with ohms that hold in all of them."""
+
+    def __init__(self, shown: FixedShares, copper: CopperOhms) -> None:
+        self.shown, self.copper = shown, copper
+
+    def of(self, run: Run) -> dict[str, Allowance]:
+        """The allowance of every piece of a run, by id."""
+        out = {key: self._own(key, run.load.id) for key in run.main}
+        for step in run.steps():
+            if step.piece.id not in out:
+                out[step.piece.id] = Allowance(self._beside(run, step, out), "copper", run.load.id)
+        return out
+
+    def _own(self, key: str, run: str) -> Allowance:
+        loops = self.shown.loops
+        column = loops.column[key]
+        if not loops.copper[column]:
+            return self.shown.allowance(key, run)
+        ohm = self.copper.ohms.get(key, 0.0)
+        bound_by = self.copper.bound_by.get(key, run)
+        return Allowance(ohm * float(self.shown.amperes[column]), "copper", bound_by)
+
+    def _beside(self, run: Run, step: Step, main: Mapping[str, Allowance]) -> float:
         """Ways beside share their group's volts in the proportion in which they drop them."""
-        steps = list(self.run.steps())
-        own = next(s for s in steps if s.piece.id == key)
-        main = [s for s in steps if s.group == own.group and not s.beside]
-        solution = self.wants.solution
-        allowed = sum(self.allowance(s.piece.id).volts for s in main)
-        spent = sum(abs(step_drop_v(s, solution)) for s in main)
-        part = abs(step_drop_v(own, solution)) / spent if spent else 0.0
+        solution = self.shown.solution
+        steps = [s for s in run.steps() if s.group == step.group and not s.beside]
+        allowed = sum(main[s.piece.id].volts for s in steps)
+        spent = sum(abs(step_drop_v(s, solution)) for s in steps)
+        part = abs(step_drop_v(step, solution)) / spent if spent else 0.0
         return allowed * min(part, 1.0)
 
-    def eaters(self, side: Side) -> tuple[str, ...]:
-        """The fixed pieces that leave a side's copper nothing, the hungriest first."""
-        ate = self.eaten.get(side, ())
-        held = {key: self.allowance(key) for key, at in self.sides.items() if at in ate}
-        fed = [k for k, a in held.items() if a.volts and a.rule not in ("purpose", "copper")]
-        return tuple(sorted(fed, key=lambda key: -held[key].volts))
-
-
-def _squeezed(pins: float, fixed: float, ceiling: float) -> tuple[tuple[float, float], float]:
-    """The shares of pins and of other fixed wants that a ceiling can pay, and what it then has left.
-
-    Where they exceed it they shrink to fit; what a person pinned shrinks last.
-    """
-    paid, ceiling = (ceiling / pins, 0.0) if pins > ceiling else (1.0, ceiling - pins)
-    others, left = (ceiling / fixed, 0.0) if fixed > ceiling else (1.0, ceiling - fixed)
-    return (paid, others), left
-
-
-def _common_rate(
-    rate: Mapping[Side, float], weights: Mapping[Side, float], left: float
-) -> dict[Side, float]:
-    """Lower the sides' rates (V per unit of weight) to one common level that `left` can pay."""
-    if sum(rate[s] * weights[s] for s in SIDES if weights[s]) <= left:
-        return dict(rate)
-    total = sum(weights.values())
-    level = left / total
-    for side, other in (SIDES, SIDES[::-1]):
-        if rate[side] < level and weights[other]:
-            level = (left - rate[side] * weights[side]) / weights[other]
-    return {side: min(rate[side], level) for side in SIDES}
+    def eaters(self, run: Run, side: Side) -> tuple[str, ...]:
+        """The fixed pieces that leave the copper of a run's side nothing."""
+        return self.shown.eaters(run.load.id, side)

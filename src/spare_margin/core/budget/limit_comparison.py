@@ -34,7 +34,8 @@ def under_limits(
 ) -> UnderLimits:
     """One run of a solved craft under these limits."""
     craft = solved.craft
-    budget = RunBudgets(craft, runs, solved.solution, limits, tables)[run]
+    alone = {run: runs[run]}  # what others allow a shared piece does not count here
+    budget = RunBudgets(craft, alone, solved.solution, limits, tables)[run]
     if not budget.current_a:
         return UnderLimits(budget, None, (), None, "not_loaded")
     spares = budget.spares()

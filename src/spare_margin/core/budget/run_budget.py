@@ -7,8 +7,10 @@ from functools import cached_property
 
 from spare_margin.core.budget.allowances import (
     Allowance,
-    Sharing,
-    Wants,
+    Allowances,
+    CopperOhms,
+    FixedShares,
+    Loops,
     step_current_a,
     step_drop_v,
 )
@@ -175,7 +177,8 @@ def _side(
 class RunBudgets(Mapping[str, RunBudget]):
     """Budgets of runs (by load id) at the currents of one solved scenario, each made when asked for.
 
-    A piece that several loaded runs share gets the least of the allowances they would give it.
+    `copper` are the ohms that all scenarios of the craft allow its conductors; without them, those that
+    this scenario alone would allow. `loops` are the runs as arrays, where they were laid out already.
     """
 
     def __init__(
@@ -185,11 +188,13 @@ class RunBudgets(Mapping[str, RunBudget]):
         solution: Solution,
         limits: Limits,
         tables: Tables,
+        copper: CopperOhms | None = None,
+        loops: Loops | None = None,
     ) -> None:
         self.craft, self.runs, self.solution = craft, runs, solution
         self.limits, self.tables = limits, tables
+        self._copper, self._loops = copper, loops
         self._made: dict[str, RunBudget] = {}
-        self._least: dict[str, Allowance] = {}
 
     def __iter__(self) -> Iterator[str]:
         return iter(self.runs)
@@ -199,11 +204,10 @@ class RunBudgets(Mapping[str, RunBudget]):
 
     def __getitem__(self, key: str) -> RunBudget:
         if key not in self._made:
-            run, sharing = self.runs[key], self._sharings[key]
-            allowances = {s.piece.id: self._tightest(s.piece.id, sharing) for s in run.steps()}
-            eaten = {side: sharing.eaters(side) for side in SIDES}
+            run, allowed = self.runs[key], self._allowances
+            eaten = {side: allowed.eaters(run, side) for side in SIDES}
             self._made[key] = _budget(
-                self.craft, run, self.solution, self.limits, allowances, eaten
+                self.craft, run, self.solution, self.limits, allowed.of(run), eaten
             )
         return self._made[key]
 
@@ -222,27 +226,29 @@ class RunBudgets(Mapping[str, RunBudget]):
         }
 
     @cached_property
-    def _sharings(self) -> dict[str, Sharing]:
-        wants = Wants(self.craft, self.solution, self.limits, self.tables)
-        return {
-            key: Sharing(run, self._spends[key].ceilings, wants) for key, run in self.runs.items()
-        }
+    def fixed(self) -> FixedShares:
+        """The fixed pieces at the currents of this scenario."""
+        loops = self._loops or Loops(self.craft, self.runs, self.limits, self.tables)
+        return FixedShares(loops, self.solution)
 
     @cached_property
-    def _users(self) -> dict[str, list[Sharing]]:
-        """The loaded runs that pass each piece."""
-        users: dict[str, list[Sharing]] = {}
-        for key, sharing in self._sharings.items():
-            if self.solution.elements[key].current_a != 0:
-                for step in sharing.run.steps():
-                    users.setdefault(step.piece.id, []).append(sharing)
-        return users
+    def _allowances(self) -> Allowances:
+        return Allowances(self.fixed, self._copper or CopperOhms([self.fixed]))
 
-    def _tightest(self, piece: str, own: Sharing) -> Allowance:
-        """The least that a loaded run through a piece would allow it; what its own run does if none is."""
-        if piece not in self._users:
-            return own.allowance(piece)
-        if piece not in self._least:
-            offers = [sharing.allowance(piece) for sharing in self._users[piece]]
-            self._least[piece] = min(offers, key=lambda allowance: allowance.volts)
-        return self._least[piece]
+    def over(self, piece: str) -> bool:
+        """Whether some loaded run that passes a piece loses more than a ceiling that counts it allows."""
+        return piece in self._passed
+
+    @cached_property
+    def _passed(self) -> frozenset[str]:
+        """The pieces that stand under a ceiling that is passed."""
+        out: set[str] = set()
+        for key, run in self.runs.items():
+            if self.solution.elements[key].current_a == 0:
+                continue
+            missed = {name for name, spare in self._spends[key].spares().items() if spare < 0}
+            for step in run.steps():
+                side = run.main.get(step.piece.id) or step.piece.side
+                if {side, "round_trip"} & missed:
+                    out.add(step.piece.id)
+        return frozenset(out)

@@ -147,12 +147,13 @@ def _solution(layout: Layout, state: State) -> Solution:
         nodes.update((names[i], None) for i in np.flatnonzero(~layout.connected))
     across = volts[layout.load_ends[0]] - volts[layout.load_ends[1]]
     own = len(layout.index) + int(own_current(state.ohms).sum())
+    reader = _ElementReader(layout, state, nodes, across)
     source_ids = [s.id for s in layout.craft.sources]
     starved = np.abs(across) <= np.maximum(state.laws.knee_v, 1e-3 * layout.craft.nominal_v)
     return Solution(
         layout.scenario.id,
         nodes,
-        ElementStates(layout.element_ids, _ElementReader(layout, state, nodes, across).read),
+        ElementStates(layout.element_ids, reader.read, reader.current_a),
         dict(zip(source_ids, state.x[own:].tolist(), strict=True)),
         frozenset(layout.loads[i].id for i in np.flatnonzero(starved)),
     )
@@ -171,6 +172,11 @@ class _ElementReader:
         self.temperatures = state.temperatures.tolist()
         drawn = (state.laws.current(across) + state.extra).tolist()
         self.drawn = dict(zip((load.id for load in layout.loads), drawn, strict=True))
+
+    def current_a(self, key: str) -> float:
+        """What the element of this id carries (A)."""
+        i = self.layout.places.get(key)
+        return float(self.drawn.get(key, 0.0) if i is None else self.currents[i])
 
     def read(self, key: str) -> ElementState:
         """The state of the element of this id."""

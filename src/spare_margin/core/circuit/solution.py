@@ -22,8 +22,15 @@ class ElementState(NamedTuple):
 class ElementStates(Mapping[str, ElementState]):
     """The state of every element by its id, told when it is asked for."""
 
-    def __init__(self, ids: Iterable[str], tell: Callable[[str], ElementState]) -> None:
+    def __init__(
+        self,
+        ids: Iterable[str],
+        tell: Callable[[str], ElementState],
+        current_a: Callable[[str], float],
+    ) -> None:
         self._ids, self._tell = dict.fromkeys(ids), tell
+        self.current_a = current_a
+        """What one element carries (A, from start to end), without the rest of its state."""
         self._told: dict[str, ElementState] = {}
 
     def __getitem__(self, key: str) -> ElementState:
@@ -47,7 +54,7 @@ class Solution:
 
     scenario: str
     nodes: Mapping[str, float | None]
-    elements: Mapping[str, ElementState]
+    elements: ElementStates
     source_current_a: dict[str, float]
     starved: frozenset[str]
     """Loads that are on but get no more than a whiff of voltage: an open loop."""

@@ -9,7 +9,7 @@ from spare_margin.core.model.pieces import (
 
 PREFIXES = {
     "conductor": "w", "joint": "j", "fuse": "f", "breaker": "b", "switch": "s",
-    "relay_contact": "k", "body_return": "g", "resistor": "r",
+    "relay_contact": "k", "body_return": "g", "resistor": "r", "unknown": "u",
 }  # fmt: skip
 
 

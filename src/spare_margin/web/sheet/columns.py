@@ -5,8 +5,9 @@ from itertools import groupby
 
 from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, SideBudget
 from spare_margin.core.budget.scenarios import drops_out
+from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import kind_of
+from spare_margin.core.model.pieces import FixedPiece, kind_of
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.solved import SolvedWiring
 from spare_margin.web.common.cells import Pass
@@ -19,6 +20,7 @@ from spare_margin.wording.workings import WorkingLine
 from .forms import load_form, piece_form
 from .models import Column, LoadOut, SideOut
 
+NOTHING_V = 1e-9
 LEAST_FOLDED = 3
 """So many shared pieces in a row are worth one column."""
 
@@ -85,13 +87,18 @@ class Columns:
                 "allowance_v": allowed,
                 "predicted_v": predicted,
                 "spare_v": allowed - predicted,
-                "predicted_verdict": "over" if allowed < predicted else "within",
+                "predicted_verdict": self._worst(row) if allowed < predicted else "within",
                 "found": self.found.cell(first.entry.id, last.exit.id) if self.found else None,
                 "left": self.left.cell(first.entry.id, last.exit.id) if self.left else None,
                 "change": "",
                 "working": sums,
             }
         )
+
+    @staticmethod
+    def _worst(row: Sequence[Column]) -> Verdict:
+        """What is said of pieces that together lose more than they are allowed."""
+        return "over" if any(c.predicted_verdict == "over" for c in row) else "high"
 
     def column(self, budget: PieceBudget, side: SideBudget) -> Column:
         """One piece."""
@@ -128,7 +135,7 @@ class Columns:
             ruled_by=ruled_by,
             predicted_v=budget.drop_v,
             spare_v=budget.spare_v,
-            predicted_verdict="over" if budget.spare_v < -1e-9 else "within",
+            predicted_verdict=self._verdict(budget),
             shared_with=shared,
             found=self.found.cell(step.entry, step.exit) if self.found else None,
             left=self.left.cell(step.entry, step.exit) if self.left else None,
@@ -136,6 +143,18 @@ class Columns:
             working=workings.piece_working(view, solved.craft, self.limits, self.tables),
             form=piece_form(piece),
         )
+
+    def _verdict(self, budget: PieceBudget) -> Verdict:
+        """Over only where some run that passes the piece is; else no more than a little high."""
+        if budget.spare_v >= -NOTHING_V:
+            return "within"
+        piece = budget.step.piece
+        single = None
+        if isinstance(piece, FixedPiece):
+            single = self.limits.single_ceiling_v(piece.kind, self.solved.craft.nominal_v)
+        if single is not None and budget.drop_v > single + NOTHING_V:
+            return "over"
+        return "over" if self.solved.budgets.over(piece.id) else "high"
 
     def side(self, side: SideBudget) -> SideOut:
         """The total of one side."""

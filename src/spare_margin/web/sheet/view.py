@@ -271,7 +271,7 @@ class SheetMaker:
             if p.spare_v < -1e-9 and not p.step.beside
         ]
         if over:
-            return "within", f"Predicted within; over its own allowance: {', '.join(over)}."
+            return "within", f"Predicted within; a little high for its share: {', '.join(over)}."
         return "within", "Predicted within every ceiling."
 
     def _change_of(self, piece_id: str) -> str:
