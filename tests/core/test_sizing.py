@@ -13,7 +13,8 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.conductors import bundle_share, corrected_ampacity_a
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import Conductor, Scenario, Size
-from spare_margin.core.sizing.options import costs, in_stock, least_ampacity_a, strong_enough
+from spare_margin.core.protection.checks import least_ampacity_a
+from spare_margin.core.sizing.options import costs, in_stock, strong_enough
 from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.sizing import Unsizable, size_conductors
 from spare_margin.core.sizing.task import Task, units_of

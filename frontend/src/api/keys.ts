@@ -19,6 +19,7 @@ export const keys = {
   sourceCheck: (job: string, source: string) => ["job", job, "source-check", source] as const,
   limitComparison: (job: string, asked: string) => ["job", job, "limits", asked] as const,
   worst: (job: string, asked: string) => ["job", job, "worst", asked] as const,
+  protection: (job: string, asked: string) => ["job", job, "protection", asked] as const,
   whatIf: (job: string, asked: string) => ["job", job, "what-if", asked] as const,
 };
 

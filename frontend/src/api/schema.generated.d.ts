@@ -311,6 +311,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/protection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is wrong with the fuses of the wiring, or of one run of it. */
+        get: operations["craft_protection_protection_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/what-if": {
         parameters: {
             query?: never;
@@ -1539,6 +1556,31 @@ export interface components {
             spare_v: components["schemas"]["Figure"] | null;
             /** Says */
             says: string;
+        };
+        /**
+         * ProtectionList
+         * @description What is wrong with the fuses, the dangerous first.
+         */
+        ProtectionList: {
+            /** Found */
+            found: components["schemas"]["ProtectionOut"][];
+        };
+        /**
+         * ProtectionOut
+         * @description What is wrong with a fuse, or with what it should protect, and what to do.
+         */
+        ProtectionOut: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "thin_for_fuse" | "unfused" | "fuse_far" | "fuse_small" | "opens_at_start" | "wrong_order" | "cannot_break";
+            /** Says */
+            says: string;
+            /** Do */
+            do: string;
+            /** Piece */
+            piece: string;
         };
         /**
          * WhatIf
@@ -3877,6 +3919,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorstOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    craft_protection_protection_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+                scenario?: string | null;
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                on?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProtectionList"];
                 };
             };
             /** @description Unprocessable Entity */

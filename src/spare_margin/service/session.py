@@ -13,6 +13,7 @@ from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import Meter
 from spare_margin.core.model.pieces import Scenario
 from spare_margin.core.model.tables import Tables
+from spare_margin.core.protection.checks import Protection
 
 from .caches import Caches
 from .judging import Judging, planned_by
@@ -116,6 +117,18 @@ class JobSession:
             return copper_of(self.solved(stage, each) for each in views)
 
         made: CopperOhms = self.caches.solved(key, make)
+        return made
+
+    def protection(self, stage: Stage) -> Protection:
+        """The fuses of a stage's wiring against what they protect, in all its scenarios."""
+        head = self.head(stage)
+        key = ("protection", self.job.id, head.id, self.tables)
+
+        def make() -> Protection:
+            each = [self.solved(stage, View(stage, s, False, None)) for s in head.craft.scenarios]
+            return Protection(head.craft, each[0].runs, [w.solution for w in each], self.tables)
+
+        made: Protection = self.caches.solved(key, make)
         return made
 
     def run_of(self, wanted: str | None, solved: SolvedWiring) -> str:

@@ -4,6 +4,7 @@ import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { useSay } from "../../ui/Notices";
 import { OneOf } from "../../ui/OneOf";
+import { Protection } from "../../ui/Protection";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { UndoRedo } from "../../ui/UndoRedo";
 import { WhyProvider } from "../../ui/Why";
@@ -100,6 +101,7 @@ function Opened({ craft, go }: { craft: Craft; go: Go }) {
           <Scenarios craft={craft} go={go} />
           {!empty && (
             <>
+              <Protection job={craft.job} revision={craft.revision} stage={craft.stage} />
               <TrunkPicture craft={craft} />
               <Starts craft={craft} />
               <Helps craft={craft} />

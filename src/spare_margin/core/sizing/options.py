@@ -4,10 +4,10 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.model.conductors import corrected_ampacity_a
 from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import Conductor, Scenario, Size
 from spare_margin.core.model.tables import Tables
+from spare_margin.core.protection.checks import least_ampacity_a
 
 LEAST_MM2, LEAST_FREE_MM2 = 0.75, 1.5
 """The mechanical minimum, and that of a conductor that hangs free between supports."""
@@ -85,15 +85,6 @@ def _bears(wire: Conductor, scenarios: list[Scenario], tables: Tables, amperes: 
     """Whether a conductor bears a current in the hottest of the scenarios; so it does where no row says."""
     least = least_ampacity_a(wire, scenarios, tables)
     return least is None or least >= amperes
-
-
-def least_ampacity_a(
-    wire: Conductor, scenarios: Iterable[Scenario], tables: Tables
-) -> float | None:
-    """The least current (A) that a conductor bears in any of the scenarios; None where no row says."""
-    borne = [corrected_ampacity_a(wire, s, tables.conductors) for s in scenarios]
-    said = [each for each in borne if each is not None]
-    return min(said, default=None)
 
 
 def costs(objective: str, tables: Tables) -> Mapping[Size, float]:

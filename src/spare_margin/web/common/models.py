@@ -8,6 +8,7 @@ from spare_margin.core.measure.findings import FindingCode
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import ReadingState, Stage
 from spare_margin.core.model.pieces import Access
+from spare_margin.core.protection.checks import Code
 from spare_margin.core.walk.cautions import CautionId
 from spare_margin.web.common.figures import Figure, Ohms, Volts
 from spare_margin.wording.workings import WorkingLine
@@ -114,6 +115,15 @@ class PassOut(Model):
     guilty: str | None
     findings: list[FindingOut]
     foot: Foot
+
+
+class ProtectionOut(Model):
+    """What is wrong with a fuse, or with what it should protect, and what to do."""
+
+    code: Code
+    says: str
+    do: str
+    piece: str
 
 
 class SourceValues(Model):

@@ -12,7 +12,14 @@ from spare_margin.core.model.pieces import (
     TemperatureModel,
 )
 from spare_margin.web.common.figures import Amperes, Kilograms, Metres, Share, Volts
-from spare_margin.web.common.models import Caution, Model, NamedChoice, SourceStateForm, StageOut
+from spare_margin.web.common.models import (
+    Caution,
+    Model,
+    NamedChoice,
+    ProtectionOut,
+    SourceStateForm,
+    StageOut,
+)
 from spare_margin.wording.workings import WorkingLine
 
 
@@ -209,6 +216,12 @@ class Wondered(Model):
     spare_v: Volts | None
     more_v: Volts | None
     says: str
+
+
+class ProtectionList(Model):
+    """What is wrong with the fuses, the dangerous first."""
+
+    found: list[ProtectionOut]
 
 
 class WhatIf(Model):

@@ -7,16 +7,26 @@ from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.budget.limit_comparison import under_limits
 from spare_margin.core.budget.scenarios import solved_scenarios, worst_scenarios
+from spare_margin.core.errors import JobError
 from spare_margin.core.model.limits import Limits, LimitSet
 from spare_margin.service.session import Choice, JobSession
 from spare_margin.service.solved import SolvedWiring
 from spare_margin.web.common.context import JobPath, open_job
-from spare_margin.web.common.models import Problem, SheetQuery
+from spare_margin.web.common.models import Problem, ProtectionOut, SheetQuery
 from spare_margin.web.common.parts import share_of_ceiling
 from spare_margin.wording.pieces import piece_name, side_word, stall_words
+from spare_margin.wording.protection import violation_words
 from spare_margin.wording.workings import run_working
 
-from .models import CraftOut, CraftQuery, LimitComparison, UnderLimits, WhatIf, WorstOut
+from .models import (
+    CraftOut,
+    CraftQuery,
+    LimitComparison,
+    ProtectionList,
+    UnderLimits,
+    WhatIf,
+    WorstOut,
+)
 from .view import CraftMaker
 from .what_if import wonders
 
@@ -108,6 +118,28 @@ def worst(path: JobPath, query: SheetQuery) -> dict[str, object]:
     says = stall_words(next(stalled)) if found.budget is None else ""
     spare = found.spare_v if abs(found.spare_v) < math.inf else None
     return WorstOut(scenario=at.id, name=at.name, spare_v=spare, says=says).model_dump()
+
+
+@craft_api.get("/protection", responses={200: ProtectionList})
+def protection(path: JobPath, query: SheetQuery) -> dict[str, object]:
+    """What is wrong with the fuses of the wiring, or of one run of it."""
+    session = open_job(path.job)
+    view = session.view(Choice(None, None, query.stage, None))
+    checked = session.protection(view.stage)
+    if query.run is None:
+        found = list(checked.violations)
+    elif query.run in checked.runs:
+        found = checked.of_run(query.run)
+    else:
+        raise JobError("run", f"there is no run {query.run}", ", ".join(checked.runs))
+    craft = checked.craft
+    return ProtectionList(
+        found=[
+            ProtectionOut(code=each.code, piece=each.piece, says=says, do=do)
+            for each in found
+            for says, do in [violation_words(each, craft)]
+        ]
+    ).model_dump()
 
 
 @craft_api.get("/what-if", responses={200: WhatIf})

@@ -1,4 +1,5 @@
 import { TriangleAlert } from "lucide-react";
+import { Protection } from "../../../ui/Protection";
 import { passOnShow, useDesk } from "../desk";
 import { AsMeasured } from "./AsMeasured";
 import { RepairGuilty } from "./RepairGuilty";
@@ -46,6 +47,12 @@ export function SaysPanel() {
         </ul>
       )}
       <AsMeasured />
+      <Protection
+        job={sheet.job}
+        revision={sheet.revision}
+        stage={sheet.stage}
+        run={sheet.run.load.id}
+      />
       {later && later.changes.length > 0 && (
         <div>
           <h3 className="text-[13px] text-soft">

@@ -1,0 +1,340 @@
+"""What is wrong with the protection of a wiring as it stands.
+
+A fuse stands as near the source as practicable, in every branch. Its rating is at most what the thinnest
+conductor after it bears, up to the next fuse, and at least 1.25 times what flows for long; what flows while
+a load starts must not open it. Of two in series the one nearer the source is the larger.
+"""
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from itertools import pairwise
+from typing import Literal
+
+from spare_margin.core.circuit.resistances import TableOhms
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.circuit.solution import Solution
+from spare_margin.core.model.conductors import corrected_ampacity_a
+from spare_margin.core.model.pieces import (
+    Conductor,
+    Craft,
+    FixedPiece,
+    Load,
+    Scenario,
+    Source,
+)
+from spare_margin.core.model.tables import Tables
+
+Code = Literal[
+    "thin_for_fuse", "unfused", "fuse_far", "fuse_small", "opens_at_start", "wrong_order",
+    "cannot_break",
+]  # fmt: skip
+CONTINUOUS_TIMES = 1.25
+"""A fuse is rated this many times what flows through it for long."""
+LEAD_M = 0.3
+"""So much wire may lie between the post and the first fuse; the code in force may say less."""
+START_S = 0.5
+"""How long a motor's start is taken to last (an estimate; a heavy load takes longer)."""
+INRUSH_TIMES, INRUSH_S = 10.0, 0.05
+"""A cold filament draws about ten times its current, for so long."""
+LARGE_AH = 200.0
+"""A battery from here on gives enough current in a short that a small fuse may not break it."""
+KINDS = ("fuse", "breaker")
+
+
+@dataclass(frozen=True, slots=True)
+class Violation:
+    """One thing that is wrong with the protection.
+
+    Args:
+        code: what it is.
+        piece: the conductor or fuse it is about.
+        fuse: the fuse or breaker that does not fit it, where there is one.
+        loads: ids of the loads whose runs it is about.
+        facts: quantities in SI by name; which ones goes with the code.
+    """
+
+    code: Code
+    piece: str
+    fuse: str = ""
+    loads: tuple[str, ...] = ()
+    facts: Mapping[str, float] = field(default_factory=dict)
+
+
+def fuses_of(run: Run) -> list[FixedPiece]:
+    """The fuses and breakers of a run's feed, from the source on."""
+    steps = [s.piece for s in run.feed if not s.beside]
+    return [p for p in steps if isinstance(p, FixedPiece) and p.kind in KINDS]
+
+
+def protecting(runs: Iterable[Run]) -> dict[str, FixedPiece]:
+    """The fuse that protects each conductor: the last before it on its feed; for a return, its load's last.
+
+    Where several runs lead through a conductor, the largest of theirs counts.
+    """
+    out: dict[str, FixedPiece] = {}
+
+    def take(key: str, fuse: FixedPiece) -> None:
+        held = out.get(key)
+        if held is None or (held.rating_a or 0.0) < (fuse.rating_a or 0.0):
+            out[key] = fuse
+
+    for run in runs:
+        last: FixedPiece | None = None
+        for step in run.feed:
+            piece = step.piece
+            if isinstance(piece, FixedPiece) and piece.kind in KINDS:
+                last = piece
+            elif isinstance(piece, Conductor) and last is not None:
+                take(piece.id, last)
+        for step in run.back:
+            if isinstance(step.piece, Conductor) and last is not None:
+                take(step.piece.id, last)
+    return out
+
+
+@dataclass(frozen=True)
+class Currents:
+    """What flows through every piece (A): the most for long, the most at all, the most in a start."""
+
+    lasting: Mapping[str, float]
+    running: Mapping[str, float]
+    starting: Mapping[str, tuple[float, float]]
+    """By piece, the most that flows while a load starts, and for how long (s)."""
+
+
+def currents_of(runs: Mapping[str, Run], solutions: Sequence[Solution]) -> Currents:
+    """The currents of a craft over all its scenarios.
+
+    A start adds what the load draws more to what flows; the volts then sag, so that this is the most. Loads
+    of short time do not count among what flows for long.
+    """
+    lasting: dict[str, float] = {}
+    running: dict[str, float] = {}
+    starting: dict[str, tuple[float, float]] = {}
+    for solution in solutions:
+        current = solution.elements.current_a
+        brief: dict[str, float] = {}
+        for key, run in runs.items():
+            amperes = abs(current(key))
+            if run.load.duty == "short_time":
+                for step in run.steps():
+                    brief[step.piece.id] = brief.get(step.piece.id, 0.0) + amperes
+        for key, run in runs.items():
+            amperes = abs(current(key))
+            if not amperes:
+                continue
+            times, seconds = start_of(run.load)
+            for step in run.steps():
+                piece = step.piece.id
+                flows = abs(current(piece))
+                running[piece] = max(running.get(piece, 0.0), flows)
+                lasts = max(flows - brief.get(piece, 0.0), 0.0)
+                lasting[piece] = max(lasting.get(piece, 0.0), lasts)
+                if times > 1.0:
+                    most = (flows + (times - 1.0) * amperes, seconds)
+                    starting[piece] = max(starting.get(piece, (0.0, 0.0)), most)
+    return Currents(lasting, running, starting)
+
+
+def start_of(load: Load) -> tuple[float, float]:
+    """How many times its current a load draws while it starts, and for how long (s)."""
+    if load.behaviour == "filament":
+        return INRUSH_TIMES, INRUSH_S
+    return load.start_multiple or 1.0, START_S
+
+
+@dataclass(frozen=True)
+class Protection:
+    """The protection of a craft, ready to be checked."""
+
+    craft: Craft
+    runs: Mapping[str, Run]
+    solutions: Sequence[Solution]
+    tables: Tables
+
+    @cached_property
+    def currents(self) -> Currents:
+        """What flows where."""
+        return currents_of(self.runs, self.solutions)
+
+    @cached_property
+    def by_conductor(self) -> Mapping[str, FixedPiece]:
+        """The fuse that protects each conductor."""
+        return protecting(self.runs.values())
+
+    @cached_property
+    def violations(self) -> tuple[Violation, ...]:
+        """Everything that is wrong, the dangerous first."""
+        return (
+            *self._unfused(), *self._thin(), *self._far(), *self._breaking(), *self._order(),
+            *self._small(), *self._starts(),
+        )  # fmt: skip
+
+    def of_run(self, load_id: str) -> list[Violation]:
+        """What is wrong on one run."""
+        keys = {s.piece.id for s in self.runs[load_id].steps()}
+        return [v for v in self.violations if v.piece in keys or load_id in v.loads]
+
+    def _users(self, piece: str) -> tuple[str, ...]:
+        return tuple(self._passing.get(piece, ()))
+
+    @cached_property
+    def _passing(self) -> dict[str, list[str]]:
+        """The loads whose run passes each piece."""
+        out: dict[str, list[str]] = {}
+        for key, run in self.runs.items():
+            for step in run.steps():
+                out.setdefault(step.piece.id, []).append(key)
+        return out
+
+    def _unfused(self) -> Iterator[Violation]:
+        """Branches without any fuse, each named once by its first conductor."""
+        branches: dict[str, list[str]] = {}
+        for key, run in self.runs.items():
+            wires = [s.piece for s in run.feed if isinstance(s.piece, Conductor)]
+            if wires and not fuses_of(run):
+                own = [
+                    w for w in wires if all(not fuses_of(self.runs[k]) for k in self._users(w.id))
+                ]
+                branches.setdefault((own or wires)[0].id, []).append(key)
+        for wire, loads in branches.items():
+            yield Violation("unfused", wire, loads=tuple(loads))
+
+    def _thin(self) -> Iterator[Violation]:
+        wires = [p for p in self.craft.pieces if isinstance(p, Conductor)]
+        for wire in wires:
+            fuse = self.by_conductor.get(wire.id)
+            if fuse is None or fuse.rating_a is None:
+                continue
+            bears = least_ampacity_a(wire, self.craft.scenarios, self.tables)
+            if bears is not None and bears < fuse.rating_a:
+                facts = {"amperes": bears, "rating": fuse.rating_a}
+                yield Violation("thin_for_fuse", wire.id, fuse.id, self._users(wire.id), facts)
+
+    def _far(self) -> Iterator[Violation]:
+        told: set[str] = set()
+        for run in self.runs.values():
+            metres, first = 0.0, None
+            for step in run.feed:
+                piece = step.piece
+                if isinstance(piece, FixedPiece) and piece.kind in KINDS:
+                    first = piece
+                    break
+                if isinstance(piece, Conductor) and not step.beside:
+                    metres += piece.length_m
+            if first is not None and metres > LEAD_M and first.id not in told:
+                told.add(first.id)
+                facts = {"metres": metres, "most": LEAD_M}
+                yield Violation("fuse_far", first.id, first.id, self._users(first.id), facts)
+
+    def _fuses(self) -> Iterator[tuple[FixedPiece, float]]:
+        """Every fuse and breaker that has a rating and stands on a run."""
+        used = {f.id for run in self.runs.values() for f in fuses_of(run)}
+        for piece in self.craft.pieces:
+            if isinstance(piece, FixedPiece) and piece.id in used and piece.rating_a is not None:
+                yield piece, piece.rating_a
+
+    def _small(self) -> Iterator[Violation]:
+        for fuse, rating in self._fuses():
+            lasting = self.currents.lasting.get(fuse.id, 0.0)
+            running = self.currents.running.get(fuse.id, 0.0)
+            needed = max(CONTINUOUS_TIMES * lasting, running)
+            if rating < needed - 1e-9:
+                facts = {"rating": rating, "amperes": max(lasting, running), "needed": needed}
+                yield Violation("fuse_small", fuse.id, fuse.id, self._users(fuse.id), facts)
+
+    def _starts(self) -> Iterator[Violation]:
+        for fuse, rating in self._fuses():
+            amperes, seconds = self.currents.starting.get(fuse.id, (0.0, 0.0))
+            speed = self.tables.fuse_classes.get(style_of(fuse))
+            if speed is not None and speed.carries_s(amperes / rating) < seconds:
+                facts = {
+                    "rating": rating, "amperes": amperes, "seconds": seconds,
+                    "carries": speed.carries_s(amperes / rating),
+                }  # fmt: skip
+                yield Violation("opens_at_start", fuse.id, fuse.id, self._users(fuse.id), facts)
+
+    def _order(self) -> Iterator[Violation]:
+        told: set[tuple[str, str]] = set()
+        for run in self.runs.values():
+            row = [f for f in fuses_of(run) if f.rating_a is not None]
+            for first, second in pairwise(row):
+                pair = (first.id, second.id)
+                if (first.rating_a or 0.0) < (second.rating_a or 0.0) and pair not in told:
+                    told.add(pair)
+                    facts = {"rating": first.rating_a or 0.0, "after": second.rating_a or 0.0}
+                    yield Violation("wrong_order", first.id, second.id, (run.load.id,), facts)
+
+    def _breaking(self) -> Iterator[Violation]:
+        of_table = TableOhms(self.tables)
+        told: set[str] = set()
+        for run in self.runs.values():
+            source = run.source
+            if not (source.battery == "lithium" or (source.capacity_ah or 0.0) >= LARGE_AH):
+                continue
+            ohm = source.internal_ohm
+            for step in run.feed:
+                piece = step.piece
+                if isinstance(piece, FixedPiece) and piece.kind in KINDS:
+                    speed = self.tables.fuse_classes.get(style_of(piece))
+                    short = self._most_v(source) / max(ohm, 1e-6)
+                    if speed and short > speed.breaking_a and piece.id not in told:
+                        told.add(piece.id)
+                        facts = {"amperes": short, "breaks": speed.breaking_a}
+                        users = self._users(piece.id)
+                        yield Violation("cannot_break", piece.id, piece.id, users, facts)
+                    break
+                own = piece.resistance_ohm
+                ohm += of_table.of(piece) if own is None else own
+
+    def _most_v(self, source: Source) -> float:
+        return max(
+            (s.source(source).open_circuit_v for s in self.craft.scenarios),
+            default=source.open_circuit_v,
+        )
+
+
+def style_of(fuse: FixedPiece) -> str:
+    """The style by which a fuse's class is looked up; one that nobody said is a blade."""
+    return "breaker" if fuse.kind == "breaker" else fuse.style or "blade"
+
+
+def least_ampacity_a(
+    wire: Conductor, scenarios: Iterable[Scenario], tables: Tables
+) -> float | None:
+    """The least current (A) that a conductor bears in any of the scenarios; None where no row says."""
+    borne = [corrected_ampacity_a(wire, s, tables.conductors) for s in scenarios]
+    return min((each for each in borne if each is not None), default=None)
+
+
+def fuse_for(
+    lasting_a: float,
+    running_a: float,
+    starting: tuple[float, float],
+    bears_a: float | None,
+    tables: Tables,
+    styles: Sequence[str] = ("blade", "large blade", "bolt-down"),
+) -> tuple[str, float] | None:
+    """The smallest fuse (style, rating A) that carries what flows and starts, and that the wire bears.
+
+    Args:
+        lasting_a: what flows for long (A); the rating is 1.25 times that.
+        running_a: what flows at most (A).
+        starting: the most that flows in a start (A), and how long it lasts (s).
+        bears_a: what the thinnest conductor after it bears (A); None where no row says.
+
+    None where no fuse of these styles does all of that.
+    """
+    for style in styles:
+        speed = tables.fuse_classes.get(style)
+        ratings = sorted(rating for s, rating in tables.fixed.fuses if s == style)
+        for rating in ratings:
+            if rating < max(CONTINUOUS_TIMES * lasting_a, running_a):
+                continue
+            if speed and speed.carries_s(starting[0] / rating) < starting[1]:
+                continue
+            if bears_a is None or rating <= bears_a:
+                return style, rating
+            break
+    return None

@@ -1,0 +1,68 @@
+"""What is wrong with the protection of a wiring, in words."""
+
+from spare_margin.core.model.pieces import Craft
+from spare_margin.core.protection.checks import CONTINUOUS_TIMES, Violation
+
+from .figures import amperes, digits
+from .pieces import piece_name
+from .units import figure, metres
+
+MOST_NAMED = 3
+
+
+def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
+    """What is wrong, and what to do. Raising a fuse is never the cure of a drop."""
+    names = {p.id: piece_name(p) for p in craft.pieces}
+    piece, fuse = names.get(found.piece, ""), names.get(found.fuse, "")
+    facts = found.facts
+    match found.code:
+        case "unfused":
+            return (
+                f"No fuse on the way to {_loads(found, craft)}: {piece} would burn in a short.",
+                "Fit a fuse as near the source as practicable, no larger than the wire bears.",
+            )
+        case "thin_for_fuse":
+            return (
+                f"{piece} bears {amperes(facts['amperes'])}; {fuse} lets {amperes(facts['rating'])} "
+                "through.",
+                "Fit a smaller fuse if the load lets you, else a thicker wire.",
+            )
+        case "fuse_far":
+            return (
+                f"{piece} comes after {metres(facts['metres'])} of wire without a fuse.",
+                f"Move it nearer the source: within {metres(facts['most'])}, or what the code in force "
+                "says.",
+            )
+        case "cannot_break":
+            return (
+                f"A short could draw {amperes(facts['amperes'])} here; {piece} breaks "
+                f"{amperes(facts['breaks'])} at most.",
+                "Fit one of a class that breaks more, at the battery.",
+            )
+        case "wrong_order":
+            return (
+                f"{piece} stands before {fuse}: the larger one behind it protects nothing.",
+                "The larger belongs nearer the source.",
+            )
+        case "fuse_small":
+            times = figure(f"{CONTINUOUS_TIMES:g}")
+            return (
+                f"{piece} carries {amperes(facts['amperes'])}: it wants {times} \u00d7 what flows for "
+                f"long, {amperes(facts['needed'])}.",
+                "Look first why so much flows. A larger fuse only if every wire after it bears it.",
+            )
+        case "opens_at_start":
+            return (
+                f"{piece} may open at a start: {amperes(facts['amperes'])} for about "
+                f"{digits(facts['seconds'], 1)} s, it surely carries that for "
+                f"{digits(facts['carries'], 1)} s.",
+                "A slow one of the same rating, or the next rating if the wire bears it.",
+            )
+    raise AssertionError(found.code)
+
+
+def _loads(found: Violation, craft: Craft) -> str:
+    named = [x.name for x in craft.loads if x.id in found.loads]
+    if len(named) > MOST_NAMED:
+        return f"{', '.join(named[:MOST_NAMED])} and {len(named) - MOST_NAMED} more"
+    return ", ".join(named)
