@@ -115,4 +115,6 @@ def least_copper(
     """The task of finding the least copper for every conductor of a craft."""
     rows = TABLES.conductors.rows
     options = {p.id: sizes for p in craft.pieces if isinstance(p, Conductor)}
-    return Task(craft, TABLES, options, lambda s: rows[s].area_mm2, ceilings, least=False)
+    return Task(
+        craft, TABLES, options, lambda wire, size: rows[size].area_mm2, ceilings, least=False
+    )

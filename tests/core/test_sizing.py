@@ -154,7 +154,7 @@ def test_the_least_volts_bind_while_another_motor_starts() -> None:
     )
     document["sources"][0] |= {"internal_ohm": 0.001, "open_circuit_v": 12.7}
     craft = craft_of(document)
-    task = least_copper(craft, {"winch": Ceilings(0.6, 0.6)})
+    task = least_copper(craft, {"winch": Ceilings(0.6, 0.6), "light": Ceilings()})
     running = size_conductors(task)
     starting = size_conductors(replace(task, least=True))
     assert starting.cost > running.cost

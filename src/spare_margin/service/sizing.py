@@ -32,7 +32,7 @@ def task_of(read: ReadJob, tables: Tables, objective: Objective, least: bool = F
         craft=craft,
         tables=tables,
         options=options,
-        cost=price.__getitem__,
+        cost=lambda wire, size: price[size],
         ceilings=_ceilings(read, tables),
         tied=cables(craft.pieces),
         least=least,
@@ -65,7 +65,7 @@ def _offered(
 def _ceilings(read: ReadJob, tables: Tables) -> dict[str, Ceilings]:
     """The ceilings by load: those the file gives itself, over those of the set it names."""
     if not read.names_set:
-        return dict(read.job.own_limits)
+        return {x.id: read.job.own_limits.get(x.id, Ceilings()) for x in read.craft.loads}
     limits = Limits(tables.limit_sets[read.job.limit_set], read.job.own_limits)
     return {x.id: limits.ceilings(x, read.craft.nominal_v) for x in read.craft.loads}
 

@@ -54,17 +54,17 @@ def _with_ends(craft: Craft, line: Line) -> tuple[Mark, ...]:
     source = craft.sources[0]
     points = {p.id: p for p in craft.points}
     if not isinstance(main[0], TestPoint):
-        main = (points[_behind_clamp(craft, source.live)], *main)
+        main = (points[behind_clamp(craft, source.live)], *main)
     if not isinstance(main[-1], TestPoint):
         if line.load is None:
             raise JobError(
                 "line", "a way without a load must say where it ends", "a test point, as [Bus]"
             )
-        main = (*main, points[_behind_clamp(craft, source.back)])
+        main = (*main, points[behind_clamp(craft, source.back)])
     return main
 
 
-def _behind_clamp(craft: Craft, post: str) -> str:
+def behind_clamp(craft: Craft, post: str) -> str:
     """The far end of a post's clamp, where that is all that is on the post; else the post."""
     on_post = [p for p in craft.pieces if post in (p.start, p.end)]
     if len(on_post) == 1 and getattr(on_post[0], "style", None) == "post clamp":

@@ -13,13 +13,13 @@ from typing import Literal
 import numpy as np
 
 from spare_margin.core.circuit.equations import Floats
-from spare_margin.core.circuit.loads import LoadLaws
+from spare_margin.core.circuit.loads import LoadLaws, rated_current_a
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, traced
 from spare_margin.core.model.conductors import Warmth, corrected_ampacity_a, warm_ohm
 from spare_margin.core.model.limits import Ceilings
-from spare_margin.core.model.pieces import SIDES, Scenario, Side, Size
+from spare_margin.core.model.pieces import SIDES, Load, Scenario, Side, Size
 
 from .task import Task, Unit
 
@@ -70,10 +70,20 @@ def moments(task: Task) -> Iterator[tuple[Scenario, str | None]]:
     for scenario in task.craft.scenarios:
         yield scenario, None
         on = [x for x in task.craft.loads if x.id in scenario.on]
-        if task.least and any(x.least_v is not None for x in on):
-            for load in on:
-                if (load.start_multiple or 1.0) > 1.0 and load.id not in scenario.starting:
-                    yield scenario, load.id
+        if task.least and any(x.least_v is not None for x in on if x.id in task.ceilings):
+            motors = [
+                x for x in on if (x.start_multiple or 1.0) > 1.0 and x.id not in scenario.starting
+            ]
+            # A motor of the runs that are looked at moves them most; then the largest of the others.
+            motors.sort(key=lambda x: (x.id not in task.ceilings, -_start_more(x, task)))
+            for load in motors[: task.starts]:
+                yield scenario, load.id
+
+
+def _start_more(load: Load, task: Task) -> float:
+    """What a load draws more than its running current while it starts (A)."""
+    times = (load.start_multiple or 1.0) - 1.0
+    return times * rated_current_a(load, task.craft.nominal_v)
 
 
 def lines_of(task: Task, units: Sequence[Unit]) -> Lines:
@@ -89,9 +99,11 @@ def lines_of(task: Task, units: Sequence[Unit]) -> Lines:
     _check_tree(task, found.runs, units)
     kept = list(units)
     drawn: list[_Moment] = []
+    solved: dict[str, SolvedCraft] = {}
     for scenario, motor in moments(task):
-        steady = replace(scenario, starting=frozenset()) if motor else scenario
-        moment = _Moment(task, task.solved(thick, steady), found.runs, kept, motor)
+        if motor is None:
+            solved[scenario.id] = task.solved(thick, scenario)
+        moment = _Moment(task, solved[scenario.id], found.runs, kept, motor)
         moment.bound_currents()
         drawn.append(moment)
         if task.ampacity and motor is None:
@@ -113,9 +125,11 @@ def lines_near(task: Task, units: Sequence[Unit], sizes: Mapping[str, Size]) -> 
     craft = task.sized(sizes)
     runs = traced(craft, closed_ohms(craft, task.tables)).runs
     drawn = []
+    solved: dict[str, SolvedCraft] = {}
     for scenario, motor in moments(task):
-        steady = replace(scenario, starting=frozenset()) if motor else scenario
-        moment = _Moment(task, task.solved(craft, steady), runs, units, motor)
+        if motor is None:
+            solved[scenario.id] = task.solved(craft, scenario)
+        moment = _Moment(task, solved[scenario.id], runs, units, motor)
         moment.take_currents()
         drawn.append(moment)
     return _of(drawn, units)
@@ -126,7 +140,7 @@ def _of(drawn: Sequence["_Moment"], units: Sequence[Unit]) -> tuple[Line, ...]:
 
 
 def _check_tree(task: Task, runs: Mapping[str, Run], units: Sequence[Unit]) -> None:
-    """Every piece of a run must carry the sum of its loads, the same way round for all of them."""
+    """Every free conductor must carry the sum of its loads, the same way round for all of them."""
     if len(task.craft.sources) > 1:
         raise NotATree
     free = {w.id for u in units for w in u.wires}
@@ -134,9 +148,11 @@ def _check_tree(task: Task, runs: Mapping[str, Run], units: Sequence[Unit]) -> N
     for run in runs.values():
         for side in SIDES:
             for step in run.side(side):
-                if step.group is not None or step.beside:
-                    raise NotATree
-                if way.setdefault(step.piece.id, (side, step.forward)) != (side, step.forward):
+                if step.piece.id not in free:
+                    continue
+                here = (side, step.forward)
+                beside = step.group is not None or step.beside
+                if beside or way.setdefault(step.piece.id, here) != here:
                     raise NotATree
     if free - way.keys() and len(runs) < len(task.craft.loads):
         raise NotATree
@@ -170,9 +186,12 @@ class _Moment:
         self.own = np.array([index[load.id] for load in self.active], dtype=np.intp)
         self.free = {w.id: (n, w) for n, u in enumerate(units) for w in u.wires}
         self.users: dict[str, list[int]] = {}
+        self.grouped: set[str] = set()
         for i, load in enumerate(self.active):
             for step in self.runs[load.id].steps():
                 self.users.setdefault(step.piece.id, []).append(i)
+                if step.group is not None or step.beside:
+                    self.grouped.add(step.piece.id)
         self.emf, self.inner = float(layout.emf[0]), float(layout.internal[0])
         self.units = units
 
@@ -256,6 +275,10 @@ class _Moment:
         return thick, thin
 
     def _ohm_bounds(self, key: str) -> tuple[float, float]:
+        if key in self.grouped:
+            return 0.0, 1.6 * self.cold[
+                key
+            ]  # ways side by side lose less than one of them alone would
         if key not in self.free:
             cold = self.cold[key]
             place = self.places[key]
@@ -267,8 +290,10 @@ class _Moment:
             least = float(warm_ohm(cold, float(air[place])))
             return least, 1.6 * least
         unit, wire = self.free[key]
-        rows = self.task.tables.conductors.rows
-        ohms = [rows[size].ohm_per_m * wire.length_m for size in self.units[unit].sizes]
+        task = self.task
+        ohms = [
+            task.cold_ohm(wire, size) + task.more_ohm(wire, size) for size in self.units[unit].sizes
+        ]
         air_c = self.scenario.ambient_c
         if wire.engine_space and self.scenario.engine_c is not None:
             air_c = self.scenario.engine_c
@@ -293,19 +318,18 @@ class _Moment:
     def _drops(self, unit: Unit) -> dict[str, Floats]:
         """What each of a unit's conductors loses (V) at least, by the unit's sizes."""
         out = {}
-        rows = self.task.tables.conductors.rows
+        task = self.task
         for wire in unit.wires:
             if wire.id not in self.users:
                 continue
             sized = [replace(wire, size=size) for size in unit.sizes]
-            cold = np.array([rows[size].ohm_per_m * wire.length_m for size in unit.sizes])
-            if wire.resistance_ohm is not None:
-                ohms = np.full(len(cold), wire.resistance_ohm)
-            else:
-                warmth = Warmth.of(sized, self.task.tables.conductors)
-                heat = np.full(len(cold), self._carried(wire.id, heating=True))
-                ohms = warm_ohm(cold, warmth.temperatures_c(self.scenario, heat))
-            out[wire.id] = ohms * self._carried(wire.id)
+            cold = np.array([task.cold_ohm(wire, size) for size in unit.sizes])
+            more = np.array([task.more_ohm(wire, size) for size in unit.sizes])
+            warmth = Warmth.of(sized, task.tables.conductors)
+            heat = np.full(len(cold), self._carried(wire.id, heating=True))
+            warm = warm_ohm(cold, warmth.temperatures_c(self.scenario, heat))
+            ruled = [wire.resistance_ohm is not None and s == wire.size for s in unit.sizes]
+            out[wire.id] = (np.where(ruled, cold, warm) + more) * self._carried(wire.id)
         return out
 
     def _fixed_drops(self) -> dict[str, float]:
@@ -314,11 +338,23 @@ class _Moment:
         heat = np.array([self._carried(key, heating=True) for key in self.places])
         warm = layout.warmth.temperatures_c(self.scenario, heat)
         ohms = np.where(layout.warms, warm_ohm(self.solved.cold, warm), self.solved.cold)
-        return {
+        out = {
             key: float(ohm) * self._carried(key)
             for key, ohm in zip(self.places, ohms, strict=True)
             if key not in self.free
         }
+        if self.grouped:
+            # How currents part over ways side by side does not change with sizes elsewhere.
+            elements, share = self.solved.solution.elements, self._least_share()
+            for key in self.grouped & out.keys():
+                out[key] = share * abs(elements[key].drop_v or 0.0)
+        return out
+
+    def _least_share(self) -> float:
+        """The least that any load draws, as a share of what it draws as solved."""
+        drawn, _ = self._drawn(self.solved)
+        used = drawn > 0
+        return float(np.minimum(self.low[used] / drawn[used], 1.0).min(initial=1.0))
 
     def lines(self, units: Sequence[Unit]) -> Iterator[Line]:
         """The lines of this moment."""
@@ -338,7 +374,7 @@ class _Moment:
                     ("return", ceilings.return_v, sides["return"]),
                     ("round_trip", ceilings.round_trip_v, both),
                 ]
-            if self.task.least and load.least_v is not None:
+            if self.task.least and load.least_v is not None and load.id in self.task.ceilings:
                 whole = [s.piece.id for s in run.steps()]
                 asked.append(("least", volts_left - load.least_v, whole))
             for under, ceiling, keys in asked:

@@ -25,6 +25,8 @@ from .trial import Trial, tried
 
 MOST_ROUNDS = 60
 NEAR_ROUNDS = 12
+BACK_OFF = 1.5
+"""What a choice missed is taken off this many times, so that the next keeps clear of it."""
 FIRST_SHARE, NEAR_SHARE = 0.4, 0.5
 """Shares of the time left for one choice, where more than one will have to be tried."""
 MOST_TRIALS = 3000
@@ -227,7 +229,7 @@ class _Rounds:
                 return
             for each in trial.missed:
                 key = (each.held.load, each.held.under)
-                missed[key] = missed.get(key, 0.0) + each.by
+                missed[key] = missed.get(key, 0.0) + BACK_OFF * each.by
 
     def _spent(self) -> float:
         return time.monotonic() - self.began
@@ -271,7 +273,8 @@ class _Rounds:
         trial = tried(self.task, sizes)
         if trial.missed:
             raise Unsizable([Impossible(m.held, m.by, m.wire) for m in trial.missed])
-        sizes, trial = _thinned(self.task, units, sizes, trial)
+        if self._spent() < self.effort.seconds:
+            sizes, trial = _thinned(self.task, units, sizes, trial)
         return Sizing(sizes, self.task.cost_of(sizes), 0.0, False, self.rounds, trial)
 
     def sizes(self, programme: Programme, picked: Picked) -> dict[str, Size]:

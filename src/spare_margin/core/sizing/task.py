@@ -19,30 +19,34 @@ class Task:
     Attributes:
         craft: the wiring; the sizes that its free conductors have do not matter.
         options: the sizes each free conductor may take, by its id, thinnest first.
-        cost: what a metre of a size costs: mm2 for least copper, money for the least price.
-        ceilings: what each run may lose, by load id; a load that is not there has none.
+        cost: what a metre of a conductor costs in a size: mm2 for least copper, money for least price.
+        ceilings: what each run may lose, by load id; a load that is not there has none, and its least
+            volts are not looked at.
         tied: sets of conductors that are to be of one size, as the two wires of a cable.
         least: whether every load must also get the least volts it works at, while running and while a
             motor starts beside it.
         ampacity: whether a size must bear the current, where the tables know what it bears.
-        point: how the craft departs from its drawing; for a free conductor it is as its table row says.
+        starts: how many motors that start beside a load are looked at, those that move it most.
+        point: how the craft departs from its drawing; a conductor that gets another size is as its table
+            row says.
     """
 
     craft: Craft
     tables: Tables
     options: Mapping[str, tuple[Size, ...]]
-    cost: Callable[[Size], float]
+    cost: Callable[[Conductor, Size], float]
     ceilings: Mapping[str, Ceilings]
     tied: tuple[frozenset[str], ...] = ()
     least: bool = True
     ampacity: bool = True
+    starts: int = 1000
     point: Adjusted = field(default=AS_DRAWN)
 
     def sized(self, sizes: Mapping[str, Size]) -> Craft:
         """The craft with these sizes."""
         pieces = tuple(
-            replace(p, size=sizes[p.id], ohm_per_m=None)
-            if isinstance(p, Conductor) and p.id in sizes
+            replace(p, size=sizes[p.id], ohm_per_m=None, resistance_ohm=None)
+            if isinstance(p, Conductor) and p.id in sizes and sizes[p.id] != p.size
             else p
             for p in self.craft.pieces
         )
@@ -50,14 +54,33 @@ class Task:
 
     def solved(self, craft: Craft, scenario: Scenario) -> SolvedCraft:
         """A sized craft solved at the task's point. Errors as of `solve`."""
-        return solved_as(craft, scenario, self.tables, self._point)
+        return solved_as(craft, scenario, self.tables, self._point_of(craft))
 
-    @property
-    def _point(self) -> Adjusted:
-        """What is told of a conductor that gets another size does not hold for the new one."""
-        kept = {k: v for k, v in self.point.ohm_times.items() if k not in self.options}
-        more = {k: v for k, v in self.point.more_ohm.items() if k not in self.options}
+    def _point_of(self, craft: Craft) -> Adjusted:
+        """What was told of a conductor does not hold for another size."""
+        if not (self.point.ohm_times or self.point.more_ohm):
+            return self.point
+        own = {w.id: w.size for w in self.wires()}
+        other = {
+            p.id
+            for p in craft.pieces
+            if isinstance(p, Conductor) and p.id in own and p.size != own[p.id]
+        }
+        kept = {k: v for k, v in self.point.ohm_times.items() if k not in other}
+        more = {k: v for k, v in self.point.more_ohm.items() if k not in other}
         return replace(self.point, ohm_times=kept, more_ohm=more)
+
+    def cold_ohm(self, wire: Conductor, size: Size) -> float:
+        """Ohms at 20 C of a free conductor in a size: as it is where that is its own, else by the table."""
+        by_table = self.tables.conductors.rows[size].ohm_per_m * wire.length_m
+        if size != wire.size:
+            return by_table
+        own = by_table if wire.resistance_ohm is None else wire.resistance_ohm
+        return own * self.point.ohm_times.get(wire.id, 1.0)
+
+    def more_ohm(self, wire: Conductor, size: Size) -> float:
+        """Ohms that a fault adds to a free conductor, where it keeps its size."""
+        return self.point.more_ohm.get(wire.id, 0.0) if size == wire.size else 0.0
 
     def copper(self, sizes: Mapping[str, Size]) -> float:
         """Length x area (m mm2) of the free conductors with these sizes."""
@@ -66,7 +89,7 @@ class Task:
 
     def cost_of(self, sizes: Mapping[str, Size]) -> float:
         """What these sizes cost altogether."""
-        return sum(w.length_m * self.cost(sizes[w.id]) for w in self.wires())
+        return sum(w.length_m * self.cost(w, sizes[w.id]) for w in self.wires())
 
     def wires(self) -> Iterable[Conductor]:
         """The free conductors, in the order of the craft."""
@@ -113,8 +136,9 @@ def units_of(task: Task) -> list[Unit]:
         ]
         if not shared:
             raise JobError(f"elements.{key}.size", f"{called(wire)} may take no size at all")
-        metres = sum(w.length_m for w in own)
-        priced = sorted((metres * task.cost(size), i) for i, size in enumerate(shared))
+        priced = sorted(
+            (sum(w.length_m * task.cost(w, size) for w in own), i) for i, size in enumerate(shared)
+        )
         out.append(
             Unit(tuple(own), tuple(shared[i] for _, i in priced), tuple(c for c, _ in priced))
         )

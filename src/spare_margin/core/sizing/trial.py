@@ -111,7 +111,7 @@ def _spares(
         ):  # fmt: skip
             if ceiling is not None:
                 out[Held(load.id, under, scenario, motor)] = ceiling - volts  # type: ignore[arg-type]
-    if task.least and load.least_v is not None:
+    if task.least and load.least_v is not None and load.id in task.ceilings:
         got = solved.solution.volts(run.feed_terminal, run.return_terminal) or 0.0
         out[Held(load.id, "least", scenario, motor)] = got - load.least_v
     return out

@@ -29,7 +29,8 @@ class Planned:
     Attributes:
         verdict: within, over, or too_close where the fault may lie in a piece that is kept.
         worst: the scenario in which least is spare, with what is spent there.
-        left_in: probability that the fault is in a piece the plan keeps, by element, from DOUBTED on.
+        left_in: probability that the fault is in a piece that the plan keeps on the load's way, by
+            element, from DOUBTED on.
     """
 
     measured: Measured
@@ -59,10 +60,11 @@ def planned(found: Judgement, plan: Craft, run: Run, ceilings: Ceilings) -> Plan
         return None
     spends = {s.id: measured.spend(s.id, ceilings) for s in on}
     worst = min(on, key=lambda s: (spends[s.id].spare_v, on.index(s)))
+    on_way = {s.piece.id for s in run.steps()}
     left_in = {
         element: p
         for element, p in found.search.by_element.items()
-        if element in kept and element != run.load.id and p >= DOUBTED
+        if element in kept and p >= DOUBTED and element in on_way
     }
     verdict: Verdict = "within"
     if spends[worst.id].spare_v < 0 or None in measured.load_v.values():

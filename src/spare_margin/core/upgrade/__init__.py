@@ -1,0 +1,1 @@
+"""The upgrade bench: repairs and upgrades of a run as whole wirings, compared, ordered."""

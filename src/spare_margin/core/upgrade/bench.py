@@ -1,0 +1,177 @@
+"""What the candidates of a run rest on: the craft as measured, what is lost in it, and where."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from spare_margin.core.budget.run_budget import Spend
+from spare_margin.core.circuit.network import SolvedCraft
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import Run, traced
+from spare_margin.core.errors import JobError
+from spare_margin.core.evidence.estimate.circuits import Adjusted
+from spare_margin.core.evidence.verdict.as_measured import Measured
+from spare_margin.core.model.fixed_pieces import expected
+from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.pieces import Craft, FixedPiece
+from spare_margin.core.model.tables import Tables
+from spare_margin.core.protection.checks import start_of
+
+LEAST_GAIN_V = 0.005
+DOUBTED = 0.05
+"""A fault that a candidate would leave in place is told from this probability on."""
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """A run in every scenario in which it is on: spare (V), volts at the load (None: it drops out)."""
+
+    spares: Mapping[str, float]
+    load_v: Mapping[str, float | None]
+    worst: str
+    spend: Spend
+    heat_w: float
+    switch_a: float | None
+
+    @property
+    def spare_v(self) -> float:
+        """The least spare of all scenarios."""
+        return min(self.spares.values())
+
+
+@dataclass(frozen=True)
+class Bench:
+    """All that the candidates of a run rest on.
+
+    Attributes:
+        craft: the wiring as found; `load_id` the run's load.
+        point: the craft as measured; as drawn where nothing was read.
+        suspects: how likely each element is at fault, by id.
+        regulated: why a relay is out of bounds for this load, as a code; empty where it is not.
+        also: ids that are taken in other wirings of the job.
+    """
+
+    craft: Craft
+    load_id: str
+    point: Adjusted
+    suspects: Mapping[str, float]
+    limits: Limits
+    tables: Tables
+    regulated: str = ""
+    also: frozenset[str] = frozenset()
+
+    @cached_property
+    def runs(self) -> Mapping[str, Run]:
+        """Every run of the wiring as found."""
+        return traced(self.craft, closed_ohms(self.craft, self.tables)).runs
+
+    @property
+    def run(self) -> Run:
+        """The run to be put right."""
+        return self.runs[self.load_id]
+
+    @cached_property
+    def measured(self) -> Measured:
+        """The craft as measured."""
+        return Measured(self.craft, self.tables, self.run, self.point)
+
+    @cached_property
+    def before(self) -> State:
+        """The run as it is. JobError where its load is on in no scenario."""
+        return self.state(self.measured)
+
+    @cached_property
+    def spares_before(self) -> Mapping[str, float]:
+        """The least spare (V) of every run over the scenarios it is on in."""
+        return least_spares(self.craft, self.runs, self.measured, self.limits)
+
+    def state(self, measured: Measured) -> State:
+        """The run in a wiring."""
+        run, craft = measured.run, measured.craft
+        ceilings = self.limits.ceilings(run.load, craft.nominal_v)
+        on = [s.id for s in craft.scenarios if run.load.id in s.on]
+        if not on:
+            raise JobError("run", f"{run.load.name} is on in no scenario", "a scenario it is on in")
+        spends = {key: measured.spend(key, ceilings) for key in on}
+        worst = min(on, key=lambda key: (spends[key].spare_v, on.index(key)))
+        solved, _ = measured.solved(worst)
+        switch = self.switch
+        carried = None
+        if switch is not None and switch in solved.layout.places:
+            carried = max(
+                abs(measured.solved(key)[0].solution.elements.current_a(switch)) for key in on
+            )
+        return State(
+            {key: each.spare_v for key, each in spends.items()}, measured.load_v, worst,
+            spends[worst], _heat_w(solved), carried,
+        )  # fmt: skip
+
+    @cached_property
+    def switch(self) -> str | None:
+        """The switch nearest the load on the feed: what a relay would relieve."""
+        switches = [
+            s.piece.id
+            for s in self.run.feed
+            if isinstance(s.piece, FixedPiece) and s.piece.kind == "switch"
+        ]
+        return switches[-1] if switches else None
+
+    def gains(self) -> dict[str, float]:
+        """What making each fixed piece as good as new would save (V) at the worst, the most first."""
+        solved, _ = self.measured.solved(self.before.worst)
+        out = {}
+        for step in self.run.steps():
+            piece = step.piece
+            if not isinstance(piece, FixedPiece) or step.beside:
+                continue
+            if piece.kind in ("resistor", "unknown"):
+                continue
+            state = solved.solution.elements[piece.id]
+            good = (
+                expected(replace(piece, resistance_ohm=None), self.tables.fixed).good_ohm
+                if (piece.style is not None or piece.rating_a is not None)
+                else expected(piece, self.tables.fixed).good_ohm
+            )
+            gain = abs(state.current_a) * ((state.resistance_ohm or 0.0) - good)
+            if gain > LEAST_GAIN_V or self.suspects.get(piece.id, 0.0) >= DOUBTED:
+                out[piece.id] = gain
+        return dict(sorted(out.items(), key=lambda each: -each[1]))
+
+    @cached_property
+    def draws(self) -> tuple[float, float, tuple[float, float]]:
+        """What the load draws for long, at most, and in a start (A, and s)."""
+        amperes = max(
+            abs(self.measured.solved(key)[0].solution.elements.current_a(self.load_id))
+            for key in self.before.spares
+        )
+        times, seconds = start_of(self.run.load)
+        lasting = 0.0 if self.run.load.duty == "short_time" else amperes
+        return lasting, amperes, (times * amperes, seconds)
+
+
+def _heat_w(solved: SolvedCraft) -> float:
+    """What all the wiring turns into heat (W)."""
+    currents = solved.state.piece_currents(solved.layout)
+    return float(np.sum(currents**2 * solved.state.ohms))
+
+
+def least_spares(
+    craft: Craft, runs: Mapping[str, Run], measured: Measured, limits: Limits
+) -> dict[str, float]:
+    """The least spare (V) of every run over the scenarios in which it is on."""
+    out: dict[str, float] = {}
+    for scenario in craft.scenarios:
+        solved, _ = measured.solved(scenario.id)
+        elements = solved.solution.elements
+        for key, run in runs.items():
+            if key not in scenario.on or not elements.current_a(key):
+                continue
+            sides = (
+                sum(sign * (elements[p].drop_v or 0.0) for p, sign in run.counted[side])
+                for side in ("feed", "return")
+            )
+            spare = Spend(limits.ceilings(run.load, craft.nominal_v), *sides).spare_v
+            out[key] = min(out.get(key, spare), spare)
+    return out

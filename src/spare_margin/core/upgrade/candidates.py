@@ -1,0 +1,219 @@
+"""Candidates for a run: each offer as a whole wiring, worked out.
+
+Every candidate starts from the craft as measured. What it does not touch keeps its measured ohms, so that
+one that leaves the guilty piece in place is seen to fail.
+"""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import traced
+from spare_margin.core.errors import JobError
+from spare_margin.core.evidence.estimate.circuits import Adjusted
+from spare_margin.core.evidence.verdict.as_measured import Measured
+from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.model.pieces import Conductor, Craft, Size
+from spare_margin.core.protection.checks import fuses_of
+from spare_margin.core.sizing.options import in_stock, strong_enough
+from spare_margin.core.sizing.programme import Effort
+from spare_margin.core.sizing.sizing import Unsizable, size_conductors
+from spare_margin.core.sizing.task import Task
+
+from .bench import DOUBTED, Bench, State, least_spares
+from .moves import Moved, moved
+from .offers import NotOffered, Offer
+from .parts import PartLine, parts_of
+
+EFFORT_S = 1.0
+STARTS = 2
+TOLD_V = 0.005
+"""Another run that gains or loses less than this is not told of."""
+NEARLY = 1e-9
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One way to put a run right, worked out.
+
+    Attributes:
+        offer: what it does.
+        craft: the whole wiring that it plans.
+        sizes: the sizes chosen for new and thicker conductors.
+        now: the run as it would be.
+        others: other runs it makes better or worse: least spare (V) before and after, by load id.
+        left_in: probability that the fault is in a piece it keeps, by element.
+        short_of: what it misses: ceilings, least volts; empty where it holds.
+        coil: for a relay, the id of its coil; `pull_in` the least volts there less those it wants hot.
+    """
+
+    offer: Offer
+    craft: Craft
+    sizes: Mapping[str, Size]
+    made: Moved
+    now: State
+    others: Mapping[str, tuple[float, float]]
+    left_in: Mapping[str, float]
+    holds: bool
+    parts: tuple[PartLine, ...]
+    pull_in: tuple[float, float] | None = None
+    proven: bool = True
+
+    @property
+    def price(self) -> float | None:
+        """What its parts cost; None where a price is not known."""
+        prices = [line.price for line in self.parts]
+        return None if None in prices else float(sum(p for p in prices if p is not None))
+
+    @property
+    def minutes(self) -> float:
+        """How long it takes."""
+        return sum(line.minutes for line in self.parts)
+
+    @property
+    def copper_kg(self) -> float:
+        """New copper."""
+        return sum(line.copper_kg for line in self.parts)
+
+
+def worked(bench: Bench, offer: Offer) -> Candidate:
+    """A candidate worked out. JobError where nothing in stock can build it."""
+    made = moved(bench.craft, bench.load_id, offer.moves, bench.also)
+    options = _options(bench, made)
+    kept = _kept(bench.craft, made.craft)
+    ceilings = {
+        bench.load_id: bench.limits.ceilings(bench.run.load, bench.craft.nominal_v),
+    }
+    if made.coil:
+        ceilings[made.coil] = Ceilings()
+    rows = bench.tables.conductors.rows
+    task = Task(
+        made.craft, bench.tables, options,
+        lambda wire, size: 0.0 if size == wire.size else rows[size].area_mm2,
+        ceilings, starts=STARTS, point=_of_kept(bench.point, kept),
+    )  # fmt: skip
+    proven = True
+    try:
+        found = size_conductors(task, Effort(EFFORT_S))
+        sizes, proven = dict(found.sizes), found.proven
+    except (Unsizable, JobError):
+        # The thickest there is: shown, and seen not to be enough.
+        sizes = {key: max(each, key=lambda s: rows[s].area_mm2) for key, each in options.items()}
+    return _told(bench, offer, made, task.sized(sizes), sizes, proven)
+
+
+def _options(bench: Bench, made: Moved) -> dict[str, tuple[Size, ...]]:
+    rows = bench.tables.conductors.rows
+    scenarios = made.craft.scenarios
+    fuse = next((p for p in made.craft.pieces if p.id == made.new_fuse), None)
+    rating = getattr(fuse, "rating_a", None)
+    if rating is None:
+        last = [f.rating_a for f in fuses_of(bench.run) if f.rating_a is not None]
+        rating = last[-1] if last else None
+    out = {}
+    for piece in made.craft.pieces:
+        if not isinstance(piece, Conductor) or piece.id not in made.free:
+            continue
+        stock = in_stock(piece, bench.tables)
+        size = piece.size
+        if size is not None and size in rows:
+            held = rows[size].area_mm2
+            out[piece.id] = (size, *(s for s in stock if rows[s].area_mm2 > held))
+        else:
+            out[piece.id] = strong_enough(piece, stock, bench.tables, scenarios, rating)
+    return out
+
+
+def _told(
+    bench: Bench, offer: Offer, made: Moved, craft: Craft, sizes: Mapping[str, Size], proven: bool
+) -> Candidate:
+    kept = _kept(bench.craft, craft)
+    runs = traced(craft, closed_ohms(craft, bench.tables)).runs
+    run = runs[bench.load_id]
+    measured = Measured(craft, bench.tables, run, _of_kept(bench.point, kept))
+    now = bench.state(measured)
+    after = least_spares(craft, runs, measured, bench.limits)
+    others = {
+        key: (before, after[key])
+        for key, before in bench.spares_before.items()
+        if key != bench.load_id and key in after and abs(after[key] - before) >= TOLD_V
+    }
+    on_way = {s.piece.id for s in run.steps()}
+    left_in = {
+        key: p
+        for key, p in bench.suspects.items()
+        if key in kept and p >= DOUBTED and key in on_way
+    }
+    pull_in = _pull_in(made, measured) if made.coil else None
+    works = all(
+        volts is not None and (run.load.least_v is None or volts >= run.load.least_v)
+        for volts in now.load_v.values()
+    )
+    holds = (
+        now.spare_v >= -NEARLY and works and not left_in
+        and (pull_in is None or pull_in[0] >= pull_in[1])
+    )  # fmt: skip
+    chosen = {k: s for k, s in sizes.items() if _size_of(bench, k) != s}
+    parts = parts_of(bench.craft, craft, offer.moves, bench.tables)
+    return Candidate(
+        offer, craft, chosen, made, now, others, left_in, holds, parts, pull_in, proven
+    )
+
+
+def _size_of(bench: Bench, key: str) -> Size | None:
+    piece = next((p for p in bench.craft.pieces if p.id == key), None)
+    return piece.size if isinstance(piece, Conductor) else None
+
+
+def _pull_in(made: Moved, measured: Measured) -> tuple[float, float]:
+    """The least volts that the coil gets, and what it wants when it is hot."""
+    craft = measured.craft
+    coil = craft.load(made.coil)
+    got = []
+    for scenario in craft.scenarios:
+        if coil.id in scenario.on:
+            solved, _ = measured.solved(scenario.id)
+            got.append(abs(solved.solution.volts(coil.start, coil.end) or 0.0))
+    return min(got, default=0.0), coil.least_v or 0.0
+
+
+def _kept(before: Craft, after: Craft) -> frozenset[str]:
+    """The elements that are the same in both wirings, wherever they lie now."""
+
+    def bare(craft: Craft) -> dict[str, Any]:
+        ends = {e.id: replace(e, start="", end="") for e in (*craft.pieces, *craft.loads)}
+        return {**ends, **{s.id: s for s in craft.sources}}
+
+    old, new = bare(before), bare(after)
+    return frozenset(key for key, each in new.items() if old.get(key) == each)
+
+
+def _of_kept(point: Adjusted, kept: frozenset[str]) -> Adjusted:
+    def only(values: Mapping[str, float]) -> dict[str, float]:
+        return {key: value for key, value in values.items() if key in kept}
+
+    return Adjusted(
+        only(point.ohm_times), only(point.more_ohm), only(point.load_times), only(point.emf_v),
+        only(point.inner_times),
+    )  # fmt: skip
+
+
+def all_worked(bench: Bench, offers: Sequence[Offer]) -> Iterator[Candidate | NotOffered]:
+    """Candidates one after the other, as they are ready; what nothing in stock can build is said.
+
+    An offer that comes to the same wiring as one before, or to the wiring as it is, is left out.
+    """
+    seen = [bench.craft]
+    for offer in offers:
+        try:
+            made = worked(bench, offer)
+            if made.craft not in seen:
+                seen.append(made.craft)
+                yield made
+        except JobError as trouble:
+            facts: dict[str, float | str] = {
+                "problem": trouble.problem,
+                "accepted": trouble.accepted,
+            }
+            yield NotOffered(offer.id, "stock", facts)

@@ -1,0 +1,152 @@
+"""What an upgrade takes: wire cut to length, terminals, holders, fuse, relay; price and minutes."""
+
+import math
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+
+from spare_margin.core.budget.trunk import COPPER_KG_PER_M_MM2
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Repair, Size
+from spare_margin.core.model.tables import Tables
+
+from .moves import Mend, Move, RelayNearLoad
+
+ALLOWANCE_SHARE, ALLOWANCE_M = 0.1, 0.3
+"""What is cut longer than it lies: for bends and for the second try at a terminal."""
+CUT_STEP_M = 0.1
+
+
+@dataclass(frozen=True, slots=True)
+class PartLine:
+    """One line of a list of parts.
+
+    Args:
+        kind: wire, joint, fuse, holder, relay, socket, sleeve, switch …: what the table of parts calls it.
+        style: its style, or the name of a relay.
+        count: how many; for wire, of lengths like this.
+        metres: the length of a wire as cut.
+        size: a wire's size.
+        piece: id of the piece in the planned wiring, where it is one.
+        price: altogether; None where nobody said.
+        minutes: to fit them.
+    """
+
+    kind: str
+    style: str
+    count: int = 1
+    metres: float = 0.0
+    size: Size | None = None
+    piece: str = ""
+    rating_a: float | None = None
+    price: float | None = 0.0
+    minutes: float = 0.0
+    copper_kg: float = 0.0
+
+
+def cut_m(metres: float) -> float:
+    """The length (m) to cut for a wire that lies so long.
+
+    >>> cut_m(4.0)
+    4.7
+    """
+    steps = (metres * (1 + ALLOWANCE_SHARE) + ALLOWANCE_M) / CUT_STEP_M
+    return round(math.ceil(steps - 1e-9) * CUT_STEP_M, 2)
+
+
+def parts_of(
+    before: Craft, after: Craft, moves: Iterable[Move], tables: Tables
+) -> tuple[PartLine, ...]:
+    """What it takes to make one wiring of the other by these moves."""
+    mended = {m.piece: m.how for m in moves if isinstance(m, Mend)}
+    lines = list(_pieces(before, after, mended, tables))
+    sleeves = sum(2 for line in lines if line.kind == "wire")
+    if sleeves:
+        lines.append(_part("sleeve", "", tables, sleeves))
+    relay = next((m.relay for m in moves if isinstance(m, RelayNearLoad)), None)
+    if relay is not None:
+        minutes = _minutes(tables, "relay_contact")
+        lines.append(PartLine("relay", relay.name, price=relay.price, minutes=minutes))
+        lines.append(_part("socket", "", tables))
+    return tuple(lines)
+
+
+def _pieces(
+    before: Craft, after: Craft, mended: Mapping[str, Repair], tables: Tables
+) -> Iterator[PartLine]:
+    """What is new, thicker or mended, piece by piece; the terminals of thicker wires at the end."""
+    old = {p.id: p for p in before.pieces}
+    ends: Counter[str] = Counter()
+    for piece in after.pieces:
+        was = old.get(piece.id)
+        if isinstance(piece, Conductor):
+            if was is None or getattr(was, "size", None) != piece.size:
+                yield _wire(piece, tables)
+            if was is not None and getattr(was, "size", None) != piece.size:
+                # Both its ends are made anew; those of a new wire are pieces of their own.
+                ends.update(_ends(after, piece))
+        elif was is None:
+            yield from _fixed(piece, tables)
+        elif piece.id in mended:
+            yield _mended(piece, mended[piece.id], tables)
+    for style, count in ends.items():
+        yield _part("joint", style, tables, count)
+
+
+def _wire(wire: Conductor, tables: Tables) -> PartLine:
+    length = cut_m(wire.length_m)
+    size = wire.size
+    price = tables.stock.wire.get(size) if size is not None else None
+    row = tables.conductors.rows.get(size) if size is not None else None
+    return PartLine(
+        "wire", wire.name, metres=length, size=size, piece=wire.id,
+        price=None if price is None else price * length,
+        minutes=_minutes(tables, "wire") * wire.length_m,
+        copper_kg=0.0 if row is None else row.area_mm2 * length * COPPER_KG_PER_M_MM2,
+    )  # fmt: skip
+
+
+def _ends(craft: Craft, wire: Conductor) -> list[str]:
+    """The styles of the terminals that a wire's two ends want: those of the joints beside it."""
+    beside = [
+        p.style or "pin"
+        for p in craft.pieces
+        if isinstance(p, FixedPiece)
+        and p.kind == "joint"
+        and {p.start, p.end} & {wire.start, wire.end}
+    ]
+    return [*beside, "ring on stud", "ring on stud"][:2]
+
+
+def _fixed(piece: FixedPiece, tables: Tables) -> list[PartLine]:
+    if piece.kind == "relay_contact":
+        return []
+    line = _part(piece.kind, piece.style or "", tables, piece=piece.id, rating=piece.rating_a)
+    if piece.kind == "fuse":
+        return [line, _part("holder", piece.style or "blade", tables)]
+    return [line]
+
+
+def _mended(piece: FixedPiece, how: str, tables: Tables) -> PartLine:
+    line = _part(piece.kind, piece.style or "", tables, piece=piece.id, rating=piece.rating_a)
+    if how != "cleaned":
+        return line
+    return PartLine("cleaning", piece.style or "", piece=piece.id, minutes=line.minutes)
+
+
+def _part(
+    kind: str,
+    style: str,
+    tables: Tables,
+    count: int = 1,
+    piece: str = "",
+    rating: float | None = None,
+) -> PartLine:
+    part = tables.stock.part(kind, style)
+    return PartLine(
+        kind, style, count, piece=piece, rating_a=rating, price=part.price * count,
+        minutes=part.minutes * count,
+    )  # fmt: skip
+
+
+def _minutes(tables: Tables, kind: str) -> float:
+    return tables.stock.part(kind).minutes
