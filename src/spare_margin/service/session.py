@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from spare_margin.core.budget.allowances import CopperOhms
 from spare_margin.core.errors import JobError
+from spare_margin.core.evidence.estimate.circuits import AS_DRAWN
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.staleness import stale_readings
@@ -14,11 +15,16 @@ from spare_margin.core.model.meters import Meter
 from spare_margin.core.model.pieces import Scenario
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.protection.checks import Protection
+from spare_margin.core.upgrade.bench import Bench
+from spare_margin.core.upgrade.order import WorkOrder, work_order
+from spare_margin.core.upgrade.regulated import regulated
 
 from .caches import Caches
 from .judging import Judging, planned_by
+from .revising import taken_ids
 from .snapshot import JobSnapshot
 from .solved import SolvedWiring, copper_of
+from .upgrading import Upgrading
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,6 +136,57 @@ class JobSession:
 
         made: Protection = self.caches.solved(key, make)
         return made
+
+    def upgrading(self, run_id: str) -> Upgrading:
+        """The upgrade bench of a run of the wiring as found, by what was read of it.
+
+        JobError where there is no such run, or its load is on in no scenario.
+        """
+        judging = self.judging("as_found")
+        if run_id not in judging.runs:
+            raise JobError("run", f"there is no run {run_id}", ", ".join(judging.runs))
+        key = ("upgrade", *self._wiring_key("as_found"), run_id)
+
+        def make() -> Upgrading:
+            point, suspects = AS_DRAWN, {}
+            if self.measured_on("as_found", run_id):
+                found = judging.judge(run_id)
+                if found.verdict != "not_judged":
+                    point = found.measured.point
+                    suspects = {k: p for k, p in found.search.by_element.items() if k is not None}
+            load = judging.craft.load(run_id)
+            return Upgrading(
+                Bench(
+                    judging.craft, run_id, point, suspects, self.limits, self.tables,
+                    regulated(load.name), taken_ids(self.snapshot),
+                )
+            )  # fmt: skip
+
+        made: Upgrading = self.caches.judged(key, make)
+        return made
+
+    def work_order(self, run_id: str) -> WorkOrder:
+        """The work order of the plan for a run. JobError where there is no plan, or no such run in it."""
+        if "planned" not in self.snapshot.heads:
+            raise JobError(
+                "stage", "nothing is planned", "a plan: take a candidate, or change a piece"
+            )
+        bare = self._bare("planned")
+        if run_id not in bare.runs:
+            raise JobError("run", f"there is no run {run_id}", ", ".join(bare.runs))
+        planned = self.planned("planned", run_id)
+        if planned is not None:
+            made = planned[1]
+            solution = made.measured.solved(made.worst.id)[0].solution
+        else:
+            scenario = next(
+                (s for s in bare.craft.scenarios if run_id in s.on), bare.craft.scenario()
+            )
+            on = View("planned", scenario, False, run_id)
+            solution = self.solved("planned", on).solution
+        return work_order(
+            self.head("as_found").craft, bare.craft, bare.runs[run_id], solution, self.tables
+        )
 
     def run_of(self, wanted: str | None, solved: SolvedWiring) -> str:
         """The run that is wanted, else the one to start with. JobError where it is not there."""

@@ -22,6 +22,7 @@ from spare_margin.web.jobs.routes import jobs_api
 from spare_margin.web.sheet.routes import sheet_api
 from spare_margin.web.source.routes import source_api
 from spare_margin.web.tables.routes import tables_api
+from spare_margin.web.upgrade.routes import upgrade_api
 from spare_margin.web.walk.routes import walk_api
 from spare_margin.wording.units import IN_USE, Units
 
@@ -55,6 +56,7 @@ def create_app(database: Path) -> Flask:
         sheet_api,
         source_api,
         walk_api,
+        upgrade_api,
         tables_api,
     ):
         app.register_api(api)

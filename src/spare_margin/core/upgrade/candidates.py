@@ -155,7 +155,7 @@ def _told(
         and (pull_in is None or pull_in[0] >= pull_in[1])
     )  # fmt: skip
     chosen = {k: s for k, s in sizes.items() if _size_of(bench, k) != s}
-    parts = parts_of(bench.craft, craft, offer.moves, bench.tables)
+    parts = parts_of(bench.craft, craft, bench.tables)
     return Candidate(
         offer, craft, chosen, made, now, others, left_in, holds, parts, pull_in, proven
     )

@@ -2,14 +2,13 @@
 
 import math
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from spare_margin.core.budget.trunk import COPPER_KG_PER_M_MM2
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Repair, Size
+from spare_margin.core.model.stock import Relay
 from spare_margin.core.model.tables import Tables
-
-from .moves import Mend, Move, RelayNearLoad
 
 ALLOWANCE_SHARE, ALLOWANCE_M = 0.1, 0.3
 """What is cut longer than it lies: for bends and for the second try at a terminal."""
@@ -53,25 +52,48 @@ def cut_m(metres: float) -> float:
     return round(math.ceil(steps - 1e-9) * CUT_STEP_M, 2)
 
 
-def parts_of(
-    before: Craft, after: Craft, moves: Iterable[Move], tables: Tables
-) -> tuple[PartLine, ...]:
-    """What it takes to make one wiring of the other by these moves."""
-    mended = {m.piece: m.how for m in moves if isinstance(m, Mend)}
-    lines = list(_pieces(before, after, mended, tables))
+def parts_of(before: Craft, after: Craft, tables: Tables) -> tuple[PartLine, ...]:
+    """What it takes to make one wiring of the other."""
+    lines = list(_pieces(before, after, mended(before, after), tables))
     sleeves = sum(2 for line in lines if line.kind == "wire")
     if sleeves:
         lines.append(_part("sleeve", "", tables, sleeves))
-    relay = next((m.relay for m in moves if isinstance(m, RelayNearLoad)), None)
-    if relay is not None:
+    for relay in new_relays(before, after, tables).values():
         minutes = _minutes(tables, "relay_contact")
         lines.append(PartLine("relay", relay.name, price=relay.price, minutes=minutes))
         lines.append(_part("socket", "", tables))
     return tuple(lines)
 
 
+def mended(before: Craft, after: Craft) -> dict[str, Repair]:
+    """The pieces that one wiring has better than the other, and what was done to each."""
+    old = {p.id: p for p in before.pieces}
+    return {
+        p.id: p.repair
+        for p in after.pieces
+        if p.repair is not None and p.id in old and old[p.id].repair != p.repair
+    }
+
+
+def new_relays(before: Craft, after: Craft, tables: Tables) -> dict[str, Relay]:
+    """The relays that one wiring has and the other has not, by the id of their coil."""
+    old = {x.id for x in before.loads}
+    out = {}
+    for load in after.loads:
+        if load.id in old or load.load_ohm is None:
+            continue
+        fit = [
+            r
+            for r in tables.stock.relays.values()
+            if (r.coil_ohm, r.coil_v) == (load.load_ohm, after.nominal_v)
+        ]
+        if fit:
+            out[load.id] = fit[0]
+    return out
+
+
 def _pieces(
-    before: Craft, after: Craft, mended: Mapping[str, Repair], tables: Tables
+    before: Craft, after: Craft, better: Mapping[str, Repair], tables: Tables
 ) -> Iterator[PartLine]:
     """What is new, thicker or mended, piece by piece; the terminals of thicker wires at the end."""
     old = {p.id: p for p in before.pieces}
@@ -86,8 +108,8 @@ def _pieces(
                 ends.update(_ends(after, piece))
         elif was is None:
             yield from _fixed(piece, tables)
-        elif piece.id in mended:
-            yield _mended(piece, mended[piece.id], tables)
+        elif piece.id in better:
+            yield _mended(piece, better[piece.id], tables)
     for style, count in ends.items():
         yield _part("joint", style, tables, count)
 

@@ -1,0 +1,167 @@
+"""The work order of a plan: what is done in which order, what it takes, what must be read afterwards."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.circuit.solution import Solution
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Repair, Size
+from spare_margin.core.model.stock import Relay
+from spare_margin.core.model.tables import Tables
+
+from .parts import PartLine, cut_m, mended, new_relays, parts_of
+
+StepCode = Literal[
+    "isolate", "look", "clean", "remake", "replace", "take_out", "run_wire", "replace_wire",
+    "new_joint", "fit_holder", "fit_relay", "move_load", "old_wire_to_coil", "fuse_in", "reconnect",
+    "seal",
+]  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class OrderStep:
+    """One thing to do; `id` stays the same as long as the plan does, so that it can be ticked."""
+
+    code: StepCode
+    piece: str = ""
+    facts: Mapping[str, float | str] = field(default_factory=dict)
+    size: Size | None = None
+
+    @property
+    def id(self) -> str:
+        """What it is ticked by."""
+        return f"order.{self.code}.{self.piece}" if self.piece else f"order.{self.code}"
+
+
+@dataclass(frozen=True, slots=True)
+class ExpectedReading:
+    """A reading to take afterwards: its points, and what it should show (V, or A for a current)."""
+
+    code: Literal["source", "load", "current", "feed", "return", "piece", "coil"]
+    red: str
+    black: str
+    expected: float
+    piece: str = ""
+
+
+@dataclass(frozen=True)
+class WorkOrder:
+    """Steps in the order of doing, parts, and the readings that then prove it."""
+
+    steps: tuple[OrderStep, ...]
+    parts: tuple[PartLine, ...]
+    readings: tuple[ExpectedReading, ...]
+    relays: Mapping[str, Relay]
+
+    @property
+    def price(self) -> float | None:
+        """What the parts cost; None where a price is not known."""
+        prices = [line.price for line in self.parts]
+        return None if None in prices else float(sum(p for p in prices if p is not None))
+
+    @property
+    def minutes(self) -> float:
+        """How long it takes."""
+        return sum(line.minutes for line in self.parts)
+
+    @property
+    def copper_kg(self) -> float:
+        """New copper."""
+        return sum(line.copper_kg for line in self.parts)
+
+
+def work_order(
+    before: Craft, after: Craft, run: Run, solution: Solution, tables: Tables
+) -> WorkOrder:
+    """The order that makes the planned wiring of the one that was found.
+
+    Args:
+        run: the run that is put right, in the planned wiring.
+        solution: the planned wiring, with what was measured of what it keeps, solved with the run on.
+    """
+    relays = new_relays(before, after, tables)
+    steps = tuple(_steps(before, after, relays))
+    return WorkOrder(
+        steps,
+        parts_of(before, after, tables),
+        tuple(_readings(before, after, run, solution)),
+        relays,
+    )
+
+
+DONE: Mapping[Repair, StepCode] = {"cleaned": "clean", "remade": "remake", "replaced": "replace"}
+
+
+def _steps(before: Craft, after: Craft, relays: Mapping[str, Relay]) -> Iterator[OrderStep]:
+    """What is mended first, then what is taken out and replaced, what is new, what changes its place."""
+    yield OrderStep("isolate")
+    for key, how in mended(before, after).items():
+        yield OrderStep("look", key)
+        yield OrderStep(DONE[how], key)
+    yield from _old_work(before, after)
+    new = [p for p in after.pieces if p.id not in {q.id for q in before.pieces}]
+    for piece in new:
+        yield from _new_work(piece)
+    for coil in relays:
+        yield OrderStep("old_wire_to_coil", coil)
+    was = {x.id: (x.start, x.end) for x in before.loads}
+    for load in after.loads:
+        if was.get(load.id, (load.start, load.end)) != (load.start, load.end):
+            yield OrderStep("move_load", load.id)
+    for piece in new:
+        if isinstance(piece, FixedPiece) and piece.kind == "fuse":
+            yield OrderStep("fuse_in", piece.id, {"rating": piece.rating_a or 0.0})
+    yield OrderStep("reconnect")
+    yield OrderStep("seal")
+
+
+def _old_work(before: Craft, after: Craft) -> Iterator[OrderStep]:
+    """What goes, and wires that others stand in for."""
+    kept = {p.id: p for p in after.pieces}
+    for piece in before.pieces:
+        now = kept.get(piece.id)
+        if now is None:
+            yield OrderStep("take_out", piece.id)
+        elif isinstance(piece, Conductor) and isinstance(now, Conductor) and now.size != piece.size:
+            yield OrderStep("replace_wire", now.id, {"metres": cut_m(now.length_m)}, now.size)
+
+
+def _new_work(piece: Conductor | FixedPiece) -> Iterator[OrderStep]:
+    """How a new piece is fitted."""
+    if isinstance(piece, Conductor):
+        yield OrderStep("run_wire", piece.id, {"metres": cut_m(piece.length_m)}, piece.size)
+    elif piece.kind == "joint":
+        yield OrderStep("new_joint", piece.id)
+    elif piece.kind in ("fuse", "breaker"):
+        yield OrderStep("fit_holder", piece.id, {"rating": piece.rating_a or 0.0})
+    elif piece.kind == "relay_contact":
+        yield OrderStep("fit_relay", piece.id)
+
+
+def _readings(
+    before: Craft, after: Craft, run: Run, solution: Solution
+) -> Iterator[ExpectedReading]:
+    def volts(red: str, black: str) -> float:
+        return solution.volts(red, black) or 0.0
+
+    source = run.source
+    yield ExpectedReading("source", source.live, source.back, volts(source.live, source.back))
+    load = (run.feed_terminal, run.return_terminal)
+    yield ExpectedReading("load", *load, volts(*load))
+    yield ExpectedReading(
+        "current", *load, abs(solution.elements.current_a(run.load.id)), run.load.id
+    )
+    for side, code in (("feed", "feed"), ("return", "return")):
+        ends = run.ends(side)  # type: ignore[arg-type]
+        yield ExpectedReading(code, *ends, volts(*ends))  # type: ignore[arg-type]
+    old = {p.id: p for p in before.pieces}
+    for step in run.steps():
+        if old.get(step.piece.id) != step.piece:
+            ends = (step.entry, step.exit)
+            yield ExpectedReading("piece", *ends, volts(*ends), step.piece.id)
+    known = {x.id for x in before.loads}
+    for extra in after.loads:
+        if extra.id not in known:
+            ends = (extra.start, extra.end)
+            yield ExpectedReading("coil", *ends, abs(volts(*ends)), extra.id)

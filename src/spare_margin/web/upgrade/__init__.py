@@ -1,0 +1,1 @@
+"""The upgrade bench and the work order."""

@@ -1,0 +1,180 @@
+"""What the API gives of the upgrade bench and the work order."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from spare_margin.core.model.jobs import Stage
+from spare_margin.web.common.figures import Amperes, Kilograms, Volts, Watts
+from spare_margin.web.common.models import Caution, Model, NamedChoice, ProtectionOut
+
+
+class UpgradeQuery(Model):
+    """Which run; by default the one with least spare. `minute` is what a minute of work costs."""
+
+    run: str | None = None
+    minute: Annotated[float, Field(ge=0, le=1000)] = 0.8
+
+
+class SpentBar(Model):
+    """What a side loses before and after, against its ceiling (V)."""
+
+    side: str
+    before_v: Volts
+    after_v: Volts
+    ceiling_v: Volts | None
+
+
+class InScenario(Model):
+    """The run in a scenario: spare, and what the load gets; None where it drops out."""
+
+    name: str
+    spare_v: Volts
+    load_v: Volts | None
+
+
+class OtherRun(Model):
+    """Another run that gets better or worse: its least spare before and after."""
+
+    name: str
+    before_v: Volts
+    after_v: Volts
+
+
+class PartOut(Model):
+    """A line of the list of parts."""
+
+    what: str
+    amount: str
+    price: str
+    minutes: str
+
+
+class SocketHole(Model):
+    """A hole of the relay socket, and what it reads with the relay out and in."""
+
+    hole: str
+    out: str
+    fitted: str
+
+
+class RelayOut(Model):
+    """The relay of a candidate: what it is, its margin, its socket."""
+
+    says: list[str]
+    socket: list[SocketHole]
+
+
+class CandidateOut(Model):
+    """One way to put the run right."""
+
+    id: str
+    title: str
+    holds: bool
+    short: str
+    beaten_by: str | None
+    taken: bool
+    spare_v: Volts
+    load_v: Volts | None
+    lost_v: Volts
+    heat_saved_w: Watts
+    switch_before_a: Amperes | None
+    switch_after_a: Amperes | None
+    copper_kg: Kilograms
+    price: float | None
+    price_text: str
+    minutes: float
+    minutes_text: str
+    bars: list[SpentBar]
+    scenarios: list[InScenario]
+    sizes: list[str]
+    proven: bool
+    others: list[OtherRun]
+    parts: list[PartOut]
+    relay: RelayOut | None
+    protection: list[ProtectionOut]
+
+
+class UpgradeOut(Model):
+    """The upgrade bench of a run, as far as it is worked out."""
+
+    job: str
+    title: str
+    run: str
+    name: str
+    runs: list[NamedChoice]
+    revision: str
+    planned: bool
+    spare_v: Volts
+    worst: str
+    measured: bool
+    done: bool
+    minute: float
+    recommended: str
+    best: str | None
+    changes: str
+    candidates: list[CandidateOut]
+    refused: list[str]
+    cautions: list[Caution]
+
+
+class Take(Model):
+    """Take a candidate: it becomes the plan. `revision` is the plan's on screen, or that as found."""
+
+    run: str
+    candidate: str
+    revision: str
+
+
+class Taken(Model):
+    """What was taken."""
+
+    stage: Stage
+    revision: str
+    said: str
+
+
+class OrderQuery(Model):
+    """Which run's plan."""
+
+    run: str | None = None
+
+
+class OrderStepOut(Model):
+    """One thing to do, to be ticked."""
+
+    id: str
+    says: str
+    mind: str
+    ticked: bool
+
+
+class OrderReading(Model):
+    """A reading to take afterwards, with what it should show."""
+
+    what: str
+    red: str
+    black: str
+    expected: str
+
+
+class OrderOut(Model):
+    """The work order of the plan."""
+
+    job: str
+    title: str
+    craft: str
+    run: str
+    name: str
+    revision: str
+    changes: list[str]
+    steps: list[OrderStepOut]
+    ticked: int
+    parts: list[PartOut]
+    price: str
+    minutes: str
+    copper_kg: Kilograms
+    readings: list[OrderReading]
+    relays: list[RelayOut]
+    cautions: list[Caution]
+    stage: Literal["planned"]
