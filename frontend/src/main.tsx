@@ -26,6 +26,8 @@ const page = <Name extends string>(load: () => Promise<Record<Name, ComponentTyp
 const RunSheetPage = page(() => import("./features/runsheet/RunSheetPage"), "RunSheetPage");
 const CraftPage = page(() => import("./features/craft/CraftPage"), "CraftPage");
 const SourcePage = page(() => import("./features/source/SourcePage"), "SourcePage");
+const UpgradePage = page(() => import("./features/upgrade/UpgradePage"), "UpgradePage");
+const OrderPage = page(() => import("./features/upgrade/OrderPage"), "OrderPage");
 const WalkPage = page(() => import("./features/walk/WalkPage"), "WalkPage");
 const TablesPage = page(() => import("./features/tables/TablesPage"), "TablesPage");
 const SettingsPage = page(() => import("./features/settings/SettingsPage"), "SettingsPage");
@@ -42,6 +44,8 @@ function Pages() {
           <Route path="/jobs/:job/craft" element={<CraftPage />} />
           <Route path="/jobs/:job/source" element={<SourcePage />} />
           <Route path="/jobs/:job/walk" element={<WalkPage />} />
+          <Route path="/jobs/:job/upgrade" element={<UpgradePage />} />
+          <Route path="/jobs/:job/order" element={<OrderPage />} />
           <Route path="/tables" element={<TablesPage />} />
           <Route path="/settings" element={<SettingsPage />} />
           <Route path="*" element={<Crash missing />} />

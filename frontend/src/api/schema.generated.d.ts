@@ -533,6 +533,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/upgrade": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The candidates of a run as far as they are worked out; ask again until it is done. */
+        get: operations["upgrade_upgrade_upgrade_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/upgrade/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a candidate: its wiring becomes the plan, and what was planned before can be undone back. */
+        post: operations["upgrade_take_upgrade_take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The work order of the plan for a run. */
+        get: operations["upgrade_order_order_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/order.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The list of parts of the plan as CSV (RFC 4180). */
+        get: operations["upgrade_order_csv_order_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tables": {
         parameters: {
             query?: never;
@@ -2848,7 +2916,7 @@ export interface components {
         };
         /**
          * Noted
-         * @description A caution taken note of, a step skipped or taken up again; the id is made on the device.
+         * @description A caution noted, a step skipped or taken up again, an order step ticked; the device makes the id.
          */
         Noted: {
             /** Id */
@@ -2857,7 +2925,7 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "as_found" | "as_left";
+            stage: "as_found" | "planned" | "as_left";
             /** Run */
             run: string;
             /** Step */
@@ -2965,6 +3033,277 @@ export interface components {
              * @default
              */
             feed_moved: string;
+        };
+        /**
+         * UpgradeOut
+         * @description The upgrade bench of a run, as far as it is worked out.
+         */
+        UpgradeOut: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /** Run */
+            run: string;
+            /** Name */
+            name: string;
+            /** Runs */
+            runs: components["schemas"]["NamedChoice"][];
+            /** Revision */
+            revision: string;
+            /** Planned */
+            planned: boolean;
+            /** Spare V */
+            spare_v: components["schemas"]["Figure"];
+            /** Worst */
+            worst: string;
+            /** Measured */
+            measured: boolean;
+            /** Done */
+            done: boolean;
+            /** Minute */
+            minute: number;
+            /** Recommended */
+            recommended: string;
+            /** Best */
+            best: string | null;
+            /** Changes */
+            changes: string;
+            /** Candidates */
+            candidates: components["schemas"]["CandidateOut"][];
+            /** Refused */
+            refused: string[];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+        };
+        /**
+         * CandidateOut
+         * @description One way to put the run right.
+         */
+        CandidateOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Holds */
+            holds: boolean;
+            /** Short */
+            short: string;
+            /** Beaten By */
+            beaten_by: string | null;
+            /** Taken */
+            taken: boolean;
+            /** Spare V */
+            spare_v: components["schemas"]["Figure"];
+            /** Load V */
+            load_v: components["schemas"]["Figure"] | null;
+            /** Lost V */
+            lost_v: components["schemas"]["Figure"];
+            /** Heat Saved W */
+            heat_saved_w: components["schemas"]["Figure"];
+            /** Uncertain */
+            uncertain: boolean;
+            /** Switch Before A */
+            switch_before_a: components["schemas"]["Figure"] | null;
+            /** Switch After A */
+            switch_after_a: components["schemas"]["Figure"] | null;
+            /** Copper Kg */
+            copper_kg: components["schemas"]["Figure"];
+            /** Price */
+            price: number | null;
+            /** Price Text */
+            price_text: string;
+            /** Minutes */
+            minutes: number;
+            /** Minutes Text */
+            minutes_text: string;
+            /** Bars */
+            bars: components["schemas"]["SpentBar"][];
+            /** Scenarios */
+            scenarios: components["schemas"]["InScenario"][];
+            /** Sizes */
+            sizes: string[];
+            /** Proven */
+            proven: boolean;
+            /** Others */
+            others: components["schemas"]["OtherRun"][];
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            relay: components["schemas"]["RelayOut"] | null;
+            /** Protection */
+            protection: components["schemas"]["ProtectionOut"][];
+        };
+        /**
+         * InScenario
+         * @description The run in a scenario: spare, and what the load gets; None where it drops out.
+         */
+        InScenario: {
+            /** Name */
+            name: string;
+            /** Spare V */
+            spare_v: components["schemas"]["Figure"];
+            /** Load V */
+            load_v: components["schemas"]["Figure"] | null;
+        };
+        /**
+         * OtherRun
+         * @description Another run that gets better or worse: its least spare before and after.
+         */
+        OtherRun: {
+            /** Name */
+            name: string;
+            /** Before V */
+            before_v: components["schemas"]["Figure"];
+            /** After V */
+            after_v: components["schemas"]["Figure"];
+        };
+        /**
+         * PartOut
+         * @description A line of the list of parts.
+         */
+        PartOut: {
+            /** What */
+            what: string;
+            /** Amount */
+            amount: string;
+            /** Price */
+            price: string;
+            /** Minutes */
+            minutes: string;
+        };
+        /**
+         * RelayOut
+         * @description The relay of a candidate: what it is, its margin, its socket.
+         */
+        RelayOut: {
+            /** Says */
+            says: string[];
+            /** Socket */
+            socket: components["schemas"]["SocketHole"][];
+        };
+        /**
+         * SocketHole
+         * @description A hole of the relay socket, and what it reads with the relay out and in.
+         */
+        SocketHole: {
+            /** Hole */
+            hole: string;
+            /** Out */
+            out: string;
+            /** Fitted */
+            fitted: string;
+        };
+        /**
+         * SpentBar
+         * @description What a side loses before and after, against its ceiling (V).
+         */
+        SpentBar: {
+            /** Side */
+            side: string;
+            /** Before V */
+            before_v: components["schemas"]["Figure"];
+            /** After V */
+            after_v: components["schemas"]["Figure"];
+            /** Ceiling V */
+            ceiling_v: components["schemas"]["Figure"] | null;
+        };
+        /**
+         * Taken
+         * @description What was taken.
+         */
+        Taken: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /** Said */
+            said: string;
+        };
+        /**
+         * Take
+         * @description Take a candidate: it becomes the plan. `revision` is the plan's on screen, or that as found.
+         */
+        Take: {
+            /** Run */
+            run: string;
+            /** Candidate */
+            candidate: string;
+            /** Revision */
+            revision: string;
+        };
+        /**
+         * OrderOut
+         * @description The work order of the plan.
+         */
+        OrderOut: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /** Craft */
+            craft: string;
+            /** Run */
+            run: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: string;
+            /** Changes */
+            changes: string[];
+            /** Steps */
+            steps: components["schemas"]["OrderStepOut"][];
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /** Price */
+            price: string;
+            /** Minutes */
+            minutes: string;
+            /** Copper Kg */
+            copper_kg: components["schemas"]["Figure"];
+            /** Readings */
+            readings: components["schemas"]["OrderReading"][];
+            /** Relays */
+            relays: components["schemas"]["RelayOut"][];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Stage
+             * @constant
+             */
+            stage: "planned";
+        };
+        /**
+         * OrderReading
+         * @description A reading to take afterwards, with what it should show.
+         */
+        OrderReading: {
+            /** What */
+            what: string;
+            /** Red */
+            red: string;
+            /** Black */
+            black: string;
+            /** Expected */
+            expected: string;
+        };
+        /**
+         * OrderStepOut
+         * @description One thing to do, to be ticked; a `guard` is a caution that comes before everything else.
+         */
+        OrderStepOut: {
+            /** Id */
+            id: string;
+            /** Says */
+            says: string;
+            /** Mind */
+            mind: string;
+            /** Ticked */
+            ticked: boolean;
+            /** Guard */
+            guard: boolean;
         };
         /**
          * TablesOut
@@ -4522,6 +4861,164 @@ export interface operations {
                     "application/json": components["schemas"]["StandInOut"];
                 };
             };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upgrade_upgrade_upgrade_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+                minute?: number;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UpgradeOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upgrade_take_upgrade_take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upgrade_order_order_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upgrade_order_csv_order_csv_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
             /** @description Unprocessable Entity */
             422: {
                 headers: {

@@ -37,7 +37,7 @@ def _move_words(move: Move, names: Mapping[str, str]) -> str:
         case Mend():
             return f"{MENDED[move.how]} {names.get(move.piece, move.piece)}"
         case Thicken():
-            return "Thicker wire"
+            return "Thicker wire, trunk too" if move.trunk else "Thicker wire"
         case NewReturn():
             where = "beside the old one" if move.beside else "to the battery"
             return f"New {back_word()} {where}"
@@ -247,9 +247,9 @@ def relay_words(relay: Relay, nominal_v: float) -> list[str]:
     return [
         f"{relay.name}.",
         f"Coil {ohms(relay.coil_ohm)}, {amperes(coil_a)} at {digits(nominal_v, 3)} V; {across}.",
-        f"Contact: {amperes(relay.contact_a)} resistive, {amperes(relay.motor_a)} motors, "
-        f"{amperes(relay.lamp_a)} lamps.",
-        f"Drops out at {volts(relay.drop_out_v)}."
+        f"Contact: {digits(relay.contact_a, 4)} A resistive, {digits(relay.motor_a, 4)} A motors, "
+        f"{digits(relay.lamp_a, 4)} A lamps.",
+        f"Drops out at {digits(relay.drop_out_v, 3)} V."
         + (" Changeover: 87a is joined to 30 at rest." if relay.changeover else ""),
     ]
 

@@ -73,7 +73,7 @@ export function HandSheet() {
         <p className="text-[13px] text-soft">
           <Worst />
         </p>
-        <p className="flex gap-4">
+        <p className="flex flex-wrap gap-x-4">
           <Link
             to={`/jobs/${sheet.job}/craft?stage=${sheet.stage}`}
             className="inline-flex min-h-11 items-center font-bold text-slate underline"
@@ -92,6 +92,20 @@ export function HandSheet() {
           >
             Source check
           </Link>
+          <Link
+            to={`/jobs/${sheet.job}/upgrade?run=${encodeURIComponent(run.load.id)}`}
+            className="inline-flex min-h-11 items-center font-bold text-slate underline"
+          >
+            Upgrade bench
+          </Link>
+          {sheet.stages.some((s) => s.stage === "planned") && (
+            <Link
+              to={`/jobs/${sheet.job}/order?run=${encodeURIComponent(run.load.id)}`}
+              className="inline-flex min-h-11 items-center font-bold text-slate underline"
+            >
+              Work order
+            </Link>
+          )}
         </p>
       </div>
       <p className="text-[13px] text-soft">

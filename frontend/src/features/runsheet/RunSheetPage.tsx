@@ -152,6 +152,20 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
           <Link to={walkOf(sheet)} className="block min-h-8 font-bold text-slate underline">
             Walk this run
           </Link>
+          <Link
+            to={`/jobs/${sheet.job}/upgrade?run=${encodeURIComponent(sheet.run.load.id)}`}
+            className="block min-h-8 font-bold text-slate underline"
+          >
+            Upgrade bench
+          </Link>
+          {sheet.stages.some((s) => s.stage === "planned") && (
+            <Link
+              to={`/jobs/${sheet.job}/order?run=${encodeURIComponent(sheet.run.load.id)}`}
+              className="block min-h-8 font-bold text-slate underline"
+            >
+              Work order
+            </Link>
+          )}
         </div>
         <RunRail />
         <StageTabs />

@@ -1,9 +1,9 @@
 import { useCallback, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { type Edit, type Sheet, sentence } from "../../api/client";
+import { whoReads } from "../../api/who";
 import { useSay } from "../../ui/Notices";
 import { type Drawn, useDraw } from "../craft/api";
-import { whoReads } from "../walk/who";
 import { trySheet, useActs, type View } from "./api";
 import type { Desk } from "./desk";
 

@@ -2,10 +2,10 @@ import { ArrowLeft } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
+import { sayWhoReads, whoReads } from "../../api/who";
 import { type Settings, useSettings } from "../../format/settings";
 import { Pick, TextField } from "../../ui/TextField";
 import { applyTheme, storedTheme, type Theme } from "../../ui/theme";
-import { sayWhoReads, whoReads } from "../walk/who";
 import { useKeepSettings } from "./api";
 
 const CHOICES: {

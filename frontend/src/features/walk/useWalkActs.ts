@@ -1,9 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { jobChanged } from "../../api/keys";
 import { send } from "../../api/outbox";
+import { whoReads } from "../../api/who";
 import type { Walk } from "./api";
 import { useMoment } from "./moment";
-import { whoReads } from "./who";
 
 export interface Reading {
   quantity: "volts" | "amperes" | "kelvin";

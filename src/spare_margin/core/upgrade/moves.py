@@ -36,9 +36,10 @@ class Mend:
 
 @dataclass(frozen=True, slots=True)
 class Thicken:
-    """Conductors that may be replaced by thicker ones."""
+    """Conductors that may be replaced by thicker ones; `trunk` where other runs share some of them."""
 
     wires: tuple[str, ...]
+    trunk: bool = False
 
 
 @dataclass(frozen=True, slots=True)

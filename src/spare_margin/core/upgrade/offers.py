@@ -44,7 +44,7 @@ class Offers:
         if own:
             self._offer("thicker", Thicken(own))
         if set(every) - set(own):
-            self._offer("thicker-trunk", Thicken(every))
+            self._offer("thicker-trunk", Thicken(every, trunk=True))
         for name, move in returns:
             self._offer(name, move)
         if feed is not None:

@@ -78,6 +78,7 @@ class CandidateOut(Model):
     load_v: Volts | None
     lost_v: Volts
     heat_saved_w: Watts
+    uncertain: bool
     switch_before_a: Amperes | None
     switch_after_a: Amperes | None
     copper_kg: Kilograms
@@ -141,12 +142,13 @@ class OrderQuery(Model):
 
 
 class OrderStepOut(Model):
-    """One thing to do, to be ticked."""
+    """One thing to do, to be ticked; a `guard` is a caution that comes before everything else."""
 
     id: str
     says: str
     mind: str
     ticked: bool
+    guard: bool
 
 
 class OrderReading(Model):
@@ -169,7 +171,6 @@ class OrderOut(Model):
     revision: str
     changes: list[str]
     steps: list[OrderStepOut]
-    ticked: int
     parts: list[PartOut]
     price: str
     minutes: str

@@ -12,7 +12,7 @@ from spare_margin.core.upgrade.moves import RelayNearLoad
 from spare_margin.core.upgrade.order import ExpectedReading
 from spare_margin.core.upgrade.parts import PartLine
 from spare_margin.core.upgrade.ranking import ranked
-from spare_margin.core.walk.cautions import cautions
+from spare_margin.core.walk.cautions import cautions, guards
 from spare_margin.service.session import JobSession
 from spare_margin.service.upgrading import Upgrading
 from spare_margin.web.common.cautions import shown
@@ -125,7 +125,8 @@ class UpgradeMaker:
             spare_v=now.spare_v,
             load_v=now.load_v[now.worst],
             lost_v=now.spend.feed_v + now.spend.return_v,
-            heat_saved_w=before.heat_w - now.heat_w,
+            heat_saved_w=round(before.heat_w - now.heat_w, 1),
+            uncertain=not made.holds and now.spare_v >= 0,
             switch_before_a=before.switch_a,
             switch_after_a=now.switch_a,
             copper_kg=made.copper_kg,
@@ -219,11 +220,24 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
         revision=session.head("planned").id,
         changes=differences(found, plan),
         steps=[
-            OrderStepOut(id=step.id, says=says, mind=mind, ticked=step.id in ticked)
-            for step in made.steps
-            for says, mind in [upgrades.step_words(step, names)]
+            *(
+                OrderStepOut(
+                    id=f"caution.{each.id}",
+                    says=f"I have taken note: {each.when.lower()}.",
+                    mind=each.says,
+                    ticked=f"caution.{each.id}" in ticked,
+                    guard=True,
+                )
+                for each in shown(guards(plan, current, "planned", plan.load(run_id).duty))
+            ),
+            *(
+                OrderStepOut(
+                    id=step.id, says=says, mind=mind, ticked=step.id in ticked, guard=False
+                )
+                for step in made.steps
+                for says, mind in [upgrades.step_words(step, names)]
+            ),
         ],
-        ticked=sum(step.id in ticked for step in made.steps),
         parts=[part_out(line, names) for line in made.parts],
         price=money(made.price),
         minutes=spent_minutes(made.minutes),

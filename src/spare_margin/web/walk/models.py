@@ -129,10 +129,10 @@ class WalkOut(Model):
 
 
 class Noted(Model):
-    """A caution taken note of, a step skipped or taken up again; the id is made on the device."""
+    """A caution noted, a step skipped or taken up again, an order step ticked; the device makes the id."""
 
     id: DeviceId
-    stage: Literal["as_found", "as_left"]
+    stage: Stage
     run: str
     step: Annotated[str, Field(max_length=200)]
     state: NoteState

@@ -1,0 +1,164 @@
+import { ArrowLeft, Download, Printer, TriangleAlert } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { sentence } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { useSay } from "../../ui/Notices";
+import { ThemeButton } from "../../ui/ThemeButton";
+import { WaitingList } from "../../ui/WaitingList";
+import { usePulse } from "../walk/api";
+import { type Order, useOrder, useTick } from "./api";
+import { Parts } from "./Parts";
+import { Relay } from "./Relay";
+
+/** The work order of a plan: steps to tick, what it takes, what must be read afterwards. */
+export function OrderPage() {
+  const { job = "" } = useParams();
+  const [words] = useSearchParams();
+  const run = words.get("run");
+  const order = useOrder(job, run);
+  useEffect(() => {
+    if (order.data) document.title = `${order.data.name} · work order`;
+  }, [order.data]);
+  if (order.isPending) return <p className="p-8 text-soft">Writing the work order …</p>;
+  if (!order.data) {
+    return (
+      <main className="mx-auto max-w-md p-8">
+        <h1 className="mb-2 text-xl font-bold">There is no work order yet</h1>
+        <p role="alert" className="mb-4">
+          {sentence(order.error)}
+        </p>
+        <Link
+          to={`/jobs/${job}/upgrade${run ? `?run=${encodeURIComponent(run)}` : ""}`}
+          className="font-bold text-slate underline"
+        >
+          To the upgrade bench
+        </Link>
+      </main>
+    );
+  }
+  return <Opened order={order.data} />;
+}
+
+function Opened({ order }: { order: Order }) {
+  const say = useSay();
+  const tick = useTick(order);
+  // A tick shows at once; one that waits on this device stays as it was set.
+  const [turned, setTurned] = useState<Record<string, boolean>>({});
+  const isDone = (s: Order["steps"][number]) => turned[s.id] ?? s.ticked;
+  const turn = async (s: Order["steps"][number]) => {
+    const to = !isDone(s);
+    setTurned((was) => ({ ...was, [s.id]: to }));
+    const outcome = await tick(s, to);
+    if (outcome.state === "waiting") return;
+    setTurned(({ [s.id]: _, ...rest }) => rest);
+    if (outcome.state === "refused") say(outcome.why, { bad: true });
+  };
+  const away = usePulse(order.job);
+  const words = new URLSearchParams({ run: order.run });
+  // Nothing is ticked off before the cautions that can prevent an injury are taken note of.
+  const noted = order.steps.every((s) => !s.guard || isDone(s));
+  return (
+    <div className="min-h-full">
+      <header className="no-print flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-rail px-3 py-2 sm:px-5">
+        <Link
+          to={`/jobs/${order.job}/upgrade?${words}`}
+          className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
+        >
+          <ArrowLeft size={15} aria-hidden /> Upgrade bench
+        </Link>
+        <span className="flex-1" />
+        <a
+          href={`/api/v1/jobs/${order.job}/order.csv?${words}`}
+          download
+          className="inline-flex min-h-11 items-center gap-1 font-bold text-slate underline lg:min-h-8"
+        >
+          <Download size={15} aria-hidden /> Parts as CSV
+        </a>
+        <Button tone="quiet" onClick={() => window.print()}>
+          <Printer size={16} aria-hidden /> Print
+        </Button>
+        <ThemeButton />
+      </header>
+      <main className="mx-auto max-w-5xl px-3 py-3 sm:px-5">
+        <WaitingList job={order.job} away={away} />
+        <h1 className="text-xl font-bold">Work order: {order.name}</h1>
+        <p className="text-soft">{order.title}</p>
+        <ul aria-label="Cautions" className="my-3 space-y-1">
+          {order.cautions.map((c) => (
+            <li key={c.id}>
+              <TriangleAlert size={15} aria-hidden className="mr-1 inline text-ochre" />
+              <b>{c.when}.</b> {c.says}
+            </li>
+          ))}
+        </ul>
+        <div className="grid gap-x-8 gap-y-5 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+          <section aria-label="Steps">
+            <h2 className="mb-1 text-lg font-bold">
+              Steps{" "}
+              <span className="text-base font-normal text-soft" data-testid="ticked">
+                {order.steps.filter(isDone).length} of {order.steps.length} done
+              </span>
+            </h2>
+            {!noted && <p className="text-soft">Take note of the cautions first.</p>}
+            <ol>
+              {order.steps.map((s) => (
+                <li key={s.id} className="border-t border-line">
+                  <label className="flex min-h-12 cursor-pointer items-start gap-3 py-2">
+                    <input
+                      type="checkbox"
+                      checked={isDone(s)}
+                      disabled={!s.guard && !noted}
+                      onChange={() => turn(s)}
+                      className="mt-0.5 size-6 shrink-0"
+                    />
+                    <span className={isDone(s) ? "text-soft line-through" : ""}>
+                      <b>{s.says}</b> {s.mind && <span className="text-soft">{s.mind}</span>}
+                    </span>
+                  </label>
+                </li>
+              ))}
+            </ol>
+          </section>
+          <div className="space-y-5">
+            <Parts parts={order.parts} price={order.price} minutes={order.minutes} />
+            {order.relays.map((relay) => (
+              <Relay key={relay.says.join()} relay={relay} />
+            ))}
+            <section aria-label="Readings afterwards">
+              <h2 className="text-lg font-bold">Read afterwards</h2>
+              <p className="mb-1 text-[13px] text-soft">
+                Same load, same warm-up, same meter as before. Source and load first.
+              </p>
+              <table className="w-full">
+                <thead className="text-left text-[13px] text-soft">
+                  <tr>
+                    <th className="font-normal">what, red lead → black lead</th>
+                    <th className="text-right font-normal">should show</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {order.readings.map((r) => (
+                    <tr key={r.what + r.red} className="border-t border-line align-top">
+                      <td className="py-0.5">
+                        <b>{r.what}</b>
+                        <span className="block text-[13px] text-soft">
+                          {r.red} → {r.black}
+                        </span>
+                      </td>
+                      <td className="num whitespace-nowrap py-0.5 pl-2 text-right">{r.expected}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </section>
+          </div>
+        </div>
+        <p className="mt-4 border-t border-line pt-2 text-[13px] text-soft">
+          Supports competent people; the code in force, the maker’s instructions and licensed
+          practice come first. Prices and minutes are the workshop’s own tables.
+        </p>
+      </main>
+    </div>
+  );
+}

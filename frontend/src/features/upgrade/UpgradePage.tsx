@@ -1,0 +1,205 @@
+import { ArrowLeft, TriangleAlert } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { sentence } from "../../api/client";
+import { whole } from "../../format/format";
+import { Button } from "../../ui/Button";
+import { useSay } from "../../ui/Notices";
+import { ThemeButton } from "../../ui/ThemeButton";
+import { INK } from "../../ui/Verdict";
+import { type Bench, type Candidate, useBench, usePlanStep, useTake } from "./api";
+import { CandidateTable } from "./CandidateTable";
+
+/** Every way to put a run right, side by side; one is taken as the plan. */
+export function UpgradePage() {
+  const { job = "" } = useParams();
+  const [words, setWords] = useSearchParams();
+  const view = {
+    run: words.get("run") ?? undefined,
+    minute: words.get("minute") ?? undefined,
+  };
+  const bench = useBench(job, view);
+  useEffect(() => {
+    if (bench.data) document.title = `${bench.data.name} · upgrade bench`;
+  }, [bench.data]);
+  if (bench.isPending) return <p className="p-8 text-soft">Laying out the upgrade bench …</p>;
+  if (!bench.data) {
+    return (
+      <main className="mx-auto max-w-md p-8">
+        <h1 className="mb-2 text-xl font-bold">The upgrade bench cannot be shown</h1>
+        <p role="alert" className="mb-4">
+          {sentence(bench.error)}
+        </p>
+        <Link to={`/jobs/${job}`} className="font-bold text-slate underline">
+          To the run sheet
+        </Link>
+      </main>
+    );
+  }
+  const go = (more: { run?: string; minute?: string }) =>
+    setWords(
+      Object.fromEntries(
+        Object.entries({ ...view, ...more }).filter((p): p is [string, string] => Boolean(p[1])),
+      ),
+    );
+  return <Opened bench={bench.data} go={go} />;
+}
+
+function Opened({
+  bench,
+  go,
+}: {
+  bench: Bench;
+  go: (more: { run?: string; minute?: string }) => void;
+}) {
+  const say = useSay();
+  const take = useTake(bench.job);
+  const step = usePlanStep(bench.job);
+  const [all, setAll] = useState(false);
+  const shown = bench.candidates.filter((c) => all || !c.beaten_by);
+  const folded = bench.candidates.length - shown.length;
+  const onTake = (candidate: Candidate) =>
+    take.mutate(
+      { run: bench.run, candidate: candidate.id, revision: bench.revision },
+      {
+        onSuccess: (made) =>
+          say(made.said, {
+            act: {
+              label: "Undo",
+              run: () => step.mutate("undo", { onSuccess: (done) => say(done.said) }),
+            },
+          }),
+        onError: (error) => say(sentence(error), { bad: true }),
+      },
+    );
+  const sheet = new URLSearchParams({ run: bench.run });
+  return (
+    <div className="min-h-full">
+      <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-rail px-3 py-2 sm:px-5">
+        <Link
+          to={`/jobs/${bench.job}?${sheet}`}
+          className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
+        >
+          <ArrowLeft size={15} aria-hidden /> Run sheet
+        </Link>
+        <h1 className="min-w-0 flex-1 basis-56 text-lg font-bold">
+          Upgrade bench <span className="font-normal text-soft">· {bench.title}</span>
+        </h1>
+        {bench.planned && (
+          <Link
+            to={`/jobs/${bench.job}/order?${sheet}`}
+            className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+          >
+            Work order
+          </Link>
+        )}
+        <ThemeButton />
+      </header>
+      <main className="space-y-3 px-3 py-3 sm:px-5">
+        <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
+          <label className="min-w-0 max-lg:w-full">
+            <span className="block text-[13px] text-soft">run</span>
+            <select
+              value={bench.run}
+              onChange={(e) => go({ run: e.target.value })}
+              className="min-h-11 w-full rounded border border-rule bg-plate px-2 text-lg font-bold lg:min-h-9"
+            >
+              {bench.runs.map((r) => (
+                <option key={r.id} value={r.id}>
+                  {r.name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <p className="pb-1">
+            now{" "}
+            <b className={`num ${bench.spare_v.si < 0 ? INK.over : INK.within}`}>
+              {whole(bench.spare_v)}
+            </b>{" "}
+            spare in “{bench.worst}”,{" "}
+            {bench.measured ? "as measured" : "as drawn: nothing read yet"}
+          </p>
+          <Minute bench={bench} onKeep={(minute) => go({ minute })} />
+        </div>
+        {bench.recommended && (
+          <p className="text-[15px]" data-testid="recommended">
+            <b>{bench.recommended}</b> <span className="text-soft">{bench.changes}</span>
+          </p>
+        )}
+        {!bench.done && (
+          <p role="status" className="text-soft">
+            Working out candidates … {bench.candidates.length} so far.
+          </p>
+        )}
+        {bench.done && bench.candidates.length === 0 && (
+          <p>Nothing is worth doing here: every piece is as good as new.</p>
+        )}
+        {shown.length > 0 && (
+          <section aria-label="Candidates" className="overflow-x-auto">
+            <CandidateTable
+              bench={bench}
+              candidates={shown}
+              onTake={onTake}
+              busy={take.isPending}
+            />
+          </section>
+        )}
+        {(folded > 0 || all) && (
+          <Button tone="quiet" className="text-slate underline" onClick={() => setAll(!all)}>
+            {all ? "Fold those that others beat" : `${folded} more that others beat`}
+          </Button>
+        )}
+        {bench.refused.length > 0 && (
+          <ul aria-label="Not offered" className="space-y-1">
+            {bench.refused.map((why) => (
+              <li key={why} className="border-l-2 border-ochre pl-2">
+                {why}
+              </li>
+            ))}
+          </ul>
+        )}
+        <ul aria-label="Cautions" className="space-y-1 text-[13px] text-soft">
+          {bench.cautions.map((c) => (
+            <li key={c.id}>
+              <TriangleAlert size={13} aria-hidden className="mr-1 inline text-ochre" />
+              <b className="text-ink">{c.when}.</b> {c.says}
+            </li>
+          ))}
+        </ul>
+      </main>
+    </div>
+  );
+}
+
+/** What a minute of work costs: it decides between parts and time. */
+function Minute({ bench, onKeep }: { bench: Bench; onKeep: (minute: string) => void }) {
+  const [typed, setTyped] = useState(String(bench.minute));
+  const value = Number(typed.replace(",", "."));
+  const wrong = typed.trim() === "" || !(value >= 0 && value <= 1000);
+  return (
+    <form
+      className="max-lg:w-full"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!wrong) onKeep(String(value));
+      }}
+    >
+      <label>
+        <span className="block text-[13px] text-soft">a minute of work costs</span>
+        <input
+          value={typed}
+          inputMode="decimal"
+          aria-invalid={wrong}
+          onChange={(e) => setTyped(e.target.value)}
+          onBlur={() => !wrong && value !== bench.minute && onKeep(String(value))}
+          className={`num min-h-11 w-28 rounded border bg-plate px-2 lg:min-h-9 ${wrong ? "border-2 border-over" : "border-rule"}`}
+        />
+      </label>
+      {wrong && (
+        <p role="alert" className="text-[13px] text-over">
+          A number from 0 to 1000.
+        </p>
+      )}
+    </form>
+  );
+}

@@ -1,0 +1,80 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { call, type Schema } from "../../api/client";
+import { jobChanged, keys } from "../../api/keys";
+import { type Outcome, send } from "../../api/outbox";
+import { whoReads } from "../../api/who";
+
+export type Bench = Schema["UpgradeOut"];
+export type Candidate = Schema["CandidateOut"];
+export type Order = Schema["OrderOut"];
+
+export interface BenchView {
+  run?: string;
+  minute?: string;
+}
+const AGAIN_MS = 150;
+
+/** The upgrade bench of a run; it is asked for again until every candidate is worked out. */
+export function useBench(job: string, view: BenchView) {
+  const words = new URLSearchParams(
+    Object.entries(view).filter((pair): pair is [string, string] => Boolean(pair[1])),
+  );
+  return useQuery({
+    queryKey: keys.upgrade(job, view),
+    queryFn: () => call<Bench>(`/jobs/${job}/upgrade?${words}`),
+    placeholderData: keepPreviousData,
+    refetchInterval: (query) => (query.state.data && !query.state.data.done ? AGAIN_MS : false),
+  });
+}
+
+/** Take a candidate as the plan. */
+export function useTake(job: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (said: Schema["Take"]) => call<Schema["Taken"]>(`/jobs/${job}/upgrade/take`, said),
+    onSettled: () => jobChanged(queries, job),
+  });
+}
+
+/** Undo or redo on the plan. */
+export function usePlanStep(job: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (direction: "undo" | "redo") =>
+      call<Schema["Undone"]>(`/jobs/${job}/steps`, { stage: "planned", direction }),
+    onSettled: () => jobChanged(queries, job),
+  });
+}
+
+/** The work order of the plan. */
+export function useOrder(job: string, run: string | null) {
+  const words = run ? `?run=${encodeURIComponent(run)}` : "";
+  return useQuery({
+    queryKey: keys.order(job, run),
+    queryFn: () => call<Order>(`/jobs/${job}/order${words}`),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Tick a step of the work order, or take the tick back. It is kept on this device until it is sent. */
+export function useTick(order: Order) {
+  const queries = useQueryClient();
+  return async (step: Order["steps"][number], done: boolean): Promise<Outcome<unknown>> => {
+    const outcome = await send({
+      job: order.job,
+      path: "walk/notes",
+      name: step.says,
+      body: {
+        id: crypto.randomUUID(),
+        stage: "planned",
+        run: order.run,
+        step: step.id,
+        state: done ? "acknowledged" : "back",
+        reason: "",
+        who: whoReads(),
+      },
+    });
+    if (outcome.state === "kept") await jobChanged(queries, order.job);
+    return outcome;
+  };
+}

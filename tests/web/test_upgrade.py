@@ -1,0 +1,147 @@
+"""The upgrade bench over the API: candidates until all are ready, one taken, its work order ticked."""
+
+import csv
+import io
+import uuid
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+
+JOB = "/api/v1/jobs/demo-1-sloop-marram"
+
+
+def bench(client: FlaskClient, words: str = "", job: str = JOB) -> dict[str, Any]:
+    """The bench once every candidate is worked out."""
+    while True:
+        made = client.get(f"{job}/upgrade{words}").json
+        assert made is not None
+        if made["done"]:
+            return made  # type: ignore[no-any-return]
+
+
+def taken(client: FlaskClient, candidate: str) -> dict[str, Any]:
+    made = bench(client)
+    body = {"run": made["run"], "candidate": candidate, "revision": made["revision"]}
+    answer = client.post(f"{JOB}/upgrade/take", json=body)
+    assert answer.status_code == 200, answer.json
+    return answer.json  # type: ignore[no-any-return]
+
+
+def by_title(made: dict[str, Any], words: str) -> dict[str, Any]:
+    return next(c for c in made["candidates"] if words in c["title"])
+
+
+def test_the_guilty_ring_is_the_cure_and_the_switch_is_not(demo: FlaskClient) -> None:
+    made = bench(demo)
+    assert (made["name"], made["measured"], made["best"]) == ("Tap pump", True, "mend-tap-ring")
+    assert made["recommended"].startswith("Clean Ring at bus: enough, with 0.08")
+    switch = by_title(made, "Replace Switch")
+    assert not switch["holds"]
+    assert "It leaves Ring at bus as it is" in switch["short"]
+    best = by_title(made, "Clean Ring at bus")
+    assert best["spare_v"] > 0 > made["spare_v"]
+    assert {s["name"] for s in best["scenarios"]} >= {"Weighing anchor"}
+    beaten = [c for c in made["candidates"] if c["beaten_by"]]
+    assert beaten
+    assert all(c["beaten_by"] == "Clean Ring at bus" for c in beaten)
+
+
+def test_a_candidate_is_taken_seen_on_the_sheet_and_undone(demo: FlaskClient) -> None:
+    taken(demo, "mend-relay")
+    sheet = demo.get(f"{JOB}/sheet?stage=planned&run=tap").json
+    assert sheet["run"]["verdict"] == "within"
+    assert "relay_contact" in [c["kind"] for c in sheet["run"]["columns"]]
+    assert by_title(bench(demo), "+ relay")["taken"]
+    taken(demo, "mend-tap-ring")
+    assert not by_title(bench(demo), "+ relay")["taken"]
+    undone = demo.post(f"{JOB}/steps", json={"stage": "planned", "direction": "undo"})
+    assert undone.status_code == 200
+    assert by_title(bench(demo), "+ relay")["taken"]
+
+
+def test_the_wiring_that_moved_on_is_not_planned_over(demo: FlaskClient) -> None:
+    made = bench(demo)
+    taken(demo, "mend-relay")
+    stale = {"run": "tap", "candidate": "mend-tap-ring", "revision": made["revision"]}
+    assert demo.post(f"{JOB}/upgrade/take", json=stale).status_code == 409
+
+
+@pytest.mark.parametrize(
+    ("body", "field"),
+    [({"run": "nothing"}, "run"), ({"candidate": "nothing"}, "candidate")],
+)
+def test_what_is_not_there_is_named(demo: FlaskClient, body: dict[str, str], field: str) -> None:
+    made = bench(demo)
+    said = {"run": "tap", "candidate": "mend-tap-ring", "revision": made["revision"], **body}
+    answer = demo.post(f"{JOB}/upgrade/take", json=said)
+    assert answer.status_code == 422
+    assert answer.json["errors"][0]["field"] == field
+    assert demo.get(f"{JOB}/upgrade?run=nothing").json["errors"][0]["field"] == "run"
+
+
+def test_without_a_plan_there_is_no_order(demo: FlaskClient) -> None:
+    answer = demo.get(f"{JOB}/order")
+    assert answer.status_code == 422
+    assert "nothing is planned" in answer.json["detail"] + answer.json["errors"][0]["problem"]
+
+
+def tick(client: FlaskClient, step: str, state: str = "acknowledged") -> None:
+    note = {
+        "id": uuid.uuid4().hex, "stage": "planned", "run": "tap", "step": step, "state": state,
+        "reason": "", "who": "Ada",
+    }  # fmt: skip
+    assert client.post(f"{JOB}/walk/notes", json=note).status_code == 200
+
+
+def test_an_order_is_ticked_and_the_ticks_travel_with_the_job(demo: FlaskClient) -> None:
+    taken(demo, "mend-relay")
+    order = demo.get(f"{JOB}/order").json
+    guards = [s for s in order["steps"] if s["guard"]]
+    assert guards
+    assert order["steps"][: len(guards)] == guards
+    for step in order["steps"][:3]:
+        tick(demo, step["id"])
+    tick(demo, order["steps"][1]["id"], "back")
+    ticked = [s["ticked"] for s in demo.get(f"{JOB}/order").json["steps"]]
+    assert ticked[:4] == [True, False, True, False]
+    file = demo.get(f"{JOB}/file").get_data()
+    made = demo.post("/api/v1/jobs", data=file, content_type="application/json").json["id"]
+    again = demo.get(f"/api/v1/jobs/{made}/order").json["steps"]
+    assert [s["ticked"] for s in again] == ticked
+
+
+def test_what_to_read_afterwards_adds_up(demo: FlaskClient) -> None:
+    taken(demo, "mend-relay")
+    order = demo.get(f"{JOB}/order").json
+    read = {r["what"]: r["expected"] for r in order["readings"]}
+    volts = {key: float(value.split()[0]) for key, value in read.items() if value.endswith("V")}
+    lost = volts["The whole feed side"] + volts["The whole return side"]
+    assert volts["Source, on the posts"] == pytest.approx(volts["At the load"] + lost, abs=0.01)
+    assert len(order["relays"]) == 1
+    assert [h["hole"] for h in order["relays"][0]["socket"]][:2] == ["30", "87"]
+
+
+def test_the_parts_as_csv_hold_no_formula(demo: FlaskClient) -> None:
+    edit = {"name": "=1+1"}
+    taken(demo, "mend-relay")
+    sheet = demo.get(f"{JOB}/sheet?stage=planned&run=tap").json
+    wire = next(c["id"] for c in sheet["run"]["columns"] if c["name"] == "New feed")
+    change = {
+        "stage": "planned", "revision": sheet["revision"], "element": wire, "edit": edit,
+        "view": {"run": "tap"},
+    }  # fmt: skip
+    assert demo.post(f"{JOB}/changes", json=change).status_code == 200
+    answer = demo.get(f"{JOB}/order.csv")
+    assert answer.content_type.startswith("text/csv")
+    rows = list(csv.reader(io.StringIO(answer.text)))
+    assert rows[0] == ["part", "amount", "price", "minutes"]
+    assert all(cell[:1] not in ("=", "+", "-", "@") for row in rows for cell in row)
+    assert any("=1+1" in row[0] for row in rows)
+
+
+def test_fuses_that_do_not_fit_are_said(demo: FlaskClient) -> None:
+    found = demo.get(f"{JOB}/protection").json["found"]
+    of_run = demo.get(f"{JOB}/protection?run=tap").json["found"]
+    assert [f for f in found if f in of_run] == of_run
+    assert demo.get(f"{JOB}/protection?run=nothing").status_code == 422
