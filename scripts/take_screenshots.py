@@ -15,9 +15,15 @@ from spare_margin.web.app import create_app
 PICTURES = Path(__file__).parent.parent / "docs" / "screenshots"
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 BENCH, HAND = (1280, 800), (390, 844)
-MARRAM, LINNET, DUNLIN, ORRIN = (
+MARRAM, LINNET, DUNLIN, ORRIN, SISKIN = (
     f"/jobs/demo-{name}"
-    for name in ("1-sloop-marram", "2-tourer-linnet", "3-show-truck-dunlin", "4-barge-orrin")
+    for name in (
+        "1-sloop-marram",
+        "2-tourer-linnet",
+        "3-show-truck-dunlin",
+        "4-barge-orrin",
+        "5-trailer-siskin",
+    )
 )
 
 
@@ -85,12 +91,23 @@ def judge(page: Page) -> None:
     page.get_by_text("the clamp itself is a fault").wait_for()
 
 
+def bench(page: Page) -> None:
+    """The upgrade bench with every candidate, the relay's opened."""
+    page.get_by_test_id("recommended").wait_for()
+    page.get_by_role("button", name="more that others beat").click()
+
+
+def relay(page: Page) -> None:
+    """A relay's candidate, opened."""
+    page.get_by_test_id("recommended").wait_for()
+    page.get_by_role("button", name="Relay at the load + new return").first.click()
+
+
 SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]] = [
     ("shelf", "/", BENCH, "light", None),
     ("bring-in", "/", BENCH, "light", bring_in),
     ("run-sheet", MARRAM, BENCH, "light", None),
     ("run-sheet-dark", DUNLIN, BENCH, "dark", choose("Rear lug")),
-    ("run-sheet-half-way", LINNET, BENCH, "light", choose("Wardrobe plug")),
     ("hand", MARRAM, HAND, "light", None),
     ("hand-sun", DUNLIN, HAND, "sun", None),
     ("planned", MARRAM, BENCH, "light", plan),
@@ -101,9 +118,11 @@ SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]
     ("working", MARRAM, (1280, 1100), "light", explain),
     ("walk", f"{LINNET}/walk?run=fan", HAND, "light", acknowledge),
     ("walk-bench", f"{LINNET}/walk?run=fan", BENCH, "light", None),
+    ("upgrade", f"{MARRAM}/upgrade", BENCH, "light", bench),
+    ("upgrade-relay", f"{SISKIN}/upgrade", (1280, 1000), "light", relay),
+    ("order", f"{SISKIN}/order", HAND, "light", None),
     ("source-check", f"{LINNET}/source", BENCH, "light", judge),
     ("tables", "/tables?table=limit_sets", BENCH, "light", None),
-    ("settings", "/settings", BENCH, "light", None),
 ]
 
 

@@ -13,8 +13,13 @@ from typing import Any
 
 from spare_margin.core.edit.drawing import drawn
 from spare_margin.core.edit.new_craft import new_craft
+from spare_margin.core.evidence.estimate.circuits import AS_DRAWN
 from spare_margin.core.model.jobs import Complaint, Job, Revision
+from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import CLAMP_METER, WORKSHOP_METER, typed_step
+from spare_margin.core.upgrade.bench import Bench
+from spare_margin.core.upgrade.candidates import worked
+from spare_margin.core.upgrade.offers import Offers
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.job_file.job_file import ReadJob, read_job, write_job
 from spare_margin.exchange.run_line.reader import read_line
@@ -139,6 +144,50 @@ def whole_craft() -> dict[str, Any]:
     return write_job(ReadJob(job, (first,), ()))
 
 
+TRAILER = [
+    "isolator [Battery box] > 16 mm2 0.2 m 105 \u00b0C > fuse large blade 60 [Front panel] > fuse 30 > "
+    "panel switch > 2.5 mm2 9.5 m 105 \u00b0C > pin [Compressor plug | back-probe] > motor "
+    '"Air compressor" 14 A x3 least 10.5 V > pin > 2.5 mm2 1.2 m 105 \u00b0C > ring [Frame stud] > body',
+    '[Front panel] > fuse 5 > panel switch > 1 mm2 6 m > pin > load "Awning strip" 1.8 A least 10.8 V '
+    "> pin > 1 mm2 1.5 m > ring [Frame stud]",
+]
+
+
+def trailer() -> dict[str, Any]:
+    """A trailer whose compressor is short as found; planned is a relay near it, as the bench sizes it."""
+    tables = shipped_tables()
+    craft = new_craft("other", 12.0, "negative", "agm", 100.0)
+    for text in TRAILER:
+        read = read_line(text, craft, tables)
+        if read.line is None:
+            raise SystemExit(f"{text}: {read.errors}")
+        craft, _ = drawn(craft, read.line)
+    craft = replace(
+        craft, scenarios=tuple(s for s in craft.scenarios if s.id in ("rested", "tired"))
+    )
+    limits = Limits(tables.limit_sets["by-duty"], {})
+    bench = Bench(craft, "air-compressor", AS_DRAWN, {}, limits, tables)
+    planned = worked(bench, next(o for o in Offers(bench).offered if o.id == "relay-return"))
+    if not planned.holds:
+        raise SystemExit("the relay planned for the trailer does not hold")
+    found = Revision(
+        id="as-found", stage="as_found", parent=None, craft=craft, made_at="2026-06-02T08:00:00Z",
+        action="drawn",
+    )  # fmt: skip
+    plan = Revision(
+        id="planned-1", stage="planned", parent="as-found", craft=planned.craft,
+        made_at="2026-06-02T08:20:00Z",
+    )  # fmt: skip
+    job = Job(
+        id="",
+        title="Trailer Siskin: air compressor",
+        complaint=Complaint(
+            "The compressor starts slowly.", "With the battery low.", "Long stand-by."
+        ),
+    )
+    return write_job(ReadJob(job, (found, plan), ()))
+
+
 def with_readings(name: str, document: dict[str, Any]) -> dict[str, Any]:
     """The document with its readings computed anew."""
     tables = shipped_tables()
@@ -179,4 +228,6 @@ if __name__ == "__main__":
         path.write_text(json.dumps(made, indent=1) + "\n", encoding="utf-8")
     path = DEMO / "4-barge-orrin.json"
     path.write_text(json.dumps(whole_craft(), indent=1) + "\n", encoding="utf-8")
+    path = DEMO / "5-trailer-siskin.json"
+    path.write_text(json.dumps(trailer(), indent=1) + "\n", encoding="utf-8")
     sys.stdout.write("wrote the readings of the demo jobs\n")

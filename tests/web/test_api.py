@@ -46,15 +46,15 @@ def test_the_shelf(demo: FlaskClient) -> None:
     assert shelf is not None
     assert [j["id"] for j in shelf["jobs"]] == [
         "demo-1-sloop-marram", "demo-2-tourer-linnet", "demo-3-show-truck-dunlin",
-        "demo-4-barge-orrin",
+        "demo-4-barge-orrin", "demo-5-trailer-siskin",
     ]  # fmt: skip
-    assert [j["verdict"] for j in shelf["jobs"]] == ["over", "over", "within", "over"]
+    assert [j["verdict"] for j in shelf["jobs"]] == ["over", "over", "within", "over", "within"]
     assert shelf["jobs"][0]["focus_name"] == "Tap pump"
     assert len(shelf["cautions"]) == 2
     demo.post(f"{MARRAM}/put-away")
     shelf = demo.get("/api/v1/jobs").json
     assert shelf is not None
-    assert len(shelf["jobs"]) == 3
+    assert len(shelf["jobs"]) == 4
     assert shelf["put_away"][0]["id"] == "demo-1-sloop-marram"
     demo.post(f"{MARRAM}/take-back")
     assert sheet(demo)["title"] == "Sloop Marram: galley tap"

@@ -54,3 +54,5 @@ def test_the_demo_readings_are_what_the_networks_show() -> None:
         assert writer.with_readings(name, kept) == kept, "run `make demo-data`"
     kept = json.loads((writer.DEMO / "4-barge-orrin.json").read_text("utf-8"))
     assert writer.whole_craft() == kept, "run `make demo-data`"
+    kept = json.loads((writer.DEMO / "5-trailer-siskin.json").read_text("utf-8"))
+    assert writer.trailer() == kept, "run `make demo-data`"

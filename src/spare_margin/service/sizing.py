@@ -7,7 +7,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.limits import Ceilings, Limits
 from spare_margin.core.model.pieces import AUTO, Conductor, Size
 from spare_margin.core.model.tables import Tables
-from spare_margin.core.sizing.options import costs, on_offer
+from spare_margin.core.sizing.options import cables, costs, on_offer
 from spare_margin.core.sizing.task import Task
 from spare_margin.exchange.job_file.job_file import ReadJob
 
@@ -68,12 +68,3 @@ def _ceilings(read: ReadJob, tables: Tables) -> dict[str, Ceilings]:
         return {x.id: read.job.own_limits.get(x.id, Ceilings()) for x in read.craft.loads}
     limits = Limits(tables.limit_sets[read.job.limit_set], read.job.own_limits)
     return {x.id: limits.ceilings(x, read.craft.nominal_v) for x in read.craft.loads}
-
-
-def cables(pieces: tuple[object, ...]) -> tuple[frozenset[str], ...]:
-    """The conductors of each cable that has a name."""
-    by_name: dict[str, set[str]] = {}
-    for piece in pieces:
-        if isinstance(piece, Conductor) and piece.cable:
-            by_name.setdefault(piece.cable, set()).add(piece.id)
-    return tuple(frozenset(ids) for ids in by_name.values())

@@ -25,6 +25,8 @@ from .task import Task, Unit
 
 Under = Literal["feed", "return", "round_trip", "least"]
 INTERVAL_ROUNDS = 12
+WELL_BELOW = 0.9
+"""Least volts this share below the source are held; nearer to it the source itself may be too low."""
 FIXED = 1e-9
 """A current whose bounds are this near to one another (share of it) does not depend on the sizes."""
 
@@ -202,9 +204,10 @@ class _Moment:
         steady = self._laws(self.solved.state.laws)
         self.heating = self._between(steady)
         self.low, self.high = self.heating
+        self.bounding = steady
         if self.motor is not None:
-            starting = replace(steady, scale=steady.scale * self._start_times())
-            self.low, self.high = self._between(starting)
+            self.bounding = replace(steady, scale=steady.scale * self._start_times())
+            self.low, self.high = self._between(self.bounding)
         gap = np.abs(self.high - self.low) <= FIXED * np.maximum(np.abs(self.high), 1e-6)
         self.exact = bool(gap.all())
 
@@ -217,6 +220,8 @@ class _Moment:
             moment = solved.while_starting(frozenset(scenario.starting | {self.motor}))
             self.low, self.high = self._drawn(moment)
         self.exact = False
+        # The currents are what they are: nothing is to be bounded.
+        self.bounding = replace(self._laws(solved.state.laws), power=np.zeros(len(self.active)))
 
     def _drawn(self, solved: SolvedCraft) -> tuple[Floats, Floats]:
         amps = [abs(solved.solution.elements[load.id].current_a) for load in self.active]
@@ -236,7 +241,7 @@ class _Moment:
 
     def _between(self, laws: LoadLaws) -> tuple[Floats, Floats]:
         n = len(self.active)
-        volts = np.vstack([np.full(n, 1e-3 * self.emf), np.full(n, self.emf)])
+        volts = np.vstack([self._floor(laws), np.full(n, self.emf)])
         allowed = np.array([self._allowed(load.id) for load in self.active])
         if self.motor is not None:
             allowed[:] = np.inf
@@ -254,6 +259,15 @@ class _Moment:
             volts = np.vstack([np.maximum(volts[0], least), np.minimum(volts[1], most)])
             volts[1] = np.maximum(volts[0], volts[1])
         return low, high
+
+    def _floor(self, laws: LoadLaws) -> Floats:
+        """Volts below which no load may come: its knee, or the least it works at where that is held."""
+        out = laws.knee_v.copy()
+        for i, load in enumerate(self.active):
+            held = self.task.least and load.id in self.task.ceilings
+            if held and load.least_v is not None and load.least_v < WELL_BELOW * self.emf:
+                out[i] = max(out[i], load.least_v)
+        return np.minimum(out, self.emf)
 
     def _allowed(self, load: str) -> float:
         c = self.task.ceilings.get(load, Ceilings())
@@ -356,13 +370,31 @@ class _Moment:
         used = drawn > 0
         return float(np.minimum(self.low[used] / drawn[used], 1.0).min(initial=1.0))
 
+    def _more_at(self, i: int, volts: float) -> float:
+        """What a load that holds its power draws more (A) than its least where a ceiling is just reached.
+
+        There its volts are `volts` or fewer. What it draws on less volts is more, and what a wiring loses
+        rises with it: a wiring that keeps the ceiling would keep it at that current too, since the loss at
+        which both agree comes before it.
+        """
+        power, knee = float(self.bounding.power[i]), float(self.bounding.knee_v[i])
+        if power >= 0 or volts <= knee:
+            return 0.0
+        at = float(self.bounding.scale[i]) * float(volts**power)
+        return max(at - float(self.low[i]), 0.0)
+
+    def _grown(self, key: str, more: float) -> float:
+        """How many times as much a piece loses with so much more current (A)."""
+        carried = self._carried(key)
+        return 1 + more / carried if carried > 0 else 1.0
+
     def lines(self, units: Sequence[Unit]) -> Iterator[Line]:
         """The lines of this moment."""
         drops = [self._drops(unit) for unit in units]
         unit_of = {w.id: n for n, u in enumerate(units) for w in u.wires}
         fixed = self._fixed_drops()
         volts_left = self.emf - self.inner * float(self.low.sum())
-        for load in self.active:
+        for i, load in enumerate(self.active):
             run = self.runs[load.id]
             ceilings = self.task.ceilings.get(load.id, Ceilings())
             sides = {side: [key for key, _ in run.counted[side]] for side in SIDES}
@@ -374,18 +406,27 @@ class _Moment:
                     ("return", ceilings.return_v, sides["return"]),
                     ("round_trip", ceilings.round_trip_v, both),
                 ]
-            if self.task.least and load.least_v is not None and load.id in self.task.ceilings:
+            wanted = load.least_v
+            if (
+                self.task.least
+                and wanted is not None
+                and load.id in self.task.ceilings
+                and volts_left > wanted  # else its source alone is too low: no wire cures that
+            ):
                 whole = [s.piece.id for s in run.steps()]
-                asked.append(("least", volts_left - load.least_v, whole))
+                asked.append(("least", volts_left - wanted, whole))
             for under, ceiling, keys in asked:
                 if ceiling is None:
                     continue
-                left = ceiling - sum(fixed[key] for key in keys if key in fixed)
+                more = self._more_at(i, volts_left - ceiling)
+                left = ceiling - sum(
+                    fixed[key] * self._grown(key, more) for key in keys if key in fixed
+                )
                 volts: dict[int, Floats] = {}
                 for key in keys:
                     if key in unit_of:
-                        n = unit_of[key]
-                        volts[n] = volts[n] + drops[n][key] if n in volts else drops[n][key]
+                        n, lost = unit_of[key], drops[unit_of[key]][key] * self._grown(key, more)
+                        volts[n] = volts[n] + lost if n in volts else lost
                 held = Held(load.id, under, self.scenario.id, self.motor)
                 yield Line(held, left, volts)
 

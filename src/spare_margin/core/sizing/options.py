@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.naming import called
-from spare_margin.core.model.pieces import Conductor, Scenario, Size
+from spare_margin.core.model.pieces import Conductor, FixedPiece, Scenario, Size
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.protection.checks import least_ampacity_a
 
@@ -106,3 +106,12 @@ def costs(objective: str, tables: Tables) -> Mapping[Size, float]:
                 )
             out[size] = price
     return out
+
+
+def cables(pieces: Iterable[Conductor | FixedPiece]) -> tuple[frozenset[str], ...]:
+    """The conductors of each cable that has a name: they are of one size."""
+    by_name: dict[str, set[str]] = {}
+    for piece in pieces:
+        if isinstance(piece, Conductor) and piece.cable:
+            by_name.setdefault(piece.cable, set()).add(piece.id)
+    return tuple(frozenset(ids) for ids in by_name.values())

@@ -111,9 +111,12 @@ def _spares(
         ):  # fmt: skip
             if ceiling is not None:
                 out[Held(load.id, under, scenario, motor)] = ceiling - volts  # type: ignore[arg-type]
-    if task.least and load.least_v is not None and load.id in task.ceilings:
+    source_v = solved.solution.volts(run.source.live, run.source.back) or 0.0
+    wanted = load.least_v
+    # A source that is itself too low for the load is no fault of the wires.
+    if task.least and wanted is not None and load.id in task.ceilings and source_v > wanted:
         got = solved.solution.volts(run.feed_terminal, run.return_terminal) or 0.0
-        out[Held(load.id, "least", scenario, motor)] = got - load.least_v
+        out[Held(load.id, "least", scenario, motor)] = got - wanted
     return out
 
 

@@ -16,7 +16,7 @@ from spare_margin.core.evidence.verdict.as_measured import Measured
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.protection.checks import fuses_of
-from spare_margin.core.sizing.options import in_stock, strong_enough
+from spare_margin.core.sizing.options import cables, in_stock, strong_enough
 from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.sizing import Unsizable, size_conductors
 from spare_margin.core.sizing.task import Task
@@ -91,7 +91,7 @@ def worked(bench: Bench, offer: Offer) -> Candidate:
     task = Task(
         made.craft, bench.tables, options,
         lambda wire, size: 0.0 if size == wire.size else rows[size].area_mm2,
-        ceilings, starts=STARTS, point=_of_kept(bench.point, kept),
+        ceilings, tied=cables(made.craft.pieces), starts=STARTS, point=_of_kept(bench.point, kept),
     )  # fmt: skip
     proven = True
     try:
