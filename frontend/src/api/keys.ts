@@ -16,6 +16,7 @@ export const keys = {
   sheet: (job: string, view: object) => ["job", job, "sheet", view] as const,
   craft: (job: string, view: object) => ["job", job, "craft", view] as const,
   upgrade: (job: string, view: object) => ["job", job, "upgrade", view] as const,
+  sizing: (job: string) => ["job", job, "sizing"] as const,
   order: (job: string, run: string | null) => ["job", job, "order", run] as const,
   walk: (job: string, view: object) => ["job", job, "walk", view] as const,
   sourceCheck: (job: string, source: string) => ["job", job, "source-check", source] as const,

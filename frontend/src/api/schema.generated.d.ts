@@ -567,6 +567,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/sizing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the sizing of the whole craft is. */
+        get: operations["upgrade_read_sizing_sizing_get"];
+        put?: never;
+        /** Size the conductors of the craft as found; one that still runs for this job is stopped. */
+        post: operations["upgrade_start_sizing_sizing_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/sizing/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop looking, and keep the best so far. */
+        post: operations["upgrade_stop_sizing_sizing_stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/sizing/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The sizes that were found become the plan. */
+        post: operations["upgrade_take_sizes_sizing_take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/order": {
         parameters: {
             query?: never;
@@ -3235,6 +3287,115 @@ export interface components {
             revision: string;
         };
         /**
+         * SizingOut
+         * @description The sizing of a whole craft, as far as it is.
+         */
+        SizingOut: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /** Revision */
+            revision: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "none" | "running" | "done" | "impossible";
+            /**
+             * Objective
+             * @enum {string}
+             */
+            objective: "copper" | "price";
+            /** Says */
+            says: string;
+            /** More */
+            more: string[];
+            /** Seconds */
+            seconds: number;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Unit */
+            unit: string;
+            /** Proven */
+            proven: boolean;
+            /** Wires */
+            wires: components["schemas"]["SizedWire"][];
+            /** Costs */
+            costs: components["schemas"]["CeilingCost"][];
+            /** Second */
+            second: string;
+            /** Measured */
+            measured: boolean;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+        };
+        /**
+         * CeilingCost
+         * @description A ceiling that the sizes answer to: what is spare under it, what a hundredth of a volt more saves.
+         */
+        CeilingCost: {
+            /** Load */
+            load: string;
+            /** Under */
+            under: string;
+            /** Spare V */
+            spare_v: components["schemas"]["Figure"];
+            /** Saves */
+            saves: string;
+        };
+        /**
+         * SizedWire
+         * @description A conductor: the size it has, and the one chosen; the same where it stays.
+         */
+        SizedWire: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Runs */
+            runs: string;
+            /** Length */
+            length: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Changed */
+            changed: boolean;
+        };
+        /**
+         * SizeWanted
+         * @description Size every conductor of the craft but those to keep; `thicker` where a size may only grow.
+         */
+        SizeWanted: {
+            /**
+             * Objective
+             * @default copper
+             * @enum {string}
+             */
+            objective: "copper" | "price";
+            /** Keep */
+            keep?: string[];
+            /**
+             * Thicker
+             * @default false
+             */
+            thicker: boolean;
+            /** Revision */
+            revision: string;
+        };
+        /**
+         * TakeSizes
+         * @description Take the sizes as the plan. `revision` is the plan's on screen, or that as found.
+         */
+        TakeSizes: {
+            /** Revision */
+            revision: string;
+        };
+        /**
          * OrderOut
          * @description The work order of the plan.
          */
@@ -4934,6 +5095,170 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Take"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upgrade_read_sizing_sizing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SizingOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upgrade_start_sizing_sizing_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SizeWanted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SizingOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upgrade_stop_sizing_sizing_stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SizingOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upgrade_take_sizes_sizing_take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeSizes"];
             };
         };
         responses: {

@@ -12,6 +12,7 @@ from spare_margin import __version__
 from spare_margin.exchange.job_file.job_file import MOST_BYTES
 from spare_margin.service.caches import Caches
 from spare_margin.service.errors import NotThere
+from spare_margin.service.sizing_runs import SizingRuns
 from spare_margin.store.database import migrate
 from spare_margin.web import problems
 from spare_margin.web.common.context import the_workshop
@@ -47,6 +48,7 @@ def create_app(database: Path) -> Flask:
     )
     app.config["DATABASE"] = database
     app.extensions["caches"] = Caches()
+    app.extensions["sizings"] = SizingRuns()
     app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES + 1000
     app.json.sort_keys = False  # type: ignore[attr-defined]
     for api in (

@@ -76,6 +76,14 @@ function Opened({ craft, go }: { craft: Craft; go: Go }) {
           </Link>
           {!empty && (
             <Link
+              to={`/jobs/${craft.job}/sizing`}
+              className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+            >
+              Sizes
+            </Link>
+          )}
+          {!empty && (
+            <Link
               to={`/jobs/${craft.job}`}
               className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
             >

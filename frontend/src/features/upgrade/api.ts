@@ -7,6 +7,7 @@ import { whoReads } from "../../api/who";
 export type Bench = Schema["UpgradeOut"];
 export type Candidate = Schema["CandidateOut"];
 export type Order = Schema["OrderOut"];
+export type Sizing = Schema["SizingOut"];
 
 export interface BenchView {
   run?: string;
@@ -44,6 +45,35 @@ export function usePlanStep(job: string) {
       call<Schema["Undone"]>(`/jobs/${job}/steps`, { stage: "planned", direction }),
     onSettled: () => jobChanged(queries, job),
   });
+}
+
+/** The sizing of the whole craft; asked for again while it runs. */
+export function useSizing(job: string) {
+  return useQuery({
+    queryKey: keys.sizing(job),
+    queryFn: () => call<Sizing>(`/jobs/${job}/sizing`),
+    refetchInterval: (query) => (query.state.data?.state === "running" ? 500 : false),
+  });
+}
+
+/** Start or stop the sizing of a craft, or take its sizes as the plan. */
+export function useSizingActs(job: string) {
+  const queries = useQueryClient();
+  const show = (sizing: Sizing) => queries.setQueryData(keys.sizing(job), sizing);
+  const start = useMutation({
+    mutationFn: (wanted: Schema["SizeWanted"]) => call<Sizing>(`/jobs/${job}/sizing`, wanted),
+    onSuccess: show,
+  });
+  const stop = useMutation({
+    mutationFn: () => call<Sizing>(`/jobs/${job}/sizing/stop`, {}),
+    onSuccess: show,
+  });
+  const take = useMutation({
+    mutationFn: (revision: string) =>
+      call<Schema["Taken"]>(`/jobs/${job}/sizing/take`, { revision }),
+    onSettled: () => jobChanged(queries, job),
+  });
+  return { start, stop, take };
 }
 
 /** The work order of the plan. */

@@ -153,6 +153,7 @@ class _Rounds:
         self.began = time.monotonic()
         self.programme = self._programme(lines.lines)
         self.rounds = 0
+        self.stopped = False
         self.least: Sizing | None = None
 
     def _programme(self, lines: Sequence[Line]) -> Programme:
@@ -165,7 +166,7 @@ class _Rounds:
         found = self._least()
         if found is None:
             found = self._thick()
-        if second:
+        if second and not self.stopped:
             found = replace(found, second=self._next(found))
         return found
 
@@ -188,7 +189,7 @@ class _Rounds:
             self.programme.without(best.picked)
             if self.rounds == 1 and not self.lines.exact:
                 self._near(sizes)
-            if self._spent() > self.effort.seconds:
+            if self.stopped or self._spent() > self.effort.seconds:
                 break
         return self.least and self._bounded(bound)
 
@@ -227,6 +228,8 @@ class _Rounds:
             if not trial.missed:
                 self._keep(sizes, trial)
                 return
+            if self.effort.told is not None and not self._told(None, 0.0):
+                return
             for each in trial.missed:
                 key = (each.held.load, each.held.under)
                 missed[key] = missed.get(key, 0.0) + BACK_OFF * each.by
@@ -236,7 +239,16 @@ class _Rounds:
 
     def _left(self, share: float = 1.0) -> Effort:
         left = share * (self.effort.seconds - self._spent())
-        return replace(self.effort, seconds=max(left, LEAST_S))
+        told = None if self.effort.told is None else self._told
+        return Effort(max(left, LEAST_S), told)
+
+    def _told(self, best: float | None, bound: float) -> bool:
+        """What a choice costs is told where it is sure to hold, or was tried and held."""
+        assert self.effort.told is not None
+        if not self.lines.exact:
+            best = None if self.least is None else self.least.cost
+        self.stopped = self.stopped or not self.effort.told(best, bound)
+        return not self.stopped
 
     def _next(self, found: Sizing) -> tuple[Mapping[str, Size], float] | None:
         """The next best choice that holds."""

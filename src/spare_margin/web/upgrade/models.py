@@ -179,3 +179,61 @@ class OrderOut(Model):
     relays: list[RelayOut]
     cautions: list[Caution]
     stage: Literal["planned"]
+
+
+class SizeWanted(Model):
+    """Size every conductor of the craft but those to keep; `thicker` where a size may only grow."""
+
+    objective: Literal["copper", "price"] = "copper"
+    keep: Annotated[list[str], Field(max_length=20000)] = Field(default_factory=list)
+    thicker: bool = False
+    revision: str
+
+
+class SizedWire(Model):
+    """A conductor: the size it has, and the one chosen; the same where it stays."""
+
+    id: str
+    name: str
+    runs: str
+    length: str
+    before: str
+    after: str
+    changed: bool
+
+
+class CeilingCost(Model):
+    """A ceiling that the sizes answer to: what is spare under it, what a hundredth of a volt more saves."""
+
+    load: str
+    under: str
+    spare_v: Volts
+    saves: str
+
+
+class SizingOut(Model):
+    """The sizing of a whole craft, as far as it is."""
+
+    job: str
+    title: str
+    revision: str
+    state: Literal["none", "running", "done", "impossible"]
+    objective: Literal["copper", "price"]
+    says: str
+    more: list[str]
+    seconds: int
+    before: str
+    after: str
+    unit: str
+    proven: bool
+    wires: list[SizedWire]
+    costs: list[CeilingCost]
+    second: str
+    measured: bool
+    cautions: list[Caution]
+
+
+class TakeSizes(Model):
+    """Take the sizes as the plan. `revision` is the plan's on screen, or that as found."""
+
+    revision: str

@@ -2,21 +2,35 @@
 
 import csv
 import io
+from typing import cast
 
-from flask import Response
+from flask import Response, current_app
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Revision
+from spare_margin.core.sizing.whole_craft import whole_craft_task
 from spare_margin.service.errors import MOVED_ON, Conflict
 from spare_margin.service.revising import keep, new_id, now
+from spare_margin.service.sizing_runs import SizingRun, SizingRuns
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
 from spare_margin.web.common.models import Problem
 from spare_margin.wording import upgrades
 from spare_margin.wording.names import full_names
 
-from .models import OrderOut, OrderQuery, Take, Taken, UpgradeOut, UpgradeQuery
+from .models import (
+    OrderOut,
+    OrderQuery,
+    SizeWanted,
+    SizingOut,
+    Take,
+    Taken,
+    TakeSizes,
+    UpgradeOut,
+    UpgradeQuery,
+)
+from .sizing import sizing_out
 from .view import UpgradeMaker, order_out
 
 upgrade_api = APIBlueprint(
@@ -56,6 +70,60 @@ def take(path: JobPath, body: Take) -> dict[str, object]:
     )
     keep(connection(), caches(), session.snapshot, revision)
     return Taken(stage="planned", revision=revision.id, said=said).model_dump()
+
+
+def _sizings() -> SizingRuns:
+    return cast(SizingRuns, current_app.extensions["sizings"])
+
+
+@upgrade_api.get("/sizing", responses={200: SizingOut})
+def read_sizing(path: JobPath) -> dict[str, object]:
+    """How far the sizing of the whole craft is."""
+    return sizing_out(open_job(path.job), _sizings().of(path.job)).model_dump()
+
+
+@upgrade_api.post("/sizing", responses={200: SizingOut})
+def start_sizing(path: JobPath, body: SizeWanted) -> dict[str, object]:
+    """Size the conductors of the craft as found; one that still runs for this job is stopped."""
+    session = open_job(path.job)
+    found = session.head("as_found")
+    heads = session.snapshot.heads
+    if heads.get("planned", found).id != body.revision:
+        raise Conflict(MOVED_ON)
+    task = whole_craft_task(
+        found.craft, session.limits, session.tables, body.objective, frozenset(body.keep),
+        body.thicker,
+    )  # fmt: skip
+    run = _sizings().start(path.job, SizingRun(task, found.id, body.objective))
+    return sizing_out(session, run).model_dump()
+
+
+@upgrade_api.post("/sizing/stop", responses={200: SizingOut})
+def stop_sizing(path: JobPath) -> dict[str, object]:
+    """Stop looking, and keep the best so far."""
+    run = _sizings().of(path.job)
+    if run is not None:
+        run.stop()
+    return sizing_out(open_job(path.job), run).model_dump()
+
+
+@upgrade_api.post("/sizing/take", responses={200: Taken})
+def take_sizes(path: JobPath, body: TakeSizes) -> dict[str, object]:
+    """The sizes that were found become the plan."""
+    session = open_job(path.job)
+    heads = session.snapshot.heads
+    head, run = heads.get("planned", heads["as_found"]), _sizings().of(path.job)
+    if head.id != body.revision:
+        raise Conflict(MOVED_ON)
+    if run is None or run.made is None or run.revision != heads["as_found"].id:
+        raise JobError("sizing", "there are no sizes to take", "size the craft first")
+    craft = run.task.sized(run.made.sizes)
+    said = "Planned: the sizes that were found."
+    if craft == head.craft:
+        return Taken(stage="planned", revision=head.id, said=said).model_dump()
+    made = Revision(id=new_id(), stage="planned", parent=head.id, made_at=now(), craft=craft)
+    keep(connection(), caches(), session.snapshot, made)
+    return Taken(stage="planned", revision=made.id, said=said).model_dump()
 
 
 @upgrade_api.get("/order", responses={200: OrderOut})

@@ -1,0 +1,219 @@
+import { ArrowLeft, Square, TriangleAlert } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Link, useParams } from "react-router";
+import { sentence } from "../../api/client";
+import { whole } from "../../format/format";
+import { Button } from "../../ui/Button";
+import { useSay } from "../../ui/Notices";
+import { OneOf } from "../../ui/OneOf";
+import { ThemeButton } from "../../ui/ThemeButton";
+import { type Sizing, usePlanStep, useSizing, useSizingActs } from "./api";
+
+/** Every conductor of a craft sized at once: the least copper or price that keeps every ceiling. */
+export function SizingPage() {
+  const { job = "" } = useParams();
+  const sizing = useSizing(job);
+  useEffect(() => {
+    if (sizing.data) document.title = `${sizing.data.title} · sizes`;
+  }, [sizing.data]);
+  if (sizing.isPending) return <p className="p-8 text-soft">Opening the craft’s wires …</p>;
+  if (!sizing.data) {
+    return (
+      <main className="mx-auto max-w-md p-8">
+        <h1 className="mb-2 text-xl font-bold">The wires cannot be shown</h1>
+        <p role="alert" className="mb-4">
+          {sentence(sizing.error)}
+        </p>
+        <Link to={`/jobs/${job}/craft`} className="font-bold text-slate underline">
+          To the craft
+        </Link>
+      </main>
+    );
+  }
+  return <Opened sizing={sizing.data} />;
+}
+
+type Objective = Sizing["objective"];
+
+function Opened({ sizing }: { sizing: Sizing }) {
+  const say = useSay();
+  const { start, stop, take } = useSizingActs(sizing.job);
+  const step = usePlanStep(sizing.job);
+  const [objective, setObjective] = useState<Objective>(sizing.objective);
+  const [thicker, setThicker] = useState(sizing.measured);
+  const [kept, setKept] = useState<ReadonlySet<string>>(new Set());
+  const running = sizing.state === "running";
+  const bad = (error: unknown) => say(sentence(error), { bad: true });
+  const keep = (id: string) =>
+    setKept((was) => {
+      const next = new Set(was);
+      if (!next.delete(id)) next.add(id);
+      return next;
+    });
+  const onTake = () =>
+    take.mutate(sizing.revision, {
+      onSuccess: (made) =>
+        say(made.said, {
+          act: {
+            label: "Undo",
+            run: () => step.mutate("undo", { onSuccess: (done) => say(done.said) }),
+          },
+        }),
+      onError: bad,
+    });
+  return (
+    <div className="min-h-full">
+      <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-rail px-3 py-2 sm:px-5">
+        <Link
+          to={`/jobs/${sizing.job}/craft`}
+          className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
+        >
+          <ArrowLeft size={15} aria-hidden /> The craft
+        </Link>
+        <h1 className="min-w-0 flex-1 basis-56 text-lg font-bold">
+          Sizes <span className="font-normal text-soft">· {sizing.title}</span>
+        </h1>
+        <ThemeButton />
+      </header>
+      <main className="mx-auto max-w-5xl space-y-3 px-3 py-3 sm:px-5">
+        <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
+          <OneOf
+            label="What is to be least"
+            value={objective}
+            choices={[
+              { id: "copper", name: "least copper" },
+              { id: "price", name: "least price" },
+            ]}
+            onPick={(id) => setObjective(id as Objective)}
+          />
+          <label className="inline-flex min-h-11 items-center gap-1.5 lg:min-h-8">
+            <input
+              type="checkbox"
+              checked={thicker}
+              onChange={(e) => setThicker(e.target.checked)}
+            />
+            only thicker, never thinner
+          </label>
+          {running ? (
+            <Button onClick={() => stop.mutate(undefined, { onError: bad })}>
+              <Square size={14} aria-hidden /> Stop, keep the best
+            </Button>
+          ) : (
+            <Button
+              tone="strong"
+              disabled={start.isPending}
+              onClick={() =>
+                start.mutate(
+                  { objective, thicker, keep: [...kept], revision: sizing.revision },
+                  { onError: bad },
+                )
+              }
+            >
+              Size the craft
+            </Button>
+          )}
+        </div>
+        <p className="text-[13px] text-soft">
+          Every ceiling of every load in every scenario, its least volts while motors start, what
+          each wire must bear, what its fuse lets through; from the wire in stock. Tick what is to
+          stay as it is.
+        </p>
+        {sizing.says && (
+          <div role="status" aria-label="Sizing" className="space-y-0.5">
+            <p className="text-[15px]">
+              <b className={sizing.state === "impossible" ? "text-over" : ""}>{sizing.says}</b>
+              {running && <span className="text-soft"> {sizing.seconds} s</span>}
+            </p>
+            {sizing.after && (
+              <p>
+                <span className="num">{sizing.before}</span> now,{" "}
+                <b className="num">{sizing.after}</b> {sizing.unit} with these sizes.{" "}
+                {sizing.second}
+              </p>
+            )}
+            {sizing.more.map((line) => (
+              <p key={line} className="text-soft">
+                {line}
+              </p>
+            ))}
+          </div>
+        )}
+        {sizing.state === "done" && (
+          <Button tone="strong" disabled={take.isPending} onClick={onTake}>
+            Take these sizes as the plan
+          </Button>
+        )}
+        {sizing.costs.length > 0 && (
+          <table>
+            <caption className="text-left font-bold">What the ceilings cost</caption>
+            <thead className="text-left text-[13px] text-soft">
+              <tr>
+                <th className="font-normal">ceiling</th>
+                <th className="px-3 text-right font-normal">spare under it</th>
+                <th className="text-right font-normal">a hundredth of a volt more saves</th>
+              </tr>
+            </thead>
+            <tbody>
+              {sizing.costs.map((c) => (
+                <tr key={c.load + c.under} className="border-t border-line">
+                  <td className="py-0.5">
+                    {c.load}, {c.under}
+                  </td>
+                  <td className="num px-3 text-right">{whole(c.spare_v)}</td>
+                  <td className="num text-right">{c.saves}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+        <table className="w-full">
+          <caption className="text-left font-bold">Wires</caption>
+          <thead className="text-left text-[13px] text-soft">
+            <tr>
+              <th className="font-normal">keep</th>
+              <th className="font-normal">wire</th>
+              <th className="px-2 text-right font-normal">length</th>
+              <th className="px-2 text-right font-normal">now</th>
+              <th className="text-right font-normal">chosen</th>
+            </tr>
+          </thead>
+          <tbody>
+            {sizing.wires.map((w) => (
+              <tr key={w.id} className="border-t border-line align-top">
+                <td className="py-0.5">
+                  <label className="inline-flex min-h-11 min-w-11 items-center lg:min-h-6">
+                    <span className="sr-only">keep {w.name}</span>
+                    <input
+                      type="checkbox"
+                      checked={kept.has(w.id)}
+                      onChange={() => keep(w.id)}
+                      className="size-5 lg:size-4"
+                    />
+                  </label>
+                </td>
+                <td className="py-0.5">
+                  {w.name} <span className="text-[13px] text-soft">{w.runs}</span>
+                </td>
+                <td className="num whitespace-nowrap px-2 text-right">{w.length}</td>
+                <td className="num whitespace-nowrap px-2 text-right">{w.before}</td>
+                <td
+                  className={`num whitespace-nowrap text-right ${w.changed ? "font-bold text-slate" : "text-soft"}`}
+                >
+                  {sizing.after ? w.after : ""}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <ul aria-label="Cautions" className="space-y-1 text-[13px] text-soft">
+          {sizing.cautions.map((c) => (
+            <li key={c.id}>
+              <TriangleAlert size={13} aria-hidden className="mr-1 inline text-ochre" />
+              <b className="text-ink">{c.when}.</b> {c.says}
+            </li>
+          ))}
+        </ul>
+      </main>
+    </div>
+  );
+}

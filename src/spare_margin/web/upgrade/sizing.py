@@ -1,0 +1,155 @@
+"""The sizing of a whole craft as the API gives it."""
+
+from collections.abc import Mapping
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.model.pieces import Conductor, Craft, Size
+from spare_margin.core.sizing.sizing import Sizing
+from spare_margin.core.walk.cautions import cautions
+from spare_margin.service.session import JobSession
+from spare_margin.service.sizing_runs import SizingRun
+from spare_margin.web.common.cautions import shown
+from spare_margin.wording.figures import digits, fixed
+from spare_margin.wording.pieces import piece_name, side_word, size_name
+from spare_margin.wording.sizing import impossible_words
+from spare_margin.wording.units import figure, metres
+
+from .models import CeilingCost, SizedWire, SizingOut
+
+MOST_TOLD = 4
+LEAST_GAP = 0.001
+
+
+def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
+    """How far the sizing of a craft is, and what came of it."""
+    heads = session.snapshot.heads
+    head = heads.get("planned", heads["as_found"])
+    craft = heads["as_found"].craft
+    measured = bool(session.snapshot.readings_of("as_found"))
+    # A sizing of another wiring than the one as found says nothing of this one.
+    made = None if run is None or run.revision != heads["as_found"].id else run
+    state, says, more = _said(made, craft)
+    sizes = made.made.sizes if made is not None and made.made is not None else {}
+    objective = made.objective if made is not None else "copper"
+    return SizingOut(
+        job=session.job.id,
+        title=session.job.title,
+        revision=head.id,
+        state=state,  # type: ignore[arg-type]
+        objective=objective,  # type: ignore[arg-type]
+        says=says,
+        more=more,
+        seconds=0 if made is None else round(made.seconds),
+        before="" if made is None else _cost(_before(made), objective),
+        after="" if made is None or made.made is None else _cost(made.made.cost, objective),
+        unit="m\u00b7mm\u00b2" if objective == "copper" else "money",
+        proven=bool(made is not None and made.made is not None and made.made.proven),
+        wires=_wires(session, craft, sizes),
+        costs=[] if made is None else _costs(made, craft, objective),
+        second="" if made is None or made.made is None else _second(made.made, craft, objective),
+        measured=measured,
+        cautions=shown(cautions(craft, 0.0, "planned", burning=False)),
+    )
+
+
+def _said(run: SizingRun | None, craft: Craft) -> tuple[str, str, list[str]]:
+    """Where it stands, in a word, a sentence, and what else there is to say."""
+    if run is None:
+        return "none", "", []
+    if run.trouble is not None:
+        return "impossible", _sentence(run.trouble), []
+    if run.why:
+        told = [impossible_words(each, craft) for each in run.why[:MOST_TOLD]]
+        return "impossible", f"No sizes keep every ceiling. {told[0]}.", [f"{t}." for t in told[1:]]
+    if run.made is None:
+        if run.best is None:
+            return "running", "Looking for sizes that hold \u2026", []
+        best = _cost(run.best, run.objective)
+        least = _cost(run.bound or 0.0, run.objective)
+        return "running", f"Best so far {best}; none can be below {least}.", []
+    made = run.made
+    if made.proven:
+        sure = "Proven: no other sizes that keep every ceiling take less."
+    elif made.bound > 0:
+        sure = f"The best found; another could take {_share(made.gap)} less at most."
+    else:
+        sure = "The best found; ways side by side part the current, so that it is not proven."
+    tries = "choice" if made.rounds == 1 else "choices"
+    more = [f"{made.rounds} {tries} tried with real loads and hot conductors."]
+    state = "done" if run.done else "running"
+    return state, sure if run.done else f"{sure} Working out what each ceiling costs \u2026", more
+
+
+def _share(gap: float) -> str:
+    """A gap to a tenth of a per cent."""
+    return f"{figure(fixed(gap * 100, 1))} %" if gap >= LEAST_GAP else "less than 0.1 %"
+
+
+def _sentence(trouble: JobError) -> str:
+    wanted = f" It takes {trouble.accepted}." if trouble.accepted else ""
+    problem = trouble.problem[:1].upper() + trouble.problem[1:]
+    return f"{problem}.{wanted}"
+
+
+def _cost(value: float, objective: str) -> str:
+    return figure(fixed(value, 1 if objective == "copper" else 2))
+
+
+def _before(run: SizingRun) -> float:
+    """What the free conductors cost in the sizes they have; a size that has no price counts nothing."""
+    return sum(
+        w.length_m * run.task.cost(w, w.size) for w in run.task.wires() if w.size is not None
+    )
+
+
+def _wires(session: JobSession, craft: Craft, sizes: Mapping[str, Size]) -> list[SizedWire]:
+    users = session.judging("as_found").runs
+    names = {x.id: x.name for x in craft.loads}
+    passing: dict[str, list[str]] = {}
+    for key, run in users.items():
+        for step in run.steps():
+            passing.setdefault(step.piece.id, []).append(names[key])
+    out = []
+    for piece in craft.pieces:
+        if not isinstance(piece, Conductor) or piece.size is None or piece.id not in passing:
+            continue
+        after = sizes.get(piece.id, piece.size)
+        loads = passing[piece.id]
+        said = ", ".join(loads[:2]) + (f" and {len(loads) - 2} more" if len(loads) > 2 else "")
+        out.append(
+            SizedWire(
+                id=piece.id, name=f"{piece_name(piece)}, {side_word(piece.side)}", runs=said,
+                length=metres(piece.length_m), before=_size(piece.size), after=_size(after),
+                changed=after != piece.size,
+            )
+        )  # fmt: skip
+    return out
+
+
+def _size(size: Size) -> str:
+    return size_name(size) + ("" if size.finish == "plain" else f" {size.finish}")
+
+
+def _costs(run: SizingRun, craft: Craft, objective: str) -> list[CeilingCost]:
+    names = {x.id: x.name for x in craft.loads}
+    return [
+        CeilingCost(
+            load=names[each.held.load], under=side_word(each.held.under), spare_v=each.spare_v,
+            saves=_cost(each.saves, objective),
+        )
+        for each in run.prices
+    ]  # fmt: skip
+
+
+def _second(made: Sizing, craft: Craft, objective: str) -> str:
+    """The next best choice, in a sentence; empty where there is none."""
+    if made.second is None:
+        return ""
+    sizes, cost = made.second
+    names = {p.id: piece_name(p) for p in craft.pieces}
+    other = [
+        f"{names[key]} {_size(size)}" for key, size in sizes.items() if size != made.sizes[key]
+    ]
+    told = ", ".join(other[:MOST_TOLD])
+    rest = f" and {digits(len(other) - MOST_TOLD, 3)} more" if len(other) > MOST_TOLD else ""
+    return f"Second best {_cost(cost, objective)}: {told}{rest}."
