@@ -207,7 +207,9 @@ def test_a_long_sizing_is_stopped_with_the_best_so_far(demo: FlaskClient) -> Non
 def test_stock_without_prices_is_said(demo: FlaskClient) -> None:
     row = {"system": "mm2", "size": "6", "finish": "plain", "kept": "yes", "price_per_m": "",
            "source": "ours"}  # fmt: skip
-    assert demo.post("/api/v1/tables/stock/rows", json={"rows": [{"cells": row}]}).status_code == 200
+    assert (
+        demo.post("/api/v1/tables/stock/rows", json={"rows": [{"cells": row}]}).status_code == 200
+    )
     revision = demo.get(f"{SISKIN}/sizing").json["revision"]
     body = {"revision": revision, "objective": "price"}
     answer = demo.post(f"{SISKIN}/sizing", json=body)
