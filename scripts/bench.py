@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from bench_evidence import evidence
+from bench_sizing import sizing
 from scipy.sparse.linalg import splu
 
 from spare_margin.core.circuit.network import solve, solved_craft
@@ -251,4 +252,5 @@ if __name__ == "__main__":
     solving()
     serving()
     answering()
+    sizing()
     evidence()

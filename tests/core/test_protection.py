@@ -56,6 +56,7 @@ def test_a_wire_thinner_than_its_fuse_is_found_on_both_sides() -> None:
     made = checked(*run(25, 15, back="1"))
     assert codes(made) == {("thin_for_fuse", "r")}
     assert made.violations[0].facts["amperes"] == pytest.approx(20 * math.sqrt(85 / 75))
+    assert made.violations[0].facts["fits"] == 20.0  # 15 A x 1.25 = 18.75 A
     assert made.of_run("l") == [made.violations[0]]
 
 
@@ -75,6 +76,9 @@ def test_a_branch_without_a_fuse_is_named_once() -> None:
     )  # fmt: skip
     found = [v for v in made.violations if v.code == "unfused"]
     assert [(v.piece, v.loads) for v in found] == [("a", ("l",)), ("b", ("m",))]
+    # 5 A x 1.25: 7.5 A is the smallest blade that carries it.
+    assert found[0].facts == {"style": "blade", "rating": 7.5}
+    assert "a blade fuse of 7.5 A" in violation_words(found[0], made.craft)[1]
 
 
 def test_a_fuse_far_from_the_post() -> None:

@@ -320,7 +320,7 @@ def test_the_work_order_of_a_relay() -> None:
     assert read["source"].expected == pytest.approx(read["load"].expected + feed + back)
     assert read["coil"].expected > 9.2
     for line in order.parts:
-        assert all(upgrades.part_words(line, {}))
+        assert all(upgrades.part_words(line, {}, {"feed": "red"}))
 
 
 def test_a_run_that_is_never_on_has_no_bench() -> None:

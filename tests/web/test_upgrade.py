@@ -140,6 +140,14 @@ def test_the_parts_as_csv_hold_no_formula(demo: FlaskClient) -> None:
     assert any("=1+1" in row[0] for row in rows)
 
 
+def test_wire_is_cut_in_the_workshops_own_colour(demo: FlaskClient) -> None:
+    said = {"feed_colour": " dark  blue ", "return_colour": "grey"}
+    assert demo.post("/api/v1/settings", json=said).json["feed_colour"] == "dark blue"
+    taken(demo, "mend-relay")
+    wires = [p["what"] for p in demo.get(f"{JOB}/order").json["parts"] if "wire" in p["what"]]
+    assert wires == ["10\u00a0mm\u00b2 tinned wire, dark blue, 105\u00a0\u00b0C \u00b7 New feed"]
+
+
 def test_fuses_that_do_not_fit_are_said(demo: FlaskClient) -> None:
     found = demo.get(f"{JOB}/protection").json["found"]
     of_run = demo.get(f"{JOB}/protection?run=tap").json["found"]

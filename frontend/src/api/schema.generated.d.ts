@@ -3630,6 +3630,16 @@ export interface components {
              * @default Workshop multimeter
              */
             meter: string;
+            /**
+             * Feed Colour
+             * @default
+             */
+            feed_colour: string;
+            /**
+             * Return Colour
+             * @default
+             */
+            return_colour: string;
             /** Meters */
             meters: string[];
         };
@@ -3678,6 +3688,16 @@ export interface components {
              * @default null
              */
             meter: string | null;
+            /**
+             * Feed Colour
+             * @default null
+             */
+            feed_colour: string | null;
+            /**
+             * Return Colour
+             * @default null
+             */
+            return_colour: string | null;
         };
     };
     responses: never;

@@ -14,18 +14,20 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
     """What is wrong, and what to do. Raising a fuse is never the cure of a drop."""
     names = {p.id: piece_name(p) for p in craft.pieces}
     piece, fuse = names.get(found.piece, ""), names.get(found.fuse, "")
-    facts = found.facts
+    facts = {key: value for key, value in found.facts.items() if isinstance(value, float)}
     match found.code:
         case "unfused":
             return (
                 f"No fuse on the way to {_loads(found, craft)}: {piece} would burn in a short.",
-                "Fit a fuse as near the source as practicable, no larger than the wire bears.",
+                f"Fit {_fitting(found)} as near the source as practicable, no larger than the wire bears.",
             )
         case "thin_for_fuse":
             return (
                 f"{piece} bears {amperes(facts['amperes'])}; {fuse} lets {amperes(facts['rating'])} "
                 "through.",
-                "Fit a smaller fuse if the load lets you, else a thicker wire.",
+                f"{digits(facts['fits'], 4)} A of the same style carries what flows and starts."
+                if "fits" in facts
+                else "A thicker wire: no smaller fuse carries what flows and starts.",
             )
         case "fuse_far":
             return (
@@ -59,6 +61,14 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
                 "A slow one of the same rating, or the next rating if the wire bears it.",
             )
     raise AssertionError(found.code)
+
+
+def _fitting(found: Violation) -> str:
+    """The fuse that fits, in words."""
+    style, rating = found.facts.get("style"), found.facts.get("rating")
+    if not isinstance(style, str) or not isinstance(rating, float):
+        return "a fuse"
+    return f"a {style} fuse of {digits(rating, 4)} A"
 
 
 def _loads(found: Violation, craft: Craft) -> str:

@@ -20,7 +20,7 @@ from spare_margin.core.upgrade.ranking import Ranking
 
 from .figures import amperes, digits, fixed, ohms, percent, volts
 from .pieces import back_word, piece_name, side_word, size_name
-from .units import figure, metres
+from .units import celsius, figure, metres
 
 MENDED = {"cleaned": "Clean", "remade": "Remake", "replaced": "Replace"}
 
@@ -146,12 +146,16 @@ def recommended(
     )
 
 
-def part_words(line: PartLine, names: Mapping[str, str]) -> tuple[str, str]:
-    """A line of the list of parts: what, and how much."""
+def part_words(
+    line: PartLine, names: Mapping[str, str], colours: Mapping[str, str]
+) -> tuple[str, str]:
+    """A line of the list of parts: what, and how much; `colours` are the workshop's own, by side."""
     rating = f" {digits(line.rating_a, 4)} A" if line.rating_a else ""
     name = names.get(line.piece, "")
     if line.kind == "wire":
-        return f"{_size(line.size)} wire \u00b7 {name}", metres(line.metres)
+        warm = "" if line.insulation_c is None else f", {celsius(line.insulation_c)}"
+        colour = f", {colours[line.side]}" if line.side and colours.get(line.side) else ""
+        return f"{_size(line.size)} wire{colour}{warm} \u00b7 {name}", metres(line.metres)
     words = {
         "joint": f"{line.style or 'terminal'} terminal", "fuse": f"Fuse {line.style}{rating}",
         "holder": f"Holder, {line.style} fuse", "socket": "Relay socket", "sleeve": "Lined sleeves",
@@ -252,6 +256,12 @@ def relay_words(relay: Relay, nominal_v: float) -> list[str]:
         f"Drops out at {digits(relay.drop_out_v, 3)} V."
         + (" Changeover: 87a is joined to 30 at rest." if relay.changeover else ""),
     ]
+
+
+def relief_words(running_a: float, starting_a: float, coil_a: float) -> str:
+    """What the old switch carries before and after, running and while the load starts."""
+    start = f", {amperes(starting_a)} while it starts" if starting_a > running_a else ""
+    return f"The old switch carries {amperes(running_a)} now{start}; then {amperes(coil_a)}."
 
 
 def pull_in_words(pull_in: tuple[float, float]) -> str:

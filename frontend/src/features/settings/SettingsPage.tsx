@@ -92,13 +92,21 @@ export function SettingsPage() {
   );
 }
 
+const TEXTS = ["workshop", "feed_colour", "return_colour"] as const;
+
 function Form({ settings }: { settings: Settings }) {
-  const [workshop, setWorkshop] = useState(settings.workshop ?? "");
+  const kept = {
+    workshop: settings.workshop ?? "",
+    feed_colour: settings.feed_colour ?? "",
+    return_colour: settings.return_colour ?? "",
+  };
+  const [texts, setTexts] = useState(kept);
   const [theme, setTheme] = useState<Theme>(storedTheme);
   const [who, setWho] = useState(whoReads);
   const keep = useKeepSettings();
-  const keepName = () => {
-    if (workshop.trim() !== (settings.workshop ?? "")) keep.mutate({ workshop });
+  const keepTexts = () => {
+    const changed = TEXTS.filter((key) => texts[key].trim() !== kept[key]);
+    if (changed.length) keep.mutate(Object.fromEntries(changed.map((key) => [key, texts[key]])));
   };
   return (
     <>
@@ -106,16 +114,16 @@ function Form({ settings }: { settings: Settings }) {
         className="grid gap-x-4 gap-y-3 sm:grid-cols-2"
         onSubmit={(e) => {
           e.preventDefault();
-          keepName();
+          keepTexts();
         }}
-        onBlur={keepName}
+        onBlur={keepTexts}
       >
         <TextField
           className="sm:col-span-2"
           label="workshop"
           hint="stands on the shelf"
-          value={workshop}
-          onChange={setWorkshop}
+          value={texts.workshop}
+          onChange={(workshop) => setTexts({ ...texts, workshop })}
         />
         {CHOICES.map(({ key, label, choices }) => (
           <Pick
@@ -124,6 +132,15 @@ function Form({ settings }: { settings: Settings }) {
             value={String(settings[key])}
             choices={choices}
             onPick={(value) => keep.mutate({ [key]: value })}
+          />
+        ))}
+        {(["feed", "return"] as const).map((side) => (
+          <TextField
+            key={side}
+            label={`colour of new ${side} wires`}
+            hint="your own code, for cut lists"
+            value={texts[`${side}_colour`]}
+            onChange={(colour) => setTexts({ ...texts, [`${side}_colour`]: colour })}
           />
         ))}
         <Pick

@@ -85,6 +85,12 @@ function Opened({
         <h1 className="min-w-0 flex-1 basis-56 text-lg font-bold">
           Upgrade bench <span className="font-normal text-soft">· {bench.title}</span>
         </h1>
+        <Link
+          to={`/jobs/${bench.job}/sizing`}
+          className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+        >
+          Size the whole craft
+        </Link>
         {bench.planned && (
           <Link
             to={`/jobs/${bench.job}/order?${sheet}`}

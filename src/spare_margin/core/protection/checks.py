@@ -58,7 +58,7 @@ class Violation:
     piece: str
     fuse: str = ""
     loads: tuple[str, ...] = ()
-    facts: Mapping[str, float] = field(default_factory=dict)
+    facts: Mapping[str, float | str] = field(default_factory=dict)
 
 
 def fuses_of(run: Run) -> list[FixedPiece]:
@@ -199,7 +199,24 @@ class Protection:
                 ]
                 branches.setdefault((own or wires)[0].id, []).append(key)
         for wire, loads in branches.items():
-            yield Violation("unfused", wire, loads=tuple(loads))
+            yield Violation("unfused", wire, loads=tuple(loads), facts=self._fitting(wire, loads))
+
+    def _fitting(self, first: str, loads: Sequence[str]) -> dict[str, float | str]:
+        """The fuse that would protect what lies behind a conductor; nothing where none does it all."""
+        bears: list[float] = []
+        for key in loads:
+            behind = False
+            for step in self.runs[key].steps():
+                behind = behind or step.piece.id == first
+                if behind and isinstance(step.piece, Conductor):
+                    most = least_ampacity_a(step.piece, self.craft.scenarios, self.tables)
+                    bears += [] if most is None else [most]
+        now = self.currents
+        found = fuse_for(
+            now.lasting.get(first, 0.0), now.running.get(first, 0.0),
+            now.starting.get(first, (0.0, 0.0)), min(bears, default=None), self.tables,
+        )  # fmt: skip
+        return {} if found is None else {"style": found[0], "rating": found[1]}
 
     def _thin(self) -> Iterator[Violation]:
         wires = [p for p in self.craft.pieces if isinstance(p, Conductor)]
@@ -209,8 +226,20 @@ class Protection:
                 continue
             bears = least_ampacity_a(wire, self.craft.scenarios, self.tables)
             if bears is not None and bears < fuse.rating_a:
-                facts = {"amperes": bears, "rating": fuse.rating_a}
+                facts: dict[str, float | str] = {"amperes": bears, "rating": fuse.rating_a}
+                fits = self._smaller(fuse, bears)
+                if fits is not None:
+                    facts["fits"] = fits
                 yield Violation("thin_for_fuse", wire.id, fuse.id, self._users(wire.id), facts)
+
+    def _smaller(self, fuse: FixedPiece, bears_a: float) -> float | None:
+        """A smaller rating of the same style that carries what flows and starts, and that a wire bears."""
+        now = self.currents
+        found = fuse_for(
+            now.lasting.get(fuse.id, 0.0), now.running.get(fuse.id, 0.0),
+            now.starting.get(fuse.id, (0.0, 0.0)), bears_a, self.tables, (style_of(fuse),),
+        )  # fmt: skip
+        return None if found is None or found[1] >= (fuse.rating_a or 0.0) else found[1]
 
     def _far(self) -> Iterator[Violation]:
         told: set[str] = set()

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from spare_margin.core.budget.trunk import COPPER_KG_PER_M_MM2
-from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Repair, Size
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Repair, Side, Size
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.model.tables import Tables
 
@@ -26,6 +26,7 @@ class PartLine:
         metres: the length of a wire as cut.
         size: a wire's size.
         piece: id of the piece in the planned wiring, where it is one.
+        side: the side a wire stands on, and `insulation_c` what its insulation bears.
         price: altogether; None where nobody said.
         minutes: to fit them.
     """
@@ -36,6 +37,8 @@ class PartLine:
     metres: float = 0.0
     size: Size | None = None
     piece: str = ""
+    side: Side | None = None
+    insulation_c: float | None = None
     rating_a: float | None = None
     price: float | None = 0.0
     minutes: float = 0.0
@@ -120,7 +123,8 @@ def _wire(wire: Conductor, tables: Tables) -> PartLine:
     price = tables.stock.wire.get(size) if size is not None else None
     row = tables.conductors.rows.get(size) if size is not None else None
     return PartLine(
-        "wire", wire.name, metres=length, size=size, piece=wire.id,
+        "wire", wire.name, metres=length, size=size, piece=wire.id, side=wire.side,
+        insulation_c=wire.insulation_c,
         price=None if price is None else price * length,
         minutes=_minutes(tables, "wire") * wire.length_m,
         copper_kg=0.0 if row is None else row.area_mm2 * length * COPPER_KG_PER_M_MM2,

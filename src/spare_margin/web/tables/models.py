@@ -92,6 +92,8 @@ class Settings(Model):
     comma: Literal["yes", "no"] = "no"
     back_word: Literal["return", "ground", "earth", "negative"] = "return"
     meter: Annotated[str, Field(max_length=200)] = "Workshop multimeter"
+    feed_colour: Annotated[str, Field(max_length=40)] = ""
+    return_colour: Annotated[str, Field(max_length=40)] = ""
 
 
 class SettingsChange(Model):
@@ -105,6 +107,8 @@ class SettingsChange(Model):
     comma: Literal["yes", "no"] | None = None
     back_word: Literal["return", "ground", "earth", "negative"] | None = None
     meter: Annotated[str, Field(max_length=200)] | None = None
+    feed_colour: Annotated[str, Field(max_length=40)] | None = None
+    return_colour: Annotated[str, Field(max_length=40)] | None = None
 
 
 class SettingsOut(Settings):

@@ -235,8 +235,9 @@ def keep_settings(body: SettingsChange) -> dict[str, object]:
             "meter", f"there is no {body.meter}", ", ".join(the_workshop().tables.meters)
         )
     said = body.model_dump(exclude_none=True)
-    if body.workshop is not None:
-        said["workshop"] = " ".join(body.workshop.split())
+    for key in ("workshop", "feed_colour", "return_colour"):
+        if key in said:
+            said[key] = " ".join(said[key].split())
     store.keep_settings(connection(), said)
     forget_workshop()
     return _settings_out().model_dump()

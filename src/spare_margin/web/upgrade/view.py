@@ -16,6 +16,7 @@ from spare_margin.core.walk.cautions import cautions, guards
 from spare_margin.service.session import JobSession
 from spare_margin.service.upgrading import Upgrading
 from spare_margin.web.common.cautions import shown
+from spare_margin.web.common.context import the_workshop
 from spare_margin.web.common.models import NamedChoice, ProtectionOut
 from spare_margin.wording import upgrades
 from spare_margin.wording.changes import differences
@@ -166,6 +167,10 @@ class UpgradeMaker:
         says = upgrades.relay_words(relay, self.found.nominal_v)
         if made.pull_in is not None:
             says.append(upgrades.pull_in_words(made.pull_in))
+        before, after = self.upgrading.bench.before.switch_a, made.now.switch_a
+        if before is not None and after is not None:
+            _, running, (starting, _) = self.upgrading.bench.draws
+            says.append(upgrades.relief_words(before, before - running + starting, after))
         return relay_out(says)
 
     def _protection(self, made: Candidate) -> list[ProtectionOut]:
@@ -195,8 +200,10 @@ def relay_out(says: list[str]) -> RelayOut:
 
 
 def part_out(line: PartLine, names: dict[str, str]) -> PartOut:
-    """A line of a list of parts."""
-    what, amount = upgrades.part_words(line, names)
+    """A line of a list of parts, wire in the workshop's own colours."""
+    said = the_workshop().settings
+    colours = {side: said.get(f"{side}_colour", "") for side in SIDES}
+    what, amount = upgrades.part_words(line, names, colours)
     return PartOut(
         what=what, amount=amount, price=money(line.price), minutes=spent_minutes(line.minutes)
     )
