@@ -99,7 +99,7 @@ def bench(page: Page) -> None:
 
 def relay(page: Page) -> None:
     """A relay's candidate, opened."""
-    page.get_by_test_id("recommended").wait_for()
+    bench(page)
     page.get_by_role("button", name="Relay at the load + new return").first.click()
 
 

@@ -86,7 +86,9 @@ def test_a_fuse_far_from_the_post() -> None:
         wire("lead", "b+", "a", length_m=0.8), fuse("f", "a", "c", 15), wire("w", "c", "l+"),
         load(end="b-"),
     )  # fmt: skip
-    assert one(made, "fuse_far").facts == {"metres": 0.8, "most": 0.3}
+    found = one(made, "fuse_far")
+    assert (found.piece, found.loads) == ("lead", ("l",))
+    assert found.facts == {"metres": 0.8, "most": 0.3}
 
 
 def test_what_flows_for_long_wants_a_quarter_more() -> None:

@@ -448,3 +448,18 @@ def test_a_mistake_of_the_program_shows_no_trace(
     assert answer.status_code == 500
     assert b"secret" not in answer.data
     assert b"Traceback" not in answer.data
+
+
+def test_a_piece_is_over_only_where_a_run_that_passes_it_is(demo: FlaskClient) -> None:
+    """The pump's return takes more than its share of a side that keeps its ceiling."""
+    shown = demo.get(f"{MARRAM}/sheet?run=tap&scenario=evening").json
+    assert shown is not None
+    columns = {c["id"]: c for c in shown["run"]["columns"]}
+    back = columns["tap-back"]
+    assert back["spare_v"] < 0
+    assert back["predicted_verdict"] == "high"
+    for shown_run in shown["runs"]:
+        run = demo.get(f"{MARRAM}/sheet?run={shown_run['id']}").json["run"]  # type: ignore[index]
+        over = [s for s in run["sides"] if s["spare_v"] is not None and s["spare_v"] < 0]
+        called = {c["predicted_verdict"] for c in run["columns"]}
+        assert over or "over" not in called

@@ -4,6 +4,7 @@ from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, replace
 
 from spare_margin.core.budget.allowances import CopperOhms
+from spare_margin.core.circuit.layout import Layout
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.estimate.circuits import AS_DRAWN
 from spare_margin.core.evidence.verdict.judgement import Judgement
@@ -95,8 +96,8 @@ class JobSession:
         own = tuple((k, v) for k, v in sorted(self.job.own_limits.items()))
         return self.limits.limit_set.id, own
 
-    def solved(self, stage: Stage, view: View) -> SolvedWiring:
-        """A stage's wiring in the scenario that is shown."""
+    def solved(self, stage: Stage, view: View, like: Layout | None = None) -> SolvedWiring:
+        """A stage's wiring in the scenario that is shown; `like` as of solved_craft."""
         head, scenario = self.head(stage), view.scenario
         key = (
             self.job.id, head.id, scenario.id, scenario.on, self.tables, self._limits_key()
@@ -105,7 +106,7 @@ class JobSession:
             key,
             lambda: SolvedWiring(
                 head.craft, scenario, self.limits, self.tables,
-                copper=lambda: self._copper(stage, view),
+                copper=lambda: self._copper(stage, view), like=like,
             ),
         )  # fmt: skip
         return made
@@ -120,7 +121,8 @@ class JobSession:
             views = [View(stage, each, False, None) for each in head.craft.scenarios]
             if view.toggled:
                 views.append(view)
-            return copper_of(self.solved(stage, each) for each in views)
+            like = self.solved(stage, view).solved.layout
+            return copper_of(self.solved(stage, each, like) for each in views)
 
         made: CopperOhms = self.caches.solved(key, make)
         return made

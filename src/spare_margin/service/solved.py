@@ -7,6 +7,7 @@ from functools import cached_property
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares, Loops
 from spare_margin.core.budget.run_budget import RunBudgets
 from spare_margin.core.budget.scenarios import ScenarioState, solved_scenario
+from spare_margin.core.circuit.layout import Layout
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, Traced, traced, traced_like
 from spare_margin.core.errors import NoSolution
@@ -30,10 +31,11 @@ class SolvedWiring:
         tables: Tables,
         state: ScenarioState | None = None,
         copper: Callable[[], CopperOhms] | None = None,
+        like: Layout | None = None,
     ) -> None:
         self.craft, self.limits, self.tables = craft, limits, tables
         self._copper = copper
-        self.state = state or solved_scenario(craft, scenario, tables)
+        self.state = state or solved_scenario(craft, scenario, tables, like)
         self.scenario, self.solved = self.state.scenario, self.state.solved
         self.solution = self.state.solution
 

@@ -31,15 +31,16 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
             )
         case "fuse_far":
             return (
-                f"{piece} comes after {metres(facts['metres'])} of wire without a fuse.",
-                f"Move it nearer the source: within {metres(facts['most'])}, or what the code in force "
+                f"{metres(facts['metres'])} of wire from the source, {piece} first, before the first fuse "
+                f"of {_loads(found, craft)}.",
+                f"A fuse nearer the source: within {metres(facts['most'])}, or what the code in force "
                 "says.",
             )
         case "cannot_break":
             return (
-                f"A short could draw {amperes(facts['amperes'])} here; {piece} breaks "
-                f"{amperes(facts['breaks'])} at most.",
-                "Fit one of a class that breaks more, at the battery.",
+                f"A short behind {piece} could draw {amperes(facts['amperes'])}; its class breaks "
+                f"{amperes(facts['breaks'])} at most. So too on the way to {_loads(found, craft)}.",
+                "One of a class that breaks more, at the battery, protects them all.",
             )
         case "wrong_order":
             return (

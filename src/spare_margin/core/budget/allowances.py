@@ -288,22 +288,36 @@ class CopperOhms:
 
     def _share(self, loops: Loops, lines: Lines, kept: Ints) -> None:
         """The rest by the programme, conductors that stand in the same lines as one."""
-        share = lines.amperes[kept] / lines.left[kept, None]
-        kept = kept[_telling(share, lines.runs[kept] * 3 + lines.under[kept])]
         used = np.flatnonzero((lines.amperes[kept] > 0).any(axis=0))
         if not len(used):
             return
         amperes = lines.amperes[np.ix_(kept, used)]
-        told = np.round(amperes, 9)
-        _, first, group = np.unique(told, axis=1, return_index=True, return_inverse=True)
-        metres = loops.metres[used]
-        lengths = np.bincount(group.ravel(), weights=metres).astype(float)
+        telling = _telling(
+            amperes / lines.left[kept, None], lines.runs[kept] * 3 + lines.under[kept]
+        )
+        kept, amperes = kept[telling], amperes[telling]
+        first, group = _alike(amperes)
+        lengths = np.bincount(group, weights=loops.metres[used]).astype(float)
         ohms, price = least_copper(lengths, amperes[:, first], lines.left[kept])
         binding = (amperes[:, first] * price[:, None]).argmax(axis=0)
-        for i, at in zip(used, group.ravel(), strict=True):
+        for i, at in zip(used, group, strict=True):
             key = loops.ids[i]
             self.ohms[key] = float(ohms[at] * loops.metres[i] / lengths[at])
             self.bound_by[key] = loops.run_ids[int(lines.runs[kept[binding[at]]])]
+
+
+def _alike(amperes: Floats) -> tuple[Ints, Ints]:
+    """Which columns are the first of their sort, and the number of each column's sort."""
+    first: dict[bytes, int] = {}
+    group: list[int] = []
+    at: list[int] = []
+    for i, column in enumerate(np.ascontiguousarray(np.round(amperes, 9).T)):
+        key = column.tobytes()
+        if key not in first:
+            first[key] = len(at)
+            at.append(i)
+        group.append(first[key])
+    return np.array(at, dtype=np.intp), np.array(group, dtype=np.intp)
 
 
 def _telling(share: Floats, ceiling: Ints) -> Ints:

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets, spend
+from spare_margin.core.circuit.layout import Layout
 from spare_margin.core.circuit.network import SolvedCraft, solved_craft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.solution import Solution
@@ -54,8 +55,10 @@ class Start:
     drops_out: bool
 
 
-def solved_scenario(craft: Craft, scenario: Scenario, tables: Tables) -> ScenarioState:
-    """Solve a scenario, leaving off one after another the loads that would stall.
+def solved_scenario(
+    craft: Craft, scenario: Scenario, tables: Tables, like: Layout | None = None
+) -> ScenarioState:
+    """Solve a scenario, leaving off one after another the loads that would stall; `like` as solved_craft.
 
     Raises JobError where the network has no solution even so.
     """
@@ -63,7 +66,7 @@ def solved_scenario(craft: Craft, scenario: Scenario, tables: Tables) -> Scenari
     runaway = False
     while True:
         try:
-            solved = solved_craft(craft, scenario, tables)
+            solved = solved_craft(craft, scenario, tables, like=like)
             return ScenarioState(scenario, solved, tuple(stalled), runaway)
         except JobError as trouble:
             if runaway or not trouble.path.startswith("scenarios."):
@@ -77,7 +80,11 @@ def solved_scenario(craft: Craft, scenario: Scenario, tables: Tables) -> Scenari
 
 def solved_scenarios(craft: Craft, tables: Tables) -> list[ScenarioState]:
     """Every scenario of a craft, solved."""
-    return [solved_scenario(craft, scenario, tables) for scenario in craft.scenarios]
+    states: list[ScenarioState] = []
+    for scenario in craft.scenarios:
+        like = states[0].solved.layout if states else None
+        states.append(solved_scenario(craft, scenario, tables, like))
+    return states
 
 
 def worst_scenarios(

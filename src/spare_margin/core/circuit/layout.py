@@ -29,6 +29,8 @@ class Layout:
 
     Args:
         resistances: ohms that rule over everything else, by piece id; infinity is open.
+        like: a layout of the same craft and tables in another scenario: what does not differ is taken
+            over from it.
 
     Raises:
         JobError: a piece without a resistance.
@@ -40,24 +42,47 @@ class Layout:
         scenario: Scenario,
         tables: Tables,
         resistances: Mapping[str, float] | None = None,
+        like: "Layout | None" = None,
     ) -> None:
         self.craft, self.scenario, self.tables = craft, scenario, tables
         self.ruled = dict(resistances or {})
-        self.index = {point.id: i for i, point in enumerate(craft.points)}
-        apart = {key for key, ohm in self.ruled.items() if ohm == math.inf}
-        self.pieces = [p for p in craft.pieces if not scenario.is_open(p) and p.id not in apart]
-        self.piece_ends = self._ends([(p.start, p.end) for p in self.pieces])
+        if like is not None and self._pieces_as(like):
+            self._take_pieces(like)
+        else:
+            self._lay_pieces()
         self.loads = [load for load in craft.loads if load.id in scenario.on]
         self.load_ends = self._ends([(load.start, load.end) for load in self.loads])
         self.source_ends = self._ends([(s.back, s.live) for s in craft.sources])
         sources = [scenario.source(s) for s in craft.sources]
         self.emf = np.array([s.open_circuit_v for s in sources], dtype=float)
         self.internal = np.array([s.internal_ohm for s in sources], dtype=float)
-        self.places = {p.id: i for i, p in enumerate(self.pieces)}
-        self.element_ids = [e.id for e in (*craft.pieces, *craft.loads)]
         self._connect()
         self.rated = laws_of(self.loads, craft.nominal_v)
+
+    def _lay_pieces(self) -> None:
+        """Points and pieces: their places, their ends, their ohms."""
+        craft, scenario = self.craft, self.scenario
+        self.index = {point.id: i for i, point in enumerate(craft.points)}
+        apart = {key for key, ohm in self.ruled.items() if ohm == math.inf}
+        self.pieces = [p for p in craft.pieces if not scenario.is_open(p) and p.id not in apart]
+        self.piece_ends = self._ends([(p.start, p.end) for p in self.pieces])
+        self.places = {p.id: i for i, p in enumerate(self.pieces)}
+        self.element_ids = [e.id for e in (*craft.pieces, *craft.loads)]
         self.cold, self.warms, self.warmth = self._resistances()
+
+    def _pieces_as(self, like: "Layout") -> bool:
+        """Whether the same contacts stand closed as in another layout of the same craft."""
+        return (
+            like.craft is self.craft
+            and like.tables is self.tables
+            and not (self.ruled or like.ruled)
+            and self.scenario.contacts == like.scenario.contacts
+        )
+
+    def _take_pieces(self, like: "Layout") -> None:
+        self.index, self.pieces, self.piece_ends = like.index, like.pieces, like.piece_ends
+        self.places, self.element_ids = like.places, like.element_ids
+        self.cold, self.warms, self.warmth = like.cold, like.warms, like.warmth
 
     @cached_property
     def elements(self) -> dict[str, Conductor | FixedPiece | Load]:

@@ -58,9 +58,13 @@ def solved_craft(
     tables: Tables,
     resistances: Mapping[str, float] | None = None,
     extra_a: Mapping[str, float] | None = None,
+    like: Layout | None = None,
 ) -> "SolvedCraft":
-    """A craft solved in one scenario, ready for more questions; arguments and errors as of `solve`."""
-    layout = Layout(craft, scenario, tables, resistances)
+    """A craft solved in one scenario, ready for more questions; arguments and errors as of `solve`.
+
+    `like` is a layout of the same craft in another scenario, to take over what does not differ.
+    """
+    layout = Layout(craft, scenario, tables, resistances, like)
     laws, extra = layout.laws(scenario.starting), _extra(layout, extra_a or {})
     return SolvedCraft(layout, settle(layout, laws, layout.cold, extra), layout.cold)
 

@@ -242,20 +242,22 @@ class Protection:
         return None if found is None or found[1] >= (fuse.rating_a or 0.0) else found[1]
 
     def _far(self) -> Iterator[Violation]:
-        told: set[str] = set()
-        for run in self.runs.values():
-            metres, first = 0.0, None
+        """Wire between the post and the first fuse, each way told once by its first conductor."""
+        told: dict[tuple[str, float], list[str]] = {}
+        for key, run in self.runs.items():
+            metres, first, fused = 0.0, "", False
             for step in run.feed:
                 piece = step.piece
                 if isinstance(piece, FixedPiece) and piece.kind in KINDS:
-                    first = piece
+                    fused = True
                     break
                 if isinstance(piece, Conductor) and not step.beside:
-                    metres += piece.length_m
-            if first is not None and metres > LEAD_M and first.id not in told:
-                told.add(first.id)
-                facts = {"metres": metres, "most": LEAD_M}
-                yield Violation("fuse_far", first.id, first.id, self._users(first.id), facts)
+                    metres, first = metres + piece.length_m, first or piece.id
+            if fused and metres > LEAD_M:
+                told.setdefault((first, round(metres, 3)), []).append(key)
+        for (wire, metres), loads in told.items():
+            facts = {"metres": metres, "most": LEAD_M}
+            yield Violation("fuse_far", wire, loads=tuple(loads), facts=facts)
 
     def _fuses(self) -> Iterator[tuple[FixedPiece, float]]:
         """Every fuse and breaker that has a rating and stands on a run."""
@@ -296,26 +298,39 @@ class Protection:
                     yield Violation("wrong_order", first.id, second.id, (run.load.id,), facts)
 
     def _breaking(self) -> Iterator[Violation]:
-        of_table = TableOhms(self.tables)
-        told: set[str] = set()
-        for run in self.runs.values():
+        """First fuses that a short at a large battery is too much for, those of one class together."""
+        worst: dict[tuple[str, str], tuple[float, str, float]] = {}
+        loads: dict[tuple[str, str], dict[str, None]] = {}
+        for key, run in self.runs.items():
             source = run.source
             if not (source.battery == "lithium" or (source.capacity_ah or 0.0) >= LARGE_AH):
                 continue
-            ohm = source.internal_ohm
-            for step in run.feed:
-                piece = step.piece
-                if isinstance(piece, FixedPiece) and piece.kind in KINDS:
-                    speed = self.tables.fuse_classes.get(style_of(piece))
-                    short = self._most_v(source) / max(ohm, 1e-6)
-                    if speed and short > speed.breaking_a and piece.id not in told:
-                        told.add(piece.id)
-                        facts = {"amperes": short, "breaks": speed.breaking_a}
-                        users = self._users(piece.id)
-                        yield Violation("cannot_break", piece.id, piece.id, users, facts)
-                    break
-                own = piece.resistance_ohm
-                ohm += of_table.of(piece) if own is None else own
+            fuse, ohm = self._first_fuse(run)
+            speed = None if fuse is None else self.tables.fuse_classes.get(style_of(fuse))
+            if fuse is None or speed is None:
+                continue
+            short = self._most_v(source) / max(ohm, 1e-6)
+            if short > speed.breaking_a:
+                group = (source.id, speed.style)
+                worst[group] = max(
+                    worst.get(group, (0.0, "", 0.0)), (short, fuse.id, speed.breaking_a)
+                )
+                loads.setdefault(group, {})[key] = None
+        for group, (short, piece, breaks) in worst.items():
+            facts = {"amperes": short, "breaks": breaks}
+            yield Violation("cannot_break", piece, piece, tuple(loads[group]), facts)
+
+    def _first_fuse(self, run: Run) -> tuple[FixedPiece | None, float]:
+        """A run's first fuse, and the ohms of a short just behind it, the source's own among them."""
+        of_table = TableOhms(self.tables)
+        ohm = run.source.internal_ohm
+        for step in run.feed:
+            piece = step.piece
+            if isinstance(piece, FixedPiece) and piece.kind in KINDS:
+                return piece, ohm
+            own = piece.resistance_ohm
+            ohm += of_table.of(piece) if own is None else own
+        return None, ohm
 
     def _most_v(self, source: Source) -> float:
         return max(

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import type { Cell, Column, Side } from "../../../api/client";
+import type { Cell, Column, Side, Verdict } from "../../../api/client";
 import { backWord, bare, type Figure, volts, voltUnit } from "../../../format/format";
 import { FILL, INK, Sign } from "../../../ui/Verdict";
 import { about, Why } from "../../../ui/Why";
@@ -352,15 +352,17 @@ function SuspicionRow({ geometry }: { geometry: Geometry }) {
   );
 }
 
+type Predicted = { spare_v: Figure | null; predicted_verdict: Verdict };
+
 /** Allowance less drop: by the readings where there are any, else as predicted. */
 function SpareRow({ geometry }: { geometry: Geometry }) {
   const { sheet } = useDesk();
   const pass = passOnShow(sheet);
-  const spare = (cell: Cell | null, predicted: Figure | null) => {
+  const spare = (cell: Cell | null, thing: Predicted) => {
     const measured = cell?.spare_v ?? null;
-    const value = measured ?? predicted;
+    const value = measured ?? thing.spare_v;
     if (value === null) return null;
-    const verdict = measured !== null && cell ? cell.verdict : value.si < -1e-9 ? "over" : "within";
+    const verdict = measured !== null && cell ? cell.verdict : thing.predicted_verdict;
     return (
       <span
         className={`relative -mr-1 block rounded-sm pr-1 group-data-narrow:text-[11px] ${FILL[verdict]} ${INK[verdict]} ${measured === null ? "" : "font-bold"}`}
@@ -372,8 +374,8 @@ function SpareRow({ geometry }: { geometry: Geometry }) {
       </span>
     );
   };
-  const of = (thing: { found: Cell | null; left: Cell | null; spare_v: Figure | null }) =>
-    spare(pass ? thing[pass] : null, thing.spare_v);
+  const of = (thing: Predicted & { found: Cell | null; left: Cell | null }) =>
+    spare(pass ? thing[pass] : null, thing);
   return (
     <Row
       geometry={geometry}
