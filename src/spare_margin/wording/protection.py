@@ -12,8 +12,7 @@ MOST_NAMED = 3
 
 def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
     """What is wrong, and what to do. Raising a fuse is never the cure of a drop."""
-    names = {p.id: piece_name(p) for p in craft.pieces}
-    piece, fuse = names.get(found.piece, ""), names.get(found.fuse, "")
+    piece, fuse = _which(found.piece, found, craft), _which(found.fuse, found, craft)
     facts = {key: value for key, value in found.facts.items() if isinstance(value, float)}
     match found.code:
         case "unfused":
@@ -31,8 +30,8 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
             )
         case "fuse_far":
             return (
-                f"{metres(facts['metres'])} of wire from the source, {piece} first, before the first fuse "
-                f"of {_loads(found, craft)}.",
+                f"{metres(facts['metres'])} of wire from the source on without a fuse, on the way to "
+                f"{_loads(found, craft)}.",
                 f"A fuse nearer the source: within {metres(facts['most'])}, or what the code in force "
                 "says.",
             )
@@ -62,6 +61,14 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
                 "A slow one of the same rating, or the next rating if the wire bears it.",
             )
     raise AssertionError(found.code)
+
+
+def _which(key: str, found: Violation, craft: Craft) -> str:
+    """A piece by its name, and by whose run it is on where another has the same name."""
+    names = {p.id: piece_name(p) for p in craft.pieces}
+    name = names.get(key, "")
+    shared = sum(other == name for other in names.values()) > 1
+    return f"{name} ({_loads(found, craft)})" if shared and found.loads else name
 
 
 def _fitting(found: Violation) -> str:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from spare_margin.core.circuit.equations import Floats
 
-from .moments import Line
+from .lines import Line
 
 MOST_TRADES = 400
 """A stretch of more trades than this is kept apart: comparing them would take longer than choosing."""

@@ -18,7 +18,8 @@ from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import Size
 
 from .fronts import stretches_of
-from .moments import Held, Line, Lines, NotATree, lines_near, lines_of
+from .lines import Held, Line, Lines, NotATree
+from .moments import lines_near, lines_of
 from .programme import Effort, Picked, Programme
 from .task import Task, Unit, units_of
 from .trial import Trial, tried

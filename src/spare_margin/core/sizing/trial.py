@@ -11,7 +11,8 @@ from spare_margin.core.model.conductors import corrected_ampacity_a
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Size
 
-from .moments import Held, moments
+from .lines import Held
+from .moments import moments
 from .task import Task
 
 TOLERANCE_V = 1e-9

@@ -11,7 +11,7 @@ from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.protection.checks import protecting
 
-from .moments import Held
+from .lines import Held
 from .options import cables, costs, in_stock, strong_enough
 from .programme import Effort
 from .sizing import Sizing, Unsizable, size_conductors
