@@ -1,6 +1,7 @@
 """Repairs and upgrades of a run: what each does to the wiring, what holds, what it takes."""
 
 import json
+import math
 from dataclasses import replace
 
 import pytest
@@ -254,6 +255,20 @@ def test_thicker_wire_is_no_thicker_than_it_must_be() -> None:
             for side, most in (("feed", 0.3), ("return", 0.15))
         ]
         assert any(over), key
+
+
+def test_what_is_new_is_as_sure_as_its_tables() -> None:
+    """Two wires of a tenth either way, as squares; a repair that leaves less than that is just enough."""
+    craft = two_runs()
+    tight = Limits(BY_DUTY.limit_set, {"pump": Ceilings(0.3, 0.15)})
+    thicker = candidates(replace(bench(craft), limits=tight))["thicker"]
+    solution = solve(thicker.craft, thicker.craft.scenario(), TABLES)
+    drops = [solution.elements[key].drop_v or 0.0 for key in thicker.sizes]
+    assert thicker.doubt_v == pytest.approx(0.1 * math.hypot(*drops), rel=1e-3)
+    just = replace(thicker, now=replace(thicker.now, spares={"rested": 0.001}))
+    assert upgrades.short_words(just, {}, craft).startswith("Just enough")
+    ample = replace(thicker, now=replace(thicker.now, spares={"rested": 0.2}))
+    assert upgrades.short_words(ample, {}, craft) == ""
 
 
 def test_parts_and_prices_by_hand() -> None:

@@ -107,6 +107,12 @@ def watt_figure(value: float) -> Figure:
     return Figure(value, text, "W", text)
 
 
+def watt_tenths_figure(value: float) -> Figure:
+    """Watts to a tenth: what a change saves is the difference of two larger figures."""
+    text = fixed(value, 1)
+    return Figure(value, text, "W", text)
+
+
 def kilogram_figure(value: float) -> Figure:
     """Kilograms to ten grams."""
     text = fixed(value, 2)

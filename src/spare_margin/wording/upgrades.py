@@ -63,10 +63,12 @@ def _size(size: Size | None) -> str:
 
 
 def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) -> str:
-    """Why a candidate is not enough; empty where it is."""
-    if candidate.holds:
-        return ""
+    """Why a candidate is not enough, or only just; empty where it surely is."""
     now = candidate.now
+    if candidate.holds:
+        if now.spare_v >= candidate.doubt_v:
+            return ""
+        return f"Just enough: what is new may lose {volts(candidate.doubt_v)} more, or less."
     where = next(s.name for s in craft.scenarios if s.id == now.worst)
     if any(v is None for v in now.load_v.values()):
         return "The load drops out."

@@ -4,6 +4,7 @@ Every candidate starts from the craft as measured. What it does not touch keeps 
 one that leaves the guilty piece in place is seen to fail.
 """
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -45,6 +46,7 @@ class Candidate:
         others: other runs it makes better or worse: least spare (V) before and after, by load id.
         left_in: probability that the fault is in a piece it keeps, by element.
         short_of: what it misses: ceilings, least volts; empty where it holds.
+        doubt_v: how far what is new may stand off its tables (one sigma, V) where least is spare.
         coil: for a relay, the id of its coil; `pull_in` the least volts there less those it wants hot.
     """
 
@@ -59,6 +61,7 @@ class Candidate:
     parts: tuple[PartLine, ...]
     pull_in: tuple[float, float] | None = None
     proven: bool = True
+    doubt_v: float = 0.0
 
     @property
     def price(self) -> float | None:
@@ -157,8 +160,27 @@ def _told(
     chosen = {k: s for k, s in sizes.items() if _size_of(bench, k) != s}
     parts = parts_of(bench.craft, craft, bench.tables)
     return Candidate(
-        offer, craft, chosen, made, now, others, left_in, holds, parts, pull_in, proven
+        offer,
+        craft,
+        chosen,
+        made,
+        now,
+        others,
+        left_in,
+        holds,
+        parts,
+        pull_in,
+        proven,
+        _doubt_v(bench, measured, now.worst, kept),
     )
+
+
+def _doubt_v(bench: Bench, measured: Measured, worst: str, kept: frozenset[str]) -> float:
+    """How far the drops of what is new may stand off what the tables say, added as squares (V)."""
+    solved, _ = measured.solved(worst)
+    elements, spreads = solved.solution.elements, bench.tables.spreads
+    new = [s.piece for s in measured.run.steps() if not s.beside and s.piece.id not in kept]
+    return math.hypot(*(spreads.of_piece(p) * (elements[p.id].drop_v or 0.0) for p in new))
 
 
 def _size_of(bench: Bench, key: str) -> Size | None:

@@ -47,8 +47,8 @@ def _kilograms(value: float) -> Figure:
     return figure_of(figures.kilogram_figure(value))
 
 
-def _watts(value: float) -> Figure:
-    return figure_of(figures.watt_figure(value))
+def _watts_saved(value: float) -> Figure:
+    return figure_of(figures.watt_tenths_figure(value))
 
 
 def _share(value: float) -> Figure:
@@ -60,5 +60,5 @@ Amperes = Annotated[float, PlainSerializer(_amperes, return_type=Figure)]
 Ohms = Annotated[float, PlainSerializer(_ohms, return_type=Figure)]
 Metres = Annotated[float, PlainSerializer(_metres, return_type=Figure)]
 Kilograms = Annotated[float, PlainSerializer(_kilograms, return_type=Figure)]
-Watts = Annotated[float, PlainSerializer(_watts, return_type=Figure)]
+WattsSaved = Annotated[float, PlainSerializer(_watts_saved, return_type=Figure)]
 Share = Annotated[float, PlainSerializer(_share, return_type=Figure)]

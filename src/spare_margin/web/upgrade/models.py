@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from spare_margin.core.model.jobs import Stage
-from spare_margin.web.common.figures import Amperes, Kilograms, Volts, Watts
+from spare_margin.web.common.figures import Amperes, Kilograms, Volts, WattsSaved
 from spare_margin.web.common.models import Caution, Model, NamedChoice, ProtectionOut
 
 
@@ -77,7 +77,7 @@ class CandidateOut(Model):
     spare_v: Volts
     load_v: Volts | None
     lost_v: Volts
-    heat_saved_w: Watts
+    heat_saved_w: WattsSaved
     uncertain: bool
     switch_before_a: Amperes | None
     switch_after_a: Amperes | None

@@ -126,7 +126,7 @@ class UpgradeMaker:
             spare_v=now.spare_v,
             load_v=now.load_v[now.worst],
             lost_v=now.spend.feed_v + now.spend.return_v,
-            heat_saved_w=round(before.heat_w - now.heat_w, 1),
+            heat_saved_w=before.heat_w - now.heat_w,
             uncertain=not made.holds and now.spare_v >= 0,
             switch_before_a=before.switch_a,
             switch_after_a=now.switch_a,
