@@ -13,6 +13,7 @@ from spare_margin.core.budget.allowances import CopperOhms, FixedShares, Loops
 from spare_margin.core.budget.headroom import Bound, Headroom, headroom, own_pair
 from spare_margin.core.budget.least_copper import least_copper as optimum
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
+from spare_margin.core.budget.steady_currents import steady_currents
 from spare_margin.core.circuit.network import solve, solved_craft
 from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.model.limits import Ceilings, Limits, LimitSet
@@ -106,7 +107,7 @@ def test_a_conductor_is_sized_for_the_scenario_that_binds_it() -> None:
     runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
     solutions = [solve(craft, s, TABLES) for s in craft.scenarios]
     loops = Loops(craft, runs, BY_DUTY, TABLES)
-    moments = [FixedShares(loops, each) for each in solutions]
+    moments = [FixedShares.at(loops, each) for each in solutions]
     copper = CopperOhms(moments)
     made = [RunBudgets(craft, runs, each, BY_DUTY, TABLES, copper)["l"] for each in solutions]
     both = [allowances(budget) for budget in made]
@@ -315,7 +316,7 @@ def test_every_ceiling_holds_and_no_conductor_could_have_more(
     limits = Limits(LimitSet("none", "none", "", (), {}), ceilings)
     solutions = [solve(craft, s, TABLES) for s in craft.scenarios]
     loops = Loops(craft, runs, limits, TABLES)
-    moments = [FixedShares(loops, each) for each in solutions]
+    moments = [FixedShares.at(loops, each) for each in solutions]
     copper = CopperOhms(moments)
     ohms = np.array([copper.ohms.get(key, 0.0) for key in loops.ids])
     full: set[str] = set()
@@ -343,3 +344,35 @@ def test_no_other_ohms_hold_less_copper(seed: int, moves: list[float]) -> None:
     other = ohms * (1 + np.array(moves))
     other /= max(float((amperes @ other / left).max()), 1.0)
     assert (lengths**2 / other).sum() >= (lengths**2 / ohms).sum() * (1 - 1e-8)
+
+
+@settings(max_examples=10)
+@given(seed=st.integers(0, 10**6), sizes=st.sampled_from(["4", "16"]))
+def test_steady_currents_are_those_of_the_solved_craft(seed: int, sizes: str) -> None:
+    craft, ceilings = tree(random.Random(seed), 2, 4, scenarios=2)
+    craft = least_copper(craft, ceilings).sized(
+        {p.id: Size("mm2", sizes) for p in craft.pieces if isinstance(p, Conductor)}
+    )
+    tracer = Tracer(craft, {})
+    runs = {each.id: tracer.trace(each) for each in craft.loads}
+    for scenario in craft.scenarios:
+        steady = steady_currents(craft, runs, scenario)
+        assert steady is not None
+        solution = solve(craft, scenario, TABLES)
+        for each in craft.pieces:
+            assert abs(solution.elements.current_a(each.id)) == pytest.approx(
+                steady.get(each.id, 0.0), abs=1e-9
+            )
+
+
+def test_currents_that_must_be_solved_are_not_guessed() -> None:
+    lamp = loop()
+    lamp["elements"][3] |= {"behaviour": "filament", "power_w": 20, "rated_v": 12}
+    craft = craft_of(lamp)
+    runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
+    assert steady_currents(craft, runs, craft.scenario()) is None
+    beside = loop()
+    beside["elements"].append(piece("strap", "r1", "b-", "return"))
+    craft = craft_of(beside)
+    runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
+    assert steady_currents(craft, runs, craft.scenario()) is None

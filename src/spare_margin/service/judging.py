@@ -60,9 +60,9 @@ class Judging:
     @cached_property
     def _copper(self) -> CopperOhms:
         """What the conductors may have, over all scenarios."""
-        states = solved_scenarios(self.craft, self.tables)
         loops = Loops(self.craft, self.runs, self.limits, self.tables)
-        return CopperOhms([FixedShares(loops, each.solution) for each in states])
+        states = solved_scenarios(self.craft, self.tables)
+        return CopperOhms([FixedShares.at(loops, each.solution) for each in states])
 
     def judge(self, run_id: str, scenario: Scenario | None = None) -> Judgement:
         """What the readings say of a run; `scenario` is what will be read in where nothing was yet.

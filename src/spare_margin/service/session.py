@@ -3,7 +3,8 @@
 from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, replace
 
-from spare_margin.core.budget.allowances import CopperOhms
+from spare_margin.core.budget.allowances import CopperOhms, FixedShares
+from spare_margin.core.budget.steady_currents import steady_currents
 from spare_margin.core.circuit.layout import Layout
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.estimate.circuits import AS_DRAWN
@@ -24,7 +25,7 @@ from .caches import Caches
 from .judging import Judging, planned_by
 from .revising import taken_ids
 from .snapshot import JobSnapshot
-from .solved import SolvedWiring, copper_of
+from .solved import SolvedWiring
 from .upgrading import Upgrading
 
 
@@ -118,11 +119,21 @@ class JobSession:
         key = ("copper", self.job.id, head.id, shown, self.tables, self._limits_key())
 
         def make() -> CopperOhms:
-            views = [View(stage, each, False, None) for each in head.craft.scenarios]
+            here = self.solved(stage, view)
+            loops, moments = here.loops, []
             if view.toggled:
-                views.append(view)
-            like = self.solved(stage, view).solved.layout
-            return copper_of(self.solved(stage, each, like) for each in views)
+                moments.append(FixedShares.at(loops, here.solution))
+            for scenario in head.craft.scenarios:
+                steady = (
+                    None if loops.own.any() else steady_currents(head.craft, here.runs, scenario)
+                )
+                if steady is not None:
+                    moments.append(FixedShares(loops, steady, {}))
+                    continue
+                other = View(stage, scenario, False, None)
+                solved = self.solved(stage, other, here.solved.layout)
+                moments.append(FixedShares.at(loops, solved.solution))
+            return CopperOhms(moments)
 
         made: CopperOhms = self.caches.solved(key, make)
         return made

@@ -1,10 +1,10 @@
 """One wiring in one scenario: its runs, its solution, its budgets, each worked out when asked for."""
 
 from collections import deque
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from functools import cached_property
 
-from spare_margin.core.budget.allowances import CopperOhms, FixedShares, Loops
+from spare_margin.core.budget.allowances import CopperOhms, Loops
 from spare_margin.core.budget.run_budget import RunBudgets
 from spare_margin.core.budget.scenarios import ScenarioState, solved_scenario
 from spare_margin.core.circuit.layout import Layout
@@ -84,12 +84,6 @@ class SolvedWiring:
     def loops(self) -> Loops:
         """Its runs as arrays."""
         return Loops(self.craft, self.runs, self.limits, self.tables)
-
-
-def copper_of(wirings: Iterable[SolvedWiring]) -> CopperOhms:
-    """What the conductors of one wiring may have, over the scenarios that it was solved in."""
-    each = list(wirings)
-    return CopperOhms([FixedShares(each[0].loops, w.solution) for w in each])
 
 
 _traced_lately: deque[tuple[Tables, Traced]] = deque(maxlen=8)

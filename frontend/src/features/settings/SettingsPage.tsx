@@ -118,6 +118,8 @@ function Form({ settings }: { settings: Settings }) {
         }}
         onBlur={keepTexts}
       >
+        {/* Enter keeps a text: with several of them a form does so only where something submits it. */}
+        <input type="submit" hidden />
         <TextField
           className="sm:col-span-2"
           label="workshop"

@@ -9,7 +9,7 @@ the scenario that is shown are a conductor's allowance there.
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import NamedTuple, get_args
 
 import numpy as np
@@ -124,7 +124,9 @@ class Loops:
 
 
 class FixedShares:
-    """What the fixed pieces of a craft get at the currents of one solution, and leave to its copper.
+    """What the fixed pieces of a craft get at some currents, and leave to its copper.
+
+    `amperes` is what pieces and loads carry, by id; `own_v` what the wires of unknown length drop (V).
 
     Where the fixed pieces of a run's side exceed a ceiling they shrink to fit; what a person pinned
     shrinks last. A piece that several loaded runs pass gets the least of what they would give it.
@@ -134,16 +136,26 @@ class FixedShares:
         kept: by side, the share of it that each run can pay, (runs, pieces).
     """
 
-    def __init__(self, loops: Loops, solution: Solution) -> None:
-        self.loops, self.solution = loops, solution
-        carried = solution.elements.current_a
-        self.amperes = np.abs(np.array([carried(key) for key in loops.ids], dtype=float))
-        self.loaded = np.array([carried(key) != 0 for key in loops.run_ids], dtype=bool)
+    def __init__(
+        self, loops: Loops, amperes: Mapping[str, float], own_v: Mapping[str, float]
+    ) -> None:
+        self.loops = loops
+        self.amperes = np.abs(np.array([amperes.get(key, 0.0) for key in loops.ids], dtype=float))
+        self.loaded = np.array([amperes.get(key, 0.0) != 0 for key in loops.run_ids], dtype=bool)
         wanted = loops.own_volts + np.minimum(loops.ohm * self.amperes, loops.most_v)
         for i in np.flatnonzero(loops.own):
-            wanted[i] = abs(solution.elements[loops.ids[i]].drop_v or 0.0)
+            wanted[i] = own_v[loops.ids[i]]
         self.wanted: Floats = np.where(loops.copper, 0.0, wanted)
         self.kept, self.left = self._squeezed()
+
+    @classmethod
+    def at(cls, loops: Loops, solution: Solution) -> "FixedShares":
+        """At the currents of a solution."""
+        carried = solution.elements.current_a
+        amperes = {key: carried(key) for key in (*loops.ids, *loops.run_ids)}
+        unmeasured = [loops.ids[i] for i in np.flatnonzero(loops.own)]
+        own = {key: abs(solution.elements[key].drop_v or 0.0) for key in unmeasured}
+        return cls(loops, amperes, own)
 
     def _squeezed(self) -> tuple[dict[Side, Floats], Floats]:
         """The share of its demand that each run pays each piece, and what it then has left (V)."""
@@ -255,6 +267,7 @@ class Lines(NamedTuple):
     under: Ints
 
 
+DIGITS = 10
 NOTHING_V, NOTHING_A = 1e-9, 1e-6
 """Less than this counts as nothing left to copper, and as no current."""
 
@@ -298,12 +311,24 @@ class CopperOhms:
         kept, amperes = kept[telling], amperes[telling]
         first, group = _alike(amperes)
         lengths = np.bincount(group, weights=loops.metres[used]).astype(float)
-        ohms, price = least_copper(lengths, amperes[:, first], lines.left[kept])
+        ohms, price = _least(lengths, amperes[:, first], lines.left[kept])
         binding = (amperes[:, first] * price[:, None]).argmax(axis=0)
         for i, at in zip(used, group, strict=True):
             key = loops.ids[i]
             self.ohms[key] = float(ohms[at] * loops.metres[i] / lengths[at])
             self.bound_by[key] = loops.run_ids[int(lines.runs[kept[binding[at]]])]
+
+
+def _least(lengths: Floats, amperes: Floats, left: Floats) -> tuple[Floats, Floats]:
+    """`least_copper`, remembered: most edits change nothing that it rests on."""
+    given = tuple(np.round(each, DIGITS).tobytes() for each in (lengths, amperes, left))
+    return _remembered(*given, len(left))
+
+
+@lru_cache(maxsize=16)
+def _remembered(lengths: bytes, amperes: bytes, left: bytes, lines: int) -> tuple[Floats, Floats]:
+    rows = np.frombuffer(amperes).reshape(lines, -1)
+    return least_copper(np.frombuffer(lengths), rows, np.frombuffer(left))
 
 
 def _alike(amperes: Floats) -> tuple[Ints, Ints]:
@@ -335,8 +360,8 @@ def _telling(share: Floats, ceiling: Ints) -> Ints:
 class Allowances:
     """What every piece may drop at the currents of one moment, with ohms that hold in all of them."""
 
-    def __init__(self, shown: FixedShares, copper: CopperOhms) -> None:
-        self.shown, self.copper = shown, copper
+    def __init__(self, shown: FixedShares, solution: Solution, copper: CopperOhms) -> None:
+        self.shown, self.solution, self.copper = shown, solution, copper
 
     def of(self, run: Run) -> dict[str, Allowance]:
         """The allowance of every piece of a run, by id."""
@@ -357,7 +382,7 @@ class Allowances:
 
     def _beside(self, run: Run, step: Step, main: Mapping[str, Allowance]) -> float:
         """Ways beside share their group's volts in the proportion in which they drop them."""
-        solution = self.shown.solution
+        solution = self.solution
         steps = [s for s in run.steps() if s.group == step.group and not s.beside]
         allowed = sum(main[s.piece.id].volts for s in steps)
         spent = sum(abs(step_drop_v(s, solution)) for s in steps)

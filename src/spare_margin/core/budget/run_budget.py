@@ -229,11 +229,11 @@ class RunBudgets(Mapping[str, RunBudget]):
     def fixed(self) -> FixedShares:
         """The fixed pieces at the currents of this scenario."""
         loops = self._loops or Loops(self.craft, self.runs, self.limits, self.tables)
-        return FixedShares(loops, self.solution)
+        return FixedShares.at(loops, self.solution)
 
     @cached_property
     def _allowances(self) -> Allowances:
-        return Allowances(self.fixed, self._copper or CopperOhms([self.fixed]))
+        return Allowances(self.fixed, self.solution, self._copper or CopperOhms([self.fixed]))
 
     def over(self, piece: str) -> bool:
         """Whether some loaded run that passes a piece loses more than a ceiling that counts it allows."""
