@@ -286,8 +286,8 @@ class _Rounds:
         trial = tried(self.task, sizes)
         if trial.missed:
             raise Unsizable([Impossible(m.held, m.by, m.wire) for m in trial.missed])
-        if self._spent() < self.effort.seconds:
-            sizes, trial = _thinned(self.task, units, sizes, trial)
+        ends = self.began + self.effort.seconds
+        sizes, trial = _thinned(self.task, units, sizes, trial, ends)
         return Sizing(sizes, self.task.cost_of(sizes), 0.0, False, self.rounds, trial)
 
     def sizes(self, programme: Programme, picked: Picked) -> dict[str, Size]:
@@ -306,15 +306,17 @@ def _thickest(task: Task, unit: Unit) -> Size:
 
 
 def _thinned(
-    task: Task, units: Sequence[Unit], sizes: dict[str, Size], trial: Trial
+    task: Task, units: Sequence[Unit], sizes: dict[str, Size], trial: Trial, ends: float
 ) -> tuple[dict[str, Size], Trial]:
-    """Sizes made cheaper one unit at a time while everything holds."""
+    """Sizes made cheaper one unit at a time while everything holds, until the clock says `ends` (s)."""
     moved = True
     while moved:
         moved = False
         for unit in units:
             here = unit.sizes.index(sizes[unit.wires[0].id])
             for size in unit.sizes[:here]:
+                if time.monotonic() > ends:
+                    return sizes, trial
                 other = {**sizes, **{w.id: size for w in unit.wires}}
                 found = tried(task, other)
                 if not found.missed:
@@ -329,7 +331,8 @@ def _searched(task: Task, units: Sequence[Unit], effort: Effort) -> Sizing:
     trial = tried(task, sizes)
     if trial.missed:
         raise Unsizable([Impossible(m.held, m.by, m.wire) for m in trial.missed])
-    sizes, trial = _thinned(task, units, sizes, trial)
+    ends = time.monotonic() + effort.seconds
+    sizes, trial = _thinned(task, units, sizes, trial, ends)
     cost = task.cost_of(sizes)
     go_on = effort.told is None or effort.told(cost, 0.0)
     if not go_on or prod(len(u.sizes) for u in units) > MOST_TRIALS:
@@ -338,6 +341,8 @@ def _searched(task: Task, units: Sequence[Unit], effort: Effort) -> Sizing:
     for other, price in islice(_cheapest_first(units), MOST_TRIALS):
         if price >= cost - SAME:
             break
+        if time.monotonic() > ends:
+            return Sizing(sizes, cost, price, False, rounds, trial)
         rounds += 1
         found = tried(task, other)
         if not found.missed:

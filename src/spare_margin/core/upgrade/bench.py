@@ -13,6 +13,7 @@ from spare_margin.core.circuit.runs import Run, traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.estimate.circuits import Adjusted
 from spare_margin.core.evidence.verdict.as_measured import Measured
+from spare_margin.core.evidence.verdict.planned import DOUBTED
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, FixedPiece
@@ -20,8 +21,6 @@ from spare_margin.core.model.tables import Tables
 from spare_margin.core.protection.checks import start_of
 
 LEAST_GAIN_V = 0.005
-DOUBTED = 0.05
-"""A fault that a candidate would leave in place is told from this probability on."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,14 +6,13 @@ one that leaves the guilty piece in place is seen to fail.
 
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
-from typing import Any
+from dataclasses import dataclass
 
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import traced
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.estimate.circuits import Adjusted
 from spare_margin.core.evidence.verdict.as_measured import Measured
+from spare_margin.core.evidence.verdict.planned import DOUBTED, kept_elements, of_kept
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.protection.checks import fuses_of
@@ -22,7 +21,7 @@ from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.sizing import Unsizable, size_conductors
 from spare_margin.core.sizing.task import Task
 
-from .bench import DOUBTED, Bench, State, least_spares
+from .bench import Bench, State, least_spares
 from .moves import Moved, moved
 from .offers import NotOffered, Offer
 from .parts import PartLine, parts_of
@@ -45,9 +44,9 @@ class Candidate:
         now: the run as it would be.
         others: other runs it makes better or worse: least spare (V) before and after, by load id.
         left_in: probability that the fault is in a piece it keeps, by element.
-        short_of: what it misses: ceilings, least volts; empty where it holds.
         doubt_v: how far what is new may stand off its tables (one sigma, V) where least is spare.
-        coil: for a relay, the id of its coil; `pull_in` the least volts there less those it wants hot.
+        pull_in: for a relay, the least volts its coil gets, and those it wants hot.
+        proven: whether no less copper would do.
     """
 
     offer: Offer
@@ -84,7 +83,7 @@ def worked(bench: Bench, offer: Offer) -> Candidate:
     """A candidate worked out. JobError where nothing in stock can build it."""
     made = moved(bench.craft, bench.load_id, offer.moves, bench.also)
     options = _options(bench, made)
-    kept = _kept(bench.craft, made.craft)
+    kept = kept_elements(bench.craft, made.craft)
     ceilings = {
         bench.load_id: bench.limits.ceilings(bench.run.load, bench.craft.nominal_v),
     }
@@ -94,7 +93,7 @@ def worked(bench: Bench, offer: Offer) -> Candidate:
     task = Task(
         made.craft, bench.tables, options,
         lambda wire, size: 0.0 if size == wire.size else rows[size].area_mm2,
-        ceilings, tied=cables(made.craft.pieces), starts=STARTS, point=_of_kept(bench.point, kept),
+        ceilings, tied=cables(made.craft.pieces), starts=STARTS, point=of_kept(bench.point, kept),
     )  # fmt: skip
     proven = True
     try:
@@ -131,10 +130,10 @@ def _options(bench: Bench, made: Moved) -> dict[str, tuple[Size, ...]]:
 def _told(
     bench: Bench, offer: Offer, made: Moved, craft: Craft, sizes: Mapping[str, Size], proven: bool
 ) -> Candidate:
-    kept = _kept(bench.craft, craft)
+    kept = kept_elements(bench.craft, craft)
     runs = traced(craft, closed_ohms(craft, bench.tables)).runs
     run = runs[bench.load_id]
-    measured = Measured(craft, bench.tables, run, _of_kept(bench.point, kept))
+    measured = Measured(craft, bench.tables, run, of_kept(bench.point, kept))
     now = bench.state(measured)
     after = least_spares(craft, runs, measured, bench.limits)
     others = {
@@ -198,27 +197,6 @@ def _pull_in(made: Moved, measured: Measured) -> tuple[float, float]:
             solved, _ = measured.solved(scenario.id)
             got.append(abs(solved.solution.volts(coil.start, coil.end) or 0.0))
     return min(got, default=0.0), coil.least_v or 0.0
-
-
-def _kept(before: Craft, after: Craft) -> frozenset[str]:
-    """The elements that are the same in both wirings, wherever they lie now."""
-
-    def bare(craft: Craft) -> dict[str, Any]:
-        ends = {e.id: replace(e, start="", end="") for e in (*craft.pieces, *craft.loads)}
-        return {**ends, **{s.id: s for s in craft.sources}}
-
-    old, new = bare(before), bare(after)
-    return frozenset(key for key, each in new.items() if old.get(key) == each)
-
-
-def _of_kept(point: Adjusted, kept: frozenset[str]) -> Adjusted:
-    def only(values: Mapping[str, float]) -> dict[str, float]:
-        return {key: value for key, value in values.items() if key in kept}
-
-    return Adjusted(
-        only(point.ohm_times), only(point.more_ohm), only(point.load_times), only(point.emf_v),
-        only(point.inner_times),
-    )  # fmt: skip
 
 
 def all_worked(bench: Bench, offers: Sequence[Offer]) -> Iterator[Candidate | NotOffered]:

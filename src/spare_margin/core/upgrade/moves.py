@@ -271,10 +271,11 @@ def _with_relay(made: Moved, run: Run, move: RelayNearLoad, ids: NewIds) -> Move
     to_coil = _joint(
         ids.next("j"), run.feed_terminal, coil_in, "feed", "pin", "Pin 86, relay socket"
     )
+    hottest_c = max(s.ambient_c for s in craft.scenarios)
     coil = Load(
         id=ids.named(f"coil-{run.load.id}"), start=coil_in, end=run.return_terminal,
         name=f"Relay coil, {run.load.name}", behaviour="constant_resistance",
-        load_ohm=relay.coil_ohm, least_v=round(hot_pull_in_v(relay, 25.0), 2),
+        load_ohm=relay.coil_ohm, least_v=round(hot_pull_in_v(relay, hottest_c), 2),
     )  # fmt: skip
     loads = tuple(_load_moved(x, run.load.id, run.feed_terminal, fed) for x in craft.loads)
     named = [

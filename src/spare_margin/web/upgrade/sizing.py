@@ -61,6 +61,8 @@ def _said(run: SizingRun | None, craft: Craft) -> tuple[str, str, list[str]]:
     if run.why:
         told = [impossible_words(each, craft) for each in run.why[:MOST_TOLD]]
         return "impossible", f"No sizes keep every ceiling. {told[0]}.", [f"{t}." for t in told[1:]]
+    if run.made is None and run.done:
+        return "impossible", "The craft could not be sized. Its drawing may not be finished.", []
     if run.made is None:
         if run.best is None:
             return "running", "Looking for sizes that hold \u2026", []

@@ -5,7 +5,7 @@ piece that it changes is as drawn. So a plan that swaps a good part is seen to l
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from spare_margin.core.budget.run_budget import Spend
@@ -52,9 +52,8 @@ def planned(found: Judgement, plan: Craft, run: Run, ceilings: Ceilings) -> Plan
     Returns None where the load is on in no scenario of the plan. NoSolution is never raised: a load
     that would stall is taken off.
     """
-    before, after = _elements(found.measured.craft), _elements(plan)
-    kept = frozenset(key for key, each in after.items() if before.get(key) == each)
-    measured = Measured(plan, found.measured.tables, run, _of_kept(found.measured.point, kept))
+    kept = kept_elements(found.measured.craft, plan)
+    measured = Measured(plan, found.measured.tables, run, of_kept(found.measured.point, kept))
     on = [s for s in plan.scenarios if run.load.id in s.on]
     if not on:
         return None
@@ -74,11 +73,21 @@ def planned(found: Judgement, plan: Craft, run: Run, ceilings: Ceilings) -> Plan
     return Planned(measured, ceilings, verdict, worst, spends[worst.id], left_in)
 
 
-def _elements(craft: Craft) -> dict[str, Any]:
-    return {each.id: each for each in (*craft.pieces, *craft.loads, *craft.sources)}
+def kept_elements(before: Craft, after: Craft) -> frozenset[str]:
+    """The ids of what is the same in both wirings, wherever it is joined now."""
+    old, new = _bare(before), _bare(after)
+    return frozenset(key for key, each in new.items() if old.get(key) == each)
 
 
-def _of_kept(point: Adjusted, kept: frozenset[str]) -> Adjusted:
+def _bare(craft: Craft) -> dict[str, Any]:
+    """Every element by its id, without the points that it joins."""
+    ends = {e.id: replace(e, start="", end="") for e in (*craft.pieces, *craft.loads)}
+    return {**ends, **{s.id: s for s in craft.sources}}
+
+
+def of_kept(point: Adjusted, kept: frozenset[str]) -> Adjusted:
+    """How a craft departs from its drawing, as far as it is kept."""
+
     def only(values: Mapping[str, float]) -> dict[str, float]:
         return {key: value for key, value in values.items() if key in kept}
 
