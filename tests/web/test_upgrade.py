@@ -60,6 +60,16 @@ def test_a_candidate_is_taken_seen_on_the_sheet_and_undone(demo: FlaskClient) ->
     assert by_title(bench(demo), "+ relay")["taken"]
 
 
+def test_bench_and_sheet_say_the_same_of_a_plan(demo: FlaskClient) -> None:
+    for candidate in ("mend-relay", "relay-return", "return", "thicker"):
+        taken(demo, candidate)
+        told = next(c for c in bench(demo)["candidates"] if c["id"] == candidate)
+        sheet = demo.get(f"{JOB}/sheet?stage=planned&run=tap").json
+        measured = {s["name"]: s["spare_v"] for s in sheet["run"]["measured"]["scenarios"]}
+        assert measured == pytest.approx({s["name"]: s["spare_v"] for s in told["scenarios"]})
+        assert (sheet["run"]["verdict"] == "within") == told["holds"]
+
+
 def test_the_wiring_that_moved_on_is_not_planned_over(demo: FlaskClient) -> None:
     made = bench(demo)
     taken(demo, "mend-relay")
