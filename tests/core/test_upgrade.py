@@ -330,10 +330,10 @@ def test_the_work_order_of_a_relay() -> None:
     assert len({step.id for step in order.steps}) == len(order.steps)
     for step in order.steps:
         assert upgrades.step_words(step, {})[0].endswith(".")
-    read = {r.code: r for r in order.readings}
-    feed, back = read["feed"].expected, read["return"].expected
-    assert read["source"].expected == pytest.approx(read["load"].expected + feed + back)
-    assert read["coil"].expected > 9.2
+    read = {r.measurement.id: r.expected for r in order.readings}
+    assert read["source"] == pytest.approx(read["load"] + read["feed"] + read["return"])
+    coil = made.craft.load("coil-pump")
+    assert read[f"span {coil.start} {coil.end}"] > 9.2
     for line in order.parts:
         assert all(upgrades.part_words(line, {}, {"feed": "red"}))
 

@@ -126,8 +126,9 @@ def test_what_to_read_afterwards_adds_up(demo: FlaskClient) -> None:
     order = demo.get(f"{JOB}/order").json
     read = {r["what"]: r["expected"] for r in order["readings"]}
     volts = {key: float(value.split()[0]) for key, value in read.items() if value.endswith("V")}
-    lost = volts["The whole feed side"] + volts["The whole return side"]
-    assert volts["Source, on the posts"] == pytest.approx(volts["At the load"] + lost, abs=0.01)
+    lost = volts["The whole feed"] + volts["The whole return"]
+    load = next(v for key, v in volts.items() if key.startswith("The whole loop"))
+    assert volts["The source, post to post"] == pytest.approx(load + lost, abs=0.01)
     assert len(order["relays"]) == 1
     assert [h["hole"] for h in order["relays"][0]["socket"]][:2] == ["30", "87"]
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.steady_currents import steady_currents
 from spare_margin.core.circuit.layout import Layout
+from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.estimate.circuits import AS_DRAWN
 from spare_margin.core.evidence.verdict.judgement import Judgement
@@ -16,10 +17,15 @@ from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import Meter
 from spare_margin.core.model.pieces import Scenario
 from spare_margin.core.model.tables import Tables
+from spare_margin.core.proof.passes import Pass
+from spare_margin.core.proof.points import proof_points
+from spare_margin.core.proof.proof import Proof, prove
 from spare_margin.core.protection.checks import Protection
 from spare_margin.core.upgrade.bench import Bench
-from spare_margin.core.upgrade.order import WorkOrder, work_order
+from spare_margin.core.upgrade.order import WorkOrder, expected_readings, work_order
 from spare_margin.core.upgrade.regulated import regulated
+from spare_margin.core.walk.cautions import guards
+from spare_margin.core.walk.walk import Measurement
 
 from .caches import Caches
 from .judging import Judging, planned_by
@@ -37,6 +43,14 @@ class Choice:
     scenario: str | None = None
     stage: Stage | None = None
     on: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Proving:
+    """The measurements that prove a run, and what each should show (V, A), by its id."""
+
+    points: tuple[Measurement, ...]
+    expected: Mapping[str, float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -184,22 +198,68 @@ class JobSession:
             raise JobError(
                 "stage", "nothing is planned", "a plan: take a candidate, or change a piece"
             )
-        bare = self._bare("planned")
+        bare = self.bare("planned")
         if run_id not in bare.runs:
             raise JobError("run", f"there is no run {run_id}", ", ".join(bare.runs))
-        planned = self.planned("planned", run_id)
+        return work_order(
+            self.head("as_found").craft, bare.craft, bare.runs[run_id],
+            self._expected("planned", run_id), self.tables, self._read_as_found(run_id),
+        )  # fmt: skip
+
+    def _expected(self, stage: Stage, run_id: str, scenario: Scenario | None = None) -> Solution:
+        """A changed wiring solved with its run on, by what was measured as found of what it keeps.
+
+        Without a scenario in the one that has least to spare.
+        """
+        planned = self.planned(stage, run_id)
         if planned is not None:
             made = planned[1]
-            solution = made.measured.solved(made.worst.id)[0].solution
-        else:
-            scenario = next(
-                (s for s in bare.craft.scenarios if run_id in s.on), bare.craft.scenario()
-            )
-            on = View("planned", scenario, False, run_id)
-            solution = self.solved("planned", on).solution
-        return work_order(
-            self.head("as_found").craft, bare.craft, bare.runs[run_id], solution, self.tables
-        )
+            return made.measured.solved(scenario.id if scenario else made.worst.id)[0].solution
+        craft = self.head(stage).craft
+        on = scenario or next((s for s in craft.scenarios if run_id in s.on), craft.scenario())
+        return self.solved(stage, View(stage, on, False, run_id)).solution
+
+    def _read_as_found(self, run_id: str) -> list[tuple[str, str]]:
+        """The spans of a run that were read as found, in order."""
+        if "as_found" not in self.snapshot.heads or not self.measured_on("as_found", run_id):
+            return []
+        found = self.judging("as_found").judge(run_id)
+        return list(dict.fromkeys((s.span.red, s.span.black) for s in found.spans))
+
+    def proving(self, run_id: str, scenario: Scenario | None = None) -> Proving:
+        """What proves the repair of a run, and what each measurement should show in a scenario.
+
+        JobError where the wiring as left has no such run.
+        """
+        stage = self.standing_in("as_left")
+        bare = self.bare(stage)
+        if run_id not in bare.runs:
+            raise JobError("run", f"there is no run {run_id}", ", ".join(bare.runs))
+        first = next(iter(self.snapshot.heads.values()))
+        run = bare.runs[run_id]
+        points = proof_points(first.craft, bare.craft, run, self._read_as_found(run_id))
+        readings = expected_readings(points, run, self._expected(stage, run_id, scenario))
+        return Proving(tuple(points), {e.measurement.id: e.expected for e in readings})
+
+    def proof(self, run_id: str) -> Proof | None:
+        """The proof of a run; None where nothing was read of it as left."""
+        if "as_left" not in self.snapshot.heads or not self.measured_on("as_left", run_id):
+            return None
+        judging = self.judging("as_left")
+        judged = judging.judge(run_id)
+        found = None
+        before = self.judging("as_found") if "as_found" in self.snapshot.heads else None
+        if before is not None and run_id in before.runs and self.measured_on("as_found", run_id):
+            found = Pass(before.judge(run_id), self.snapshot.readings_of("as_found"))
+        proving = self.proving(run_id, judged.conditions.scenario if judged.conditions else None)
+        run, craft = judged.run, judging.craft
+        notes = [n for n in self.snapshot.notes if n.run == run_id and n.stage == "as_left"]
+        amps = judging.budget(run_id, judged.worst).current_a
+        return prove(
+            found, Pass(judged, self.snapshot.readings_of("as_left")), proving.points,
+            proving.expected, notes, [*guards(craft, amps, "as_left", run.load.duty), "after_work"],
+            self.protection("as_left").violations,
+        )  # fmt: skip
 
     def run_of(self, wanted: str | None, solved: SolvedWiring) -> str:
         """The run that is wanted, else the one to start with. JobError where it is not there."""
@@ -277,7 +337,7 @@ class JobSession:
 
         None where nothing was read of the run as found, or one of the two wirings lacks it.
         """
-        found, plan = self.judging("as_found"), self._bare(stage)
+        found, plan = self.judging("as_found"), self.bare(stage)
         if run_id not in found.runs or run_id not in plan.runs:
             return None
         if not self.measured_on("as_found", run_id) or found.judge(run_id).verdict == "not_judged":
@@ -288,7 +348,7 @@ class JobSession:
         )
         return made
 
-    def _bare(self, stage: Stage) -> Judging:
+    def bare(self, stage: Stage) -> Judging:
         """A stage's wiring with nothing read on it."""
         key = ("bare", self.job.id, self.head(stage).id, self.tables, self._limits_key())
         made: Judging = self.caches.judged(

@@ -221,7 +221,7 @@ def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
         case "fit_relay":
             return (
                 "Fit the relay socket near the load, dry, holes downwards.",
-                "30 to the new feed, 87 to the load, 86 and 85 to the coil.",
+                "30 to the new feed, 87 to the load, 86 and 85 to the coil. A hole 87a stays empty.",
             )
         case "old_wire_to_coil":
             return (

@@ -2,13 +2,15 @@
 
 from collections.abc import Mapping
 
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.measure.patterns import TerminalPattern
 from spare_margin.core.measure.stand_in import StandIn
-from spare_margin.core.model.pieces import Access
-from spare_margin.core.walk.walk import Ending
+from spare_margin.core.model.pieces import Access, Craft
+from spare_margin.core.walk.walk import Ending, Measurement
 
 from .figures import amperes, ohms
-from .pieces import back_word
+from .names import span_name
+from .pieces import back_word, side_word
 
 ENDINGS: Mapping[Ending, str] = {
     "good": "The whole loop is within its budget at the loaded current: nothing else needs a test.",
@@ -25,6 +27,27 @@ MANNERS: Mapping[Access, str] = {
     "trim": "Behind trim: take it off first. Do not pierce insulation to save the work.",
 }
 """How a point is reached without hurting it."""
+
+
+def measurement_title(craft: Craft, run: Run, each: Measurement) -> str:
+    """What a measurement is called, in words."""
+    load = run.load.name
+    match each.kind:
+        case "source":
+            return "The source, post to post"
+        case "current":
+            return f"The current of {load}"
+        case "load":
+            return f"The whole loop, across {load}"
+        case "side":
+            return f"The whole {side_word(each.side or '')}"
+    ends = {each.red, each.black}
+    coil = next((x for x in craft.loads if {x.start, x.end} == ends), None)
+    if coil is not None:
+        return f"Across {coil.name}"
+    between = run.between(each.red, each.black)
+    name = span_name(craft, run, each.red, each.black)
+    return f"Across {name}" if between and len(between.pieces) == 1 else name
 
 
 def pattern_words(code: TerminalPattern) -> tuple[str, str]:

@@ -4,10 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-import numpy as np
-
 from spare_margin.core.budget.run_budget import Spend
-from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, traced
 from spare_margin.core.errors import JobError
@@ -104,7 +101,7 @@ class Bench:
             )
         return State(
             {key: each.spare_v for key, each in spends.items()}, measured.load_v, worst,
-            spends[worst], _heat_w(solved), carried,
+            spends[worst], measured.heat_w(worst), carried,
         )  # fmt: skip
 
     @cached_property
@@ -148,12 +145,6 @@ class Bench:
         times, seconds = start_of(self.run.load)
         lasting = 0.0 if self.run.load.duty == "short_time" else amperes
         return lasting, amperes, (times * amperes, seconds)
-
-
-def _heat_w(solved: SolvedCraft) -> float:
-    """What all the wiring turns into heat (W)."""
-    currents = solved.state.piece_currents(solved.layout)
-    return float(np.sum(currents**2 * solved.state.ohms))
 
 
 def least_spares(

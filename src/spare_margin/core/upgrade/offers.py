@@ -133,19 +133,19 @@ class Offers:
         return None if fuse is None or relay is None else RelayNearLoad(relay, *fuse)
 
     def _fitting_relay(self) -> Relay | None:
-        """The cheapest relay for this voltage whose contact bears the load."""
+        """The cheapest relay for this voltage whose contact bears the load; a plain one comes first."""
         load, nominal = self.bench.run.load, self.bench.craft.nominal_v
         _, running, _ = self.bench.draws
         for_volts = [r for r in self.bench.tables.stock.relays.values() if r.coil_v == nominal]
         if not for_volts:
             self.refused.append(NotOffered("relay", "no_coil", {"volts": nominal}))
             return None
-        fit = [r for r in for_volts if r.bears_a(load) >= running and not r.changeover]
+        fit = [r for r in for_volts if r.bears_a(load) >= running]
         if not fit:
             most = max(r.bears_a(load) for r in for_volts)
             self.refused.append(NotOffered("relay", "contact", {"amperes": running, "most": most}))
             return None
-        return min(fit, key=lambda r: r.price)
+        return min(fit, key=lambda r: (r.changeover, r.price))
 
 
 def _sized(piece: Conductor | FixedPiece) -> bool:

@@ -1,6 +1,6 @@
 """The work order of a plan: what is done in which order, what it takes, what must be read afterwards."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -9,6 +9,8 @@ from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Repair, Size
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.model.tables import Tables
+from spare_margin.core.proof.points import proof_points
+from spare_margin.core.walk.walk import Measurement
 
 from .parts import PartLine, cut_m, mended, new_relays, parts_of
 
@@ -36,13 +38,10 @@ class OrderStep:
 
 @dataclass(frozen=True, slots=True)
 class ExpectedReading:
-    """A reading to take afterwards: its points, and what it should show (V, or A for a current)."""
+    """A reading to take afterwards, and what it should show (V, or A for a current)."""
 
-    code: Literal["source", "load", "current", "feed", "return", "piece", "coil"]
-    red: str
-    black: str
+    measurement: Measurement
     expected: float
-    piece: str = ""
 
 
 @dataclass(frozen=True)
@@ -72,20 +71,26 @@ class WorkOrder:
 
 
 def work_order(
-    before: Craft, after: Craft, run: Run, solution: Solution, tables: Tables
+    before: Craft,
+    after: Craft,
+    run: Run,
+    solution: Solution,
+    tables: Tables,
+    read: Iterable[tuple[str, str]] = (),
 ) -> WorkOrder:
     """The order that makes the planned wiring of the one that was found.
 
     Args:
         run: the run that is put right, in the planned wiring.
         solution: the planned wiring, with what was measured of what it keeps, solved with the run on.
+        read: pairs of points that were read as found, to be read again.
     """
     relays = new_relays(before, after, tables)
     steps = tuple(_steps(before, after, relays))
     return WorkOrder(
         steps,
         parts_of(before, after, tables),
-        tuple(_readings(before, after, run, solution)),
+        expected_readings(proof_points(before, after, run, read), run, solution),
         relays,
     )
 
@@ -139,29 +144,14 @@ def _new_work(piece: Conductor | FixedPiece) -> Iterator[OrderStep]:
         yield OrderStep("fit_relay", piece.id)
 
 
-def _readings(
-    before: Craft, after: Craft, run: Run, solution: Solution
-) -> Iterator[ExpectedReading]:
-    def volts(red: str, black: str) -> float:
-        return solution.volts(red, black) or 0.0
+def expected_readings(
+    points: Iterable[Measurement], run: Run, solution: Solution
+) -> tuple[ExpectedReading, ...]:
+    """What measurements should show in a wiring solved with the run on."""
 
-    source = run.source
-    yield ExpectedReading("source", source.live, source.back, volts(source.live, source.back))
-    load = (run.feed_terminal, run.return_terminal)
-    yield ExpectedReading("load", *load, volts(*load))
-    yield ExpectedReading(
-        "current", *load, abs(solution.elements.current_a(run.load.id)), run.load.id
-    )
-    for side, code in (("feed", "feed"), ("return", "return")):
-        ends = run.ends(side)  # type: ignore[arg-type]
-        yield ExpectedReading(code, *ends, volts(*ends))  # type: ignore[arg-type]
-    old = {p.id: p for p in before.pieces}
-    for step in run.steps():
-        if old.get(step.piece.id) != step.piece:
-            ends = (step.entry, step.exit)
-            yield ExpectedReading("piece", *ends, volts(*ends), step.piece.id)
-    known = {x.id for x in before.loads}
-    for extra in after.loads:
-        if extra.id not in known:
-            ends = (extra.start, extra.end)
-            yield ExpectedReading("coil", *ends, abs(volts(*ends)), extra.id)
+    def expected(each: Measurement) -> float:
+        if each.kind == "current":
+            return abs(solution.elements.current_a(run.load.id))
+        return solution.volts(each.red, each.black) or 0.0
+
+    return tuple(ExpectedReading(each, expected(each)) for each in points)

@@ -6,12 +6,11 @@ a true zero current it goes on for the open, by absolute readings.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.verdict.judgement import Done, Judgement
-from spare_margin.core.evidence.verdict.probes import Probe
 from spare_margin.core.model.jobs import WalkNote
 from spare_margin.core.model.pieces import Side
 
@@ -19,6 +18,8 @@ CardKind = Literal["source", "current", "load", "side", "span"]
 Ending = Done
 ENDS: tuple[Done, ...] = ("good", "cornered", "load", "as_drawn")
 """How a walk ends because something is known; the others end it for want of anything to read."""
+OPENING_ALWAYS = 3
+"""Source, current and load are read on every walk; the sides only where that is not enough."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,22 +45,34 @@ class Walk:
     ending: Ending
 
 
-def walk(found: Judgement, notes: Sequence[WalkNote]) -> Walk:
-    """Where a walk stands by what the readings say, and what was skipped on it (in order)."""
-    skipped = _skipped(notes)
+def walk(found: Judgement, notes: Sequence[WalkNote], proving: Sequence[Measurement] = ()) -> Walk:
+    """Where a walk stands by what the readings say, and what was skipped on it (in order).
+
+    `proving` are the measurements that prove a repair: while nothing is found wrong, a walk goes on until
+    all of them are read or skipped.
+    """
+    skipped = skips(notes)
     fixed = opening(found.run)
     read, amps = _read(found)
-    done = [m for m in fixed if _is_done(m, read, amps)]
-    passed = [m for m in fixed if m.id in skipped and m not in done]
+    every = [*fixed, *(m for m in proving if m not in fixed)]
+    done = [m for m in every if _is_done(m, read, amps)]
+    passed = [m for m in every if m.id in skipped and m not in done]
     ended: Ending = found.done if found.done in ENDS else ""
+    asked: list[Measurement] = []
     if not ended:
-        for each in [*fixed[:3], *_sides(found, fixed[3:])]:
-            if each not in done and each.id not in skipped:
-                return Walk(tuple(done), tuple(passed), each, "")
-        for probe in found.probes:
-            each = _span(probe, found.run)
-            if each.id not in skipped:
-                return Walk(tuple(done), tuple(passed), each, "")
+        spans = [
+            replace(span(found.run, p.red, p.black), bits=p.bits, minutes=p.minutes)
+            for p in found.probes
+        ]
+        asked += [*fixed[:OPENING_ALWAYS], *_sides(found, fixed[OPENING_ALWAYS:]), *spans]
+    if ended in ("", "good"):
+        asked += proving
+    known = {m.id for m in done}
+    for each in asked:
+        # A probe of the search may ask for what was read before, where that is doubted.
+        if each.id not in skipped and (each.bits is not None or each.id not in known):
+            return Walk(tuple(done), tuple(passed), each, "")
+    if not ended:
         ended = "no_current" if found.loaded is False else "out_of_reach"
     return Walk(tuple(done), tuple(passed), None, ended)
 
@@ -101,7 +114,13 @@ def _is_done(each: Measurement, read: frozenset[frozenset[str]], current_read: b
     return frozenset((each.red, each.black)) in read
 
 
-def _skipped(notes: Sequence[WalkNote]) -> Mapping[str, str]:
+def left_to_read(found: Judgement, proving: Sequence[Measurement]) -> list[Measurement]:
+    """What of some measurements is not read yet with the run on."""
+    read, amps = _read(found)
+    return [m for m in proving if not _is_done(m, read, amps)]
+
+
+def skips(notes: Sequence[WalkNote]) -> Mapping[str, str]:
     """Measurements that stand as skipped, with the reason: the last word on each counts."""
     out: dict[str, str] = {}
     for note in notes:
@@ -112,12 +131,11 @@ def _skipped(notes: Sequence[WalkNote]) -> Mapping[str, str]:
     return out
 
 
-def _span(probe: Probe, run: Run) -> Measurement:
-    between = run.between(probe.red, probe.black)
-    return Measurement(
-        f"span {probe.red} {probe.black}", "span", probe.red, probe.black,
-        between.side if between else None, probe.bits, probe.minutes,
-    )  # fmt: skip
+def span(run: Run, red: str, black: str) -> Measurement:
+    """A measurement between any two points."""
+    between = run.between(red, black)
+    side = between.side if between else None
+    return Measurement(f"span {red} {black}", "span", red, black, side)
 
 
 METER_RANGES_V = (0.6, 6.0, 60.0, 600.0)

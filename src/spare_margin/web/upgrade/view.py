@@ -2,7 +2,7 @@
 
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import traced
+from spare_margin.core.circuit.runs import Run, traced
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.stock import Relay
@@ -25,6 +25,7 @@ from spare_margin.wording.names import full_names
 from spare_margin.wording.pieces import piece_name, point_name, side_word
 from spare_margin.wording.protection import violation_words
 from spare_margin.wording.units import figure
+from spare_margin.wording.walks import measurement_title
 
 from .models import (
     CandidateOut,
@@ -215,7 +216,7 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
     run_id = wanted or session.judging("as_found").most_read()
     made = session.work_order(run_id)
     plan = session.head("planned").craft
-    names = _names(session, run_id, plan)
+    names, run = _names(session, run_id, plan), session.bare("planned").runs[run_id]
     ticked = _ticked(session, run_id)
     current = plan.load(run_id).current_a or 0.0
     return OrderOut(
@@ -249,7 +250,7 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
         price=money(made.price),
         minutes=spent_minutes(made.minutes),
         copper_kg=made.copper_kg,
-        readings=[_reading(each, plan, names) for each in made.readings],
+        readings=[_reading(each, plan, run) for each in made.readings],
         relays=[
             relay_out(upgrades.relay_words(relay, plan.nominal_v)) for relay in made.relays.values()
         ],
@@ -279,15 +280,11 @@ def _ticked(session: JobSession, run_id: str) -> set[str]:
     return {step for step, last in state.items() if last == "acknowledged"}
 
 
-def _reading(each: ExpectedReading, plan: Craft, names: dict[str, str]) -> OrderReading:
-    what = {
-        "source": "Source, on the posts", "load": "At the load", "current": "Current, with a clamp",
-        "feed": f"The whole {side_word('feed')} side",
-        "return": f"The whole {side_word('return')} side",
-        "coil": names.get(each.piece, "Relay coil"),
-    }.get(each.code) or names.get(each.piece, each.piece)  # fmt: skip
-    said = amperes(each.expected) if each.code == "current" else volts(each.expected)
+def _reading(each: ExpectedReading, plan: Craft, run: Run) -> OrderReading:
+    at = each.measurement
+    said = amperes(each.expected) if at.kind == "current" else volts(each.expected)
     return OrderReading(
-        what=what, red=point_name(plan, each.red), black=point_name(plan, each.black),
+        what=measurement_title(plan, run, at),
+        red=point_name(plan, at.red), black=point_name(plan, at.black),
         expected=said,
     )  # fmt: skip

@@ -31,8 +31,8 @@ from spare_margin.web.common.parts import point_out, source_out
 from spare_margin.wording import figures, pieces
 from spare_margin.wording.cautions import refusal_words
 from spare_margin.wording.figures import digits, percent
-from spare_margin.wording.names import full_name, full_names, span_name
-from spare_margin.wording.walks import ENDINGS, MANNERS, pattern_words
+from spare_margin.wording.names import full_name, full_names
+from spare_margin.wording.walks import ENDINGS, MANNERS, measurement_title, pattern_words
 
 from .models import Card, Guard, MomentLoad, MomentOut, PatternOut, SuspectOut, WalkOut
 from .workings import card_lines
@@ -68,6 +68,9 @@ class WalkMaker:
             snapshot.readings_of(stage), self.craft,
         )  # fmt: skip
         self.names = full_names(self.craft, self.budget.run)
+        proving = session.proving(self.run_id, self.view.scenario) if stage == "as_left" else None
+        self.proving = proving.points if proving else ()
+        self.expected = proving.expected if proving else {}
 
     def out(self) -> WalkOut:
         """The whole walk."""
@@ -78,7 +81,7 @@ class WalkMaker:
         notes = [
             n for n in self.session.snapshot.notes if n.run == self.run_id and n.stage == self.stage
         ]
-        stands = walk(self.judgement, notes)
+        stands = walk(self.judgement, notes, self.proving)
         reasons = {n.step: n.reason for n in notes if n.state == "skipped"}
         known = {n.step for n in notes if n.state == "acknowledged"}
         job = self.session.job
@@ -201,7 +204,9 @@ class WalkMaker:
         """A measurement as a card."""
         run, craft = self.budget.run, self.craft
         red, black = craft.point(each.red), craft.point(each.black)
-        expected = self.solved.solution.volts(each.red, each.black)
+        expected = self.expected.get(each.id)
+        if expected is None:
+            expected = self.solved.solution.volts(each.red, each.black)
         between = run.between(each.red, each.black)
         within = set(between.pieces) if between else set()
         allowed = self._allowed(each, within)
@@ -210,7 +215,7 @@ class WalkMaker:
         return Card(
             id=each.id,
             kind=each.kind,
-            title=self._title(each),
+            title=measurement_title(craft, run, each),
             red=point_out(craft, red.id),
             black=point_out(craft, black.id),
             red_how=MANNERS[red.access],
@@ -247,21 +252,6 @@ class WalkMaker:
         elif run.load.duty == "control_supply":
             says += "; high-impedance meter only, no test lamp"
         return says
-
-    def _title(self, each: Measurement) -> str:
-        load = self.budget.run.load.name
-        match each.kind:
-            case "source":
-                return "The source, post to post"
-            case "current":
-                return f"The current of {load}"
-            case "load":
-                return f"The whole loop, across {load}"
-            case "side":
-                return f"The whole {pieces.side_word(each.side or '')}"
-        between = self.budget.run.between(each.red, each.black)
-        name = span_name(self.craft, self.budget.run, each.red, each.black)
-        return f"Across {name}" if between and len(between.pieces) == 1 else name
 
     def _allowed(self, each: Measurement, within: set[str]) -> float | None:
         for side in self.budget.sides:

@@ -65,6 +65,12 @@ class Measured:
                 out[scenario.id] = None if gone or got is None else got
         return out
 
+    def heat_w(self, scenario_id: str) -> float:
+        """What all the wiring turns into heat (W) in a scenario."""
+        solved, _ = self.solved(scenario_id)
+        currents = solved.state.piece_currents(solved.layout)
+        return float(np.sum(currents**2 * solved.state.ohms))
+
     def spare(self, scenario_id: str, ceilings: Ceilings) -> float:
         """The least spare (V) of the run in a scenario, as measured."""
         return self.spend(scenario_id, ceilings).spare_v

@@ -1,0 +1,156 @@
+"""Before and after: every measurement of a proof, every piece, what was won, and what is warm."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from spare_margin.core.evidence.observation.observations import live_readings
+from spare_margin.core.evidence.verdict.judgement import JudgedSpan, Judgement, Verdict
+from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.model.pieces import SIDES, Side
+from spare_margin.core.walk.walk import Measurement
+
+from .passes import Pass
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """What was read at one place (V, or A for a current), with its verdict where it has one."""
+
+    value: float
+    doubt: float
+    verdict: Verdict = "not_judged"
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One measurement of the proof, before and after; `expected` by the planned wiring."""
+
+    measurement: Measurement
+    before: Figure | None
+    after: Figure | None
+    expected: float | None
+    allowed: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class PieceChange:
+    """One piece of the run as left, in the worst scenario: ohms and volts before and after, as measured.
+
+    None before where it was not there; `worked_on` where it is new or otherwise.
+    """
+
+    piece: str
+    side: Side
+    before_v: float | None
+    after_v: float
+    before_ohm: float | None
+    after_ohm: float
+    worked_on: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Won:
+    """What the repair gave, in one scenario by the craft as measured: before and after."""
+
+    scenario: str
+    load_v: tuple[float | None, float | None]
+    lost_v: tuple[float, float]
+    heat_w: tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Surface:
+    """A surface above the cable beside it (K), by the points its reading names."""
+
+    red: str
+    black: str
+    before_k: float | None
+    after_k: float | None
+
+
+def row(each: Measurement, found: Pass | None, left: Pass, expected: float | None) -> Row:
+    """A measurement of the proof, before and after."""
+    after = _figure(each, left.judgement)
+    before = None if found is None else _figure(each, found.judgement)
+    allowed = None
+    if each.side is not None and each.kind == "side":
+        allowed = left.judgement.sides[each.side].ceiling_v
+    elif each.kind == "span":
+        allowed = next((s.allowed_v for s in _spans(each, left.judgement)), None)
+    return Row(each, before, after, expected, allowed)
+
+
+def _spans(each: Measurement, found: Judgement) -> list[JudgedSpan]:
+    """What was read over a span, the moment judged last."""
+    own = [s for s in found.spans if {s.span.red, s.span.black} == {each.red, each.black}]
+    key = found.conditions.key if found.conditions else ""
+    return sorted(own, key=lambda s: s.span.conditions.key == key, reverse=True)
+
+
+def _figure(each: Measurement, found: Judgement) -> Figure | None:
+    if each.kind == "current":
+        return None if found.amps is None else Figure(*found.amps)
+    spans = _spans(each, found)
+    if spans:
+        verdict = spans[0].verdict
+        if each.side is not None and each.kind == "side":
+            verdict = found.sides[each.side].verdict
+        return Figure(spans[0].volts, spans[0].doubt_v, verdict)
+    if each.kind == "side" and each.side is not None:
+        side = found.sides[each.side]
+        if side.volts is not None and side.doubt_v is not None:
+            return Figure(side.volts, side.doubt_v, side.verdict)
+    return None
+
+
+def piece_changes(
+    found: Pass | None, left: Judgement, worked: frozenset[str]
+) -> Iterator[PieceChange]:
+    """Every piece on the run's way, as measured, where least is spare as left."""
+    after = left.measured.solved(left.worst.id)[0].solution.elements
+    before = None
+    if found is not None and any(
+        s.id == left.worst.id for s in found.judgement.measured.craft.scenarios
+    ):
+        before = found.judgement.measured.solved(left.worst.id)[0].solution.elements
+    for side in SIDES:
+        for step in (s for s in left.run.side(side) if not s.beside):
+            now = after[step.piece.id]
+            then = before[step.piece.id] if before is not None and step.piece.id in before else None
+            yield PieceChange(
+                step.piece.id, side,
+                None if then is None else abs(then.drop_v or 0.0), abs(now.drop_v or 0.0),
+                None if then is None else then.resistance_ohm, now.resistance_ohm or 0.0,
+                step.piece.id in worked,
+            )  # fmt: skip
+
+
+def won(found: Pass | None, left: Judgement) -> Won | None:
+    """What was won; None where nothing was read before, or the scenario is a new one."""
+    if found is None:
+        return None
+    was, key = found.judgement.measured, left.worst.id
+    if all(s.id != key for s in was.craft.scenarios):
+        return None
+    both = was, left.measured
+    lost = [(s.feed_v + s.return_v) for s in (m.spend(key, Ceilings()) for m in both)]
+    return Won(
+        key, (was.load_v.get(key), left.measured.load_v.get(key)), (lost[0], lost[1]),
+        (was.heat_w(key), left.measured.heat_w(key)),
+    )  # fmt: skip
+
+
+def surfaces(found: Pass | None, left: Pass) -> Iterator[Surface]:
+    """Every surface whose temperature was read, before or after."""
+
+    def warm(each: Pass | None) -> dict[tuple[str, str], float]:
+        read = () if each is None else live_readings(each.readings)
+        return {
+            (min(r.red, r.black), max(r.red, r.black)): r.value
+            for r in read
+            if r.quantity == "kelvin" and r.value is not None
+        }
+
+    before, after = warm(found), warm(left)
+    for pair in dict.fromkeys([*before, *after]):
+        yield Surface(*pair, before.get(pair), after.get(pair))

@@ -1,0 +1,147 @@
+"""What a pass needs, each condition with what it is about where it does not hold.
+
+A pass needs current that is proven, every ceiling kept at the loaded current, all points read again,
+volts that close, no hot joint, no conductor thinner than its fuse, cautions taken note of; and what is not
+like for like must not be able to have made the difference.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from spare_margin.core.evidence.observation.observations import WATCH_K, live_readings
+from spare_margin.core.evidence.verdict.account import account
+from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.model.jobs import WalkNote
+from spare_margin.core.model.pieces import FixedPiece
+from spare_margin.core.protection.checks import Violation
+from spare_margin.core.walk.walk import Measurement
+
+from .likeness import Likeness
+from .passes import Pass
+
+COOL = "proof.cool"
+"""The note that says that every joint worked on was felt, and none is hot."""
+THICK_ENOUGH = ("thin_for_fuse", "unfused")
+"""What is wrong with the protection that no repair may leave behind."""
+GUILTY = 0.5
+"""An element this likely at fault is named where a ceiling is passed."""
+Code = Literal["loaded", "ceilings", "points", "closes", "cool", "fuses", "cautions", "alike"]
+
+
+@dataclass(frozen=True, slots=True)
+class Condition:
+    """One thing that a pass needs. `holds` is None while nobody can say; `about` are what it is about.
+
+    `about` holds ids: of measurements, pieces, cautions, or codes of likenesses, as the code has it.
+    """
+
+    code: Code
+    holds: bool | None
+    about: tuple[str, ...] = ()
+    facts: Mapping[str, float | str] = field(default_factory=dict)
+
+
+def conditions(
+    found: Pass | None,
+    left: Pass,
+    missing: Sequence[Measurement],
+    worked: frozenset[str],
+    alike: Sequence[Likeness],
+    notes: Sequence[WalkNote],
+    guards: Iterable[str],
+    violations: Iterable[Violation],
+) -> tuple[Condition, ...]:
+    """All conditions of a pass; `missing` are measurements neither read nor skipped, `worked` pieces."""
+    judged = left.judgement
+    return (
+        Condition("loaded", judged.loaded),
+        _ceilings(judged),
+        Condition("points", None if missing else True, tuple(m.id for m in missing)),
+        _closes(judged),
+        _cool(left, worked, notes),
+        _fuses(judged, violations),
+        _cautions(guards, notes),
+        _alike(alike, judged, found),
+    )
+
+
+def _ceilings(left: Judgement) -> Condition:
+    holds = {"within": True, "over": False}.get(left.verdict)
+    facts: dict[str, float | str] = {"verdict": left.verdict}
+    if left.spare is not None:
+        facts |= {"spare": left.spare[0], "which": left.spare[1]}
+    about: tuple[str, ...] = ()
+    element, p = left.top
+    if holds is False and element is not None and p >= GUILTY:
+        about = (element,)
+    return Condition("ceilings", holds, about, facts)
+
+
+def _closes(left: Judgement) -> Condition:
+    sums = account(left)
+    unread = tuple(
+        name
+        for name, part in zip(
+            ("source", "feed", "load", "return"),
+            (sums.source, sums.feed, sums.load, sums.back),
+            strict=True,
+        )
+        if part is None or not part.direct
+    )
+    facts: dict[str, float | str] = {} if sums.left_v is None else {"volts": sums.left_v}
+    return Condition("closes", None if unread else sums.closes, unread, facts)
+
+
+def _cool(left: Pass, worked: frozenset[str], notes: Sequence[WalkNote]) -> Condition:
+    """Every joint worked on was felt, or read with a thermometer, and none is hot."""
+    hot = [f for f in left.judgement.findings if f.code in ("surface_hot", "burns")]
+    if hot:
+        return Condition(
+            "cool", False, tuple(dict.fromkeys(f.piece for f in hot if f.piece is not None))
+        )
+    felt = any(n.step == COOL and n.state == "acknowledged" for n in notes)
+    read = [
+        r for r in live_readings(left.readings) if r.quantity == "kelvin" and r.value is not None
+    ]
+    ends = {frozenset((r.red, r.black)) for r in read}
+    joints = [
+        s.piece
+        for s in left.judgement.run.steps()
+        if s.piece.id in worked and isinstance(s.piece, FixedPiece)
+    ]
+    unread = tuple(p.id for p in joints if frozenset((p.start, p.end)) not in ends)
+    warm = tuple(f"{r.red} {r.black}" for r in read if (r.value or 0.0) >= WATCH_K)
+    known = felt or bool(joints and not unread)
+    return Condition("cool", True if known else None, unread if not known else warm)
+
+
+def _fuses(left: Judgement, violations: Iterable[Violation]) -> Condition:
+    own = {s.piece.id for s in left.run.steps()}
+    wrong = [v for v in violations if v.piece in own and v.code in THICK_ENOUGH]
+    return Condition("fuses", not wrong, tuple(dict.fromkeys(v.piece for v in wrong)))
+
+
+def _cautions(guards: Iterable[str], notes: Sequence[WalkNote]) -> Condition:
+    known = {n.step for n in notes if n.state == "acknowledged"}
+    left = tuple(g for g in guards if f"caution {g}" not in known)
+    return Condition("cautions", None if left else True, left)
+
+
+def _alike(alike: Sequence[Likeness], left: Judgement, found: Pass | None) -> Condition:
+    """What is not alike stands in the way only where it may have made the difference."""
+    spare = left.spare[0] if left.spare is not None else 0.0
+    warms = found is not None and any(f.code == "grows_warm" for f in found.judgement.findings)
+    open_: list[str] = []
+    for each in alike:
+        unsaid = each.alike is None and each.facts.get("missing") == "after"
+        eats = each.effect_v is not None and each.effect_v >= max(spare, 0.0)
+        cold = each.code == "warm_up" and each.alike is not True and warms
+        unsolved = each.alike is False and each.effect_v is None and each.code != "charger"
+        if (
+            (each.alike is False and (eats or unsolved))
+            or cold
+            or (unsaid and each.code in ("current", "source"))
+        ):
+            open_.append(each.code)
+    return Condition("alike", None if open_ else True, tuple(open_))
