@@ -66,6 +66,12 @@ def conditions(
     )
 
 
+def acknowledged(notes: Sequence[WalkNote]) -> frozenset[str]:
+    """The steps that were taken note of, as the last word on each has it."""
+    last = {note.step: note.state for note in notes}
+    return frozenset(step for step, state in last.items() if state == "acknowledged")
+
+
 def _ceilings(left: Judgement) -> Condition:
     holds = {"within": True, "over": False}.get(left.verdict)
     facts: dict[str, float | str] = {"verdict": left.verdict}
@@ -100,7 +106,7 @@ def _cool(left: Pass, worked: frozenset[str], notes: Sequence[WalkNote]) -> Cond
         return Condition(
             "cool", False, tuple(dict.fromkeys(f.piece for f in hot if f.piece is not None))
         )
-    felt = any(n.step == COOL and n.state == "acknowledged" for n in notes)
+    felt = COOL in acknowledged(notes)
     read = [
         r for r in live_readings(left.readings) if r.quantity == "kelvin" and r.value is not None
     ]
@@ -123,7 +129,7 @@ def _fuses(left: Judgement, violations: Iterable[Violation]) -> Condition:
 
 
 def _cautions(guards: Iterable[str], notes: Sequence[WalkNote]) -> Condition:
-    known = {n.step for n in notes if n.state == "acknowledged"}
+    known = acknowledged(notes)
     left = tuple(g for g in guards if f"caution {g}" not in known)
     return Condition("cautions", None if left else True, left)
 

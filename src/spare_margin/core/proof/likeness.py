@@ -231,7 +231,10 @@ def _charges(each: Circumstances, nominal: float, source: Source) -> bool | None
 
 
 def _warm_up(before: Circumstances, after: Circumstances, lost: _Lost) -> Likeness:
-    """What colder wires hide is worked out for wires at their service temperature: the most it can be."""
+    """What colder wires hide is worked out for wires at their service temperature: the most it can be.
+
+    Nothing is worked out where no wire says what its insulation bears.
+    """
     if before.warm_min is None or after.warm_min is None:
         return Likeness("warm_up", None, facts=_missing(before.warm_min, after.warm_min))
     facts: dict[str, float | str] = {"before": before.warm_min, "after": after.warm_min}
@@ -241,6 +244,8 @@ def _warm_up(before: Circumstances, after: Circumstances, lost: _Lost) -> Likene
     )
     if not colder:
         return Likeness("warm_up", True, facts=facts)
+    if not any(getattr(s.piece, "insulation_c", None) for s in lost.measured.run.steps()):
+        return Likeness("warm_up", False, None, facts)
     warm = replace(lost.scenario, temperature_model="self_heating")
     return Likeness("warm_up", False, lost.more(warm), facts)
 
