@@ -21,7 +21,8 @@ from spare_margin.core.upgrade.bench import Bench
 from spare_margin.core.upgrade.candidates import worked
 from spare_margin.core.upgrade.offers import Offers
 from spare_margin.data.tables import shipped_tables
-from spare_margin.exchange.job_file.job_file import ReadJob, read_job, write_job
+from spare_margin.exchange.job_file.job_file import ReadJob, read_job
+from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.exchange.run_line.reader import read_line
 from spare_margin.instruments.simulated_meter import SimulatedMeter
 

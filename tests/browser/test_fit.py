@@ -8,7 +8,8 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from spare_margin.core.model.jobs import Job, Revision
-from spare_margin.exchange.job_file.job_file import ReadJob, write_job
+from spare_margin.exchange.job_file.job_file import ReadJob
+from spare_margin.exchange.job_file.writing import write_job
 from tests.browser.conftest import BENCH, HAND
 from tests.rough import craft_by
 

@@ -24,7 +24,8 @@ from spare_margin.core.upgrade.parts import cut_m, new_relays, parts_of
 from spare_margin.core.upgrade.ranking import ranked
 from spare_margin.core.upgrade.regulated import regulated
 from spare_margin.data.tables import shipped_tables
-from spare_margin.exchange.job_file.job_file import ReadJob, read_job, write_job
+from spare_margin.exchange.job_file.job_file import ReadJob, read_job
+from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.wording import upgrades
 from tests.rough import craft_by
 

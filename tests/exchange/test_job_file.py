@@ -7,8 +7,9 @@ import jsonschema
 import pytest
 
 from spare_margin.data.tables import demo_files, shipped_tables
-from spare_margin.exchange.job_file.job_file import JobFileErrors, judge, read_job, write_job
+from spare_margin.exchange.job_file.job_file import JobFileErrors, judge, read_job
 from spare_margin.exchange.job_file.models import schema
+from spare_margin.exchange.job_file.writing import write_job
 from tests.conftest import EXAMPLES, Document, loop, piece
 
 TABLES = shipped_tables()

@@ -34,6 +34,7 @@ def bring_in(connection: sqlite3.Connection, raw: bytes, own_rows: OwnRows) -> s
     job_store.add_job(
         connection, replace(read.job, id=job_id), revisions, read.readings, moment,
         notes=read.notes, moments=read.moments, trials=read.trials, heads=read.heads, rows=read.rows,
+        sign_offs=read.sign_offs,
     )  # fmt: skip
     return job_id
 
@@ -47,5 +48,5 @@ def taken_out(connection: sqlite3.Connection, snapshot: JobSnapshot, own_rows: O
     rows = rows_used(own_rows, [r.craft for r in revisions], job.limit_set)
     return ReadJob(
         job, revisions, snapshot.readings, snapshot.notes, snapshot.moments, snapshot.trials, heads,
-        rows,
+        rows, snapshot.sign_offs,
     )  # fmt: skip

@@ -4,12 +4,22 @@ import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from spare_margin.core.model.jobs import Job, Moment, Reading, Revision, Stage, Trial, WalkNote
+from spare_margin.core.model.jobs import (
+    Job,
+    Moment,
+    Reading,
+    Revision,
+    SignOff,
+    Stage,
+    Trial,
+    WalkNote,
+)
 from spare_margin.core.model.pieces import Craft
 from spare_margin.store import jobs as job_store
 from spare_margin.store import moments as moment_store
 from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
+from spare_margin.store import sign_offs as sign_off_store
 from spare_margin.store import walk_notes as note_store
 from spare_margin.store.database import snapshot
 
@@ -27,6 +37,7 @@ class JobSnapshot:
     moments: tuple[Moment, ...]
     trials: tuple[Trial, ...]
     notes: tuple[WalkNote, ...]
+    sign_offs: tuple[SignOff, ...]
     revisions: Mapping[str, Revision]
     steps: Mapping[Stage, tuple[bool, bool]]
 
@@ -57,9 +68,10 @@ def job_snapshot(
         moments = tuple(moment_store.moments(connection, job_id))
         trials = tuple(moment_store.trials(connection, job_id))
         notes = tuple(note_store.notes(connection, job_id))
+        sign_offs = tuple(sign_off_store.sign_offs(connection, job_id))
         steps = {stage: revision_store.can_step(connection, job_id, stage) for stage in heads}
     revisions = {r.id: r for r in kept}
     return JobSnapshot(
         job, {stage: revisions[at] for stage, at in heads.items()}, readings, moments, trials, notes,
-        revisions, steps,
+        sign_offs, revisions, steps,
     )  # fmt: skip

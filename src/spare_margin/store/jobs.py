@@ -14,6 +14,7 @@ from spare_margin.core.model.jobs import (
     Moment,
     Reading,
     Revision,
+    SignOff,
     Stage,
     Trial,
     WalkNote,
@@ -23,6 +24,7 @@ from spare_margin.store.database import transaction
 from spare_margin.store.moments import add_moments, add_trials
 from spare_margin.store.readings import add_readings
 from spare_margin.store.revisions import add_revision, put_heads
+from spare_margin.store.sign_offs import add_sign_offs
 from spare_margin.store.walk_notes import add_notes
 from spare_margin.store.workshop import put_rows
 
@@ -40,7 +42,15 @@ def parents_first(revisions: Iterable[Revision]) -> list[Revision]:
     return out
 
 
-DETAILS = ("title", "complaint_what", "complaint_when", "complaint_conditions", "limit_set")
+DETAILS = (
+    "title",
+    "craft_name",
+    "customer",
+    "complaint_what",
+    "complaint_when",
+    "complaint_conditions",
+    "limit_set",
+)
 """What a job says of itself, column by column."""
 
 
@@ -53,6 +63,7 @@ def add_job(
     notes: Iterable[WalkNote] = (),
     moments: Iterable[Moment] = (),
     trials: Iterable[Trial] = (),
+    sign_offs: Iterable[SignOff] = (),
     heads: Mapping[Stage, tuple[str | None, str]] = MappingProxyType({}),
     rows: Mapping[str, Mapping[str, Mapping[str, str]]] = MappingProxyType({}),
 ) -> None:
@@ -60,13 +71,15 @@ def add_job(
     with transaction(connection):
         connection.execute(
             """
-            INSERT INTO job (id, title, complaint_what, complaint_when, complaint_conditions,
-                limit_set, stock, source_checks, made_at)
-            VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
+            INSERT INTO job (id, title, craft_name, customer, complaint_what, complaint_when,
+                complaint_conditions, limit_set, stock, source_checks, made_at)
+            VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
             """,
             (
                 job.id,
                 job.title,
+                job.craft_name,
+                job.customer,
                 job.complaint.what,
                 job.complaint.when,
                 job.complaint.conditions,
@@ -90,6 +103,7 @@ def add_job(
         add_trials(connection, job.id, trials)
         add_readings(connection, job.id, readings)
         add_notes(connection, job.id, notes)
+        add_sign_offs(connection, job.id, sign_offs)
         for table, brought in rows.items():
             put_rows(connection, table, brought)
 
@@ -136,8 +150,9 @@ def beat(connection: sqlite3.Connection, job_id: str) -> str:
         """
         SELECT (SELECT COUNT(*) || '.' || COALESCE(MAX(rowid), 0) FROM reading WHERE job_id = :job),
             (SELECT COUNT(*) FROM walk_note WHERE job_id = :job),
+            (SELECT COUNT(*) FROM sign_off WHERE job_id = :job),
             (SELECT GROUP_CONCAT(stage || COALESCE(revision_id, '-')) FROM head WHERE job_id = :job),
-            (SELECT title || limit_set || source_checks FROM job WHERE id = :job)
+            (SELECT title || limit_set || source_checks || craft_name || customer FROM job WHERE id = :job)
         """,
         {"job": job_id},
     ).fetchone()
@@ -173,6 +188,8 @@ def _job(connection: sqlite3.Connection, row: sqlite3.Row) -> Job:
     return Job(
         id=row["id"],
         title=row["title"],
+        craft_name=row["craft_name"],
+        customer=row["customer"],
         complaint=Complaint(
             row["complaint_what"], row["complaint_when"], row["complaint_conditions"]
         ),

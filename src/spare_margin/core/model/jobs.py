@@ -17,6 +17,9 @@ Hold = Literal["", "least", "most"]
 Action = Literal[
     "changed", "corrected", "drawn", "imported", "copied", "finished", "scenario", "source"
 ]
+SignedBy = Literal["fitter", "customer"]
+ProofOutcome = Literal["passed", "failed", "open"]
+"""What a proof came to: failed where a condition does not hold, open where one is not known yet."""
 NoteState = Literal["acknowledged", "skipped", "back"]
 ReadingState = Literal["value", "over_range", "wandering", "not_reachable", "withdrawn"]
 
@@ -116,6 +119,24 @@ class WalkNote:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SignOff:
+    """A signature under a proof: which run, the wiring as it was left then, and what it came to.
+
+    `strokes` are the lines drawn with a finger, as (x, y) in shares of the box's width, y downwards; none
+    where somebody only typed the name.
+    """
+
+    id: str
+    run: str
+    revision: str
+    role: SignedBy
+    name: str
+    strokes: tuple[tuple[tuple[float, float], ...], ...] = ()
+    outcome: ProofOutcome
+    made_at: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Revision:
     """One state of a job's wiring. `parent` is the revision it was changed from.
 
@@ -134,10 +155,16 @@ class Revision:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Job:
-    """What stands on the shelf: the words of a job, and the limits of its own."""
+    """What stands on the shelf: the words of a job, and the limits of its own.
+
+    `craft_name` is what the craft is called, by which it is known when it comes again; `customer` whose it
+    is, as typed.
+    """
 
     id: str
     title: str
+    craft_name: str = ""
+    customer: str = ""
     complaint: Complaint = Complaint()
     limit_set: str = "by-duty"
     own_limits: Mapping[str, Ceilings] = field(default_factory=dict)

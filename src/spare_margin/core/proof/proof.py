@@ -2,10 +2,9 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 from spare_margin.core.evidence.verdict.judgement import Judgement
-from spare_margin.core.model.jobs import WalkNote
+from spare_margin.core.model.jobs import ProofOutcome, WalkNote
 from spare_margin.core.protection.checks import Violation
 from spare_margin.core.walk.walk import Measurement, left_to_read, skips
 
@@ -17,7 +16,6 @@ from .points import changed_pieces
 
 LEFT_UNDONE = "proof.left"
 """The note that says what was left undone, and why."""
-Outcome = Literal["passed", "failed", "open"]
 
 
 @dataclass(frozen=True)
@@ -42,7 +40,7 @@ class Proof:
     left_out: tuple[tuple[Measurement, str], ...]
 
     @property
-    def outcome(self) -> Outcome:
+    def outcome(self) -> ProofOutcome:
         """Failed where one condition does not hold, open where one is not known yet."""
         states = {c.holds for c in self.conditions}
         return "failed" if False in states else "open" if None in states else "passed"

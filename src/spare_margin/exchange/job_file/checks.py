@@ -86,6 +86,23 @@ def reading_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobErr
         seen.add(reading.id)
 
 
+def sign_off_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobError]:
+    """Signatures that name a wiring or a run that is not in the file."""
+    loads = {r.id: {x.id for x in r.craft.loads} for r in revisions}
+    seen: set[str] = set()
+    for i, signed in enumerate(model.sign_offs):
+        at = f"sign_offs[{i}]"
+        if signed.id in seen:
+            yield JobError(f"{at}.id", f"the id {signed.id} stands twice", "one each")
+        seen.add(signed.id)
+        if signed.revision not in loads:
+            yield JobError(
+                f"{at}.revision", f"there is no {signed.revision}", "an id from revisions"
+            )
+        elif signed.run not in loads[signed.revision]:
+            yield JobError(f"{at}.run", f"there is no {signed.run}", "an id of a load")
+
+
 def moment_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobError]:
     """Moments and trials that name what is not in the file."""
     scenarios = {s.id for r in revisions for s in r.craft.scenarios}

@@ -1,4 +1,4 @@
-"""Job files in and out: bytes to the core's values, and back to a document."""
+"""Job files in: bytes to the core's values."""
 
 import json
 from collections.abc import Iterable, Mapping
@@ -21,6 +21,7 @@ from spare_margin.core.model.jobs import (
     Moment,
     Reading,
     Revision,
+    SignOff,
     Stage,
     Trial,
     WalkNote,
@@ -28,27 +29,28 @@ from spare_margin.core.model.jobs import (
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.tables import Tables
 from spare_margin.data.tables import OwnRows, tables_with
-from spare_margin.exchange.job_file.checks import history_errors, moment_errors, reading_errors
+from spare_margin.exchange.job_file.checks import (
+    history_errors,
+    moment_errors,
+    reading_errors,
+    sign_off_errors,
+)
 from spare_margin.exchange.job_file.elements import (
     core_element,
-    element_document,
     load_troubles,
-    scenario_document,
     scenario_of,
-    source_document,
-    without_empty,
 )
 from spare_margin.exchange.job_file.models import (
     FileComplaint,
-    FileNote,
     FileOwnRevision,
     FileReading,
+    FileSignOff,
     JobFile,
     Load,
     OwnLimits,
     Wiring,
 )
-from spare_margin.exchange.job_file.own_rows import merged, read_rows, rows_document
+from spare_margin.exchange.job_file.own_rows import merged, read_rows
 from spare_margin.exchange.job_file.plain_words import plain_errors
 
 FORMAT, VERSION = "spare-margin-job", 1
@@ -71,6 +73,7 @@ class ReadJob:
     trials: tuple[Trial, ...] = ()
     heads: Mapping[Stage, tuple[str | None, str]] = field(default_factory=dict)
     rows: OwnRows = field(default_factory=dict)
+    sign_offs: tuple[SignOff, ...] = ()
     names_set: bool = True
     """Whether the file names its limit set; without, only its own ceilings count in `size`."""
 
@@ -218,6 +221,7 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
     errors += history_errors(model, revisions)
     errors += moment_errors(model, revisions)
     errors += reading_errors(model, revisions)
+    errors += sign_off_errors(model, revisions)
     limits = model.limits or OwnLimits()
     if limits.set not in tables.limit_sets:
         errors.append(
@@ -241,6 +245,8 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
     job = Job(
         id="",
         title=model.title,
+        craft_name=model.craft_name,
+        customer=model.customer,
         complaint=Complaint(complaint.what, complaint.when, complaint.conditions),
         limit_set=limits.set,
         own_limits={
@@ -257,7 +263,15 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
     notes = tuple(WalkNote(**n.model_dump()) for n in model.walk_notes)
     heads = {stage: (head.at, head.tip) for stage, head in model.heads.items()}
     named = model.limits is not None and "set" in model.limits.model_fields_set
-    return ReadJob(job, tuple(revisions), readings, notes, moments, trials, heads, names_set=named)
+    signed = tuple(SignOff(**{**s.model_dump(), "strokes": _strokes(s)}) for s in model.sign_offs)
+    return ReadJob(
+        job, tuple(revisions), readings, notes, moments, trials, heads, sign_offs=signed,
+        names_set=named,
+    )  # fmt: skip
+
+
+def _strokes(signed: FileSignOff) -> tuple[tuple[tuple[float, float], ...], ...]:
+    return tuple(tuple((x, y) for x, y in line) for line in signed.strokes)
 
 
 NOT_SAID_WHEN = "1970-01-01T00:00:00Z"
@@ -326,97 +340,3 @@ def _only_sizeless(piece: core.Conductor | core.FixedPiece) -> bool:
         and piece.size.value == core.AUTO
         and piece.length_m > 0
     )
-
-
-# From the core
-
-
-def write_job(read: ReadJob) -> dict[str, Any]:
-    """The job file document of a job; reading it again gives the same job."""
-    job, first = read.job, read.revisions[0]
-    craft = first.craft
-    document: dict[str, Any] = {
-        "format": FORMAT,
-        "version": VERSION,
-        "title": job.title,
-        "craft": craft.kind,
-        "nominal_v": craft.nominal_v,
-        "chassis_polarity": craft.polarity,
-        "complaint": without_empty(
-            what=job.complaint.what, when=job.complaint.when, conditions=job.complaint.conditions
-        ),
-        "limits": {
-            "set": job.limit_set,
-            "loads": {
-                key: without_empty(
-                    feed_v=c.feed_v, return_v=c.return_v, round_trip_v=c.round_trip_v
-                )
-                for key, c in job.own_limits.items()
-            },
-        },
-        **_wiring(craft),
-        "revision": first.id,
-        "revision_made": without_empty(
-            parent=first.parent, action=first.action, summary=first.summary, made_at=first.made_at
-        ),
-    }
-    if read.heads:
-        document["heads"] = {
-            stage: without_empty(at=at, tip=tip) for stage, (at, tip) in read.heads.items()
-        }
-    if job.source_checks:
-        document["source_checks"] = {key: dict(read) for key, read in job.source_checks.items()}
-    if job.stock:
-        document["stock"] = list(job.stock)
-    if read.rows:
-        document["tables"] = rows_document(read.rows)
-    if len(read.revisions) > 1:
-        document["revisions"] = [
-            without_empty(
-                id=r.id,
-                stage=r.stage,
-                parent=r.parent,
-                action=r.action,
-                summary=r.summary,
-                made_at=r.made_at,
-                wiring=_wiring(r.craft),
-            )
-            for r in read.revisions[1:]
-        ]
-    if read.moments:
-        document["moments"] = [
-            without_empty(
-                id=m.id, scenario=m.scenario, loads=dict(m.loads) or None, warm_min=m.warm_min,
-                rpm=m.rpm, charging=m.charging, note=m.note,
-            )
-            for m in read.moments
-        ]  # fmt: skip
-    if read.trials:
-        document["trials"] = [
-            {
-                "id": t.id, "moment": t.moment, "kind": t.kind, "from": t.start, "to": t.end,
-                **without_empty(outcome=t.outcome, ohm=t.ohm),
-            }
-            for t in read.trials
-        ]  # fmt: skip
-    if read.readings:
-        document["readings"] = [
-            without_empty(**{key: getattr(r, key) for key in FileReading.model_fields})
-            for r in read.readings
-        ]
-    if read.notes:
-        document["walk_notes"] = [
-            without_empty(**{key: getattr(n, key) for key in FileNote.model_fields})
-            for n in read.notes
-        ]
-    return document
-
-
-def _wiring(craft: core.Craft) -> dict[str, Any]:
-    return {
-        "reference": craft.reference,
-        "nodes": [without_empty(id=p.id, name=p.name, access=p.access) for p in craft.points],
-        "sources": [source_document(s) for s in craft.sources],
-        "elements": [element_document(e) for e in (*craft.pieces, *craft.loads)],
-        "scenarios": [scenario_document(s, craft) for s in craft.scenarios],
-    }

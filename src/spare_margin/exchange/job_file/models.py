@@ -14,8 +14,10 @@ from spare_margin.core.model.jobs import (
     LoadState,
     NoteState,
     Outcome,
+    ProofOutcome,
     Quantity,
     ReadingState,
+    SignedBy,
     Stage,
     TrialKind,
 )
@@ -23,6 +25,8 @@ from spare_margin.core.model.jobs import (
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{1,64}$")]
 Text = Annotated[str, Field(max_length=2000)]
 Name = Annotated[str, Field(max_length=120)]
+Share = Annotated[float, Field(ge=-0.5, le=1.5)]
+Dot = Annotated[list[Share], Field(min_length=2, max_length=2)]
 Ohm = Annotated[float, Field(ge=0, le=1e6)]
 Volts = Annotated[float, Field(gt=0, le=1000)]
 Amperes = Annotated[float, Field(gt=0, le=5000)]
@@ -299,6 +303,21 @@ class FileNote(FileModel):
     made_at: Moment
 
 
+class FileSignOff(FileModel):
+    """A signature under the proof of a run; `strokes` in shares of the box's width, y downwards."""
+
+    id: Id
+    run: Id
+    revision: Id
+    role: SignedBy
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+    strokes: Annotated[
+        list[Annotated[list[Dot], Field(max_length=2000)]], Field(max_length=100)
+    ] = []
+    outcome: ProofOutcome
+    made_at: Moment
+
+
 Travelling = Literal[
     "conductors", "ampacity", "fuses", "fixed_pieces", "limit_sets", "single_limits"
 ]
@@ -314,6 +333,8 @@ class JobFile(Wiring):
     format: Literal["spare-margin-job"]
     version: Literal[1]
     title: Annotated[str, Field(min_length=1, max_length=200)]
+    craft_name: Annotated[str, Field(max_length=200)] = ""
+    customer: Annotated[str, Field(max_length=200)] = ""
     craft: core.CraftKind
     nominal_v: Annotated[float, Field(json_schema_extra={"enum": [12, 24, 48]})]
     chassis_polarity: core.Polarity
@@ -330,6 +351,7 @@ class JobFile(Wiring):
     trials: Annotated[list[FileTrial], Field(max_length=50000)] = []
     readings: Annotated[list[FileReading], Field(max_length=50000)] = []
     walk_notes: Annotated[list[FileNote], Field(max_length=50000)] = []
+    sign_offs: Annotated[list[FileSignOff], Field(max_length=1000)] = []
 
 
 ELEMENT: TypeAdapter[AnyElement] = TypeAdapter(AnyElement)

@@ -5,9 +5,10 @@ from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
 from spare_margin.data.tables import tables_with
-from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job, write_job
+from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job
 from spare_margin.exchange.job_file.models import schema
 from spare_margin.exchange.job_file.own_rows import merged
+from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.service.bringing_in import bring_in, taken_out
 from spare_margin.service.brought_rows import settled
 from spare_margin.service.listing import listed

@@ -1,0 +1,120 @@
+"""A job as a job file: the document that reads back as the same job."""
+
+from typing import Any
+
+from spare_margin.core.model import pieces as core
+from spare_margin.exchange.job_file.elements import (
+    element_document,
+    scenario_document,
+    source_document,
+    without_empty,
+)
+from spare_margin.exchange.job_file.job_file import FORMAT, VERSION, ReadJob
+from spare_margin.exchange.job_file.models import FileNote, FileReading, FileSignOff
+from spare_margin.exchange.job_file.own_rows import rows_document
+
+
+def write_job(read: ReadJob) -> dict[str, Any]:
+    """The job file document of a job; reading it again gives the same job."""
+    job, first = read.job, read.revisions[0]
+    craft = first.craft
+    document: dict[str, Any] = {
+        "format": FORMAT,
+        "version": VERSION,
+        "title": job.title,
+        **without_empty(craft_name=job.craft_name, customer=job.customer),
+        "craft": craft.kind,
+        "nominal_v": craft.nominal_v,
+        "chassis_polarity": craft.polarity,
+        "complaint": without_empty(
+            what=job.complaint.what, when=job.complaint.when, conditions=job.complaint.conditions
+        ),
+        "limits": {
+            "set": job.limit_set,
+            "loads": {
+                key: without_empty(
+                    feed_v=c.feed_v, return_v=c.return_v, round_trip_v=c.round_trip_v
+                )
+                for key, c in job.own_limits.items()
+            },
+        },
+        **_wiring(craft),
+        "revision": first.id,
+        "revision_made": without_empty(
+            parent=first.parent, action=first.action, summary=first.summary, made_at=first.made_at
+        ),
+    }
+    if read.heads:
+        document["heads"] = {
+            stage: without_empty(at=at, tip=tip) for stage, (at, tip) in read.heads.items()
+        }
+    if job.source_checks:
+        document["source_checks"] = {key: dict(read) for key, read in job.source_checks.items()}
+    if job.stock:
+        document["stock"] = list(job.stock)
+    if read.rows:
+        document["tables"] = rows_document(read.rows)
+    if len(read.revisions) > 1:
+        document["revisions"] = [
+            without_empty(
+                id=r.id,
+                stage=r.stage,
+                parent=r.parent,
+                action=r.action,
+                summary=r.summary,
+                made_at=r.made_at,
+                wiring=_wiring(r.craft),
+            )
+            for r in read.revisions[1:]
+        ]
+    return document | _measured(read)
+
+
+def _measured(read: ReadJob) -> dict[str, Any]:
+    """Everything that was read and said, list by list; empty lists are left out."""
+    document: dict[str, Any] = {}
+    if read.moments:
+        document["moments"] = [
+            without_empty(
+                id=m.id, scenario=m.scenario, loads=dict(m.loads) or None, warm_min=m.warm_min,
+                rpm=m.rpm, charging=m.charging, note=m.note,
+            )
+            for m in read.moments
+        ]  # fmt: skip
+    if read.trials:
+        document["trials"] = [
+            {
+                "id": t.id, "moment": t.moment, "kind": t.kind, "from": t.start, "to": t.end,
+                **without_empty(outcome=t.outcome, ohm=t.ohm),
+            }
+            for t in read.trials
+        ]  # fmt: skip
+    if read.readings:
+        document["readings"] = [
+            without_empty(**{key: getattr(r, key) for key in FileReading.model_fields})
+            for r in read.readings
+        ]
+    if read.notes:
+        document["walk_notes"] = [
+            without_empty(**{key: getattr(n, key) for key in FileNote.model_fields})
+            for n in read.notes
+        ]
+    if read.sign_offs:
+        document["sign_offs"] = [
+            {
+                **without_empty(**{key: getattr(s, key) for key in FileSignOff.model_fields}),
+                "strokes": [[list(point) for point in line] for line in s.strokes],
+            }
+            for s in read.sign_offs
+        ]
+    return document
+
+
+def _wiring(craft: core.Craft) -> dict[str, Any]:
+    return {
+        "reference": craft.reference,
+        "nodes": [without_empty(id=p.id, name=p.name, access=p.access) for p in craft.points],
+        "sources": [source_document(s) for s in craft.sources],
+        "elements": [element_document(e) for e in (*craft.pieces, *craft.loads)],
+        "scenarios": [scenario_document(s, craft) for s in craft.scenarios],
+    }
