@@ -6,6 +6,7 @@ from its run lines, as a person would type them.
 """
 
 import json
+import math
 import sys
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -34,7 +35,8 @@ Span = tuple[str, str]
 class Pass:
     """One pass of readings: on which wiring and day, with which excess ohms, where in turn.
 
-    `clamp` is the load whose current is read, and the two ends of a piece that carries it.
+    `clamp` is the load whose current is read, and the two ends of a piece that carries it; `warm_min` the
+    minutes that it had been on, and `who` read it, where somebody wrote that down.
     """
 
     revision: str
@@ -44,6 +46,8 @@ class Pass:
     seed: int
     clamp: tuple[str, Span]
     spans: list[Span]
+    warm_min: float | None = None
+    who: str = ""
 
 
 LIFT_SPANS = [
@@ -68,8 +72,8 @@ PASSES = {
     ],
     "3-show-truck-dunlin": [
         Pass("as-found", "lifting", "2026-05-19", {"lug-j": 0.0046}, 3, ("lift", ("so", "m+")),
-             LIFT_SPANS),
-        Pass("left-1", "lifting", "2026-05-20", {}, 5, ("lift", ("so", "m+")), LIFT_SPANS),
+             LIFT_SPANS, 0.5, "Mads"),
+        Pass("left-1", "lifting", "2026-05-20", {}, 5, ("lift", ("so", "m+")), LIFT_SPANS, 0.5, "Mads"),
     ],
 }  # fmt: skip
 
@@ -154,6 +158,43 @@ TRAILER = [
 ]
 
 
+def _note(number: int, step: str) -> dict[str, Any]:
+    return {
+        "id": f"dunlin-note-{number}", "stage": "as_left", "run": "lift", "step": step,
+        "state": "acknowledged", "who": "Mads", "made_at": f"2026-05-20T09:{40 + number}:00Z",
+    }  # fmt: skip
+
+
+def _wave(left: float, right: float, times: int) -> list[list[float]]:
+    """A made-up scrawl: a wave that runs across the box."""
+    dots = 12 * times
+    return [
+        [
+            round(left + (right - left) * i / dots, 3),
+            round(0.2 - 0.09 * math.sin(i * math.pi / 6) * (1 - 0.6 * i / dots), 3),
+        ]
+        for i in range(dots + 1)
+    ]
+
+
+SAID = {
+    "3-show-truck-dunlin": {
+        "walk_notes": [
+            _note(1, "caution high_current"), _note(2, "caution battery"), _note(3, "proof.cool"),
+            _note(4, "caution after_work"),
+        ],
+        "sign_offs": [
+            {
+                "id": "dunlin-signed-1", "run": "lift", "revision": "left-1", "role": "fitter",
+                "name": "Mads Ottesen", "strokes": [_wave(0.12, 0.8, 5), [[0.1, 0.27], [0.7, 0.25]]],
+                "outcome": "passed", "made_at": "2026-05-20T09:50:00Z",
+            }
+        ],
+    }
+}  # fmt: skip
+"""What was said and signed besides the readings, by demo job."""
+
+
 def trailer() -> dict[str, Any]:
     """A trailer whose compressor is short as found; planned is a relay near it, as the bench sizes it."""
     tables = shipped_tables()
@@ -182,6 +223,7 @@ def trailer() -> dict[str, Any]:
     job = Job(
         id="",
         title="Trailer Siskin: air compressor",
+        craft_name="Trailer Siskin",
         complaint=Complaint(
             "The compressor starts slowly.", "With the battery low.", "Long stand-by."
         ),
@@ -192,7 +234,8 @@ def trailer() -> dict[str, Any]:
 def with_readings(name: str, document: dict[str, Any]) -> dict[str, Any]:
     """The document with its readings computed anew."""
     tables = shipped_tables()
-    bare = {key: value for key, value in document.items() if key != "readings"}
+    made = ("readings", *SAID.get(name, {}))
+    bare = {key: value for key, value in document.items() if key not in made}
     crafts = {r.id: r.craft for r in read_job(json.dumps(bare).encode()).revisions}
     readings: list[dict[str, Any]] = []
     for taken in PASSES[name]:
@@ -217,9 +260,11 @@ def with_readings(name: str, document: dict[str, Any]) -> dict[str, Any]:
                     "accuracy": round(spec.accuracy(float(typed), typed_step(typed)), 6),
                     "scenario": taken.scenario,
                     "taken_at": f"{taken.day}T{9 + minute // 60:02d}:{minute % 60:02d}:00Z",
+                    **({"warm_min": taken.warm_min} if taken.warm_min is not None else {}),
+                    **({"who": taken.who, "meter": spec.name} if taken.who else {}),
                 }
             )
-    return {**bare, "readings": readings}
+    return {**bare, "readings": readings, **SAID.get(name, {})}
 
 
 if __name__ == "__main__":

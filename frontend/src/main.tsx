@@ -29,6 +29,7 @@ const SourcePage = page(() => import("./features/source/SourcePage"), "SourcePag
 const UpgradePage = page(() => import("./features/upgrade/UpgradePage"), "UpgradePage");
 const SizingPage = page(() => import("./features/upgrade/SizingPage"), "SizingPage");
 const OrderPage = page(() => import("./features/upgrade/OrderPage"), "OrderPage");
+const ProofPage = page(() => import("./features/proof/ProofPage"), "ProofPage");
 const WalkPage = page(() => import("./features/walk/WalkPage"), "WalkPage");
 const TablesPage = page(() => import("./features/tables/TablesPage"), "TablesPage");
 const SettingsPage = page(() => import("./features/settings/SettingsPage"), "SettingsPage");
@@ -48,6 +49,7 @@ function Pages() {
           <Route path="/jobs/:job/upgrade" element={<UpgradePage />} />
           <Route path="/jobs/:job/sizing" element={<SizingPage />} />
           <Route path="/jobs/:job/order" element={<OrderPage />} />
+          <Route path="/jobs/:job/proof" element={<ProofPage />} />
           <Route path="/tables" element={<TablesPage />} />
           <Route path="/settings" element={<SettingsPage />} />
           <Route path="*" element={<Crash missing />} />

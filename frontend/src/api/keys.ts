@@ -18,6 +18,7 @@ export const keys = {
   upgrade: (job: string, view: object) => ["job", job, "upgrade", view] as const,
   sizing: (job: string) => ["job", job, "sizing"] as const,
   order: (job: string, run: string | null) => ["job", job, "order", run] as const,
+  proof: (job: string, run: string | null) => ["job", job, "proof", run] as const,
   walk: (job: string, view: object) => ["job", job, "walk", view] as const,
   sourceCheck: (job: string, source: string) => ["job", job, "source-check", source] as const,
   limitComparison: (job: string, asked: string) => ["job", job, "limits", asked] as const,

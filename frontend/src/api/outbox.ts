@@ -1,11 +1,11 @@
 import { useSyncExternalStore } from "react";
 import { call, Refused, sentence, Unreachable } from "./client";
 
-/** A reading or a note that was typed, until the server has it. */
+/** A reading, a note or a signature that was given, until the server has it. */
 export interface Waiting {
   id: string;
   job: string;
-  path: "readings" | "walk/notes";
+  path: "readings" | "walk/notes" | "sign";
   body: Record<string, unknown>;
   typedAt: number;
   /** What a person calls it: `0.31 at Ring at bus`. */

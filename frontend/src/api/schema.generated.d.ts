@@ -653,6 +653,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The proof of a run as far as it was read. */
+        get: operations["proof_read_proof_proof_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/hand-over.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The hand-over sheet of a run as PDF. */
+        get: operations["proof_hand_over_sheet_hand_over_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/proof.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Before and after of a run as CSV (RFC 4180), safe against formulas. */
+        get: operations["proof_proof_csv_proof_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/sign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign the proof of a run as it stands. Sent twice it is kept once. */
+        post: operations["proof_sign_proof_sign_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tables": {
         parameters: {
             query?: never;
@@ -919,6 +987,16 @@ export interface components {
             /** Title */
             title: string;
             /**
+             * Craft Name
+             * @default
+             */
+            craft_name: string;
+            /**
+             * Customer
+             * @default
+             */
+            customer: string;
+            /**
              * Craft
              * @enum {string}
              */
@@ -982,6 +1060,16 @@ export interface components {
              * @default null
              */
             title: string | null;
+            /**
+             * Craft Name
+             * @default null
+             */
+            craft_name: string | null;
+            /**
+             * Customer
+             * @default null
+             */
+            customer: string | null;
             /**
              * Complaint
              * @default null
@@ -1289,6 +1377,10 @@ export interface components {
             job: string;
             /** Title */
             title: string;
+            /** Craft Name */
+            craft_name: string;
+            /** Customer */
+            customer: string;
             /** Complaint */
             complaint: string;
             /** Complaint When */
@@ -3467,6 +3559,255 @@ export interface components {
             guard: boolean;
         };
         /**
+         * ProofOut
+         * @description The proof of a run as far as it was read.
+         */
+        ProofOut: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /** Customer */
+            customer: string;
+            /** Craft Name */
+            craft_name: string;
+            /** Runs */
+            runs: components["schemas"]["Point"][];
+            /** Run */
+            run: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: string;
+            /** Started */
+            started: boolean;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "passed" | "failed" | "open";
+            /** Outcome Says */
+            outcome_says: string;
+            /** Won */
+            won: string;
+            /** Scenario */
+            scenario: string;
+            /** Conditions */
+            conditions: components["schemas"]["ConditionOut"][];
+            /** Likenesses */
+            likenesses: components["schemas"]["LikenessOut"][];
+            /** Readings */
+            readings: components["schemas"]["ProofReading"][];
+            /** Bars */
+            bars: components["schemas"]["ProofBar"][];
+            /** Pieces */
+            pieces: components["schemas"]["ProofPiece"][];
+            /** Surfaces */
+            surfaces: components["schemas"]["SurfaceOut"][];
+            /** Done */
+            done: string[];
+            /** Left Out */
+            left_out: components["schemas"]["LeftOutOut"][];
+            /** Unticked */
+            unticked: string[];
+            /** Left Undone */
+            left_undone: string;
+            /** Tries */
+            tries: components["schemas"]["TryOut"][];
+            /** Signed */
+            signed: components["schemas"]["SignedOut"][];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+        };
+        /**
+         * ConditionOut
+         * @description One thing that a pass needs; `holds` is null while nobody can say.
+         */
+        ConditionOut: {
+            /** Code */
+            code: string;
+            /** Holds */
+            holds: boolean | null;
+            /** Head */
+            head: string;
+            /** Says */
+            says: string;
+            /** Cure */
+            cure: string;
+            /** About */
+            about: string[];
+        };
+        /**
+         * LeftOutOut
+         * @description A measurement that was skipped, and why.
+         */
+        LeftOutOut: {
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * LikenessOut
+         * @description One condition before and after, and what a difference does.
+         */
+        LikenessOut: {
+            /** Code */
+            code: string;
+            /** Alike */
+            alike: boolean | null;
+            /** Head */
+            head: string;
+            /** Says */
+            says: string;
+            /** Effect */
+            effect: string;
+        };
+        /**
+         * ProofBar
+         * @description What a side loses before and after, and its ceiling.
+         */
+        ProofBar: {
+            /** Side */
+            side: string;
+            before_v: components["schemas"]["Figure"] | null;
+            after_v: components["schemas"]["Figure"];
+            ceiling_v: components["schemas"]["Figure"] | null;
+        };
+        /**
+         * ProofPiece
+         * @description One piece on the run's way at the worst scenario, as measured before and after.
+         */
+        ProofPiece: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "feed" | "return";
+            before_v: components["schemas"]["Figure"] | null;
+            after_v: components["schemas"]["Figure"];
+            before_ohm: components["schemas"]["Figure"] | null;
+            after_ohm: components["schemas"]["Figure"];
+            /** Worked On */
+            worked_on: boolean;
+        };
+        /**
+         * ProofReading
+         * @description One measurement, before and after.
+         */
+        ProofReading: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** What */
+            what: string;
+            /** Red */
+            red: string;
+            /** Black */
+            black: string;
+            before: components["schemas"]["Figure"] | null;
+            /**
+             * Before Verdict
+             * @enum {string}
+             */
+            before_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            after: components["schemas"]["Figure"] | null;
+            /**
+             * After Verdict
+             * @enum {string}
+             */
+            after_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            expected: components["schemas"]["Figure"] | null;
+            allowed: components["schemas"]["Figure"] | null;
+        };
+        /**
+         * SignedOut
+         * @description A signature; `strokes` in shares of the box's width.
+         */
+        SignedOut: {
+            /** Id */
+            id: string;
+            /** Revision */
+            revision: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "fitter" | "customer";
+            /** Name */
+            name: string;
+            /** Strokes */
+            strokes: [
+                number,
+                number
+            ][][];
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "passed" | "failed" | "open";
+            /** Made At */
+            made_at: string;
+        };
+        /**
+         * SurfaceOut
+         * @description How much warmer than the cable beside it a surface was.
+         */
+        SurfaceOut: {
+            /** Where */
+            where: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /**
+         * TryOut
+         * @description One repair as it was read.
+         */
+        TryOut: {
+            /** Made At */
+            made_at: string;
+            /** Changed */
+            changed: string[];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            /** Says */
+            says: string;
+        };
+        /**
+         * Sign
+         * @description A signature under the proof that is on screen; the device makes the id.
+         */
+        Sign: {
+            /** Id */
+            id: string;
+            /** Run */
+            run: string;
+            /** Revision */
+            revision: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "fitter" | "customer";
+            /** Name */
+            name: string;
+            /** Strokes */
+            strokes?: [
+                number,
+                number
+            ][][];
+        };
+        /**
          * TablesOut
          * @description Every table.
          */
@@ -3640,6 +3981,12 @@ export interface components {
              * @default
              */
             return_colour: string;
+            /**
+             * Paper
+             * @default a4
+             * @enum {string}
+             */
+            paper: "a4" | "letter";
             /** Meters */
             meters: string[];
         };
@@ -3698,6 +4045,11 @@ export interface components {
              * @default null
              */
             return_colour: string | null;
+            /**
+             * Paper
+             * @default null
+             */
+            paper: ("a4" | "letter") | null;
         };
     };
     responses: never;
@@ -5364,6 +5716,154 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proof_read_proof_proof_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proof_hand_over_sheet_hand_over_pdf_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proof_proof_csv_proof_csv_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proof_sign_proof_sign_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sign"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedOut"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {

@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.steady_currents import steady_currents
 from spare_margin.core.circuit.layout import Layout
-from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.estimate.circuits import AS_DRAWN
 from spare_margin.core.evidence.verdict.judgement import Judgement
@@ -17,15 +16,9 @@ from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import Meter
 from spare_margin.core.model.pieces import Scenario
 from spare_margin.core.model.tables import Tables
-from spare_margin.core.proof.passes import Pass
-from spare_margin.core.proof.points import proof_points
-from spare_margin.core.proof.proof import Proof, prove
 from spare_margin.core.protection.checks import Protection
 from spare_margin.core.upgrade.bench import Bench
-from spare_margin.core.upgrade.order import WorkOrder, expected_readings, work_order
 from spare_margin.core.upgrade.regulated import regulated
-from spare_margin.core.walk.cautions import guards
-from spare_margin.core.walk.walk import Measurement
 
 from .caches import Caches
 from .judging import Judging, planned_by
@@ -43,14 +36,6 @@ class Choice:
     scenario: str | None = None
     stage: Stage | None = None
     on: str | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Proving:
-    """The measurements that prove a run, and what each should show (V, A), by its id."""
-
-    points: tuple[Measurement, ...]
-    expected: Mapping[str, float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -191,75 +176,6 @@ class JobSession:
 
         made: Upgrading = self.caches.judged(key, make)
         return made
-
-    def work_order(self, run_id: str) -> WorkOrder:
-        """The work order of the plan for a run. JobError where there is no plan, or no such run in it."""
-        if "planned" not in self.snapshot.heads:
-            raise JobError(
-                "stage", "nothing is planned", "a plan: take a candidate, or change a piece"
-            )
-        bare = self.bare("planned")
-        if run_id not in bare.runs:
-            raise JobError("run", f"there is no run {run_id}", ", ".join(bare.runs))
-        return work_order(
-            self.head("as_found").craft, bare.craft, bare.runs[run_id],
-            self._expected("planned", run_id), self.tables, self._read_as_found(run_id),
-        )  # fmt: skip
-
-    def _expected(self, stage: Stage, run_id: str, scenario: Scenario | None = None) -> Solution:
-        """A changed wiring solved with its run on, by what was measured as found of what it keeps.
-
-        Without a scenario in the one that has least to spare.
-        """
-        planned = self.planned(stage, run_id)
-        if planned is not None:
-            made = planned[1]
-            return made.measured.solved(scenario.id if scenario else made.worst.id)[0].solution
-        craft = self.head(stage).craft
-        on = scenario or next((s for s in craft.scenarios if run_id in s.on), craft.scenario())
-        return self.solved(stage, View(stage, on, False, run_id)).solution
-
-    def _read_as_found(self, run_id: str) -> list[tuple[str, str]]:
-        """The spans of a run that were read as found, in order."""
-        if "as_found" not in self.snapshot.heads or not self.measured_on("as_found", run_id):
-            return []
-        found = self.judging("as_found").judge(run_id)
-        return list(dict.fromkeys((s.span.red, s.span.black) for s in found.spans))
-
-    def proving(self, run_id: str, scenario: Scenario | None = None) -> Proving:
-        """What proves the repair of a run, and what each measurement should show in a scenario.
-
-        JobError where the wiring as left has no such run.
-        """
-        stage = self.standing_in("as_left")
-        bare = self.bare(stage)
-        if run_id not in bare.runs:
-            raise JobError("run", f"there is no run {run_id}", ", ".join(bare.runs))
-        first = next(iter(self.snapshot.heads.values()))
-        run = bare.runs[run_id]
-        points = proof_points(first.craft, bare.craft, run, self._read_as_found(run_id))
-        readings = expected_readings(points, run, self._expected(stage, run_id, scenario))
-        return Proving(tuple(points), {e.measurement.id: e.expected for e in readings})
-
-    def proof(self, run_id: str) -> Proof | None:
-        """The proof of a run; None where nothing was read of it as left."""
-        if "as_left" not in self.snapshot.heads or not self.measured_on("as_left", run_id):
-            return None
-        judging = self.judging("as_left")
-        judged = judging.judge(run_id)
-        found = None
-        before = self.judging("as_found") if "as_found" in self.snapshot.heads else None
-        if before is not None and run_id in before.runs and self.measured_on("as_found", run_id):
-            found = Pass(before.judge(run_id), self.snapshot.readings_of("as_found"))
-        proving = self.proving(run_id, judged.conditions.scenario if judged.conditions else None)
-        run, craft = judged.run, judging.craft
-        notes = [n for n in self.snapshot.notes if n.run == run_id and n.stage == "as_left"]
-        amps = judging.budget(run_id, judged.worst).current_a
-        return prove(
-            found, Pass(judged, self.snapshot.readings_of("as_left")), proving.points,
-            proving.expected, notes, [*guards(craft, amps, "as_left", run.load.duty), "after_work"],
-            self.protection("as_left").violations,
-        )  # fmt: skip
 
     def run_of(self, wanted: str | None, solved: SolvedWiring) -> str:
         """The run that is wanted, else the one to start with. JobError where it is not there."""

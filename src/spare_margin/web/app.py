@@ -20,6 +20,7 @@ from spare_margin.web.common.models import Problem
 from spare_margin.web.craft.routes import craft_api
 from spare_margin.web.drawing.routes import drawing_api
 from spare_margin.web.jobs.routes import jobs_api
+from spare_margin.web.proof.routes import proof_api
 from spare_margin.web.sheet.routes import sheet_api
 from spare_margin.web.source.routes import source_api
 from spare_margin.web.tables.routes import tables_api
@@ -59,6 +60,7 @@ def create_app(database: Path) -> Flask:
         source_api,
         walk_api,
         upgrade_api,
+        proof_api,
         tables_api,
     ):
         app.register_api(api)

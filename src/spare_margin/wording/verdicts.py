@@ -1,5 +1,7 @@
 """What the readings of a run say, in a sentence or two that name the piece."""
 
+from collections.abc import Mapping
+
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.verdicts import Verdict
@@ -9,6 +11,14 @@ from .figures import volts
 from .names import full_name, span_name
 from .pieces import point_name, side_word
 
+VERDICT_WORDS: Mapping[Verdict, str] = {
+    "within": "within",
+    "over": "over",
+    "too_close": "too close to call",
+    "high": "a little high",
+    "not_loaded": "not loaded",
+}
+"""A verdict in a word; none where nothing was measured."""
 WELL_KNOWN = 0.05
 """A current known to this share of itself need not be clamped for the verdict."""
 

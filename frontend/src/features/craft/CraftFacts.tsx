@@ -7,7 +7,7 @@ import { Pick, TextField } from "../../ui/TextField";
 import { WrongElsewhere } from "../../ui/WrongElsewhere";
 import { wrongWith } from "../../ui/wrong";
 import { type Craft, undoDrawn, useCraftStep, useDetails } from "./api";
-import { ComplaintFields, CraftFields } from "./JobFields";
+import { ComplaintFields, CraftFields, WhoseFields } from "./JobFields";
 import { POLARITIES } from "./words";
 
 /** What is complained of, what the craft is, which limits it is held to. */
@@ -38,6 +38,7 @@ export function CraftFacts({ craft }: { craft: Craft }) {
       <div className="min-w-0 flex-1 basis-72">
         <p>{complaint.filter(Boolean).join(" ") || "No complaint written down."}</p>
         <p className="text-[13px] text-soft">
+          {[craft.craft_name, craft.customer].filter(Boolean).map((word) => `${word} · `)}
           {craft.craft}, {craft.nominal_v} V, {polarity} · {sources}{" "}
           <button
             type="button"
@@ -62,7 +63,7 @@ export function CraftFacts({ craft }: { craft: Craft }) {
   );
 }
 
-const FIELDS = ["title", "complaint", "when", "conditions"] as const;
+const FIELDS = ["title", "craft_name", "customer", "complaint", "when", "conditions"] as const;
 
 function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
   const details = useDetails(craft.job);
@@ -70,6 +71,8 @@ function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
   const say = useSay();
   const words = {
     title: craft.title,
+    craft_name: craft.craft_name,
+    customer: craft.customer,
     complaint: craft.complaint,
     when: craft.complaint_when,
     conditions: craft.complaint_conditions,
@@ -106,6 +109,7 @@ function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
           onChange={(title) => set({ title })}
           wrong={wrongWith(details.error, "title")}
         />
+        <WhoseFields said={said} set={set} />
         <ComplaintFields said={said} set={set} />
         <CraftFields said={said} set={set} />
         <p className="self-end text-[13px] text-soft">

@@ -9,11 +9,32 @@ interface Props {
     craft: Asked["craft"];
     nominal_v: Asked["nominal_v"];
     polarity: Asked["polarity"];
+    craft_name?: string;
+    customer?: string;
     complaint?: string;
     when?: string;
     conditions?: string;
   };
   set: (more: Partial<Asked>) => void;
+}
+
+/** Which craft it is, by which it is known when it comes again, and whose. */
+export function WhoseFields({ said, set }: Props) {
+  return (
+    <>
+      <TextField
+        label="name of the craft"
+        hint="by which it is known when it comes again"
+        value={said.craft_name ?? ""}
+        onChange={(craft_name) => set({ craft_name })}
+      />
+      <TextField
+        label="customer"
+        value={said.customer ?? ""}
+        onChange={(customer) => set({ customer })}
+      />
+    </>
+  );
 }
 
 /** What is wrong, when, and under which conditions. */

@@ -6,13 +6,15 @@ import { OverSheet } from "../../ui/Dialog";
 import { Pick, TextField } from "../../ui/TextField";
 import { WrongElsewhere } from "../../ui/WrongElsewhere";
 import { wrongWith } from "../../ui/wrong";
-import { ComplaintFields, CraftFields } from "../craft/JobFields";
+import { ComplaintFields, CraftFields, WhoseFields } from "../craft/JobFields";
 import { BATTERIES } from "../craft/words";
 import { useNewJob } from "./api";
 
 type Asked = Schema["NewJob"];
 const EMPTY: Asked = {
   title: "",
+  craft_name: "",
+  customer: "",
   craft: "boat",
   nominal_v: 12,
   polarity: "negative",
@@ -85,6 +87,7 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
           />
           draw the clamps on the posts
         </label>
+        <WhoseFields said={asked} set={set} />
         <ComplaintFields said={asked} set={set} />
         <WrongElsewhere error={making.error} fields={FIELDS} />
         <div className="col-span-2 mt-2 flex justify-end gap-2">

@@ -106,6 +106,12 @@ export function HandSheet() {
               Work order
             </Link>
           )}
+          <Link
+            to={`/jobs/${sheet.job}/proof?run=${encodeURIComponent(run.load.id)}`}
+            className="inline-flex min-h-11 items-center font-bold text-slate underline"
+          >
+            Proof
+          </Link>
         </p>
       </div>
       <p className="text-[13px] text-soft">

@@ -166,6 +166,12 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
               Work order
             </Link>
           )}
+          <Link
+            to={`/jobs/${sheet.job}/proof?run=${encodeURIComponent(sheet.run.load.id)}`}
+            className="block min-h-8 font-bold text-slate underline"
+          >
+            Proof
+          </Link>
         </div>
         <RunRail />
         <StageTabs />

@@ -54,6 +54,14 @@ const CHOICES: {
     ],
   },
   {
+    key: "paper",
+    label: "paper of the hand-over sheet",
+    choices: [
+      ["a4", "A4"],
+      ["letter", "Letter"],
+    ],
+  },
+  {
     key: "back_word",
     label: "the way back is called",
     choices: [

@@ -2,6 +2,8 @@
 
 from collections.abc import Iterable, Iterator
 
+import networkx as nx
+
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.verdict.planned import kept_elements
 from spare_margin.core.model.pieces import SIDES, Craft, Side
@@ -27,7 +29,10 @@ def proof_points(
     on_run |= {p for s in run.steps() if not s.beside for p in (s.entry, s.exit)}
     pairs = [pair for pair in read if set(pair) <= on_run]
     for side in SIDES:
-        pairs += worked_on(before, after, run, side)
+        # A stretch that is read piece by piece anyway needs no reading as a whole.
+        pairs += [
+            e for e in worked_on(before, after, run, side) if not _read_in_parts(run, pairs, *e)
+        ]
     known = {x.id for x in before.loads}
     pairs += [(load.start, load.end) for load in after.loads if load.id not in known]
     taken = {frozenset((m.red, m.black)) for m in first}
@@ -37,6 +42,19 @@ def proof_points(
             taken.add(frozenset((red, black)))
             out.append(span(run, red, black))
     return out
+
+
+def _read_in_parts(run: Run, pairs: Iterable[tuple[str, str]], start: str, end: str) -> bool:
+    """Whether readings within a stretch join its ends."""
+    whole = run.between(start, end)
+    assert whole is not None
+    inside: nx.Graph[str] = nx.Graph()
+    inside.add_nodes_from((start, end))
+    for pair in pairs:
+        part = run.between(*pair)
+        if part is not None and set(part.pieces) < set(whole.pieces):
+            inside.add_edge(*pair)
+    return nx.has_path(inside, start, end)
 
 
 def changed_pieces(before: Craft, after: Craft, run: Run) -> list[str]:

@@ -60,12 +60,15 @@ def walk(found: Judgement, notes: Sequence[WalkNote], proving: Sequence[Measurem
     ended: Ending = found.done if found.done in ENDS else ""
     asked: list[Measurement] = []
     if not ended:
+        asked += fixed[:OPENING_ALWAYS]
         spans = [
             replace(span(found.run, p.red, p.black), bits=p.bits, minutes=p.minutes)
             for p in found.probes
         ]
-        asked += [*fixed[:OPENING_ALWAYS], *_sides(found, fixed[OPENING_ALWAYS:]), *spans]
-    if ended in ("", "good"):
+        search = [*_sides(found, fixed[OPENING_ALWAYS:]), *spans]
+        # What proves a repair is read anyway; what is wrong with one is searched for first.
+        asked += [*search, *proving] if found.verdict == "over" else [*proving, *search]
+    elif ended == "good":
         asked += proving
     known = {m.id for m in done}
     for each in asked:

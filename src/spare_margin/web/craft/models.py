@@ -130,6 +130,8 @@ class CraftOut(Model):
 
     job: str
     title: str
+    craft_name: str
+    customer: str
     complaint: str
     complaint_when: str
     complaint_conditions: str

@@ -108,6 +108,8 @@ class CraftMaker:
         return CraftOut(
             job=job.id,
             title=job.title,
+            craft_name=job.craft_name,
+            customer=job.customer,
             complaint=job.complaint.what,
             complaint_when=job.complaint.when,
             complaint_conditions=job.complaint.conditions,

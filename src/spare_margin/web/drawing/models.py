@@ -20,10 +20,15 @@ RunLine = Annotated[str, Field(max_length=20_000)]
 Nominal = Literal[12, 24, 48]
 
 
+Called = Annotated[str, Field(max_length=200)]
+
+
 class NewJob(Model):
     """A job from nothing; `capacity` in Ah as typed, may be empty."""
 
     title: Title
+    craft_name: Called = ""
+    customer: Called = ""
     craft: CraftKind
     nominal_v: Nominal
     polarity: Polarity
@@ -39,6 +44,8 @@ class Details(Model):
     """What a job says of itself; keys that are not given stay as they are."""
 
     title: Title | None = None
+    craft_name: Called | None = None
+    customer: Called | None = None
     complaint: Words | None = None
     when: Words | None = None
     conditions: Words | None = None

@@ -81,7 +81,17 @@ def new_job(body: NewJob) -> tuple[dict[str, object], int]:
         _capacity(body.capacity), body.clamps,
     )  # fmt: skip
     complaint = Complaint(body.complaint.strip(), body.when.strip(), body.conditions.strip())
-    made = _kept(Job(id="", title=title, complaint=complaint), craft, "drawn")
+    made = _kept(
+        Job(
+            id="",
+            title=title,
+            craft_name=_plain(body.craft_name),
+            customer=_plain(body.customer),
+            complaint=complaint,
+        ),
+        craft,
+        "drawn",
+    )
     return Created(id=made).model_dump(), 201
 
 
@@ -90,6 +100,10 @@ def _titled(text: str) -> str:
     if not title:
         raise JobError("title", "is empty", "what the job is called, as the craft's name")
     return title
+
+
+def _plain(text: str) -> str:
+    return " ".join(text.split())
 
 
 def _capacity(text: str) -> float | None:
@@ -135,6 +149,7 @@ def details(path: JobPath, body: Details) -> dict[str, object]:
             raise JobError("limit_set", f"there is no {said['limit_set']}", ", ".join(sets))
         columns["limit_set"] = said["limit_set"]
     words = {"complaint": "what", "when": "when", "conditions": "conditions"}
+    columns |= {key: _plain(said[key]) for key in ("craft_name", "customer") if key in said}
     columns |= {f"complaint_{words[k]}": said[k].strip() for k in words if k in said}
     stages = _recraft(session, body) if said.keys() & {"craft", "nominal_v", "polarity"} else []
     with transaction(connection()):

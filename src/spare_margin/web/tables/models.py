@@ -94,6 +94,7 @@ class Settings(Model):
     meter: Annotated[str, Field(max_length=200)] = "Workshop multimeter"
     feed_colour: Annotated[str, Field(max_length=40)] = ""
     return_colour: Annotated[str, Field(max_length=40)] = ""
+    paper: Literal["a4", "letter"] = "a4"
 
 
 class SettingsChange(Model):
@@ -109,6 +110,7 @@ class SettingsChange(Model):
     meter: Annotated[str, Field(max_length=200)] | None = None
     feed_colour: Annotated[str, Field(max_length=40)] | None = None
     return_colour: Annotated[str, Field(max_length=40)] | None = None
+    paper: Literal["a4", "letter"] | None = None
 
 
 class SettingsOut(Settings):

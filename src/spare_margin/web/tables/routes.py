@@ -17,6 +17,7 @@ from spare_margin.service.errors import NotThere
 from spare_margin.service.workshop import EMPTY_CRAFT
 from spare_margin.store import workshop as store
 from spare_margin.web.common.context import connection, forget_workshop, the_workshop
+from spare_margin.web.common.downloads import attached
 from spare_margin.web.common.models import Problem
 from spare_margin.web.problems import problem, wrong_field
 from spare_margin.web.tables.models import (
@@ -97,11 +98,7 @@ def table_csv(path: TablePath, query: CsvQuery) -> Response:
     own = the_workshop().own_rows
     rows = own.get(table.id, {}) if query.own else rows_of(table.id, own)
     name = f"{table.id}{'-own' if query.own else ''}.csv"
-    return Response(
-        write_rows(rows.values(), table),
-        content_type="text/csv; charset=utf-8",
-        headers={"Content-Disposition": f'attachment; filename="{name}"'},
-    )
+    return attached(write_rows(rows.values(), table), name, "text/csv; charset=utf-8")
 
 
 @tables_api.post("/tables/<string:table>/csv", responses={200: KeptRows})

@@ -1,7 +1,5 @@
 """The upgrade bench: candidates side by side, one taken as the plan; the work order of a plan."""
 
-import csv
-import io
 from typing import cast
 
 from flask import Response, current_app
@@ -11,10 +9,12 @@ from flask_openapi3.models.tag import Tag
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Revision
 from spare_margin.core.sizing.whole_craft import whole_craft_task
+from spare_margin.exchange.reports.lists import written
 from spare_margin.service.errors import MOVED_ON, Conflict
 from spare_margin.service.revising import keep, new_id, now
 from spare_margin.service.sizing_runs import SizingRun, SizingRuns
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
+from spare_margin.web.common.downloads import attached
 from spare_margin.web.common.models import Problem
 from spare_margin.wording import upgrades
 from spare_margin.wording.names import full_names
@@ -136,17 +136,7 @@ def order(path: JobPath, query: OrderQuery) -> dict[str, object]:
 def order_csv(path: JobPath, query: OrderQuery) -> Response:
     """The list of parts of the plan as CSV (RFC 4180)."""
     made = order_out(open_job(path.job), query.run)
-    text = io.StringIO()
-    writer = csv.writer(text, lineterminator="\r\n")
-    writer.writerow(["part", "amount", "price", "minutes"])
-    for line in made.parts:
-        writer.writerow(map(_safe, (line.what, line.amount, line.price, line.minutes)))
-    writer.writerow(["together", "", _safe(made.price), _safe(made.minutes)])
-    name = f'attachment; filename="parts-{made.run}.csv"'
-    headers = {"Content-Disposition": name}
-    return Response(text.getvalue(), content_type="text/csv; charset=utf-8", headers=headers)
-
-
-def _safe(cell: str) -> str:
-    """A cell that a spreadsheet does not take for a formula."""
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
+    rows = [(line.what, line.amount, line.price, line.minutes) for line in made.parts]
+    rows.append(("together", "", made.price, made.minutes))
+    text = written(("part", "amount", "price", "minutes"), rows)
+    return attached(text, f"parts-{made.run}.csv", "text/csv; charset=utf-8")

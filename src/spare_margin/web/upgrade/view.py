@@ -13,6 +13,7 @@ from spare_margin.core.upgrade.order import ExpectedReading
 from spare_margin.core.upgrade.parts import PartLine
 from spare_margin.core.upgrade.ranking import ranked
 from spare_margin.core.walk.cautions import cautions, guards
+from spare_margin.service.repairing import order_of, ticked
 from spare_margin.service.session import JobSession
 from spare_margin.service.upgrading import Upgrading
 from spare_margin.web.common.cautions import shown
@@ -214,10 +215,10 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
     """The work order of the plan for a run."""
     found = session.head("as_found").craft
     run_id = wanted or session.judging("as_found").most_read()
-    made = session.work_order(run_id)
+    made = order_of(session, run_id)
     plan = session.head("planned").craft
     names, run = _names(session, run_id, plan), session.bare("planned").runs[run_id]
-    ticked = _ticked(session, run_id)
+    done = ticked(session, run_id)
     current = plan.load(run_id).current_a or 0.0
     return OrderOut(
         job=session.job.id,
@@ -233,15 +234,13 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
                     id=f"caution.{each.id}",
                     says=f"I have taken note: {each.when.lower()}.",
                     mind=each.says,
-                    ticked=f"caution.{each.id}" in ticked,
+                    ticked=f"caution.{each.id}" in done,
                     guard=True,
                 )
                 for each in shown(guards(plan, current, "planned", plan.load(run_id).duty))
             ),
             *(
-                OrderStepOut(
-                    id=step.id, says=says, mind=mind, ticked=step.id in ticked, guard=False
-                )
+                OrderStepOut(id=step.id, says=says, mind=mind, ticked=step.id in done, guard=False)
                 for step in made.steps
                 for says, mind in [upgrades.step_words(step, names)]
             ),
@@ -269,15 +268,6 @@ def _names(session: JobSession, run_id: str, plan: Craft) -> dict[str, str]:
         if run_id in judging.runs:
             names |= full_names(judging.craft, judging.runs[run_id])
     return names
-
-
-def _ticked(session: JobSession, run_id: str) -> set[str]:
-    """The steps that were ticked last they were touched."""
-    state: dict[str, str] = {}
-    for note in session.snapshot.notes:
-        if note.stage == "planned" and note.run == run_id:
-            state[note.step] = note.state
-    return {step for step, last in state.items() if last == "acknowledged"}
 
 
 def _reading(each: ExpectedReading, plan: Craft, run: Run) -> OrderReading:

@@ -12,6 +12,7 @@ from spare_margin.web.common.figures import Ohms, Share, Volts
 from spare_margin.web.common.models import (
     Caution,
     Cell,
+    DeviceId,
     FindingOut,
     Foot,
     Model,
@@ -20,8 +21,6 @@ from spare_margin.web.common.models import (
     Typed,
 )
 from spare_margin.wording.workings import WorkingLine
-
-DeviceId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{8,64}$")]
 
 
 class MomentLoad(Model):

@@ -23,6 +23,7 @@ from spare_margin.core.walk.walk import (
     walk,
 )
 from spare_margin.service.judging import Judging
+from spare_margin.service.repairing import proving
 from spare_margin.service.session import Choice, JobSession
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.cells import Pass
@@ -68,9 +69,9 @@ class WalkMaker:
             snapshot.readings_of(stage), self.craft,
         )  # fmt: skip
         self.names = full_names(self.craft, self.budget.run)
-        proving = session.proving(self.run_id, self.view.scenario) if stage == "as_left" else None
-        self.proving = proving.points if proving else ()
-        self.expected = proving.expected if proving else {}
+        wanted = proving(session, self.run_id, self.view.scenario) if stage == "as_left" else None
+        self.proving = wanted.points if wanted else ()
+        self.expected = wanted.expected if wanted else {}
 
     def out(self) -> WalkOut:
         """The whole walk."""

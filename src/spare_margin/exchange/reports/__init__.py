@@ -1,0 +1,1 @@
+"""Reports on paper: the hand-over sheet as PDF, lists as CSV."""

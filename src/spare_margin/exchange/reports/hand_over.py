@@ -1,0 +1,317 @@
+"""The hand-over sheet as PDF: what was wrong, what was done, before and after, who signed."""
+
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Any, Literal
+
+from reportlab.graphics.shapes import Drawing, PolyLine
+from reportlab.lib.colors import HexColor
+from reportlab.lib.enums import TA_RIGHT
+from reportlab.lib.pagesizes import A4, LETTER
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import (
+    Flowable,
+    KeepTogether,
+    Paragraph,
+    SimpleDocTemplate,
+    Spacer,
+    Table,
+    TableStyle,
+)
+
+from spare_margin.core.model.jobs import SignOff
+from spare_margin.wording.figures import UNKNOWN, Figure
+from spare_margin.wording.hand_over import (
+    ASIDE,
+    CHART,
+    HEADS,
+    NOTHING_DONE,
+    NOTHING_LEFT,
+    NOTHING_READ,
+    PIECE_HEADS,
+    READING_HEADS,
+    ROLES,
+    STATEMENT,
+    TITLE,
+)
+from spare_margin.wording.proof_lines import ProofSheet
+from spare_margin.wording.verdicts import VERDICT_WORDS
+
+from .spend_chart import COPPER, INK, SLATE, SOFT, spend_chart
+from .typefaces import BOLD, PLAIN, marked, typefaces
+
+Paper = Literal["a4", "letter"]
+SIZES = {"a4": A4, "letter": LETTER}
+MARGIN = 16 * mm
+PADDING = 6.0
+"""What a frame keeps free within its margins (points)."""
+OVER, OCHRE, LINE = HexColor("#a11650"), HexColor("#7a5600"), HexColor("#d5cebf")
+INKS = {"passed": SLATE, "failed": OVER, "open": OCHRE}
+SIGNS = {True: "\u2713", False: "\u25b2", None: "\u25cb"}
+ALIKE = {True: "=", False: "\u2260", None: "\u00b7"}
+SIGN_WIDTH, SIGN_HEIGHT = 52 * mm, 19 * mm
+
+
+@dataclass(frozen=True, slots=True)
+class HandOver:
+    """Everything the sheet holds, in words.
+
+    Attributes:
+        cautions: (when, what) each.
+        pieces: what every piece of the run is, by id.
+        parts: what was fitted, a line each.
+        made: the day it is written.
+    """
+
+    workshop: str
+    title: str
+    craft: str
+    customer: str
+    complaint: str
+    limits: str
+    proof: ProofSheet
+    pieces: dict[str, str]
+    parts: tuple[str, ...]
+    cautions: tuple[tuple[str, str], ...]
+    made: date
+    paper: Paper = "a4"
+
+
+def _style(name: str, size: float, **more: Any) -> ParagraphStyle:
+    of: dict[str, Any] = {
+        "fontName": PLAIN,
+        "fontSize": size,
+        "leading": size * 1.28,
+        "textColor": INK,
+    } | more
+    return ParagraphStyle(name, **of)
+
+
+BODY = _style("body", 8.5)
+SMALL = _style("small", 7.5, textColor=SOFT)
+RIGHT = _style("right", 8.5, alignment=TA_RIGHT)
+RIGHT_SMALL = _style("right small", 7.5, alignment=TA_RIGHT, textColor=SOFT)
+HEAD = _style("head", 10.5, fontName=BOLD, spaceBefore=7, spaceAfter=2)
+BIG = _style("big", 15, fontName=BOLD)
+
+
+def hand_over_pdf(sheet: HandOver) -> bytes:
+    """The sheet as the bytes of a PDF, its typefaces embedded."""
+    typefaces()
+    out = io.BytesIO()
+    page = SIZES[sheet.paper]
+    width = page[0] - 2 * MARGIN
+    document = SimpleDocTemplate(
+        out, pagesize=page, leftMargin=MARGIN - PADDING, rightMargin=MARGIN - PADDING, topMargin=14 * mm,
+        bottomMargin=15 * mm, title=f"{TITLE}: {sheet.proof.name}", author=sheet.workshop,
+        subject=sheet.title,
+    )  # fmt: skip
+
+    def foot(canvas: Canvas, _: object) -> None:
+        canvas.setFont(PLAIN, 7)
+        canvas.setFillColor(SOFT)
+        canvas.drawString(
+            MARGIN, 9 * mm, f"{sheet.proof.name[:60]} \u00b7 {sheet.made.isoformat()}"
+        )
+        canvas.drawRightString(page[0] - MARGIN, 9 * mm, str(canvas.getPageNumber()))
+
+    document.build(_Sheet(sheet, width).flowables(), onFirstPage=foot, onLaterPages=foot)
+    return out.getvalue()
+
+
+class _Sheet:
+    """Sets one sheet; `width` is what a line may take (points)."""
+
+    def __init__(self, sheet: HandOver, width: float) -> None:
+        self.sheet, self.proof, self.width = sheet, sheet.proof, width
+
+    def flowables(self) -> list[Flowable]:
+        """The sheet from top to bottom."""
+        return [
+            *self._top(), *self._outcome(), *self._readings(), *self._done(), *self._needs(),
+            *self._wiring(), *self._cautions(), self._signatures(),
+        ]  # fmt: skip
+
+    def _top(self) -> list[Flowable]:
+        sheet = self.sheet
+        head = Table(
+            [[_p(sheet.workshop or TITLE, BIG), _p(TITLE if sheet.workshop else "", RIGHT)]],
+            colWidths=[self.width * 0.7, self.width * 0.3],
+            style=[("VALIGN", (0, 0), (-1, -1), "BOTTOM"), ("LEFTPADDING", (0, 0), (0, 0), 0),
+                   ("RIGHTPADDING", (-1, 0), (-1, 0), 0),
+                   ("LINEBELOW", (0, 0), (-1, 0), 1, COPPER)],
+        )  # fmt: skip
+        facts = [
+            (HEADS["job"], sheet.title), (HEADS["craft"], sheet.craft), (HEADS["customer"], sheet.customer),
+            (HEADS["complaint"], sheet.complaint), (HEADS["limits"], sheet.limits),
+        ]  # fmt: skip
+        rows = [[_p(name, SMALL), _p(text, BODY)] for name, text in facts if text]
+        table = Table(
+            rows, colWidths=[24 * mm, self.width - 24 * mm],
+            style=[("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0),
+                   ("TOPPADDING", (0, 0), (-1, -1), 1), ("BOTTOMPADDING", (0, 0), (-1, -1), 1)],
+        )  # fmt: skip
+        return [head, Spacer(1, 4), table]
+
+    def _outcome(self) -> list[Flowable]:
+        proof = self.proof
+        style = _style("outcome", 12.5, fontName=BOLD, textColor=INKS[proof.outcome], spaceBefore=6)
+        sign = {"passed": SIGNS[True], "failed": SIGNS[False], "open": SIGNS[None]}[proof.outcome]
+        out: list[Flowable] = [_p(f"{sign} {proof.name}: {proof.outcome_says}", style)]
+        if proof.won:
+            out.append(_p(proof.won, BODY))
+        if not proof.started:
+            out.append(_p(NOTHING_READ, BODY))
+        elif proof.pieces:
+            out += [Spacer(1, 5), spend_chart(proof, self.width), _p(CHART, SMALL)]
+        return out
+
+    def _readings(self) -> list[Flowable]:
+        rows: list[list[Flowable]] = [
+            [_p(READING_HEADS[0], SMALL), *(_p(name, RIGHT_SMALL) for name in READING_HEADS[1:])]
+        ]
+        for r in self.proof.readings:
+            rows.append([
+                Paragraph(
+                    f"{marked(r.what, 160)}<br/><font size=7 color='#5b5f5e'>{marked(r.red, 90)}"
+                    f" \u2192 {marked(r.black, 90)}</font>",
+                    BODY,
+                ),
+                _figure(r.before, VERDICT_WORDS.get(r.before_verdict, "")), _figure(r.expected),
+                _figure(r.after, VERDICT_WORDS.get(r.after_verdict, "")), _figure(r.allowed),
+            ])  # fmt: skip
+        number = 23 * mm
+        return [
+            _p(HEADS["readings"], HEAD),
+            _table(rows, [self.width - 4 * number, *[number] * 4]),
+        ]
+
+    def _done(self) -> list[Flowable]:
+        proof = self.proof
+        left = [f"{x.what}: {x.why}" for x in proof.left_out]
+        left += [proof.left_undone] if proof.left_undone else []
+        out: list[Flowable] = [_p(HEADS["done"], HEAD), *_lines(proof.done or (NOTHING_DONE,))]
+        if self.sheet.parts:
+            out += [_p(HEADS["parts"], HEAD), *_lines(self.sheet.parts)]
+        out += [_p(HEADS["left"], HEAD), *_lines(left or (NOTHING_LEFT,))]
+        if len(proof.tries) > 1:
+            out.append(_p(HEADS["history"], HEAD))
+            out += _lines([
+                f"{t.made_at[:10]}: {'; '.join(t.changed)}. {VERDICT_WORDS.get(t.verdict, '')}. {t.says}"
+                for t in proof.tries
+            ])  # fmt: skip
+        return out
+
+    def _needs(self) -> list[Flowable]:
+        rows: list[list[Flowable]] = [
+            [_p(SIGNS[c.holds], BODY), _p(f"{c.head}. {c.says} {c.cure}", BODY)]
+            for c in self.proof.conditions
+        ]
+        out: list[Flowable] = [
+            _p(HEADS["needs"], HEAD), _table(rows, [7 * mm, self.width - 7 * mm], head=False),
+        ]  # fmt: skip
+        if self.proof.likenesses:
+            rows = [
+                [_p(ALIKE[x.alike], BODY), _p(f"{x.head}. {x.says} {x.effect}", BODY)]
+                for x in self.proof.likenesses
+            ]
+            table = _table(rows, [7 * mm, self.width - 7 * mm], head=False)
+            out.append(KeepTogether([_p(HEADS["alike"], HEAD), table]))
+        if self.proof.surfaces:
+            out.append(_p(HEADS["surfaces"], HEAD))
+            out += _lines([
+                f"{s.where}: {s.before or UNKNOWN} \u2192 {s.after or UNKNOWN}"
+                for s in self.proof.surfaces
+            ])  # fmt: skip
+        return out
+
+    def _wiring(self) -> list[Flowable]:
+        if not self.proof.pieces:
+            return []
+        rows: list[list[Flowable]] = [
+            [_p(PIECE_HEADS[0], SMALL), _p(PIECE_HEADS[1], SMALL),
+             *(_p(name, RIGHT_SMALL) for name in PIECE_HEADS[2:])]
+        ]  # fmt: skip
+        for each in self.proof.pieces:
+            name = f"<b>{marked(each.name, 120)}</b>" if each.worked_on else marked(each.name, 120)
+            rows.append([
+                Paragraph(name, BODY), _p(self.sheet.pieces.get(each.id, ""), SMALL),
+                _figure(each.before_v), _figure(each.after_v if self.proof.started else None),
+            ])  # fmt: skip
+        number, spec = 20 * mm, 52 * mm
+        return [
+            _p(HEADS["wiring"], HEAD),
+            _table(rows, [self.width - spec - 2 * number, spec, number, number]),
+        ]
+
+    def _cautions(self) -> list[Flowable]:
+        return [
+            _p(HEADS["cautions"], HEAD),
+            *_lines([f"{when}. {says}" for when, says in self.sheet.cautions], SMALL),
+            Spacer(1, 3),
+            _p(STATEMENT, SMALL),
+        ]
+
+    def _signatures(self) -> Flowable:
+        """Both in two columns: signed ones as drawn, and room for a pen where nobody signed yet."""
+        half = self.width / 2
+        columns = []
+        for role, title in ROLES.items():
+            own = [s for s in self.proof.signed if s.role == role][-2:]
+            cell: list[Flowable] = [_p(title, SMALL)]
+            for signed in own:
+                cell += _signed(signed)
+            if not own:
+                cell += [Spacer(1, SIGN_HEIGHT), _rule(half * 0.8), _p("name, date", SMALL)]
+            columns.append(cell)
+        table = Table([columns], colWidths=[half, half])
+        table.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"),
+                                   ("LEFTPADDING", (0, 0), (-1, -1), 0)]))  # fmt: skip
+        return KeepTogether([_p(HEADS["signed"], HEAD), table])
+
+
+def _signed(signed: SignOff) -> list[Flowable]:
+    drawing = Drawing(SIGN_WIDTH, SIGN_HEIGHT)
+    for line in signed.strokes:
+        points = [v for x, y in line for v in (x * SIGN_WIDTH, SIGN_HEIGHT - y * SIGN_WIDTH)]
+        if len(points) >= 4:
+            drawing.add(PolyLine(points, strokeColor=INK, strokeWidth=0.9, strokeLineCap=1))
+    said = f"{signed.name}, {signed.made_at[:10]} ({ASIDE[signed.outcome]})"
+    return [drawing, _rule(SIGN_WIDTH), _p(said, BODY)]
+
+
+def _rule(width: float) -> Flowable:
+    return Table([[""]], colWidths=[width], rowHeights=[1], hAlign="LEFT",
+                 style=[("LINEABOVE", (0, 0), (-1, 0), 0.5, SOFT)])  # fmt: skip
+
+
+def _p(text: str, style: ParagraphStyle) -> Paragraph:
+    return Paragraph(marked(text), style)
+
+
+def _lines(texts: Sequence[str], style: ParagraphStyle = BODY) -> list[Flowable]:
+    return [_p(text, style) for text in texts if text]
+
+
+def _figure(shown: Figure | None, verdict: str = "") -> Flowable:
+    text = marked(str(shown)) if shown is not None else UNKNOWN
+    if verdict and shown is not None:
+        text += f"<br/><font size=6.5 color='#5b5f5e'>{marked(verdict)}</font>"
+    return Paragraph(text, RIGHT)
+
+
+def _table(rows: list[list[Flowable]], widths: list[float], *, head: bool = True) -> Table:
+    table = Table(rows, colWidths=widths, repeatRows=1 if head else 0)
+    table.setStyle(
+        TableStyle([
+            ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0),
+            ("RIGHTPADDING", (0, 0), (-1, -1), 2), ("TOPPADDING", (0, 0), (-1, -1), 1.2),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), 1.6),
+            ("LINEBELOW", (0, 0), (-1, -1), 0.4, LINE),
+        ])
+    )  # fmt: skip
+    return table

@@ -1,0 +1,148 @@
+"""Makes the lines of a proof from the session of its job."""
+
+from collections.abc import Iterator, Mapping
+
+from spare_margin.core.measure.verdicts import Verdict
+from spare_margin.core.model.pieces import SIDES, Craft
+from spare_margin.core.proof import before_after
+from spare_margin.core.proof.proof import Proof
+from spare_margin.wording import proof as words
+from spare_margin.wording import upgrades
+from spare_margin.wording.changes import differences
+from spare_margin.wording.figures import Figure, ampere_figure, ohm_figure, volt_figure
+from spare_margin.wording.names import full_names
+from spare_margin.wording.pieces import piece_name, point_name, side_word
+from spare_margin.wording.proof_lines import (
+    ConditionLine,
+    LeftOut,
+    LikenessLine,
+    PieceLine,
+    ProofSheet,
+    ReadingLine,
+    SideBar,
+    SurfaceLine,
+    TryLine,
+)
+from spare_margin.wording.verdicts import judgement_words, shown_verdict
+
+from .repairing import left_undone, order_of, proof_of, ticked, tries
+from .session import JobSession
+
+
+def proof_sheet(session: JobSession, run_id: str) -> ProofSheet:
+    """The proof of a run as far as it was read. JobError where the wiring as left has no such run."""
+    proof = proof_of(session, run_id)
+    left = proof.left
+    craft = left.measured.craft
+    head = session.head(session.standing_in("as_left"))
+    first = next(iter(session.snapshot.heads.values()))
+    cautions = next(c for c in proof.conditions if c.code == "cautions")
+    return ProofSheet(
+        run=run_id,
+        name=left.run.load.name,
+        revision=head.id,
+        started=session.measured_on("as_left", run_id),
+        outcome=proof.outcome,
+        outcome_says=words.OUTCOMES[proof.outcome],
+        won=words.won_words(proof) if left.amps is not None else "",
+        scenario=left.worst.name,
+        conditions=tuple(
+            ConditionLine(c.code, c.holds, words.HEADS[c.code], *words.condition_words(c, proof), c.about)
+            for c in proof.conditions
+        ),
+        likenesses=tuple(
+            LikenessLine(x.code, x.alike, words.LIKE_HEADS[x.code], *words.likeness_words(x, proof))
+            for x in proof.likenesses
+        ),
+        readings=tuple(_reading(row, proof) for row in proof.rows),
+        bars=tuple(_bars(proof)),
+        pieces=tuple(_pieces(proof)),
+        surfaces=tuple(
+            SurfaceLine(
+                f"{point_name(craft, s.red)} to {point_name(craft, s.black)}",
+                _kelvin(s.before_k), _kelvin(s.after_k),
+            )
+            for s in proof.surfaces
+        ),
+        done=tuple(differences(first.craft, craft)),
+        left_out=tuple(LeftOut(words.point_words(m, proof), why) for m, why in proof.left_out),
+        unticked=_unticked(session, run_id),
+        left_undone=left_undone(session, run_id),
+        tries=tuple(_tries(session, run_id, first.craft)),
+        signed=tuple(s for s in session.snapshot.sign_offs if s.run == run_id),
+        cautions=tuple(c for c in cautions.about),  # type: ignore[misc]
+    )  # fmt: skip
+
+
+def _kelvin(value: float | None) -> str:
+    return "" if value is None else f"{value:.0f} K"
+
+
+def _reading(row: before_after.Row, proof: Proof) -> ReadingLine:
+    at, craft = row.measurement, proof.left.measured.craft
+    shown = ampere_figure if at.kind == "current" else volt_figure
+
+    def figure(value: float | None) -> Figure | None:
+        return None if value is None else shown(value)
+
+    return ReadingLine(
+        at.id, at.kind, words.point_words(at, proof), point_name(craft, at.red),
+        point_name(craft, at.black), figure(row.before.value if row.before else None),
+        _verdict(row.before), figure(row.after.value if row.after else None), _verdict(row.after),
+        figure(row.expected), figure(row.allowed),
+    )  # fmt: skip
+
+
+def _verdict(read: before_after.Figure | None) -> Verdict:
+    return "not_measured" if read is None or read.verdict == "not_judged" else read.verdict
+
+
+def _bars(proof: Proof) -> Iterator[SideBar]:
+    left = proof.left
+    if left.amps is None and not left.spans:
+        return
+    for side in SIDES:
+        judged = left.sides[side]
+        before = None if proof.found is None else proof.found.sides[side].loaded_v
+        yield SideBar(
+            side_word(side), None if before is None else volt_figure(before),
+            volt_figure(judged.loaded_v),
+            None if judged.ceiling_v is None else volt_figure(judged.ceiling_v),
+        )  # fmt: skip
+
+
+def _pieces(proof: Proof) -> Iterator[PieceLine]:
+    names = full_names(proof.left.measured.craft, proof.left.run)
+    for each in proof.pieces:
+        yield PieceLine(
+            each.piece, names[each.piece], each.side,
+            None if each.before_v is None else volt_figure(each.before_v),
+            volt_figure(each.after_v),
+            None if each.before_ohm is None else ohm_figure(each.before_ohm),
+            ohm_figure(each.after_ohm), each.worked_on,
+        )  # fmt: skip
+
+
+def _unticked(session: JobSession, run_id: str) -> tuple[str, ...]:
+    """The steps of the work order that nobody ticked; none where there is no order of this run."""
+    planned = session.snapshot.heads.get("planned")
+    if planned is None or run_id not in session.bare("planned").runs:
+        return ()
+    order, done = order_of(session, run_id), ticked(session, run_id)
+    names = _names(session.head("as_found").craft, planned.craft)
+    return tuple(upgrades.step_words(step, names)[0] for step in order.steps if step.id not in done)
+
+
+def _names(*crafts: Craft) -> Mapping[str, str]:
+    names = {p.id: piece_name(p) for craft in crafts for p in craft.pieces}
+    return names | {x.id: x.name for craft in crafts for x in craft.loads}
+
+
+def _tries(session: JobSession, run_id: str, before: Craft) -> Iterator[TryLine]:
+    for each in tries(session, run_id):
+        craft = each.revision.craft
+        yield TryLine(
+            each.revision.made_at, tuple(differences(before, craft)), shown_verdict(each.found),
+            judgement_words(each.found, craft),
+        )  # fmt: skip
+        before = craft

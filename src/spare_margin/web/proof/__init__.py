@@ -1,0 +1,1 @@
+"""The proof of a repair, as the API gives it."""

@@ -1,0 +1,86 @@
+"""The proof of a repair: how it stands, and signing it."""
+
+from dataclasses import asdict
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from flask_openapi3.models.tag import Tag
+
+from spare_margin.core.model.jobs import Stage
+from spare_margin.exchange.reports.hand_over import hand_over_pdf
+from spare_margin.exchange.reports.lists import before_after_csv
+from spare_margin.service.handing_over import hand_over
+from spare_margin.service.proof_sheet import proof_sheet
+from spare_margin.service.session import JobSession
+from spare_margin.service.signing import sign
+from spare_margin.web.common.cautions import shown
+from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
+from spare_margin.web.common.downloads import attached
+from spare_margin.web.common.models import Point, Problem
+
+from .models import ProofOut, ProofQuery, Sign, SignedOut
+
+proof_api = APIBlueprint(
+    "proof",
+    __name__,
+    url_prefix="/api/v1/jobs/<string:job>",
+    abp_tags=[Tag(name="proof")],
+    abp_responses={"4XX": Problem},
+)
+
+
+@proof_api.get("/proof", responses={200: ProofOut})
+def read_proof(path: JobPath, query: ProofQuery) -> dict[str, object]:
+    """The proof of a run as far as it was read."""
+    session = open_job(path.job)
+    return _out(session, query.run or default_run(session)).model_dump()
+
+
+def default_run(session: JobSession) -> str:
+    """The run that is proved where nobody says which: as left the one most read, else as found."""
+    stage: Stage = "as_left" if session.snapshot.readings_of("as_left") else "as_found"
+    return session.judging(stage).most_read()
+
+
+def _out(session: JobSession, run: str) -> ProofOut:
+    sheet, job = asdict(proof_sheet(session, run)), session.job
+    runs = session.judging("as_left").runs
+    return ProofOut.model_validate(
+        sheet
+        | {
+            "job": job.id,
+            "title": job.title,
+            "customer": job.customer,
+            "craft_name": job.craft_name,
+            "runs": [Point(id=k, name=r.load.name, access="open") for k, r in runs.items()],
+            "cautions": shown(sheet["cautions"]),
+        }
+    )
+
+
+@proof_api.get("/hand-over.pdf")
+def hand_over_sheet(path: JobPath, query: ProofQuery) -> Response:
+    """The hand-over sheet of a run as PDF."""
+    session = open_job(path.job)
+    run = query.run or default_run(session)
+    made = hand_over_pdf(hand_over(session, run, the_workshop().settings))
+    return attached(made, f"hand-over-{run}.pdf", "application/pdf")
+
+
+@proof_api.get("/proof.csv")
+def proof_csv(path: JobPath, query: ProofQuery) -> Response:
+    """Before and after of a run as CSV (RFC 4180), safe against formulas."""
+    session = open_job(path.job)
+    run = query.run or default_run(session)
+    text = before_after_csv(proof_sheet(session, run))
+    return attached(text.encode(), f"proof-{run}.csv", "text/csv; charset=utf-8")
+
+
+@proof_api.post("/sign", responses={200: SignedOut})
+def sign_proof(path: JobPath, body: Sign) -> dict[str, object]:
+    """Sign the proof of a run as it stands. Sent twice it is kept once."""
+    made = sign(
+        connection(), open_job(path.job), body.id, body.run, body.revision, body.role, body.name,
+        body.strokes,
+    )  # fmt: skip
+    return SignedOut.model_validate(made, from_attributes=True).model_dump()
