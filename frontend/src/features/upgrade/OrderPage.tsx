@@ -130,6 +130,20 @@ function Opened({ order }: { order: Order }) {
               <p className="mb-1 text-[13px] text-soft">
                 Same load, same warm-up, same meter as before. Source and load first.
               </p>
+              <p className="no-print flex flex-wrap gap-x-5">
+                <Link
+                  to={`/jobs/${order.job}/walk?${words}&stage=as_left`}
+                  className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+                >
+                  Read them one by one
+                </Link>
+                <Link
+                  to={`/jobs/${order.job}/proof?${words}`}
+                  className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+                >
+                  Proof
+                </Link>
+              </p>
               <table className="w-full">
                 <thead className="text-left text-[13px] text-soft">
                   <tr>

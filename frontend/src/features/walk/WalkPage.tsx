@@ -153,6 +153,14 @@ function Ended({ walk }: { walk: Walk }) {
     >
       <h2 className="text-xl font-bold">{walk.ending_says}</h2>
       <p className="mt-1">{walk.verdict_says}</p>
+      {walk.stage === "as_left" && (
+        <Link
+          to={`/jobs/${walk.job}/proof?run=${encodeURIComponent(walk.run)}`}
+          className="mt-3 mr-5 inline-flex min-h-11 items-center font-bold text-slate underline"
+        >
+          To the proof
+        </Link>
+      )}
       <Link
         to={`/jobs/${walk.job}?run=${walk.run}&scenario=${walk.scenario}&stage=${walk.stage}`}
         className="mt-3 inline-flex min-h-11 items-center font-bold text-slate underline"

@@ -1,0 +1,100 @@
+"""From the plan through the proof's walk to a signed proof and its sheet on paper."""
+
+import re
+
+import pypdfium2 as pdfium
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_upgrade import MARRAM, both, clean
+from tests.browser.test_walk import acknowledge
+
+TAP = f"/api/v1{MARRAM}"
+
+
+def read_all(page: Page, site: str) -> None:
+    """Type what each card expects until none is left."""
+    for _ in range(20):
+        card = page.request.get(f"{site}{TAP}/walk?run=tap&stage=as_left").json()["now"]
+        if card is None:
+            return
+        rows = page.request.get(f"{site}{TAP}/proof?run=tap").json()["readings"]
+        figure = next(r["expected"] for r in rows if r["id"] == card["id"])
+        box = page.get_by_role("region", name=card["title"], exact=True).get_by_label(
+            re.compile(r", (volts|amperes)$")
+        )
+        box.fill(f"{figure['si']:.3f}")
+        with page.expect_response(re.compile("/readings$")):
+            box.press("Enter")
+        expect(page.get_by_role("region", name="So far", exact=True)).to_contain_text(card["title"])
+    raise AssertionError("the walk does not end")
+
+
+@both
+def test_from_the_plan_to_a_signed_proof_on_paper(page: Page, site: str) -> None:
+    page.goto(f"{MARRAM}/upgrade")
+    page.get_by_role("button", name=re.compile("^Take: Clean Ring at bus,")).click()
+    page.get_by_role("link", name="Work order").click()
+    page.get_by_role("link", name="Read them one by one").click()
+    acknowledge(page)
+    read_all(page, site)
+    page.get_by_role("link", name="To the proof").click()
+    outcome = page.get_by_test_id("outcome")
+    expect(outcome).to_contain_text("Not proved yet")
+    clean(page)
+    needs = page.get_by_role("region", name="What a pass needs")
+    expect(needs.get_by_role("listitem").filter(has_text="Every ceiling")).to_contain_text("to spare")
+    needs.get_by_role("button", name=re.compile("none is hot")).click()
+    needs.get_by_role("button", name=re.compile("after the work")).click()
+    expect(outcome).to_contain_text("Proved")
+    expect(outcome).not_to_contain_text("Not")
+    ring = page.get_by_role("row").filter(has_text="Across Ring at bus")
+    expect(ring).to_contain_text("over")
+    expect(ring).to_contain_text("within")
+    left = page.get_by_label("left undone, and why")
+    left.fill("The pump's own plug; the owner wants a new one first.")
+    left.press("Tab")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_role("button", name="Keep")).to_have_count(0)
+    signs(page)
+    clean(page)
+    page.reload()
+    expect(page.get_by_role("img", name="Signature of Ingrid Solberg")).to_be_visible()
+    expect(left).to_have_value(re.compile("owner wants a new one"))
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Hand-over sheet").click()
+    document = pdfium.PdfDocument(saved.value.path().read_bytes())
+    text = " ".join(" ".join(p.get_textpage().get_text_bounded() for p in document).split())
+    assert "Tap pump: Proved" in text
+    assert "Ingrid Solberg" in text
+    assert "owner wants a new one" in text
+    width = page.viewport_size["width"] if page.viewport_size else 0
+    assert page.evaluate("document.documentElement.scrollWidth") <= width
+
+
+def signs(page: Page) -> None:
+    """The customer signs with a finger."""
+    page.get_by_role("button", name="Sign: I took it over").click()
+    expect(page.get_by_label("name", exact=True)).to_have_value("Ingrid Solberg")
+    pad = page.get_by_label(re.compile("^Sign here"))
+    pad.scroll_into_view_if_needed()
+    box = pad.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 20, box["y"] + 40)
+    page.mouse.down()
+    for step in range(1, 9):
+        page.mouse.move(box["x"] + 20 + step * 18, box["y"] + 40 + 12 * (step % 2))
+    page.mouse.up()
+    page.get_by_role("button", name="Sign", exact=True).click()
+    expect(page.get_by_role("img", name="Signature of Ingrid Solberg")).to_be_visible()
+
+
+def test_a_proof_not_begun_says_what_to_read(page: Page) -> None:
+    page.goto(f"{MARRAM}/proof?run=tap")
+    expect(page.get_by_test_id("outcome")).to_contain_text("Not proved yet")
+    expect(page.get_by_text("Nothing in the drawing was changed yet.")).to_be_visible()
+    expect(page.get_by_text("There is nothing to sign before")).to_be_visible()
+    clean(page)
+    page.get_by_role("link", name="Start measuring").click()
+    expect(page).to_have_url(re.compile("stage=as_left"))
+    page.goto(f"{MARRAM}/proof?run=nobody")
+    expect(page.get_by_role("alert")).to_contain_text("here is no run nobody")
