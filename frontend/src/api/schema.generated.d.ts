@@ -14,7 +14,7 @@ export interface paths {
         /** The jobs, newest first; those that are put away by themselves. */
         get: operations["jobs_job_list_jobs_get"];
         put?: never;
-        /** Keep the job file in the body as a new job, whole or not at all. */
+        /** Keep the job file in the body, whole or not at all; `how` counts where its job is here already. */
         post: operations["jobs_keep_job_jobs_post"];
         delete?: never;
         options?: never;
@@ -928,8 +928,24 @@ export interface components {
             reading_count: number;
             /** Notices */
             notices: string[];
+            known: components["schemas"]["KnownJob"] | null;
             /** Errors */
             errors: components["schemas"]["WrongField"][];
+        };
+        /**
+         * KnownJob
+         * @description The job here that a file is of, and what bringing it in could do.
+         */
+        KnownJob: {
+            /** Job */
+            job: string;
+            /**
+             * Relation
+             * @enum {string}
+             */
+            relation: "same" | "newer" | "older" | "different";
+            /** Says */
+            says: string;
         };
         /**
          * PreviewRun
@@ -4099,7 +4115,9 @@ export interface operations {
     };
     jobs_keep_job_jobs_post: {
         parameters: {
-            query?: never;
+            query?: {
+                how?: "copy" | "merge";
+            };
             header?: never;
             path?: never;
             cookie?: never;

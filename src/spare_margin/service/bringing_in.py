@@ -1,8 +1,16 @@
-"""Job files in and out of the store: whole, or not at all."""
+"""Job files in and out of the store: whole, or not at all.
+
+A file says which job it is. Where that job is here already, what it would add is told, and a person
+chooses: leave it, keep the file as a job of its own, or add to the job here what only the file has.
+"""
 
 import sqlite3
-from dataclasses import replace
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Any, Literal
 
+from spare_margin.core.errors import JobError
+from spare_margin.core.model.jobs import Revision
 from spare_margin.data.tables import OwnRows, tables_with
 from spare_margin.exchange.job_file.job_file import (
     NOT_SAID_WHEN,
@@ -12,25 +20,60 @@ from spare_margin.exchange.job_file.job_file import (
     read_job,
 )
 from spare_margin.exchange.job_file.own_rows import merged, rows_used
+from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.store import jobs as job_store
+from spare_margin.store import moments as moment_store
+from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
+from spare_margin.store import sign_offs as sign_off_store
+from spare_margin.store import walk_notes as note_store
 from spare_margin.store.database import snapshot as one_moment
+from spare_margin.store.database import transaction
+from spare_margin.store.workshop import put_rows
 
 from .brought_rows import settled
+from .errors import MOVED_ON, Conflict
 from .revising import new_id, now
-from .snapshot import JobSnapshot
+from .snapshot import JobSnapshot, job_snapshot
+
+How = Literal["copy", "merge"]
+Relation = Literal["same", "newer", "older", "different"]
+"""How a file stands to the job here: newer where it has all that is here and more, older the other way."""
+LISTS = ("revisions", "readings", "moments", "trials", "notes", "sign_offs")
+FILE_KEYS = {"notes": "walk_notes"}
 
 
-def bring_in(connection: sqlite3.Connection, raw: bytes, own_rows: OwnRows) -> str:
-    """Keep a job file as a new job; its id. JobFileErrors where anything keeps it from being taken."""
+@dataclass(frozen=True, slots=True)
+class Known:
+    """The job here that a file is of: how the file stands to it, and what only the file has, by list."""
+
+    job: str
+    title: str
+    relation: Relation
+    adds: dict[str, int]
+
+
+def bring_in(
+    connection: sqlite3.Connection, raw: bytes, own_rows: OwnRows, how: How = "copy"
+) -> str:
+    """Keep a job file; the id of its job.
+
+    A job that is not here keeps its id. One that is here becomes another job, or with `merge` takes what
+    only the file has. JobFileErrors where anything keeps it from being taken.
+    """
     read = settled(read_job(raw, own_rows), own_rows)
     errors, _ = judge(read, tables_with(merged(own_rows, read.rows)))
     if errors:
         raise JobFileErrors(errors)
-    job_id, moment = new_id(), now()
+    held = kept(connection, read.job.id, own_rows)
+    if held is not None and how == "merge":
+        _merge(connection, held, read)
+        return held.job.id
+    moment = now()
     revisions = [
         replace(r, made_at=moment) if r.made_at == NOT_SAID_WHEN else r for r in read.revisions
     ]
+    job_id = read.job.id if read.job.id and held is None else new_id()
     job_store.add_job(
         connection, replace(read.job, id=job_id), revisions, read.readings, moment,
         notes=read.notes, moments=read.moments, trials=read.trials, heads=read.heads, rows=read.rows,
@@ -50,3 +93,82 @@ def taken_out(connection: sqlite3.Connection, snapshot: JobSnapshot, own_rows: O
         job, revisions, snapshot.readings, snapshot.notes, snapshot.moments, snapshot.trials, heads,
         rows, snapshot.sign_offs,
     )  # fmt: skip
+
+
+def kept(connection: sqlite3.Connection, job_id: str, own_rows: OwnRows) -> ReadJob | None:
+    """A job as it is kept here, all of it; None where there is none of this id."""
+    found = job_snapshot(connection, job_id, {}) if job_id else None
+    return None if found is None else taken_out(connection, found, own_rows)
+
+
+def known(connection: sqlite3.Connection, read: ReadJob, own_rows: OwnRows) -> Known | None:
+    """The job here that a file is of, and how the file stands to it; None where it is not here."""
+    held = kept(connection, read.job.id, own_rows)
+    if held is None:
+        return None
+    adds = {name: len(_only(getattr(read, name), getattr(held, name))) for name in LISTS}
+    adds = {name: count for name, count in adds.items() if count}
+    return Known(held.job.id, held.job.title, _relation(held, read), adds)
+
+
+def _relation(held: ReadJob, read: ReadJob) -> Relation:
+    # Rows of the tables travel along, but are no part of the job.
+    if write_job(replace(held, rows={})) == write_job(replace(read, rows={})):
+        return "same"
+    if any(_clashes(getattr(held, name), getattr(read, name)) for name in LISTS):
+        return "different"
+    theirs = any(_only(getattr(read, name), getattr(held, name)) for name in LISTS)
+    ours = any(_only(getattr(held, name), getattr(read, name)) for name in LISTS)
+    if theirs != ours:
+        return "newer" if theirs else "older"
+    return "different"
+
+
+def _only(these: Iterable[Any], those: Iterable[Any]) -> list[Any]:
+    """What is in one list and has an id that the other lacks."""
+    ids = {each.id for each in those}
+    return [each for each in these if each.id not in ids]
+
+
+def _clashes(held: Iterable[Any], read: Iterable[Any]) -> list[int]:
+    """Places in the file of what is here too by its id, and says something else."""
+    here = {each.id: _said(each) for each in held}
+    return [i for i, each in enumerate(read) if each.id in here and here[each.id] != _said(each)]
+
+
+def _said(each: Any) -> Any:
+    """What something says; of a revision not what it came from, for steps between are let go in time."""
+    return replace(each, parent=None) if isinstance(each, Revision) else each
+
+
+def _merge(connection: sqlite3.Connection, held: ReadJob, read: ReadJob) -> None:
+    """Add to a job what only the file has, all of it or nothing.
+
+    Where the file has all that is here, the job then stands where the file does; else as it stood.
+    """
+    errors = []
+    for name in LISTS:
+        for i in _clashes(getattr(held, name), getattr(read, name)):
+            at = f"{FILE_KEYS.get(name, name)}[{i}].id"
+            if name == "revisions":
+                at = f"revisions[{i - 1}].id" if i else "revision"
+            each = getattr(read, name)[i].id
+            problem = f"{each} is here too, and says something else"
+            errors.append(JobError(at, problem, "the same; or keep the file as a copy"))
+    if errors:
+        raise JobFileErrors(errors)
+    job = held.job.id
+    heads = read.heads if _relation(held, read) == "newer" and read.heads else held.heads
+    with transaction(connection):
+        if revision_store.standing(connection, job) != held.heads:
+            raise Conflict(MOVED_ON)
+        for revision in job_store.parents_first(_only(read.revisions, held.revisions)):
+            revision_store.add_revision(connection, job, revision)
+        revision_store.put_heads(connection, job, heads)
+        moment_store.add_moments(connection, job, _only(read.moments, held.moments))
+        moment_store.add_trials(connection, job, _only(read.trials, held.trials))
+        reading_store.add_readings(connection, job, _only(read.readings, held.readings))
+        note_store.add_notes(connection, job, _only(read.notes, held.notes))
+        sign_off_store.add_sign_offs(connection, job, _only(read.sign_offs, held.sign_offs))
+        for table, brought in read.rows.items():
+            put_rows(connection, table, brought)

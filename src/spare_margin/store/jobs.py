@@ -67,7 +67,10 @@ def add_job(
     heads: Mapping[Stage, tuple[str | None, str]] = MappingProxyType({}),
     rows: Mapping[str, Mapping[str, Mapping[str, str]]] = MappingProxyType({}),
 ) -> None:
-    """Keep a whole job and the rows it brings for the tables (table, key, cells), or nothing of it."""
+    """Keep a whole job and the rows it brings for the tables (table, key, cells), or nothing of it.
+
+    `made_at` counts where the job itself does not say when it was taken in.
+    """
     with transaction(connection):
         connection.execute(
             """
@@ -86,7 +89,7 @@ def add_job(
                 job.limit_set,
                 json.dumps(job.stock),
                 json.dumps({key: dict(read) for key, read in job.source_checks.items()}),
-                made_at,
+                job.made_at or made_at,
             ),
         )
         connection.executemany(
@@ -188,6 +191,7 @@ def _job(connection: sqlite3.Connection, row: sqlite3.Row) -> Job:
     return Job(
         id=row["id"],
         title=row["title"],
+        made_at=row["made_at"],
         craft_name=row["craft_name"],
         customer=row["customer"],
         complaint=Complaint(

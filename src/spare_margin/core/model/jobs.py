@@ -158,11 +158,12 @@ class Job:
     """What stands on the shelf: the words of a job, and the limits of its own.
 
     `craft_name` is what the craft is called, by which it is known when it comes again; `customer` whose it
-    is, as typed.
+    is, as typed; `made_at` when the job was taken in (UTC, ISO 8601).
     """
 
     id: str
     title: str
+    made_at: str = ""
     craft_name: str = ""
     customer: str = ""
     complaint: Complaint = Complaint()

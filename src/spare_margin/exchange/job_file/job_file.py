@@ -243,8 +243,9 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
         raise JobFileErrors(errors)
     complaint = model.complaint or FileComplaint()
     job = Job(
-        id="",
+        id=model.id or "",
         title=model.title,
+        made_at=model.made_at or "",
         craft_name=model.craft_name,
         customer=model.customer,
         complaint=Complaint(complaint.what, complaint.when, complaint.conditions),

@@ -332,6 +332,8 @@ class JobFile(Wiring):
 
     format: Literal["spare-margin-job"]
     version: Literal[1]
+    id: Id | None = None
+    made_at: Moment | None = None
     title: Annotated[str, Field(min_length=1, max_length=200)]
     craft_name: Annotated[str, Field(max_length=200)] = ""
     customer: Annotated[str, Field(max_length=200)] = ""

@@ -21,6 +21,7 @@ def write_job(read: ReadJob) -> dict[str, Any]:
     document: dict[str, Any] = {
         "format": FORMAT,
         "version": VERSION,
+        **without_empty(id=job.id, made_at=job.made_at),
         "title": job.title,
         **without_empty(craft_name=job.craft_name, customer=job.customer),
         "craft": craft.kind,

@@ -130,7 +130,7 @@ def copy_job(path: JobPath) -> tuple[dict[str, object], int]:
     """A second job over the same craft as it stands now, without the readings."""
     session = open_job(path.job)
     title = f"{session.job.title[:190]} (copy)"
-    copied = replace(session.job, title=title, source_checks={})
+    copied = replace(session.job, title=title, made_at="", source_checks={})
     made = _kept(copied, session.head(session.snapshot.latest).craft, "copied")
     return Created(id=made).model_dump(), 201
 

@@ -1,5 +1,7 @@
 """What the API gives of the list of jobs. Numbers are SI."""
 
+from typing import Literal
+
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import CraftKind
@@ -42,6 +44,20 @@ class PreviewRun(Model):
     spare_v: Volts | None
 
 
+class KnownJob(Model):
+    """The job here that a file is of, and what bringing it in could do."""
+
+    job: str
+    relation: Literal["same", "newer", "older", "different"]
+    says: str
+
+
+class HowQuery(Model):
+    """What to do with a file of a job that is here: another job, or what only the file has added to it."""
+
+    how: Literal["copy", "merge"] = "copy"
+
+
 class Preview(Model):
     """What a job file holds. It can be imported when `errors` is empty."""
 
@@ -52,6 +68,7 @@ class Preview(Model):
     runs: list[PreviewRun]
     reading_count: int
     notices: list[str]
+    known: KnownJob | None
     errors: list[WrongField]
 
 

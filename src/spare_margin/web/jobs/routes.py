@@ -9,14 +9,15 @@ from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job
 from spare_margin.exchange.job_file.models import schema
 from spare_margin.exchange.job_file.own_rows import merged
 from spare_margin.exchange.job_file.writing import write_job
-from spare_margin.service.bringing_in import bring_in, taken_out
+from spare_margin.service.bringing_in import bring_in, known, taken_out
 from spare_margin.service.brought_rows import settled
 from spare_margin.service.listing import listed
 from spare_margin.store import jobs as job_store
 from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
 from spare_margin.web.common.models import Created, Problem
-from spare_margin.web.jobs.models import Choices, JobList, Preview, SizeSystem
+from spare_margin.web.jobs.models import Choices, HowQuery, JobList, KnownJob, Preview, SizeSystem
 from spare_margin.web.problems import wrong_field
+from spare_margin.wording.brought import known_words
 from spare_margin.wording.cautions import FIRST_START
 
 from .view import listed_job, preview_of
@@ -55,15 +56,21 @@ def preview() -> dict[str, object]:
             runs=[],
             reading_count=0,
             notices=[],
+            known=None,
             errors=[wrong_field(e) for e in refused.errors],
         ).model_dump()
-    return preview_of(read, tables_with(merged(own, read.rows))).model_dump()
+    seen = preview_of(read, tables_with(merged(own, read.rows)))
+    held = known(connection(), read, own)
+    if held is not None:
+        says = known_words(held.title, held.relation, held.adds)
+        seen.known = KnownJob(job=held.job, relation=held.relation, says=says)
+    return seen.model_dump()
 
 
 @jobs_api.post("/jobs", responses={201: Created})
-def keep_job() -> tuple[dict[str, object], int]:
-    """Keep the job file in the body as a new job, whole or not at all."""
-    made = bring_in(connection(), request.get_data(), the_workshop().own_rows)
+def keep_job(query: HowQuery) -> tuple[dict[str, object], int]:
+    """Keep the job file in the body, whole or not at all; `how` counts where its job is here already."""
+    made = bring_in(connection(), request.get_data(), the_workshop().own_rows, query.how)
     return Created(id=made).model_dump(), 201
 
 

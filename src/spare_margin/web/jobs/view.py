@@ -70,5 +70,6 @@ def preview_of(read: ReadJob, tables: Tables) -> Preview:
         runs=runs,
         reading_count=len(read.readings),
         notices=notices,
+        known=None,
         errors=[wrong_field(e) for e in errors],
     )

@@ -1,20 +1,16 @@
 """The tables, shipped and the workshop's own, and the settings."""
 
-from collections.abc import Mapping
-
 from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 from pydantic import BaseModel
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.model.pieces import Load
-from spare_margin.data.table_rows import TABLES, Cells, TableKind, checked
-from spare_margin.data.tables import own_sets, rows_of, shipped_rows
-from spare_margin.exchange.run_line.reader import element_of, read_line
+from spare_margin.data.table_rows import TABLES, TableKind
+from spare_margin.data.tables import rows_of, shipped_rows
 from spare_margin.exchange.tables.table_csv import CsvErrors, read_rows, write_rows
+from spare_margin.service import own_rows
 from spare_margin.service.errors import NotThere
-from spare_margin.service.workshop import EMPTY_CRAFT
 from spare_margin.store import workshop as store
 from spare_margin.web.common.context import connection, forget_workshop, the_workshop
 from spare_margin.web.common.downloads import attached
@@ -127,80 +123,14 @@ def keep_rows(path: TablePath, body: KeepRows) -> dict[str, object]:
 
 def _keep(table: TableKind, body: KeepRows) -> KeptRows:
     held = the_workshop().own_rows.get(table.id, {})
-    rows: dict[str, dict[str, str]] = {}
-    gone = list(body.gone)
-    for i, typed in enumerate(body.rows):
-        cells = checked(table, typed.cells)
-        _check_meaning(table, cells)
-        key = table.key_of(cells)
-        if key in rows:
-            raise JobError(table.key[0], f"row {i + 1} stands twice", "one each")
-        if typed.was is not None and typed.was != key:
-            if key in held:
-                raise JobError(table.key[0], "there is such a row of your own already", "a new one")
-            gone.append(typed.was)
-        rows[key] = cells
-    for key in gone:
-        if key not in held:
-            raise JobError("gone", "there is no such row of your own", "an own row")
-        if key not in rows:
-            _refuse_in_use(table, held[key])
-    if table.id in ("limit_sets", "single_limits"):
-        after: dict[str, Cells] = {k: c for k, c in held.items() if k not in gone} | rows
-        _check_sets(table, after)
-    store.keep_rows(connection(), table.id, rows, tuple(gone))
+    rows = [(typed.was, typed.cells) for typed in body.rows]
+    kept, gone = own_rows.keep(connection(), the_workshop(), table, rows, body.gone)
     forget_workshop()
     undo = KeepRows(
-        rows=[RowTyped(cells=dict(held[key])) for key in {*gone, *rows} if key in held],
-        gone=[key for key in rows if key not in held],
+        rows=[RowTyped(cells=dict(held[key])) for key in {*gone, *kept} if key in held],
+        gone=[key for key in kept if key not in held],
     )
-    return KeptRows(table=_table_out(table), kept=list(rows), undo=undo)
-
-
-def _check_meaning(table: TableKind, cells: Cells) -> None:
-    """A line must be one that can be drawn; a fuse or ampacity row needs nothing more."""
-    if table.id == "loads":
-        try:
-            element = element_of(cells["line"], EMPTY_CRAFT, the_workshop().tables)
-        except JobError as wrong:
-            raise JobError("line", wrong.problem, wrong.accepted) from None
-        if not isinstance(element, Load):
-            raise JobError("line", "is no load", 'a load, as load "Fan" 2 A')
-    if table.id == "typical_runs":
-        read = read_line(cells["line"], EMPTY_CRAFT, the_workshop().tables)
-        if read.errors:
-            raise JobError("line", read.errors[0].problem, read.errors[0].accepted)
-
-
-def _refuse_in_use(table: TableKind, cells: Cells) -> None:
-    """A row that a job stands on stays, unless a shipped one of the same key is under it."""
-    if table.key_of(cells) in shipped_rows(table.id):
-        return
-    users: list[str] = []
-    if table.id == "conductors":
-        users = store.jobs_with_size(connection(), cells["system"], cells["size"], cells["finish"])
-    elif table.id == "fixed_pieces":
-        users = store.jobs_with_style(connection(), cells["kind"], cells["style"])
-    if users:
-        raise JobError("gone", f"it is used by {', '.join(users[:3])}", "a row that no job uses")
-
-
-def _check_sets(table: TableKind, own: Mapping[str, Cells]) -> None:
-    """Shipped sets are copied, not changed; a set of one's own must speak of every load."""
-    if table.id == "single_limits":
-        shipped = {row["set"] for row in shipped_rows("limit_sets").values()}
-        for row in own.values():
-            if row["set"] in shipped:
-                raise JobError("set", f"{row['set']} is a shipped set", "a set of your own")
-        return
-    by_set = own_sets(own.values())
-    before = {row["set"] for row in the_workshop().own_rows.get("limit_sets", {}).values()}
-    for name in before - by_set.keys():
-        users = store.jobs_with_limits(connection(), name)
-        if users:
-            raise JobError(
-                "gone", f"{name} is used by {', '.join(users[:3])}", "a set that no job uses"
-            )
+    return KeptRows(table=_table_out(table), kept=list(kept), undo=undo)
 
 
 @tables_api.get("/typical-runs", responses={200: TypicalRuns})
