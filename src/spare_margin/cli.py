@@ -12,6 +12,7 @@ from typing import Any, NoReturn
 
 import click
 
+from spare_margin.cli_in_and_out import export_command, import_command, schema_command
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError, NoSolution
@@ -43,6 +44,10 @@ BAD_JOB, NO_SOLUTION, IMPOSSIBLE = 2, 3, 4
 @click.version_option(package_name="spare-margin")
 def main() -> None:
     """Volts budgeted, measured and proven, piece by piece."""
+
+
+for each in (export_command, import_command, schema_command):
+    main.add_command(each)
 
 
 def _stop(code: int, line: str) -> NoReturn:

@@ -1,6 +1,8 @@
 """From the plan through the proof's walk to a signed proof and its sheet on paper."""
 
+import json
 import re
+from pathlib import Path
 
 import pypdfium2 as pdfium
 from playwright.sync_api import Page, expect
@@ -42,7 +44,9 @@ def test_from_the_plan_to_a_signed_proof_on_paper(page: Page, site: str) -> None
     expect(outcome).to_contain_text("Not proved yet")
     clean(page)
     needs = page.get_by_role("region", name="What a pass needs")
-    expect(needs.get_by_role("listitem").filter(has_text="Every ceiling")).to_contain_text("to spare")
+    expect(needs.get_by_role("listitem").filter(has_text="Every ceiling")).to_contain_text(
+        "to spare"
+    )
     needs.get_by_role("button", name=re.compile("none is hot")).click()
     needs.get_by_role("button", name=re.compile("after the work")).click()
     expect(outcome).to_contain_text("Proved")
@@ -98,3 +102,26 @@ def test_a_proof_not_begun_says_what_to_read(page: Page) -> None:
     expect(page).to_have_url(re.compile("stage=as_left"))
     page.goto(f"{MARRAM}/proof?run=nobody")
     expect(page.get_by_role("alert")).to_contain_text("here is no run nobody")
+
+
+def test_a_file_of_a_job_that_is_here_is_added_to_it(page: Page, site: str, tmp_path: Path) -> None:
+    said = page.request.get(f"{site}{TAP}/file").json()
+    same = tmp_path / "same.json"
+    same.write_text(json.dumps(said), encoding="utf-8")
+    said["readings"].append({**said["readings"][-1], "id": "from-the-other-laptop"})
+    newer = tmp_path / "newer.json"
+    newer.write_text(json.dumps(said), encoding="utf-8")
+    page.goto("/")
+    page.get_by_role("button", name="Bring in a job file").click()
+    file = page.get_by_label("Job file", exact=True)
+    file.set_input_files(same)
+    told = page.get_by_role("dialog").get_by_role("status")
+    expect(told).to_contain_text("is here already, the very same.")
+    expect(page.get_by_role("button", name="Add it to the job here")).to_have_count(0)
+    file.set_input_files(newer)
+    expect(told).to_contain_text("The file is newer: it adds 1 reading.")
+    clean(page)
+    page.get_by_role("button", name="Add it to the job here").click()
+    expect(page).to_have_url(re.compile(f"{MARRAM}$"))
+    ids = [r["id"] for r in page.request.get(f"{site}{TAP}/file").json()["readings"]]
+    assert ids[-1] == "from-the-other-laptop"

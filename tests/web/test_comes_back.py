@@ -199,6 +199,17 @@ class AnyJob(RuleBasedStateMachine):
             )
             self.post("/source-model", {"source": seen["source"], "internal": "21 mΩ"})
 
+    @rule(role=st.sampled_from(["fitter", "customer"]), name=WORDS, drawn=st.booleans())
+    def sign(self, role: str, name: str, drawn: bool) -> None:
+        proof = self.get("/proof")
+        if proof is not None:
+            strokes = [[[0.1, 0.123], [0.5, 1 / 3]], [[0.2, 0.2]]] if drawn else []
+            self.post("/sign", {
+                "id": uuid.uuid4().hex, "run": proof["run"], "revision": proof["revision"],
+                "role": role, "name": name, "strokes": strokes,
+            })  # fmt: skip
+            assert self.client.get(f"{self.job}/hand-over.pdf").status_code == 200
+
     # What must hold
 
     def file(self, client: FlaskClient, job: str) -> str:

@@ -123,6 +123,20 @@ def tries(session: JobSession, run_id: str) -> list[Try]:
     return sorted(out, key=lambda each: each.revision.made_at)
 
 
+def default_run(session: JobSession) -> str:
+    """The run that is proved where nobody says which: the one most read, as left or else as found.
+
+    JobError where the wiring as left has no run.
+    """
+    runs = session.judging("as_left").runs
+    if not runs:
+        raise JobError("run", "there is no run whose loop closes", "a craft with a load")
+    stage: Stage = "as_left" if session.snapshot.readings_of("as_left") else "as_found"
+    judging = session.judging(stage)
+    most = judging.most_read() if judging.runs else ""
+    return most if most in runs else next(iter(runs))
+
+
 def _has_run(judging: Judging, run_id: str) -> None:
     if run_id not in judging.runs:
         raise JobError("run", f"there is no run {run_id}", ", ".join(judging.runs))

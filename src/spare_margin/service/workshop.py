@@ -10,6 +10,7 @@ from typing import Any
 from cachetools import LRUCache, cached
 
 from spare_margin.core.edit.new_craft import new_craft
+from spare_margin.core.errors import JobError
 from spare_margin.core.model.meters import Meter
 from spare_margin.core.model.tables import Tables
 from spare_margin.data.tables import tables_with
@@ -17,6 +18,18 @@ from spare_margin.store import workshop as store
 from spare_margin.wording.units import Units
 
 DEFAULT_METER = "Workshop multimeter"
+CHOICES: Mapping[str, tuple[str, ...]] = {
+    "length": ("m", "ft"),
+    "size": ("mm2", "awg"),
+    "temperature": ("C", "F"),
+    "volts": ("V", "mV"),
+    "comma": ("no", "yes"),
+    "back_word": ("return", "ground", "earth", "negative"),
+    "paper": ("a4", "letter"),
+}
+"""Settings that are one of a few, the default first."""
+TEXTS: Mapping[str, int] = {"workshop": 120, "feed_colour": 40, "return_colour": 40}
+"""Settings in a person's own words, and how long they may be."""
 Rows = Mapping[str, Mapping[str, Mapping[str, str]]]
 EMPTY_CRAFT = new_craft("other", 12.0, "none", "none", clamps=False)
 """A craft without a run, for lines that stand in a table by themselves."""
@@ -48,6 +61,24 @@ class Workshop:
         """The meter with which volts are read here."""
         held = self.tables.meters
         return held.get(self.settings.get("meter", DEFAULT_METER)) or held[DEFAULT_METER]
+
+
+def checked_settings(said: Mapping[str, object], tables: Tables) -> dict[str, str]:
+    """Settings as they may be kept. JobError names the one that is wrong."""
+    out: dict[str, str] = {}
+    for key, value in said.items():
+        if not isinstance(value, str):
+            raise JobError(key, "is no text", "a word in quotes")
+        plain = " ".join(value.split())
+        known = tuple(tables.meters) if key == "meter" else CHOICES.get(key)
+        if known is None and key not in TEXTS:
+            raise JobError(key, "is no setting", ", ".join([*CHOICES, *TEXTS, "meter"]))
+        if known is not None and plain not in known:
+            raise JobError(key, f"there is no {plain[:40]}", ", ".join(known))
+        if key in TEXTS and len(plain) > TEXTS[key]:
+            raise JobError(key, "is too long", f"up to {TEXTS[key]} letters")
+        out[key] = plain
+    return out
 
 
 def workshop(connection: sqlite3.Connection) -> Workshop:

@@ -147,6 +147,18 @@ def job(connection: sqlite3.Connection, job_id: str) -> Job | None:
     return _job(connection, row) if row else None
 
 
+def all_ids(connection: sqlite3.Connection) -> list[str]:
+    """The ids of all jobs, put away ones too, the oldest first."""
+    rows = connection.execute("SELECT id FROM job ORDER BY made_at, rowid")
+    return [row["id"] for row in rows]
+
+
+def titles(connection: sqlite3.Connection) -> dict[str, str]:
+    """The titles of all jobs by id, the oldest first."""
+    rows = connection.execute("SELECT id, title FROM job ORDER BY made_at, rowid")
+    return {row["id"]: row["title"] for row in rows}
+
+
 def beat(connection: sqlite3.Connection, job_id: str) -> str:
     """Something short that changes whenever a job did."""
     row = connection.execute(

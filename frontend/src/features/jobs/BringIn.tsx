@@ -1,5 +1,5 @@
 import { useEffect, useRef } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { type Schema, sentence, type WrongField } from "../../api/client";
 import { brief } from "../../format/format";
 import { Button } from "../../ui/Button";
@@ -16,13 +16,16 @@ export function BringIn({ given, onClose }: Props) {
   const picker = useRef<HTMLInputElement>(null);
   const look = usePreview();
   const keep = useBringIn();
-  const bring = (text: string) =>
-    keep.mutate(text, {
-      onSuccess: (made) => {
-        onClose();
-        navigate(`/jobs/${made.id}`);
+  const bring = (text: string, how: "copy" | "merge" = "copy") =>
+    keep.mutate(
+      { text, how },
+      {
+        onSuccess: (made) => {
+          onClose();
+          navigate(`/jobs/${made.id}`);
+        },
       },
-    });
+    );
   const { mutate: lookAt, reset: forget } = look;
   const { reset: forgetKeep } = keep;
   useEffect(() => {
@@ -32,6 +35,7 @@ export function BringIn({ given, onClose }: Props) {
   }, [given, lookAt, forget, forgetKeep]);
 
   const seen = look.data;
+  const known = seen && seen.preview.errors.length === 0 ? seen.preview.known : null;
   const failed = look.error ?? keep.error;
   return (
     <OverSheet
@@ -62,14 +66,31 @@ export function BringIn({ given, onClose }: Props) {
         <Errors name={seen.name} errors={seen.preview.errors} />
       )}
       {seen && seen.preview.errors.length === 0 && <Found seen={seen} />}
-      <div className="mt-4 flex justify-end gap-2">
-        <Button onClick={onClose}>Cancel</Button>
+      {known && (
+        <p role="status" className="dots-close mt-3 rounded p-3">
+          {known.says}{" "}
+          <Link to={`/jobs/${known.job}`} onClick={onClose} className="font-bold underline">
+            Open the one here
+          </Link>
+        </p>
+      )}
+      <div className="mt-4 flex flex-wrap justify-end gap-2">
+        <Button onClick={onClose}>{known ? "Leave it" : "Cancel"}</Button>
+        {known && known.relation !== "same" && known.relation !== "older" && (
+          <Button
+            tone="strong"
+            disabled={keep.isPending}
+            onClick={() => seen && bring(seen.text, "merge")}
+          >
+            Add it to the job here
+          </Button>
+        )}
         <Button
-          tone="strong"
+          tone={known ? "plain" : "strong"}
           disabled={!seen || seen.preview.errors.length > 0 || keep.isPending}
           onClick={() => seen && bring(seen.text)}
         >
-          Put it on the shelf
+          {known ? "Keep it as another job" : "Put it on the shelf"}
         </Button>
       </div>
     </OverSheet>

@@ -38,9 +38,11 @@ export function usePreview() {
   });
 }
 
-/** Bring a job file in, all of it or nothing. */
+/** Bring a job file in, all of it or nothing: as a job of its own, or added to the one that is here. */
 export function useBringIn() {
-  return useJobsMutation((text: string) => call<Created>("/jobs", text));
+  return useJobsMutation(({ text, how }: { text: string; how: "copy" | "merge" }) =>
+    call<Created>(`/jobs?how=${how}`, text),
+  );
 }
 
 function useJobsMutation<Asked, Answer>(mutationFn: (asked: Asked) => Promise<Answer>) {

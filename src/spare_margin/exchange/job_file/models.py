@@ -250,10 +250,10 @@ class FileReading(FileModel):
     quantity: Quantity = "volts"
     red: Id
     black: Id
-    value: Annotated[float, Field(ge=-1e4, le=1e4)] | None = None
+    value: Annotated[float, Field(ge=-1e7, le=1e7)] | None = None
     state: ReadingState = "value"
     typed: Annotated[str, Field(max_length=200)] = ""
-    accuracy: Annotated[float, Field(ge=0, le=1e4)] = 0.0
+    accuracy: Annotated[float, Field(ge=0, le=1e7)] = 0.0
     leads_ohm: Annotated[float, Field(ge=0, le=100)] = 0.0
     scenario: Id | None = None
     taken_at: Moment | None = None

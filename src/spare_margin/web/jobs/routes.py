@@ -1,6 +1,6 @@
 """The list of jobs: shown, previewed, brought in, taken out, put away."""
 
-from flask import Response, json, request
+from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
@@ -12,6 +12,7 @@ from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.service.bringing_in import bring_in, known, taken_out
 from spare_margin.service.brought_rows import settled
 from spare_margin.service.listing import listed
+from spare_margin.service.whole_workshop import file_text
 from spare_margin.store import jobs as job_store
 from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
 from spare_margin.web.common.models import Created, Problem
@@ -82,7 +83,7 @@ def take_out(path: JobPath) -> Response:
     plain = "".join(c if c.isascii() and c.isalnum() else "-" for c in session.job.title.lower())
     name = "-".join(filter(None, plain.split("-")))[:60] or "job"
     return Response(
-        json.dumps(write_job(read), indent=1),
+        file_text(write_job(read)),
         content_type="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
     )

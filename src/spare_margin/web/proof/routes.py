@@ -6,11 +6,11 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
-from spare_margin.core.model.jobs import Stage
 from spare_margin.exchange.reports.hand_over import hand_over_pdf
 from spare_margin.exchange.reports.lists import before_after_csv
 from spare_margin.service.handing_over import hand_over
 from spare_margin.service.proof_sheet import proof_sheet
+from spare_margin.service.repairing import default_run
 from spare_margin.service.session import JobSession
 from spare_margin.service.signing import sign
 from spare_margin.web.common.cautions import shown
@@ -34,12 +34,6 @@ def read_proof(path: JobPath, query: ProofQuery) -> dict[str, object]:
     """The proof of a run as far as it was read."""
     session = open_job(path.job)
     return _out(session, query.run or default_run(session)).model_dump()
-
-
-def default_run(session: JobSession) -> str:
-    """The run that is proved where nobody says which: as left the one most read, else as found."""
-    stage: Stage = "as_left" if session.snapshot.readings_of("as_left") else "as_found"
-    return session.judging(stage).most_read()
 
 
 def _out(session: JobSession, run: str) -> ProofOut:

@@ -11,6 +11,7 @@ from spare_margin.data.tables import rows_of, shipped_rows
 from spare_margin.exchange.tables.table_csv import CsvErrors, read_rows, write_rows
 from spare_margin.service import own_rows
 from spare_margin.service.errors import NotThere
+from spare_margin.service.workshop import checked_settings
 from spare_margin.store import workshop as store
 from spare_margin.web.common.context import connection, forget_workshop, the_workshop
 from spare_margin.web.common.downloads import attached
@@ -157,14 +158,7 @@ def _settings_out() -> SettingsOut:
 @tables_api.post("/settings", responses={200: SettingsOut})
 def keep_settings(body: SettingsChange) -> dict[str, object]:
     """Keep some of the workshop's settings."""
-    if body.meter is not None and body.meter not in the_workshop().tables.meters:
-        raise JobError(
-            "meter", f"there is no {body.meter}", ", ".join(the_workshop().tables.meters)
-        )
-    said = body.model_dump(exclude_none=True)
-    for key in ("workshop", "feed_colour", "return_colour"):
-        if key in said:
-            said[key] = " ".join(said[key].split())
+    said = checked_settings(body.model_dump(exclude_none=True), the_workshop().tables)
     store.keep_settings(connection(), said)
     forget_workshop()
     return _settings_out().model_dump()
