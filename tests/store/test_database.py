@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from spare_margin.cli import fill_with_demo
-from spare_margin.store import jobs, readings
+from spare_margin.store import readings, records
 from spare_margin.store.database import (
     DatabaseError,
     connect,
@@ -16,6 +16,7 @@ from spare_margin.store.database import (
     migrations,
     transaction,
 )
+from spare_margin.store.records import Asked
 
 NEWEST = migrations()[-1][0]
 
@@ -51,7 +52,7 @@ def test_a_previous_database_is_brought_up_with_what_it_holds(
     connection.close()
     migrate(path)
     assert version(path) == NEWEST
-    assert [j.title for j in jobs.listed(connect(path), False)] == ["Old job"]
+    assert [r.title for r in records.search(connect(path), Asked())[0]] == ["Old job"]
 
 
 def test_a_newer_database_is_refused_untouched(tmp_path: Path) -> None:
@@ -122,7 +123,7 @@ def test_readings_can_be_superseded_but_never_changed(tmp_path: Path) -> None:
     path = tmp_path / "jobs.sqlite3"
     fill_with_demo(path)
     connection = connect(path)
-    job = jobs.listed(connection, False)[0]
+    job = records.search(connection, Asked())[0][0]
     before = readings.readings(connection, job.id)
     with pytest.raises(sqlite3.IntegrityError, match="superseded, never changed"):
         connection.execute("UPDATE reading SET value = 1")

@@ -9,8 +9,9 @@ import pytest
 from spare_margin.cli import fill_with_demo
 from spare_margin.core.model.jobs import Revision, Stage
 from spare_margin.core.model.pieces import Conductor
-from spare_margin.store import jobs, revisions
+from spare_margin.store import jobs, records, revisions
 from spare_margin.store.database import connect, transaction
+from spare_margin.store.records import Asked
 
 JOB = "demo-1-sloop-marram"
 
@@ -113,7 +114,7 @@ def test_old_steps_are_let_go_but_never_measured_ones(
 
 def test_put_away_and_taken_back(connection: sqlite3.Connection) -> None:
     jobs.put_away(connection, JOB, True)
-    assert JOB not in [j.id for j in jobs.listed(connection, False)]
-    assert [j.id for j in jobs.listed(connection, True)] == [JOB]
+    assert JOB not in [r.id for r in records.search(connection, Asked())[0]]
+    assert [r.id for r in records.search(connection, Asked(away=True))[0]] == [JOB]
     jobs.put_away(connection, JOB, False)
-    assert jobs.listed(connection, False)[0].id == JOB
+    assert records.search(connection, Asked())[0][0].id == JOB

@@ -7,6 +7,8 @@ import type { QueryClient } from "@tanstack/react-query";
  */
 export const keys = {
   jobs: ["jobs"] as const,
+  found: (asked: string) => ["jobs", asked] as const,
+  timeline: (job: string) => ["job", job, "timeline"] as const,
   settings: ["settings"] as const,
   tables: ["tables"] as const,
   choices: ["choices"] as const,

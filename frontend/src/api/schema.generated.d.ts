@@ -11,7 +11,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The jobs, newest first; those that are put away by themselves. */
+        /** A page of jobs, newest first; ask again while some wait to be worked out. */
         get: operations["jobs_job_list_jobs_get"];
         put?: never;
         /** Keep the job file in the body, whole or not at all; `how` counts where its job is here already. */
@@ -842,13 +842,19 @@ export interface components {
         };
         /**
          * JobList
-         * @description All jobs, and those that are put away.
+         * @description A page of jobs, how many there are, how many are put away, and how many wait to be worked out.
          */
         JobList: {
             /** Jobs */
             jobs: components["schemas"]["ListedJob"][];
+            /** Total */
+            total: number;
             /** Put Away */
-            put_away: components["schemas"]["ListedJob"][];
+            put_away: number;
+            /** Waiting */
+            waiting: number;
+            /** Kinds */
+            kinds: components["schemas"]["KindChoice"][];
             /** Cautions */
             cautions: string[];
         };
@@ -867,16 +873,40 @@ export interface components {
             brief: string;
         };
         /**
+         * KindChoice
+         * @description A kind of piece to look for, in the interface's words.
+         */
+        KindChoice: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * ListedJob
-         * @description A job as it stands in the list of jobs.
+         * @description A job as it stands in the list of jobs; `waiting` where its figures are not worked out yet.
          */
         ListedJob: {
             /** Id */
             id: string;
             /** Title */
             title: string;
+            /** Craft Name */
+            craft_name: string;
+            /** Customer */
+            customer: string;
             /** Complaint */
             complaint: string;
+            /** Made At */
+            made_at: string;
+            /** Away */
+            away: boolean;
+            /** Fault */
+            fault: string;
+            /** State */
+            state: ("drawn" | "read" | "planned" | "left" | "signed") | null;
+            /** Waiting */
+            waiting: boolean;
             /**
              * Craft
              * @enum {string}
@@ -4078,7 +4108,18 @@ export type $defs = Record<string, never>;
 export interface operations {
     jobs_job_list_jobs_get: {
         parameters: {
-            query?: never;
+            query?: {
+                words?: string;
+                craft?: string;
+                customer?: string;
+                kind?: string;
+                fault?: string;
+                state?: ("drawn" | "read" | "planned" | "left" | "signed") | "";
+                since?: string;
+                until?: string;
+                away?: "no" | "yes" | "any";
+                start?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -1,16 +1,30 @@
-"""How a job stands in the list of jobs: worked out when it changed, and kept with it as figures."""
+"""How a job stands in the list of jobs: worked out when it changed, and kept with it as figures.
+
+However many jobs there are, one look works out only as much as it has time for; what is not worked out
+yet is said, and comes with the next look.
+"""
 
 import sqlite3
+import time
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from math import isfinite
 
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
-from spare_margin.core.model.pieces import CraftKind
+from spare_margin.core.model.pieces import CraftKind, FixedPiece, kind_of
 from spare_margin.store import jobs as job_store
+from spare_margin.store import records
+from spare_margin.store.database import transaction
+from spare_margin.store.records import Asked, ListedRow, Record, State, folded
+from spare_margin.wording.names import full_name
 
 from .session import Choice, JobSession
+
+LOOK_S = 0.3
+"""How long one look may work things out; at least one job is, so that it comes to an end."""
+AHEAD = 200
+"""So many jobs beyond those that are looked at may be worked out with them."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +43,16 @@ class Standing:
     measured: bool
     stalled: tuple[str, float | None, float | None] | None
     unclosed: str
+
+
+@dataclass(frozen=True, slots=True)
+class Listing:
+    """A page of jobs (None: not worked out yet), how many there are, and how many wait in all."""
+
+    rows: list[tuple[ListedRow, Standing | None]]
+    total: int
+    put_away: int
+    waiting: int
 
 
 def standing(session: JobSession) -> Standing:
@@ -72,20 +96,98 @@ def standing(session: JobSession) -> Standing:
     )
 
 
-def listed(
-    connection: sqlite3.Connection, away: bool, opened: Callable[[str], JobSession]
-) -> list[tuple[str, str, str, Standing]]:
-    """The jobs as (id, title, complaint, standing), newest first.
+def recorded(session: JobSession, stands: Standing) -> Record:
+    """What a job is found by."""
+    snapshot = session.snapshot
+    craft = snapshot.heads[snapshot.latest].craft
+    kinds: dict[str, None] = {}
+    for piece in craft.pieces:
+        kinds[kind_of(piece)] = None
+        if isinstance(piece, FixedPiece) and piece.style:
+            kinds[piece.style] = None
+    fault_kind, fault = _fault(session)
+    names = (load.name for load in craft.loads)
+    times = [r.taken_at for r in snapshot.readings] + [n.made_at for n in snapshot.notes]
+    times += [r.made_at for r in snapshot.revisions.values()]
+    times += [s.made_at for s in snapshot.sign_offs]
+    return Record(
+        _state(session), stands.verdict, tuple(kinds), fault_kind, fault, folded(*names, fault),
+        max(times, default=snapshot.job.made_at),
+    )  # fmt: skip
 
-    Only what changed since it was last kept is worked out, and then kept.
+
+def _state(session: JobSession) -> State:
+    snapshot = session.snapshot
+    if any(s.revision == session.head(snapshot.latest).id for s in snapshot.sign_offs):
+        return "signed"
+    if snapshot.readings_of("as_left"):
+        return "left"
+    if "planned" in snapshot.heads:
+        return "planned"
+    return "read" if snapshot.readings else "drawn"
+
+
+def _fault(session: JobSession) -> tuple[str, str]:
+    """The piece, source or load that the readings as found point to: its kind, and its name."""
+    if "as_found" not in session.snapshot.heads:
+        return "", ""
+    judging = session.judging("as_found")
+    for run_id in judging.runs:
+        if not session.measured_on("as_found", run_id):
+            continue
+        found = judging.judge(run_id)
+        element, _ = found.top
+        if found.done not in ("cornered", "load") or element is None:
+            continue
+        piece = next((p for p in judging.craft.pieces if p.id == element), None)
+        kind = kind_of(piece) if piece else "load" if element == run_id else "source"
+        return kind, full_name(judging.craft, found.run, element)
+    return "", ""
+
+
+def listed(
+    connection: sqlite3.Connection,
+    asked: Asked,
+    start: int,
+    opened: Callable[[str], JobSession],
+    seconds: float = LOOK_S,
+) -> Listing:
+    """A page of the jobs that are asked for, newest first.
+
+    Only what changed since it was last kept is worked out, and then kept, those of the page first.
     """
-    out = []
-    for row in job_store.listed(connection, away):
-        if row.shown is None:
-            found = standing(opened(row.id))
-            job_store.keep_shown(connection, row.id, asdict(found))
-        else:
-            stalled = row.shown.get("stalled")
-            found = Standing(**{**row.shown, "stalled": tuple(stalled) if stalled else None})
-        out.append((row.id, row.title, row.complaint, found))
-    return out
+    end = time.monotonic() + seconds
+    rows, _ = records.search(connection, asked, start)
+    more, waiting = records.to_be_worked_out(connection, AHEAD)
+    own = [row.id for row in rows if row.shown is None]
+    done = 0
+    for job_id in dict.fromkeys([*own, *more]):
+        if done and time.monotonic() >= end:
+            break
+        _work_out(connection, job_id, opened)
+        done += 1
+    rows, total = records.search(connection, asked, start)
+    return Listing(
+        [(row, _kept(row)) for row in rows], total, records.put_away_count(connection),
+        waiting - done,
+    )  # fmt: skip
+
+
+def _work_out(
+    connection: sqlite3.Connection, job_id: str, opened: Callable[[str], JobSession]
+) -> None:
+    before = job_store.beat(connection, job_id)
+    session = opened(job_id)
+    found = standing(session)
+    record = recorded(session, found)
+    with transaction(connection):
+        # What changed meanwhile is worked out the next time.
+        if job_store.beat(connection, job_id) == before:
+            records.keep(connection, job_id, asdict(found), record)
+
+
+def _kept(row: ListedRow) -> Standing | None:
+    if row.shown is None:
+        return None
+    stalled = row.shown.get("stalled")
+    return Standing(**{**row.shown, "stalled": tuple(stalled) if stalled else None})

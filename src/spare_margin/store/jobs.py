@@ -4,9 +4,7 @@ import hashlib
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Any
 
 from spare_margin.core.model.jobs import (
     Complaint,
@@ -23,6 +21,7 @@ from spare_margin.core.model.limits import Ceilings
 from spare_margin.store.database import transaction
 from spare_margin.store.moments import add_moments, add_trials
 from spare_margin.store.readings import add_readings
+from spare_margin.store.records import folded
 from spare_margin.store.revisions import add_revision, put_heads
 from spare_margin.store.sign_offs import add_sign_offs
 from spare_margin.store.walk_notes import add_notes
@@ -52,6 +51,8 @@ DETAILS = (
     "limit_set",
 )
 """What a job says of itself, column by column."""
+WORDS = DETAILS[:-1]
+"""Those of them by which it is found."""
 
 
 def add_job(
@@ -75,8 +76,8 @@ def add_job(
         connection.execute(
             """
             INSERT INTO job (id, title, craft_name, customer, complaint_what, complaint_when,
-                complaint_conditions, limit_set, stock, source_checks, made_at)
-            VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+                complaint_conditions, limit_set, stock, source_checks, made_at, words)
+            VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
             """,
             (
                 job.id,
@@ -90,6 +91,14 @@ def add_job(
                 json.dumps(job.stock),
                 json.dumps({key: dict(read) for key, read in job.source_checks.items()}),
                 job.made_at or made_at,
+                folded(
+                    job.title,
+                    job.craft_name,
+                    job.customer,
+                    job.complaint.what,
+                    job.complaint.when,
+                    job.complaint.conditions,
+                ),
             ),
         )
         connection.executemany(
@@ -109,36 +118,6 @@ def add_job(
         add_sign_offs(connection, job.id, sign_offs)
         for table, brought in rows.items():
             put_rows(connection, table, brought)
-
-
-@dataclass(frozen=True, slots=True)
-class ListedRow:
-    """A job's line in the list; `shown` are the figures kept of it, None where it changed since."""
-
-    id: str
-    title: str
-    complaint: str
-    shown: dict[str, Any] | None
-
-
-def listed(connection: sqlite3.Connection, put_away: bool) -> list[ListedRow]:
-    """The lines of the list of jobs, newest first."""
-    rows = connection.execute(
-        "SELECT id, title, complaint_what, shown FROM job WHERE put_away = ?"
-        " ORDER BY made_at DESC, rowid DESC",
-        (int(put_away),),
-    )
-    return [
-        ListedRow(
-            r["id"], r["title"], r["complaint_what"], json.loads(r["shown"]) if r["shown"] else None
-        )
-        for r in rows
-    ]
-
-
-def keep_shown(connection: sqlite3.Connection, job_id: str, shown: Mapping[str, Any]) -> None:
-    """Keep the figures of a job's line in the list."""
-    connection.execute("UPDATE job SET shown = ? WHERE id = ?", (json.dumps(shown), job_id))
 
 
 def job(connection: sqlite3.Connection, job_id: str) -> Job | None:
@@ -185,6 +164,10 @@ def keep_details(connection: sqlite3.Connection, job_id: str, said: Mapping[str,
         if column not in DETAILS:
             raise ValueError(column)
         connection.execute(f"UPDATE job SET {column} = ? WHERE id = ?", (value, job_id))
+    row = connection.execute(
+        f"SELECT {', '.join(WORDS)} FROM job WHERE id = ?", (job_id,)
+    ).fetchone()
+    connection.execute("UPDATE job SET words = ? WHERE id = ?", (folded(*row), job_id))
 
 
 def keep_source_check(

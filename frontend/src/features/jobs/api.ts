@@ -1,13 +1,28 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { call, type Schema } from "../../api/client";
 import { jobsChanged, keys } from "../../api/keys";
 
 export type Job = Schema["ListedJob"];
 type Created = Schema["Created"];
 
-/** Every job there is, the latest first. */
-export function useJobs() {
-  return useQuery({ queryKey: keys.jobs, queryFn: () => call<Schema["JobList"]>("/jobs") });
+/** The jobs that are asked for, the latest first, page by page; asked again while some are worked out. */
+export function useJobs(asked: string) {
+  return useInfiniteQuery({
+    queryKey: keys.found(asked),
+    queryFn: ({ pageParam }) => call<Schema["JobList"]>(`/jobs?${asked}&start=${pageParam}`),
+    initialPageParam: 0,
+    getNextPageParam: (last, pages) => {
+      const shown = pages.reduce((n, page) => n + page.jobs.length, 0);
+      return shown < last.total && last.jobs.length > 0 ? shown : undefined;
+    },
+    placeholderData: keepPreviousData,
+    refetchInterval: (query) => (query.state.data?.pages.some((p) => p.waiting > 0) ? 200 : false),
+  });
 }
 
 /** Put a job away, or take it back. */

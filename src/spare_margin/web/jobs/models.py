@@ -1,20 +1,54 @@
 """What the API gives of the list of jobs. Numbers are SI."""
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import CraftKind
+from spare_margin.store.records import State
 from spare_margin.web.common.figures import Volts
 from spare_margin.web.common.models import Model, WrongField
 
+Day = Annotated[str, Field(pattern=r"^(\d{4}-\d\d-\d\d)?$")]
+
+
+class KindChoice(Model):
+    """A kind of piece to look for, in the interface's words."""
+
+    id: str
+    name: str
+
+
+class JobsQuery(Model):
+    """Which jobs: words that must stand in them, and what narrows them further; `start` pages on."""
+
+    words: Annotated[str, Field(max_length=200)] = ""
+    craft: Annotated[str, Field(max_length=200)] = ""
+    customer: Annotated[str, Field(max_length=200)] = ""
+    kind: Annotated[str, Field(max_length=100)] = ""
+    fault: Annotated[str, Field(max_length=100)] = ""
+    state: State | Literal[""] = ""
+    since: Day = ""
+    until: Day = ""
+    away: Literal["no", "yes", "any"] = "no"
+    start: Annotated[int, Field(ge=0, le=1_000_000)] = 0
+
 
 class ListedJob(Model):
-    """A job as it stands in the list of jobs."""
+    """A job as it stands in the list of jobs; `waiting` where its figures are not worked out yet."""
 
     id: str
     title: str
+    craft_name: str
+    customer: str
     complaint: str
+    made_at: str
+    away: bool
+    fault: str
+    state: State | None
+    waiting: bool
     craft: CraftKind
     nominal_v: float
     run_count: int
@@ -29,10 +63,13 @@ class ListedJob(Model):
 
 
 class JobList(Model):
-    """All jobs, and those that are put away."""
+    """A page of jobs, how many there are, how many are put away, and how many wait to be worked out."""
 
     jobs: list[ListedJob]
-    put_away: list[ListedJob]
+    total: int
+    put_away: int
+    waiting: int
+    kinds: list[KindChoice]
     cautions: list[str]
 
 

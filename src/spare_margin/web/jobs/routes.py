@@ -4,6 +4,7 @@ from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
+from spare_margin.core.model.naming import KIND_NAMES
 from spare_margin.data.tables import tables_with
 from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job
 from spare_margin.exchange.job_file.models import schema
@@ -14,9 +15,19 @@ from spare_margin.service.brought_rows import settled
 from spare_margin.service.listing import listed
 from spare_margin.service.whole_workshop import file_text
 from spare_margin.store import jobs as job_store
+from spare_margin.store.records import Asked
 from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
 from spare_margin.web.common.models import Created, Problem
-from spare_margin.web.jobs.models import Choices, HowQuery, JobList, KnownJob, Preview, SizeSystem
+from spare_margin.web.jobs.models import (
+    Choices,
+    HowQuery,
+    JobList,
+    JobsQuery,
+    KindChoice,
+    KnownJob,
+    Preview,
+    SizeSystem,
+)
 from spare_margin.web.problems import wrong_field
 from spare_margin.wording.brought import known_words
 from spare_margin.wording.cautions import FIRST_START
@@ -33,13 +44,22 @@ jobs_api = APIBlueprint(
 
 
 @jobs_api.get("/jobs", responses={200: JobList})
-def job_list() -> dict[str, object]:
-    """The jobs, newest first; those that are put away by themselves."""
-    jobs, away = (
-        [listed_job(*row) for row in listed(connection(), put_away, open_job)]
-        for put_away in (False, True)
-    )
-    return JobList(jobs=jobs, put_away=away, cautions=FIRST_START).model_dump()
+def job_list(query: JobsQuery) -> dict[str, object]:
+    """A page of jobs, newest first; ask again while some wait to be worked out."""
+    away = {"no": False, "yes": True, "any": None}[query.away]
+    asked = Asked(
+        query.words, query.craft, query.customer, query.kind, query.fault, query.state or None,
+        query.since, query.until, away,
+    )  # fmt: skip
+    found = listed(connection(), asked, query.start, open_job)
+    return JobList(
+        jobs=[listed_job(*row) for row in found.rows],
+        total=found.total,
+        put_away=found.put_away,
+        waiting=found.waiting,
+        kinds=[KindChoice(id=key, name=name) for key, name in KIND_NAMES.items()],
+        cautions=FIRST_START,
+    ).model_dump()
 
 
 @jobs_api.post("/jobs/preview", responses={200: Preview})

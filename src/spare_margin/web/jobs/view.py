@@ -8,21 +8,34 @@ from spare_margin.exchange.job_file.job_file import ReadJob, judge
 from spare_margin.service.brought_rows import brought_says
 from spare_margin.service.listing import Standing
 from spare_margin.service.solved import SolvedWiring
+from spare_margin.store.records import ListedRow
 from spare_margin.web.jobs.models import ListedJob, Preview, PreviewRun
 from spare_margin.web.problems import wrong_field
 from spare_margin.wording.pieces import piece_name, side_word, stall_words
 
+UNKNOWN = Standing(
+    "other", 0.0, 0, 0, "as_found", None, "", None, "not_measured", False, None, ""
+)  # fmt: skip
 
-def listed_job(job_id: str, title: str, complaint: str, found: Standing) -> ListedJob:
-    """One line of the list."""
+
+def listed_job(row: ListedRow, kept: Standing | None) -> ListedJob:
+    """One line of the list; without its standing it waits to be worked out."""
+    found = kept or UNKNOWN
     trouble = found.unclosed
     if found.stalled is not None:
         name, loop, most = found.stalled
         trouble = f"{stall_words(NoSolution('', name, loop, most))} It is shown as off."
     return ListedJob(
-        id=job_id,
-        title=title,
-        complaint=complaint,
+        id=row.id,
+        title=row.title,
+        craft_name=row.craft_name,
+        customer=row.customer,
+        complaint=row.complaint,
+        made_at=row.made_at,
+        away=row.away,
+        fault=row.fault,
+        state=row.state,
+        waiting=kept is None,
         craft=found.craft,
         nominal_v=found.nominal_v,
         run_count=found.run_count,

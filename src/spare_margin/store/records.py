@@ -1,0 +1,150 @@
+"""Finding jobs: by words, by what they are about, by when and how they stand; a page at a time."""
+
+import json
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, Literal
+
+State = Literal["drawn", "read", "planned", "left", "signed"]
+"""How far a job has come: drawn up, read as found, planned, read as left, signed."""
+PAGE = 50
+MOST_WORDS = 8
+ANY_FAULT = "any"
+
+
+def folded(*texts: str) -> str:
+    """Text as it is searched: without regard to capitals, one space between words."""
+    return " ".join(" ".join(texts).split()).casefold()
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """Which jobs are wanted; what is empty does not narrow.
+
+    Attributes:
+        words: each must stand somewhere in the job's words, its loads or its fault.
+        craft_name: exactly this craft.
+        kind: a kind or style of piece that its wiring has.
+        fault: the kind of piece found at fault; ANY_FAULT for any.
+        since, until: days (UTC, ISO 8601) between which it was taken in, both counted.
+        away: put away or not; None for both.
+    """
+
+    words: str = ""
+    craft_name: str = ""
+    customer: str = ""
+    kind: str = ""
+    fault: str = ""
+    state: State | None = None
+    since: str = ""
+    until: str = ""
+    away: bool | None = False
+
+
+@dataclass(frozen=True, slots=True)
+class Record:
+    """What a job is found by, besides its own words."""
+
+    state: State
+    verdict: str
+    kinds: tuple[str, ...]
+    fault_kind: str
+    fault: str
+    words: str
+    last_at: str
+
+
+@dataclass(frozen=True, slots=True)
+class ListedRow:
+    """A job's line in a list; `shown` are the figures kept of it, None where it changed since."""
+
+    id: str
+    title: str
+    craft_name: str
+    customer: str
+    complaint: str
+    made_at: str
+    away: bool
+    fault: str
+    state: State | None
+    shown: dict[str, Any] | None
+
+
+def search(
+    connection: sqlite3.Connection, asked: Asked, start: int = 0, count: int = PAGE
+) -> tuple[list[ListedRow], int]:
+    """Jobs as asked for, the newest first, from `start` on; and how many there are in all."""
+    where, values = _where(asked)
+    rows = connection.execute(
+        f"""
+        SELECT job.id, title, craft_name, customer, complaint_what, made_at, put_away, shown, fault, state
+        FROM job LEFT JOIN job_record ON job_record.job_id = job.id
+        WHERE {where} ORDER BY made_at DESC, job.rowid DESC LIMIT :count OFFSET :start
+        """,
+        {**values, "count": count, "start": start},
+    )
+    found = [
+        ListedRow(
+            r["id"], r["title"], r["craft_name"], r["customer"], r["complaint_what"], r["made_at"],
+            bool(r["put_away"]), r["fault"] or "", r["state"],
+            json.loads(r["shown"]) if r["shown"] else None,
+        )
+        for r in rows
+    ]  # fmt: skip
+    total = connection.execute(
+        f"SELECT COUNT(*) FROM job LEFT JOIN job_record ON job_record.job_id = job.id WHERE {where}",
+        values,
+    ).fetchone()[0]
+    return found, total
+
+
+def _where(asked: Asked) -> tuple[str, dict[str, Any]]:
+    """The conditions in SQL, and what stands in them."""
+    wanted: list[tuple[str, str, object]] = [
+        ("put_away = :away", "away", "" if asked.away is None else int(asked.away)),
+        ("craft_name = :craft", "craft", asked.craft_name),
+        ("customer = :customer", "customer", asked.customer),
+        ("instr(kinds, :kind)", "kind", asked.kind and f"|{asked.kind}|"),
+        ("fault_kind = :fault", "fault", "" if asked.fault == ANY_FAULT else asked.fault),
+        ("state = :state", "state", asked.state or ""),
+        ("made_at >= :since", "since", asked.since),
+        ("substr(made_at, 1, 10) <= :until", "until", asked.until),
+    ]
+    for i, word in enumerate(folded(asked.words).split()[:MOST_WORDS]):
+        sql = f"(instr(job.words, :w{i}) OR instr(COALESCE(job_record.words, ''), :w{i}))"
+        wanted.append((sql, f"w{i}", word))
+    narrowed = [each for each in wanted if each[2] != ""]
+    parts = [sql for sql, _, _ in narrowed]
+    if asked.fault == ANY_FAULT:
+        parts.append("fault_kind <> ''")
+    return " AND ".join(parts) or "1", {key: value for _, key, value in narrowed}
+
+
+def to_be_worked_out(connection: sqlite3.Connection, most: int) -> tuple[list[str], int]:
+    """The ids of jobs that changed since they were worked out, newest first; and how many there are."""
+    rows = connection.execute(
+        "SELECT id FROM job WHERE shown IS NULL ORDER BY made_at DESC LIMIT ?", (most,)
+    )
+    found = [row["id"] for row in rows]
+    count = connection.execute("SELECT COUNT(*) FROM job WHERE shown IS NULL").fetchone()[0]
+    return found, count
+
+
+def put_away_count(connection: sqlite3.Connection) -> int:
+    """How many jobs are put away."""
+    return int(connection.execute("SELECT COUNT(*) FROM job WHERE put_away").fetchone()[0])
+
+
+def keep(
+    connection: sqlite3.Connection, job_id: str, shown: Mapping[str, Any], record: Record
+) -> None:
+    """Keep what was worked out of a job. Call inside a transaction."""
+    connection.execute("UPDATE job SET shown = ? WHERE id = ?", (json.dumps(shown), job_id))
+    connection.execute(
+        "INSERT OR REPLACE INTO job_record VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            job_id, record.state, record.verdict, "".join(f"|{k}|" for k in record.kinds),
+            record.fault_kind, record.fault, record.words, record.last_at,
+        ),
+    )  # fmt: skip
