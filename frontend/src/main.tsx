@@ -30,6 +30,7 @@ const UpgradePage = page(() => import("./features/upgrade/UpgradePage"), "Upgrad
 const SizingPage = page(() => import("./features/upgrade/SizingPage"), "SizingPage");
 const OrderPage = page(() => import("./features/upgrade/OrderPage"), "OrderPage");
 const ProofPage = page(() => import("./features/proof/ProofPage"), "ProofPage");
+const TimelinePage = page(() => import("./features/jobs/TimelinePage"), "TimelinePage");
 const WalkPage = page(() => import("./features/walk/WalkPage"), "WalkPage");
 const TablesPage = page(() => import("./features/tables/TablesPage"), "TablesPage");
 const SettingsPage = page(() => import("./features/settings/SettingsPage"), "SettingsPage");
@@ -50,6 +51,7 @@ function Pages() {
           <Route path="/jobs/:job/sizing" element={<SizingPage />} />
           <Route path="/jobs/:job/order" element={<OrderPage />} />
           <Route path="/jobs/:job/proof" element={<ProofPage />} />
+          <Route path="/jobs/:job/timeline" element={<TimelinePage />} />
           <Route path="/tables" element={<TablesPage />} />
           <Route path="/settings" element={<SettingsPage />} />
           <Route path="*" element={<Crash missing />} />

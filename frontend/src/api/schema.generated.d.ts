@@ -56,6 +56,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/timeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything that was done to a job, the oldest first. */
+        get: operations["jobs_read_timeline_jobs__string_job__timeline_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/put-away": {
         parameters: {
             query?: never;
@@ -996,6 +1013,34 @@ export interface components {
         Created: {
             /** Id */
             id: string;
+        };
+        /**
+         * Timeline
+         * @description Everything that was done to a job, the oldest first.
+         */
+        Timeline: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /** Craft Name */
+            craft_name: string;
+            /** Events */
+            events: components["schemas"]["EventOut"][];
+        };
+        /**
+         * EventOut
+         * @description Something that was done to a job: when, by whom, what.
+         */
+        EventOut: {
+            /** At */
+            at: string;
+            /** Code */
+            code: string;
+            /** Who */
+            who: string;
+            /** Says */
+            says: string;
         };
         /**
          * Choices
@@ -4241,6 +4286,45 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    jobs_read_timeline_jobs__string_job__timeline_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Timeline"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {

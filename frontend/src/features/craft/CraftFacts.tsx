@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { type Schema, sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
@@ -46,7 +47,13 @@ export function CraftFacts({ craft }: { craft: Craft }) {
             onClick={() => setOpen(true)}
           >
             change
-          </button>
+          </button>{" "}
+          <Link
+            to={`/jobs/${craft.job}/timeline`}
+            className="inline-flex min-h-8 items-center px-1 font-bold text-slate underline"
+          >
+            what was done
+          </Link>
         </p>
       </div>
       <div className="basis-60">

@@ -73,6 +73,24 @@ class JobList(Model):
     cautions: list[str]
 
 
+class EventOut(Model):
+    """Something that was done to a job: when, by whom, what."""
+
+    at: str
+    code: str
+    who: str
+    says: str
+
+
+class Timeline(Model):
+    """Everything that was done to a job, the oldest first."""
+
+    job: str
+    title: str
+    craft_name: str
+    events: list[EventOut]
+
+
 class PreviewRun(Model):
     """A run a job file would bring in."""
 

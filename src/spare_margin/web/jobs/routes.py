@@ -13,6 +13,7 @@ from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.service.bringing_in import bring_in, known, taken_out
 from spare_margin.service.brought_rows import settled
 from spare_margin.service.listing import listed
+from spare_margin.service.timeline import timeline
 from spare_margin.service.whole_workshop import file_text
 from spare_margin.store import jobs as job_store
 from spare_margin.store.records import Asked
@@ -27,12 +28,13 @@ from spare_margin.web.jobs.models import (
     KnownJob,
     Preview,
     SizeSystem,
+    Timeline,
 )
 from spare_margin.web.problems import wrong_field
 from spare_margin.wording.brought import known_words
 from spare_margin.wording.cautions import FIRST_START
 
-from .view import listed_job, preview_of
+from .view import event_out, listed_job, preview_of
 
 jobs_api = APIBlueprint(
     "jobs",
@@ -107,6 +109,20 @@ def take_out(path: JobPath) -> Response:
         content_type="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
     )
+
+
+@jobs_api.get("/jobs/<string:job>/timeline", responses={200: Timeline})
+def read_timeline(path: JobPath) -> dict[str, object]:
+    """Everything that was done to a job, the oldest first."""
+    session = open_job(path.job)
+    read = taken_out(connection(), session.snapshot, the_workshop().own_rows)
+    craft = session.head(session.snapshot.latest).craft
+    return Timeline(
+        job=path.job,
+        title=session.job.title,
+        craft_name=session.job.craft_name,
+        events=[event_out(each, craft) for each in timeline(read)],
+    ).model_dump()
 
 
 @jobs_api.post("/jobs/<string:job>/put-away", responses={200: Created})

@@ -3,14 +3,17 @@
 from spare_margin.core.circuit.runs import misplaced
 from spare_margin.core.errors import NoSolution
 from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 from spare_margin.exchange.job_file.job_file import ReadJob, judge
 from spare_margin.service.brought_rows import brought_says
 from spare_margin.service.listing import Standing
 from spare_margin.service.solved import SolvedWiring
+from spare_margin.service.timeline import Event
 from spare_margin.store.records import ListedRow
-from spare_margin.web.jobs.models import ListedJob, Preview, PreviewRun
+from spare_margin.web.jobs.models import EventOut, ListedJob, Preview, PreviewRun
 from spare_margin.web.problems import wrong_field
+from spare_margin.wording import timeline as words
 from spare_margin.wording.pieces import piece_name, side_word, stall_words
 
 UNKNOWN = Standing(
@@ -48,6 +51,25 @@ def listed_job(row: ListedRow, kept: Standing | None) -> ListedJob:
         measured=found.measured,
         trouble=trouble,
     )
+
+
+def event_out(event: Event, craft: Craft) -> EventOut:
+    """Something that was done, in words."""
+    match event.code:
+        case "taken_in":
+            says = words.TAKEN_IN
+        case "changed":
+            assert event.revision is not None
+            says = words.changed_words(event.revision, event.before)
+        case "read":
+            assert event.stage is not None
+            says = words.read_words(event.stage, event.readings)
+        case "signed":
+            assert event.signed is not None
+            says = words.signed_words(event.signed, craft)
+        case _:
+            says = words.noted_words(event.code, event.notes, craft)
+    return EventOut(at=event.at, code=event.code, who=event.who, says=says)
 
 
 def preview_of(read: ReadJob, tables: Tables) -> Preview:

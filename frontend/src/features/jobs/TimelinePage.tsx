@@ -1,0 +1,89 @@
+import { useQuery } from "@tanstack/react-query";
+import { ArrowLeft, CircleDot, FilePen, Gauge, PenLine, TriangleAlert } from "lucide-react";
+import { useEffect } from "react";
+import { Link, useParams } from "react-router";
+import { call, type Schema, sentence } from "../../api/client";
+import { keys } from "../../api/keys";
+import { ThemeButton } from "../../ui/ThemeButton";
+
+type Event = Schema["EventOut"];
+const MARKS: Record<string, typeof Gauge> = {
+  taken_in: CircleDot,
+  changed: FilePen,
+  read: Gauge,
+  signed: PenLine,
+};
+
+/** Everything that was done to a job: nothing in it is ever changed or taken away. */
+export function TimelinePage() {
+  const { job = "" } = useParams();
+  const line = useQuery({
+    queryKey: keys.timeline(job),
+    queryFn: () => call<Schema["Timeline"]>(`/jobs/${job}/timeline`),
+  });
+  useEffect(() => {
+    if (line.data) document.title = `${line.data.title} · what was done`;
+  }, [line.data]);
+  const days = new Map<string, Event[]>();
+  for (const event of line.data?.events ?? []) {
+    const day = new Date(event.at).toLocaleDateString(undefined, { dateStyle: "full" });
+    days.set(day, [...(days.get(day) ?? []), event]);
+  }
+  return (
+    <div className="min-h-full">
+      <header className="no-print flex items-center gap-4 border-b border-line bg-rail px-3 py-2 sm:px-5">
+        <Link
+          to={`/jobs/${job}/craft`}
+          className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
+        >
+          <ArrowLeft size={15} aria-hidden /> The craft
+        </Link>
+        <span className="flex-1" />
+        {line.data?.craft_name && (
+          <Link
+            to={`/?${new URLSearchParams({ craft: line.data.craft_name, away: "any" })}`}
+            className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+          >
+            All jobs of {line.data.craft_name}
+          </Link>
+        )}
+        <ThemeButton />
+      </header>
+      <main className="mx-auto max-w-3xl px-3 py-3 sm:px-5">
+        <h1 className="text-xl font-bold">What was done</h1>
+        <p className="mb-3 text-soft">{line.data?.title}</p>
+        {line.isPending && <p className="text-soft">Looking it up …</p>}
+        {line.isError && (
+          <p role="alert" className="text-over">
+            {sentence(line.error)}
+          </p>
+        )}
+        {[...days].map(([day, events]) => (
+          <section key={day} aria-label={day}>
+            <h2 className="mt-3 mb-1 font-bold">{day}</h2>
+            <ol className="border-b border-line">
+              {events.map((event) => (
+                <Line key={event.at + event.says} event={event} />
+              ))}
+            </ol>
+          </section>
+        ))}
+      </main>
+    </div>
+  );
+}
+
+function Line({ event }: { event: Event }) {
+  const Mark = MARKS[event.code] ?? TriangleAlert;
+  return (
+    <li className="flex gap-3 border-t border-line py-1.5">
+      <time dateTime={event.at} className="num w-20 shrink-0 whitespace-nowrap text-soft">
+        {new Date(event.at).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })}
+      </time>
+      <Mark size={16} aria-hidden className="mt-0.5 shrink-0 text-soft" />
+      <span className="min-w-0">
+        {event.says} {event.who && <b>{event.who}</b>}
+      </span>
+    </li>
+  );
+}
