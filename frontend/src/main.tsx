@@ -33,6 +33,7 @@ const ProofPage = page(() => import("./features/proof/ProofPage"), "ProofPage");
 const TimelinePage = page(() => import("./features/jobs/TimelinePage"), "TimelinePage");
 const WalkPage = page(() => import("./features/walk/WalkPage"), "WalkPage");
 const TablesPage = page(() => import("./features/tables/TablesPage"), "TablesPage");
+const LearnedPage = page(() => import("./features/tables/LearnedPage"), "LearnedPage");
 const SettingsPage = page(() => import("./features/settings/SettingsPage"), "SettingsPage");
 
 /** Which page an address shows; one that comes apart takes down itself alone. */
@@ -53,6 +54,7 @@ function Pages() {
           <Route path="/jobs/:job/proof" element={<ProofPage />} />
           <Route path="/jobs/:job/timeline" element={<TimelinePage />} />
           <Route path="/tables" element={<TablesPage />} />
+          <Route path="/learned" element={<LearnedPage />} />
           <Route path="/settings" element={<SettingsPage />} />
           <Route path="*" element={<Crash missing />} />
         </Routes>

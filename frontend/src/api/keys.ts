@@ -11,6 +11,7 @@ export const keys = {
   timeline: (job: string) => ["job", job, "timeline"] as const,
   settings: ["settings"] as const,
   tables: ["tables"] as const,
+  learned: ["learned"] as const,
   choices: ["choices"] as const,
   typicalRuns: ["typical-runs"] as const,
   pulse: (job: string) => ["pulse", job] as const,

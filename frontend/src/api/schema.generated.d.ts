@@ -807,6 +807,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/learned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the accepted readings of all jobs say of good pieces, beside what the tables say. */
+        get: operations["tables_read_learned_learned_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/settings": {
         parameters: {
             query?: never;
@@ -4012,6 +4029,68 @@ export interface components {
             source: string;
         };
         /**
+         * LearnedTable
+         * @description Everything this workshop's accepted readings say.
+         */
+        LearnedTable: {
+            /** Pieces */
+            pieces: components["schemas"]["LearnedOut"][];
+            /** Spreads */
+            spreads: components["schemas"]["LearnedOut"][];
+            /** Culprits */
+            culprits: components["schemas"]["Culprit"][];
+        };
+        /**
+         * Culprit
+         * @description What was found at fault, in how many jobs.
+         */
+        Culprit: {
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Jobs */
+            jobs: number;
+        };
+        /**
+         * LearnedOut
+         * @description What accepted readings say of one kind of piece; `row` may be taken into the tables (null: too few).
+         *
+         *     `held` is what the tables say now; `taken` whether that is it already.
+         */
+        LearnedOut: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Style */
+            style: string;
+            /** Place */
+            place: string;
+            /** Count */
+            count: number;
+            /** Jobs */
+            jobs: number;
+            /** Low */
+            low: components["schemas"]["Figure"];
+            /** Median */
+            median: components["schemas"]["Figure"];
+            /** High */
+            high: components["schemas"]["Figure"];
+            /** Spread */
+            spread: string;
+            /** Held */
+            held: string;
+            /** Offered */
+            offered: string;
+            /** Row */
+            row: {
+                [key: string]: string;
+            } | null;
+            /** Taken */
+            taken: boolean;
+        };
+        /**
          * SettingsOut
          * @description The settings, and the meters there are to choose from.
          */
@@ -6193,6 +6272,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TypicalRuns"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tables_read_learned_learned_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnedTable"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -10,6 +10,8 @@ from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from math import isfinite
 
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.evidence.verdict.accepted import Sample, accepted
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import CraftKind, FixedPiece, kind_of
@@ -112,8 +114,25 @@ def recorded(session: JobSession, stands: Standing) -> Record:
     times += [s.made_at for s in snapshot.sign_offs]
     return Record(
         _state(session), stands.verdict, tuple(kinds), fault_kind, fault, folded(*names, fault),
-        max(times, default=snapshot.job.made_at),
+        max(times, default=snapshot.job.made_at), tuple(_samples(session)),
     )  # fmt: skip
+
+
+def _samples(session: JobSession) -> list[Sample]:
+    """What accepted readings of a job show of single pieces, as found and as left."""
+    out: list[Sample] = []
+    stages: tuple[Stage, ...] = ("as_found", "as_left")
+    for stage in stages:
+        if stage not in session.snapshot.heads or not session.snapshot.readings_of(stage):
+            continue
+        judging = session.judging(stage)
+        drawn = closed_ohms(judging.craft, session.tables)
+        held: dict[str, Sample] = {}
+        for run_id in judging.runs:
+            if session.measured_on(stage, run_id):
+                held |= accepted(judging.judge(run_id), drawn)
+        out += held.values()
+    return out
 
 
 def _state(session: JobSession) -> State:

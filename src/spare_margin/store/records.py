@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from spare_margin.core.evidence.verdict.accepted import Sample
+
 State = Literal["drawn", "read", "planned", "left", "signed"]
 """How far a job has come: drawn up, read as found, planned, read as left, signed."""
 PAGE = 50
@@ -53,6 +55,7 @@ class Record:
     fault: str
     words: str
     last_at: str
+    samples: tuple[Sample, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -136,15 +139,36 @@ def put_away_count(connection: sqlite3.Connection) -> int:
     return int(connection.execute("SELECT COUNT(*) FROM job WHERE put_away").fetchone()[0])
 
 
+def samples(connection: sqlite3.Connection) -> list[list[Sample]]:
+    """What accepted readings showed of single pieces, a list for each job that has some."""
+    rows = connection.execute("SELECT samples FROM job_record WHERE samples <> '[]'")
+    return [[Sample(*each) for each in json.loads(row["samples"])] for row in rows]
+
+
+def culprits(connection: sqlite3.Connection) -> list[tuple[str, str, int]]:
+    """What was found at fault, the most frequent first: kind, the craft's kind, in how many jobs."""
+    rows = connection.execute(
+        """
+        SELECT fault_kind, json_extract(shown, '$.craft') AS craft, COUNT(*) AS count
+        FROM job_record JOIN job ON job.id = job_record.job_id
+        WHERE fault_kind <> '' AND shown IS NOT NULL
+        GROUP BY 1, 2 ORDER BY count DESC, 1, 2
+        """
+    )
+    return [(row["fault_kind"], row["craft"], row["count"]) for row in rows]
+
+
 def keep(
     connection: sqlite3.Connection, job_id: str, shown: Mapping[str, Any], record: Record
 ) -> None:
     """Keep what was worked out of a job. Call inside a transaction."""
     connection.execute("UPDATE job SET shown = ? WHERE id = ?", (json.dumps(shown), job_id))
     connection.execute(
-        "INSERT OR REPLACE INTO job_record VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT OR REPLACE INTO job_record VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             job_id, record.state, record.verdict, "".join(f"|{k}|" for k in record.kinds),
-            record.fault_kind, record.fault, record.words, record.last_at,
+            record.fault_kind, record.fault, record.words,
+            json.dumps([[s.kind, s.style, s.place, s.ohm, s.drawn_ohm] for s in record.samples]),
+            record.last_at,
         ),
     )  # fmt: skip

@@ -27,6 +27,12 @@ export function TablesPage() {
           <ArrowLeft size={15} aria-hidden /> Shelf
         </Link>
         <h1 className="text-lg font-bold">Tables</h1>
+        <Link
+          to="/learned"
+          className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+        >
+          Learned here
+        </Link>
         <input
           type="search"
           aria-label="Search all tables"

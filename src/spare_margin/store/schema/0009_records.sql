@@ -10,6 +10,7 @@ CREATE TABLE job_record (
     fault_kind TEXT NOT NULL,                 -- kind of the piece found at fault; empty for none
     fault      TEXT NOT NULL,                 -- its name
     words      TEXT NOT NULL,                 -- loads and the fault; folded
+    samples    TEXT NOT NULL,                 -- JSON: accepted pieces, [kind, style, place, ohm, drawn ohm]
     last_at    TEXT NOT NULL                  -- UTC, when something was last done to it
 ) STRICT;
 

@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from spare_margin.web.common.figures import Ohms
 from spare_margin.web.common.models import Model
 
 CellText = Annotated[str, Field(max_length=2000)]
@@ -65,6 +66,44 @@ class KeptRows(Model):
     table: TableOfRows
     kept: list[str]
     undo: KeepRows
+
+
+class LearnedOut(Model):
+    """What accepted readings say of one kind of piece; `row` may be taken into the tables (null: too few).
+
+    `held` is what the tables say now; `taken` whether that is it already.
+    """
+
+    kind: str
+    name: str
+    style: str
+    place: str
+    count: int
+    jobs: int
+    low: Ohms
+    median: Ohms
+    high: Ohms
+    spread: str
+    held: str
+    offered: str
+    row: dict[str, str] | None
+    taken: bool
+
+
+class Culprit(Model):
+    """What was found at fault, in how many jobs."""
+
+    name: str
+    place: str
+    jobs: int
+
+
+class LearnedTable(Model):
+    """Everything this workshop's accepted readings say."""
+
+    pieces: list[LearnedOut]
+    spreads: list[LearnedOut]
+    culprits: list[Culprit]
 
 
 class TypicalRun(Model):

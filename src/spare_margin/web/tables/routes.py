@@ -1,5 +1,7 @@
 """The tables, shipped and the workshop's own, and the settings."""
 
+from typing import Literal
+
 from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
@@ -11,6 +13,7 @@ from spare_margin.data.tables import rows_of, shipped_rows
 from spare_margin.exchange.tables.table_csv import CsvErrors, read_rows, write_rows
 from spare_margin.service import own_rows
 from spare_margin.service.errors import NotThere
+from spare_margin.service.learning import Offer, learning
 from spare_margin.service.workshop import checked_settings
 from spare_margin.store import workshop as store
 from spare_margin.web.common.context import connection, forget_workshop, the_workshop
@@ -18,8 +21,11 @@ from spare_margin.web.common.downloads import attached
 from spare_margin.web.common.models import Problem
 from spare_margin.web.problems import problem, wrong_field
 from spare_margin.web.tables.models import (
+    Culprit,
     KeepRows,
     KeptRows,
+    LearnedOut,
+    LearnedTable,
     RowTyped,
     Settings,
     SettingsChange,
@@ -31,6 +37,8 @@ from spare_margin.web.tables.models import (
     TypicalRun,
     TypicalRuns,
 )
+from spare_margin.wording.figures import percent
+from spare_margin.wording.learned import fault_words, piece_row_words, spread_row_words
 
 MOST_BYTES = 2_000_000
 
@@ -141,6 +149,32 @@ def typical_runs() -> dict[str, object]:
     return TypicalRuns(
         runs=[TypicalRun(name=r["name"], line=r["line"], source=r["source"]) for r in rows]
     ).model_dump()
+
+
+@tables_api.get("/learned", responses={200: LearnedTable})
+def read_learned() -> dict[str, object]:
+    """What the accepted readings of all jobs say of good pieces, beside what the tables say."""
+    found = learning(connection(), the_workshop())
+    return LearnedTable(
+        pieces=[_learned(each, "piece") for each in found.pieces],
+        spreads=[_learned(each, "spread") for each in found.spreads],
+        culprits=[
+            Culprit(name=fault_words(kind), place=place, jobs=count)
+            for kind, place, count in found.culprits
+        ],
+    ).model_dump()
+
+
+def _learned(offer: Offer, what: Literal["piece", "spread"]) -> LearnedOut:
+    each = offer.learned
+    said = piece_row_words if what == "piece" else spread_row_words
+    return LearnedOut(
+        kind=each.kind, name=fault_words(each.kind), style=each.style, place=each.place,
+        count=each.count, jobs=each.jobs, low=each.low_ohm, median=each.median_ohm,
+        high=each.high_ohm, spread=percent(each.spread), held=said(offer.held),
+        offered=said(offer.row), row=None if offer.row is None else dict(offer.row),
+        taken=offer.taken,
+    )  # fmt: skip
 
 
 @tables_api.get("/settings", responses={200: SettingsOut})
