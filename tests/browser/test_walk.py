@@ -100,14 +100,15 @@ def test_what_is_typed_without_a_server_waits_and_is_sent_once(page: Page, site:
 def test_two_phones_see_each_other_within_two_seconds(
     page: Page, browser: Browser, site: str
 ) -> None:
-    page.clock.install()
-    page.goto(RADIO)
-    acknowledge(page)
-    # The first phone's own two seconds, whatever this machine's load makes of them.
-    page.clock.pause_at(page.evaluate("Date.now() + 5000"))
     with browser.new_context(base_url=site, viewport={"width": HAND[0], "height": HAND[1]}) as held:
         other = held.new_page()
         other.goto(RADIO)
+        acknowledge(other)
+        # The first phone's own two seconds, whatever this machine's load makes of them.
+        page.clock.install()
+        page.goto(RADIO)
+        expect(entry(page, "The source, post to post")).to_be_visible()
+        page.clock.pause_at(page.evaluate("Date.now() + 5000"))
         box = entry(other, "The source, post to post")
         box.fill("12.79")
         box.press("Enter")
