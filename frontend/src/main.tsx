@@ -31,6 +31,8 @@ const SizingPage = page(() => import("./features/upgrade/SizingPage"), "SizingPa
 const OrderPage = page(() => import("./features/upgrade/OrderPage"), "OrderPage");
 const ProofPage = page(() => import("./features/proof/ProofPage"), "ProofPage");
 const TimelinePage = page(() => import("./features/jobs/TimelinePage"), "TimelinePage");
+const LogsPage = page(() => import("./features/logs/LogsPage"), "LogsPage");
+const LogPage = page(() => import("./features/logs/LogPage"), "LogPage");
 const WalkPage = page(() => import("./features/walk/WalkPage"), "WalkPage");
 const TablesPage = page(() => import("./features/tables/TablesPage"), "TablesPage");
 const LearnedPage = page(() => import("./features/tables/LearnedPage"), "LearnedPage");
@@ -53,6 +55,8 @@ function Pages() {
           <Route path="/jobs/:job/order" element={<OrderPage />} />
           <Route path="/jobs/:job/proof" element={<ProofPage />} />
           <Route path="/jobs/:job/timeline" element={<TimelinePage />} />
+          <Route path="/jobs/:job/logs" element={<LogsPage />} />
+          <Route path="/jobs/:job/logs/:log" element={<LogPage />} />
           <Route path="/tables" element={<TablesPage />} />
           <Route path="/learned" element={<LearnedPage />} />
           <Route path="/settings" element={<SettingsPage />} />

@@ -271,7 +271,7 @@ def fill_with_demo(database: Path) -> None:
             add_job(
                 connection, job, read.revisions, read.readings, moment, notes=read.notes,
                 moments=read.moments, trials=read.trials, heads=read.heads,
-                sign_offs=read.sign_offs,
+                sign_offs=read.sign_offs, logs=read.logs,
             )  # fmt: skip
     finally:
         connection.close()

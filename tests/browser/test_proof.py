@@ -7,8 +7,10 @@ from pathlib import Path
 import pypdfium2 as pdfium
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import notices
 from tests.browser.test_upgrade import MARRAM, both, clean
 from tests.browser.test_walk import acknowledge
+from tests.web.test_logs import tap_log
 
 TAP = f"/api/v1{MARRAM}"
 
@@ -125,3 +127,40 @@ def test_a_file_of_a_job_that_is_here_is_added_to_it(page: Page, site: str, tmp_
     expect(page).to_have_url(re.compile(f"{MARRAM}$"))
     ids = [r["id"] for r in page.request.get(f"{site}{TAP}/file").json()["readings"]]
     assert ids[-1] == "from-the-other-laptop"
+
+
+@both
+def test_a_meters_log_becomes_readings(page: Page, site: str, tmp_path: Path) -> None:
+    file = tmp_path / "tap.csv"
+    file.write_text(tap_log(3000), encoding="utf-8")
+    page.goto(f"{MARRAM}/logs")
+    page.get_by_label(re.compile("^A log as CSV")).set_input_files(file)
+    layout = page.get_by_role("region", name="How tap.csv is laid out")
+    expect(layout.get_by_label("decimal mark")).to_have_value(",")
+    clean(page)
+    layout.get_by_label("name of column 3").fill("Ring drop")
+    layout.get_by_role("button", name="Bring it in").click()
+    expect(page.get_by_role("heading", name="tap", exact=True)).to_be_visible()
+    steady = page.get_by_role("button", name="steady 1")
+    expect(steady).to_have_attribute("aria-pressed", "true")
+    figures = page.get_by_role("region", name="Figures of the window")
+    expect(figures.get_by_role("row").filter(has_text="Ring drop")).to_contain_text("0.400 V")
+    clean(page)
+    ring = figures.get_by_role("listitem").filter(has_text="Ring drop")
+    take = ring.get_by_role("button", name="Take the mean of Ring drop as a reading")
+    expect(take).to_be_disabled()
+    with page.expect_response(re.compile("/points$")):
+        ring.get_by_label("red lead on").select_option("tap-r")
+    with page.expect_response(re.compile("/points$")):
+        ring.get_by_label("black lead on").select_option("bus")
+    take.click()
+    expect(notices(page)).to_contain_text("Taken as a reading: 0.4")
+    expect(page.get_by_text("Taken from this log")).to_contain_text("Ring drop mean")
+    page.get_by_label("from, s").fill("9,8")
+    page.get_by_label("to, s").fill("10.5")
+    page.get_by_role("button", name="Pick", exact=True).click()
+    expect(figures.get_by_role("row").filter(has_text="Ring drop")).to_contain_text("1.199 V")
+    kept = page.request.get(f"{site}{TAP}/file").json()["readings"][-1]
+    assert kept["window"]["figure"] == "mean"
+    width = page.viewport_size["width"] if page.viewport_size else 0
+    assert page.evaluate("document.documentElement.scrollWidth") <= width

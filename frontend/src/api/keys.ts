@@ -8,6 +8,10 @@ import type { QueryClient } from "@tanstack/react-query";
 export const keys = {
   jobs: ["jobs"] as const,
   found: (asked: string) => ["jobs", asked] as const,
+  logs: (job: string) => ["job", job, "logs"] as const,
+  log: (job: string, log: string) => ["job", job, "logs", log] as const,
+  logWindow: (job: string, log: string, window: string) =>
+    ["job", job, "logs", log, window] as const,
   timeline: (job: string) => ["job", job, "timeline"] as const,
   settings: ["settings"] as const,
   tables: ["tables"] as const,

@@ -738,6 +738,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/logs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The logs of a job. */
+        get: operations["logs_log_list_get"];
+        put?: never;
+        /** Read the CSV in the body as the layout has it, and keep it: whole, or not at all. */
+        post: operations["logs_bring_in_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/logs/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a file seems to be laid out, or its first rows by a layout that is given; nothing is kept. */
+        post: operations["logs_look_at_layout_layout_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/logs/{log}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A log as it is drawn, what was found in it, and the readings taken from it. */
+        get: operations["logs_read_log__string_log__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/logs/{log}/window": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A window picked by hand: its figures, and a finer trace of it. */
+        get: operations["logs_read_window__string_log__window_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/logs/{log}/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say between which points a channel was read. */
+        post: operations["logs_say_points__string_log__points_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/logs/{log}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a figure of a window as a reading. Sent twice it is kept once. */
+        post: operations["logs_take_reading__string_log__readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tables": {
         parameters: {
             query?: never;
@@ -3916,6 +4019,291 @@ export interface components {
             ][][];
         };
         /**
+         * LogList
+         * @description The logs of a job, and the test points between which a channel may have been read.
+         */
+        LogList: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /** Logs */
+            logs: components["schemas"]["LogLine"][];
+            /** Points */
+            points: components["schemas"]["Point"][];
+        };
+        /**
+         * LogLine
+         * @description A log in the list of a job's.
+         */
+        LogLine: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Made At */
+            made_at: string;
+            /** Started At */
+            started_at: string | null;
+            /** Duration */
+            duration: string;
+            /** Row Count */
+            row_count: number;
+            /** Channels */
+            channels: string[];
+        };
+        /**
+         * LayoutOut
+         * @description A layout, and the first rows as it cuts them.
+         */
+        LayoutOut: {
+            layout: components["schemas"]["LayoutIn"];
+            /** Rows */
+            rows: string[][];
+            /** Columns */
+            columns: number;
+        };
+        /**
+         * LayoutIn
+         * @description How a file is laid out.
+         */
+        LayoutIn: {
+            /**
+             * Delimiter
+             * @enum {string}
+             */
+            delimiter: "," | ";" | "\t" | "|";
+            /**
+             * Decimal
+             * @enum {string}
+             */
+            decimal: "." | ",";
+            /** Skip */
+            skip: number;
+            /** Time Column */
+            time_column: number | null;
+            /**
+             * Time Kind
+             * @enum {string}
+             */
+            time_kind: "s" | "ms" | "min" | "clock" | "date" | "rows";
+            /**
+             * Row S
+             * @default 1
+             */
+            row_s: number;
+            /** Channels */
+            channels: components["schemas"]["LogColumnIn"][];
+        };
+        /**
+         * LogColumnIn
+         * @description A column that is a channel, counted from 0.
+         */
+        LogColumnIn: {
+            /** Column */
+            column: number;
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "V" | "mV" | "A" | "mA" | "K" | "C" | "F" | "";
+        };
+        /**
+         * LayoutAsked
+         * @description The first bytes of a file as text, and a layout to look at it with instead of the one guessed.
+         */
+        LayoutAsked: {
+            /** Head */
+            head: string;
+            /** @default null */
+            layout: components["schemas"]["LayoutIn"] | null;
+        };
+        /**
+         * LogOut
+         * @description A log as it is drawn: least and most of every channel from one of `seconds` to the next.
+         */
+        LogOut: {
+            /** Job */
+            job: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Started At */
+            started_at: string | null;
+            /** Duration S */
+            duration_s: number;
+            /** Row Count */
+            row_count: number;
+            /** Channels */
+            channels: components["schemas"]["LogChannelOut"][];
+            /** Seconds */
+            seconds: number[];
+            /** Least */
+            least: (number | null)[][];
+            /** Most */
+            most: (number | null)[][];
+            /** Segments */
+            segments: components["schemas"]["SegmentOut"][];
+            /** Windows */
+            windows: components["schemas"]["WindowOut"][];
+            /** Readings */
+            readings: components["schemas"]["TakenReading"][];
+            /** Stages */
+            stages: string[];
+            /** Scenarios */
+            scenarios: components["schemas"]["Point"][];
+        };
+        /**
+         * ChannelFigures
+         * @description Figures of a channel in a window.
+         */
+        ChannelFigures: {
+            least: components["schemas"]["Figure"];
+            most: components["schemas"]["Figure"];
+            mean: components["schemas"]["Figure"];
+            ripple: components["schemas"]["Figure"];
+            drift: components["schemas"]["Figure"];
+        };
+        /**
+         * LogChannelOut
+         * @description A channel of a log; `unit` is that of its trace.
+         */
+        LogChannelOut: {
+            /** Name */
+            name: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "volts" | "amperes" | "kelvin" | "other";
+            /** Unit */
+            unit: string;
+            /** Red */
+            red: string;
+            /** Black */
+            black: string;
+        };
+        /**
+         * SegmentOut
+         * @description A stretch of a log in which the load was off, starting, or running steadily.
+         */
+        SegmentOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "off" | "start" | "steady";
+            /** Start S */
+            start_s: number;
+            /** End S */
+            end_s: number;
+        };
+        /**
+         * TakenReading
+         * @description A reading that was taken from a log.
+         */
+        TakenReading: {
+            /** Id */
+            id: string;
+            /** Channel */
+            channel: number;
+            /**
+             * Figure
+             * @enum {string}
+             */
+            figure: "mean" | "least" | "most";
+            /** Typed */
+            typed: string;
+            /** Start S */
+            start_s: number;
+            /** End S */
+            end_s: number;
+        };
+        /**
+         * WindowOut
+         * @description A window of a log with the figures of each channel; null where it has none there.
+         */
+        WindowOut: {
+            /** Name */
+            name: string;
+            /** Start S */
+            start_s: number;
+            /** End S */
+            end_s: number;
+            /** Figures */
+            figures: (components["schemas"]["ChannelFigures"] | null)[];
+        };
+        /**
+         * FineOut
+         * @description A window picked by hand: its figures, and its own trace, finer than that of the whole.
+         */
+        FineOut: {
+            window: components["schemas"]["WindowOut"];
+            /** Seconds */
+            seconds: number[];
+            /** Least */
+            least: (number | null)[][];
+            /** Most */
+            most: (number | null)[][];
+        };
+        /**
+         * PointsIn
+         * @description On which point a lead of a channel was; empty: nobody says. A lead not named stays where it is.
+         */
+        PointsIn: {
+            /** Channel */
+            channel: number;
+            /**
+             * Red
+             * @default null
+             */
+            red: string | null;
+            /**
+             * Black
+             * @default null
+             */
+            black: string | null;
+        };
+        /**
+         * TakeIn
+         * @description A figure of a window to be taken as a reading.
+         */
+        TakeIn: {
+            /** Id */
+            id: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "as_left";
+            /** Scenario */
+            scenario: string;
+            /** Channel */
+            channel: number;
+            /**
+             * Figure
+             * @enum {string}
+             */
+            figure: "mean" | "least" | "most";
+            /** Start S */
+            start_s: number;
+            /** End S */
+            end_s: number;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /**
+             * Revision
+             * @default null
+             */
+            revision: string | null;
+        };
+        /**
          * TablesOut
          * @description Every table.
          */
@@ -6084,6 +6472,302 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SignedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_log_list_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogList"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_bring_in_post: {
+        parameters: {
+            query: {
+                id: string;
+                name: string;
+                layout: string;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogLine"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_look_at_layout_layout_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayoutAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_read_log__string_log__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                log: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_read_window__string_log__window_get: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+            };
+            header?: never;
+            path: {
+                job: string;
+                log: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FineOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_say_points__string_log__points_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                log: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogLine"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_take_reading__string_log__readings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                log: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenReading"];
                 };
             };
             /** @description Unprocessable Entity */

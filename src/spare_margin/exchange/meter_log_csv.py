@@ -16,19 +16,22 @@ import numpy as np
 import pandas as pd
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.measure.meter_logs import Channel, MeterLog, Quantity
+from spare_margin.core.measure.meter_logs import Channel, MeterLog
+from spare_margin.core.model.jobs import LogQuantity
 
 MOST_ROWS = 5_000_000
 MOST_CHANNELS = 8
 CHUNK = 200_000
 LOOKED_AT = 64_000
 """So many bytes from the start are looked at to see how a file is laid out."""
+NEARLY_ALL = 0.8
 LEAST_GOOD = 0.5
 """At least this share of the rows must have a time, or the layout is wrong."""
 TimeKind = Literal["s", "ms", "min", "clock", "date", "rows"]
-DELIMITERS: Sequence[str] = (";", "\t", ",", "|")
+DELIMITERS: Sequence[str] = (";", "\t", "|", ",")
+"""The comma last: it may be the decimal mark."""
 Unit = Literal["V", "mV", "A", "mA", "K", "C", "F", ""]
-UNITS: dict[Unit, tuple[Quantity, float]] = {
+UNITS: dict[Unit, tuple[LogQuantity, float]] = {
     "V": ("volts", 1.0),
     "mV": ("volts", 1e-3),
     "A": ("amperes", 1.0),
@@ -43,14 +46,14 @@ _NUMBER = re.compile(r"[-+]?(\d+([.,]\d*)?|[.,]\d+)([eE][-+]?\d+)?$")
 _CLOCK = re.compile(r"\d{1,3}:\d\d(:\d\d)?([.,]\d+)?$")
 _DATE = re.compile(r"\d{1,4}[-./]\d{1,2}[-./]\d{1,4}([ T]\d{1,2}:\d\d(:\d\d)?([.,]\d+)?Z?)?")
 _UNIT_WORDS: Sequence[tuple[str, Unit]] = (
-    (r"\bmV\b|millivolt", "mV"), (r"\bmA\b|milliamp", "mA"), (r"\bV\b|volt", "V"),
-    (r"\bA\b|amp|current", "A"), (r"\bK\b|kelvin", "K"), (r"°?\bC\b|celsius", "C"),
-    (r"°?\bF\b|fahrenheit", "F"),
+    (r"\bmV\b|(?i:millivolt)", "mV"), (r"\bmA\b|(?i:milliamp)", "mA"), (r"\bV\b|(?i:volt)", "V"),
+    (r"\bA\b|(?i:amp|current)", "A"), (r"\bK\b|(?i:kelvin)", "K"), (r"\bC\b|(?i:celsius)", "C"),
+    (r"\bF\b|(?i:fahrenheit)", "F"),
 )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
-class LogChannel:
+class LogColumn:
     """A column that is a channel: its number from 0, what it is called, its unit."""
 
     column: int
@@ -74,7 +77,7 @@ class LogLayout:
     time_column: int | None
     time_kind: TimeKind
     row_s: float
-    channels: tuple[LogChannel, ...]
+    channels: tuple[LogColumn, ...]
 
 
 def guess_layout(head: bytes) -> LogLayout:
@@ -90,7 +93,7 @@ def guess_layout(head: bytes) -> LogLayout:
     body = [row for row in rows[skip:] if len(row) == len(rows[skip])]
     time_column, kind = _time(heads, body)
     channels = tuple(
-        LogChannel(i, _name(heads, i), _unit(heads, i))
+        LogColumn(i, _name(heads, i), _unit(heads, i))
         for i in range(len(rows[skip]))
         if i != time_column and _is_channel(body, i)
     )
@@ -116,15 +119,17 @@ def _lines(head: bytes) -> list[str]:
 
 
 def _delimiter(lines: Sequence[str]) -> str:
-    """The one that cuts most lines into the same number of columns, more than one."""
-    best, score = ",", 0.0
+    """The first that cuts nearly all lines into the same number of columns, else the one that does best."""
+    scores: list[tuple[float, str]] = []
     for each in DELIMITERS:
         counts = [line.count(each) for line in lines[:200]]
         usual = max(set(counts), key=counts.count)
         same = sum(1 for c in counts if c == usual) / len(counts)
-        if usual and same + min(usual, 9) * 1e-3 > score:
-            best, score = each, same + min(usual, 9) * 1e-3
-    return best
+        if usual and same >= NEARLY_ALL:
+            return each
+        scores.append((same if usual else 0.0, each))
+    best = max(scores, key=lambda scored: scored[0])
+    return best[1] if best[0] > 0 else ","
 
 
 def _commas(rows: Iterable[Sequence[str]]) -> bool:

@@ -22,6 +22,7 @@ from spare_margin.exchange.job_file.job_file import (
 from spare_margin.exchange.job_file.own_rows import merged, rows_used
 from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.store import jobs as job_store
+from spare_margin.store import meter_logs as log_store
 from spare_margin.store import moments as moment_store
 from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
@@ -39,8 +40,8 @@ from .snapshot import JobSnapshot, job_snapshot
 How = Literal["copy", "merge"]
 Relation = Literal["same", "newer", "older", "different"]
 """How a file stands to the job here: newer where it has all that is here and more, older the other way."""
-LISTS = ("revisions", "readings", "moments", "trials", "notes", "sign_offs")
-FILE_KEYS = {"notes": "walk_notes"}
+LISTS = ("revisions", "readings", "moments", "trials", "notes", "sign_offs", "logs")
+FILE_KEYS = {"notes": "walk_notes", "logs": "meter_logs"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +78,7 @@ def bring_in(
     job_store.add_job(
         connection, replace(read.job, id=job_id), revisions, read.readings, moment,
         notes=read.notes, moments=read.moments, trials=read.trials, heads=read.heads, rows=read.rows,
-        sign_offs=read.sign_offs,
+        sign_offs=read.sign_offs, logs=read.logs,
     )  # fmt: skip
     return job_id
 
@@ -88,10 +89,11 @@ def taken_out(connection: sqlite3.Connection, snapshot: JobSnapshot, own_rows: O
     with one_moment(connection):
         revisions = tuple(revision_store.whole_history(connection, job.id))
         heads = revision_store.standing(connection, job.id)
+        logs = tuple(log_store.logs(connection, job.id))
     rows = rows_used(own_rows, [r.craft for r in revisions], job.limit_set)
     return ReadJob(
         job, revisions, snapshot.readings, snapshot.notes, snapshot.moments, snapshot.trials, heads,
-        rows, snapshot.sign_offs,
+        rows, snapshot.sign_offs, logs,
     )  # fmt: skip
 
 
@@ -170,5 +172,6 @@ def _merge(connection: sqlite3.Connection, held: ReadJob, read: ReadJob) -> None
         reading_store.add_readings(connection, job, _only(read.readings, held.readings))
         note_store.add_notes(connection, job, _only(read.notes, held.notes))
         sign_off_store.add_sign_offs(connection, job, _only(read.sign_offs, held.sign_offs))
+        log_store.add_logs(connection, job, _only(read.logs, held.logs))
         for table, brought in read.rows.items():
             put_rows(connection, table, brought)

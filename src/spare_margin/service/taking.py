@@ -5,7 +5,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.model.jobs import Hold, LoadState, Moment, Quantity, Reading, Revision, Stage
+from spare_margin.core.model.jobs import (
+    Hold,
+    LoadState,
+    LogWindow,
+    Moment,
+    Quantity,
+    Reading,
+    Revision,
+    Stage,
+)
 from spare_margin.core.model.meters import CLAMP_METER, Meter
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.walk.safety import out_of_scope
@@ -36,7 +45,7 @@ class Typed:
     """A reading as typed. `states` are loads that are otherwise than in the scenario, by id.
 
     `waited_s` is how long it waited on a device, by that device's clock; `revision` the wiring that was
-    on its screen.
+    on its screen, `window` that of a meter's log it comes from.
     """
 
     id: str
@@ -56,6 +65,7 @@ class Typed:
     waited_s: float = 0.0
     states: Mapping[str, LoadState] | None = None
     charging: bool | None = None
+    window: LogWindow | None = None
 
 
 def take(
@@ -233,4 +243,5 @@ def _reading(typed: Typed, revision: Revision, meter: Meter, moment: Moment | No
         warm_min=warm,
         who=typed.who.strip(),
         moment=moment.id if moment else None,
+        window=typed.window,
     )

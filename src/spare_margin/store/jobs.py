@@ -9,6 +9,7 @@ from types import MappingProxyType
 from spare_margin.core.model.jobs import (
     Complaint,
     Job,
+    LogTrace,
     Moment,
     Reading,
     Revision,
@@ -19,6 +20,7 @@ from spare_margin.core.model.jobs import (
 )
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.store.database import transaction
+from spare_margin.store.meter_logs import add_logs
 from spare_margin.store.moments import add_moments, add_trials
 from spare_margin.store.readings import add_readings
 from spare_margin.store.records import folded
@@ -65,6 +67,7 @@ def add_job(
     moments: Iterable[Moment] = (),
     trials: Iterable[Trial] = (),
     sign_offs: Iterable[SignOff] = (),
+    logs: Iterable[LogTrace] = (),
     heads: Mapping[Stage, tuple[str | None, str]] = MappingProxyType({}),
     rows: Mapping[str, Mapping[str, Mapping[str, str]]] = MappingProxyType({}),
 ) -> None:
@@ -116,6 +119,7 @@ def add_job(
         add_readings(connection, job.id, readings)
         add_notes(connection, job.id, notes)
         add_sign_offs(connection, job.id, sign_offs)
+        add_logs(connection, job.id, logs)
         for table, brought in rows.items():
             put_rows(connection, table, brought)
 
@@ -145,6 +149,7 @@ def beat(connection: sqlite3.Connection, job_id: str) -> str:
         SELECT (SELECT COUNT(*) || '.' || COALESCE(MAX(rowid), 0) FROM reading WHERE job_id = :job),
             (SELECT COUNT(*) FROM walk_note WHERE job_id = :job),
             (SELECT COUNT(*) FROM sign_off WHERE job_id = :job),
+            (SELECT GROUP_CONCAT(channels) FROM meter_log WHERE job_id = :job),
             (SELECT GROUP_CONCAT(stage || COALESCE(revision_id, '-')) FROM head WHERE job_id = :job),
             (SELECT title || limit_set || source_checks || craft_name || customer FROM job WHERE id = :job)
         """,

@@ -20,6 +20,7 @@ from spare_margin.web.common.models import Problem
 from spare_margin.web.craft.routes import craft_api
 from spare_margin.web.drawing.routes import drawing_api
 from spare_margin.web.jobs.routes import jobs_api
+from spare_margin.web.logs.routes import logs_api
 from spare_margin.web.proof.routes import proof_api
 from spare_margin.web.sheet.routes import sheet_api
 from spare_margin.web.source.routes import source_api
@@ -61,6 +62,7 @@ def create_app(database: Path) -> Flask:
         walk_api,
         upgrade_api,
         proof_api,
+        logs_api,
         tables_api,
     ):
         app.register_api(api)

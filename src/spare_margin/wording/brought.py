@@ -9,6 +9,7 @@ COUNTED: Mapping[str, tuple[str, str]] = {
     "trials": ("trial", "trials"),
     "notes": ("note", "notes"),
     "sign_offs": ("signature", "signatures"),
+    "logs": ("meter log", "meter logs"),
 }
 
 

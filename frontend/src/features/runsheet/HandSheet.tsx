@@ -112,6 +112,12 @@ export function HandSheet() {
           >
             Proof
           </Link>
+          <Link
+            to={`/jobs/${sheet.job}/logs`}
+            className="inline-flex min-h-11 items-center font-bold text-slate underline"
+          >
+            Meter logs
+          </Link>
         </p>
       </div>
       <p className="text-[13px] text-soft">

@@ -172,6 +172,12 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
           >
             Proof
           </Link>
+          <Link
+            to={`/jobs/${sheet.job}/logs`}
+            className="block min-h-8 font-bold text-slate underline"
+          >
+            Meter logs
+          </Link>
         </div>
         <RunRail />
         <StageTabs />

@@ -9,19 +9,20 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
+from spare_margin.core.model.jobs import LogQuantity, LogSegment
+
 Floats = NDArray[np.float64]
-Quantity = Literal["volts", "amperes", "kelvin", "other"]
-SegmentKind = Literal["off", "start", "steady"]
 COARSE = 20_000
 """Steps are looked for in at most so many means of equal stretches."""
 LEAST_SHARE = 0.002
 """Two levels are two where they are this share of the larger apart, and six times the noise."""
+FEWEST = 3
+"""A level has this many coarse samples at least: one bad sample is none."""
 MOST_BETWEEN = 0.15
 """And where no more than this share lies in the middle third between them: a drift has no levels."""
 NOISE_TIMES = 6.0
@@ -40,7 +41,7 @@ class Channel:
     """One channel: its name, what it measured, and its values in SI (NaN where there was none)."""
 
     name: str
-    quantity: Quantity
+    quantity: LogQuantity
     values: NDArray[np.float32]
 
 
@@ -62,7 +63,7 @@ class MeterLog:
 class Segment:
     """A stretch of time in which the load was off, starting, or running steadily (s)."""
 
-    kind: SegmentKind
+    kind: LogSegment
     start_s: float
     end_s: float
 
@@ -211,7 +212,7 @@ def _levels(values: Floats) -> tuple[float, float, float] | None:
 
     N. Otsu, A threshold selection method from gray-level histograms, IEEE Trans. SMC 9, 1979.
     """
-    if len(values) < 6:
+    if len(values) <= 2 * FEWEST:
         return None
     noise = 1.4826 * float(np.median(np.abs(np.diff(values)))) / math.sqrt(2)
     ranked = np.sort(values)
@@ -220,7 +221,7 @@ def _levels(values: Floats) -> tuple[float, float, float] | None:
     lower = sums[:-1] / counts
     upper = (sums[-1] - sums[:-1]) / (len(ranked) - counts)
     between = counts * (len(ranked) - counts) * (upper - lower) ** 2
-    split = int(np.argmax(between)) + 1
+    split = int(np.argmax(between[FEWEST - 1 : len(between) - FEWEST + 1])) + FEWEST
     low, high = float(np.median(ranked[:split])), float(np.median(ranked[split:]))
     apart = high - low
     larger = max(abs(low), abs(high))

@@ -17,6 +17,9 @@ Hold = Literal["", "least", "most"]
 Action = Literal[
     "changed", "corrected", "drawn", "imported", "copied", "finished", "scenario", "source"
 ]
+LogQuantity = Literal["volts", "amperes", "kelvin", "other"]
+LogSegment = Literal["off", "start", "steady"]
+LogFigure = Literal["mean", "least", "most"]
 SignedBy = Literal["fitter", "customer"]
 ProofOutcome = Literal["passed", "failed", "open"]
 """What a proof came to: failed where a condition does not hold, open where one is not known yet."""
@@ -34,6 +37,17 @@ class Complaint:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LogWindow:
+    """The window of a meter's log that a reading was taken from (s), and which figure of it."""
+
+    log: str
+    channel: int
+    figure: LogFigure
+    start_s: float
+    end_s: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Reading:
     """One reading of a meter with its leads on two points, or a current through a piece.
 
@@ -44,7 +58,7 @@ class Reading:
     `supersedes` the reading it replaces; nothing is ever changed or deleted. `scenario` says
     what was on; `taken_at` is UTC, ISO 8601. `source_v` is a source reading taken with it. `moment`
     names the conditions it was taken under, `trial` what was changed for it; ohms are with the power
-    off, `leads_ohm` of them the leads' own.
+    off, `leads_ohm` of them the leads' own. `window` is that of a meter's log it was taken from.
     """
 
     id: str
@@ -68,6 +82,38 @@ class Reading:
     hold: Hold = ""
     warm_min: float | None = None
     who: str = ""
+    window: LogWindow | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LogChannel:
+    """A channel of a meter's log: what it measured, and between which points (empty: nobody said)."""
+
+    name: str
+    quantity: LogQuantity
+    red: str = ""
+    black: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LogTrace:
+    """What is kept of a meter's log: what is drawn of it, and what was found in it.
+
+    `least` and `most` hold for every channel what it showed from each of `seconds` to the next (None:
+    nothing). `segments` are (kind, start, end), in seconds.
+    """
+
+    id: str
+    name: str
+    made_at: str
+    started_at: str | None
+    duration_s: float
+    row_count: int
+    channels: tuple[LogChannel, ...]
+    seconds: tuple[float, ...]
+    least: tuple[tuple[float | None, ...], ...]
+    most: tuple[tuple[float | None, ...], ...]
+    segments: tuple[tuple[LogSegment, float, float], ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

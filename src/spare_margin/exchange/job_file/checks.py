@@ -103,6 +103,25 @@ def sign_off_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobEr
             yield JobError(f"{at}.run", f"there is no {signed.run}", "an id of a load")
 
 
+def log_errors(model: JobFile) -> Iterable[JobError]:
+    """Logs whose lists do not go together, and windows of logs that are not in the file."""
+    channels: dict[str, int] = {}
+    for i, log in enumerate(model.meter_logs):
+        at = f"meter_logs[{i}]"
+        if log.id in channels:
+            yield JobError(f"{at}.id", f"the id {log.id} stands twice", "one each")
+        channels[log.id] = len(log.channels)
+        for key in ("least", "most"):
+            held = getattr(log, key)
+            if len(held) != len(log.channels) or any(len(x) != len(log.seconds) for x in held):
+                yield JobError(f"{at}.{key}", "does not go with channels and seconds", "as many")
+    for i, reading in enumerate(model.readings):
+        window = reading.window
+        if window is not None and window.channel >= channels.get(window.log, 0):
+            at = f"readings[{i}].window"
+            yield JobError(at, f"there is no such channel of {window.log}", "one of meter_logs")
+
+
 def moment_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobError]:
     """Moments and trials that name what is not in the file."""
     scenarios = {s.id for r in revisions for s in r.craft.scenarios}

@@ -18,6 +18,9 @@ from spare_margin.core.model import pieces as core
 from spare_margin.core.model.jobs import (
     Complaint,
     Job,
+    LogChannel,
+    LogTrace,
+    LogWindow,
     Moment,
     Reading,
     Revision,
@@ -31,6 +34,7 @@ from spare_margin.core.model.tables import Tables
 from spare_margin.data.tables import OwnRows, tables_with
 from spare_margin.exchange.job_file.checks import (
     history_errors,
+    log_errors,
     moment_errors,
     reading_errors,
     sign_off_errors,
@@ -42,6 +46,7 @@ from spare_margin.exchange.job_file.elements import (
 )
 from spare_margin.exchange.job_file.models import (
     FileComplaint,
+    FileLog,
     FileOwnRevision,
     FileReading,
     FileSignOff,
@@ -74,6 +79,7 @@ class ReadJob:
     heads: Mapping[Stage, tuple[str | None, str]] = field(default_factory=dict)
     rows: OwnRows = field(default_factory=dict)
     sign_offs: tuple[SignOff, ...] = ()
+    logs: tuple[LogTrace, ...] = ()
     names_set: bool = True
     """Whether the file names its limit set; without, only its own ceilings count in `size`."""
 
@@ -222,6 +228,7 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
     errors += moment_errors(model, revisions)
     errors += reading_errors(model, revisions)
     errors += sign_off_errors(model, revisions)
+    errors += log_errors(model)
     limits = model.limits or OwnLimits()
     if limits.set not in tables.limit_sets:
         errors.append(
@@ -267,8 +274,23 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
     signed = tuple(SignOff(**{**s.model_dump(), "strokes": _strokes(s)}) for s in model.sign_offs)
     return ReadJob(
         job, tuple(revisions), readings, notes, moments, trials, heads, sign_offs=signed,
+        logs=tuple(map(_log, model.meter_logs)),
         names_set=named,
     )  # fmt: skip
+
+
+def _log(log: FileLog) -> LogTrace:
+    given = log.model_dump()
+    return LogTrace(
+        **{
+            **given,
+            "channels": tuple(LogChannel(**c) for c in given["channels"]),
+            "seconds": tuple(log.seconds),
+            "least": tuple(map(tuple, log.least)),
+            "most": tuple(map(tuple, log.most)),
+            "segments": tuple((s.kind, s.start_s, s.end_s) for s in log.segments),
+        }
+    )
 
 
 def _strokes(signed: FileSignOff) -> tuple[tuple[tuple[float, float], ...], ...]:
@@ -291,6 +313,7 @@ def _reading(read: FileReading, model: JobFile) -> Reading:
     given["taken_at"] = read.taken_at or NOT_SAID_WHEN
     if not read.typed and read.value is not None:
         given["typed"] = f"{read.value:.12g}"
+    given["window"] = None if read.window is None else LogWindow(**read.window.model_dump())
     return Reading(**given)
 
 

@@ -12,6 +12,9 @@ from spare_margin.core.model.jobs import (
     Action,
     Hold,
     LoadState,
+    LogFigure,
+    LogQuantity,
+    LogSegment,
     NoteState,
     Outcome,
     ProofOutcome,
@@ -240,6 +243,52 @@ class FileHead(FileModel):
     tip: Id
 
 
+class FileWindow(FileModel):
+    """The window of a meter's log that a reading was taken from (s), and which figure of it."""
+
+    log: Id
+    channel: Annotated[int, Field(ge=0, le=100)]
+    figure: LogFigure
+    start_s: Annotated[float, Field(ge=0, le=1e9)]
+    end_s: Annotated[float, Field(ge=0, le=1e9)]
+
+
+class FileSegment(FileModel):
+    """A stretch of a log in which the load was off, starting, or running steadily (s)."""
+
+    kind: LogSegment
+    start_s: Annotated[float, Field(ge=0, le=1e9)]
+    end_s: Annotated[float, Field(ge=0, le=1e9)]
+
+
+class FileLogChannel(FileModel):
+    """A channel of a meter's log, and the nodes between which it was read, where somebody said."""
+
+    name: Name
+    quantity: LogQuantity
+    red: str = ""
+    black: str = ""
+
+
+Traced = Annotated[list[Annotated[float, Field(ge=-1e9, le=1e9)] | None], Field(max_length=5000)]
+
+
+class FileLog(FileModel):
+    """What is kept of a meter's log: least and most of every channel from one of `seconds` to the next."""
+
+    id: Id
+    name: Annotated[str, Field(max_length=200)]
+    made_at: Moment
+    started_at: Moment | None = None
+    duration_s: Annotated[float, Field(ge=0, le=1e9)]
+    row_count: Annotated[int, Field(ge=0, le=100_000_000)]
+    channels: Annotated[list[FileLogChannel], Field(max_length=100)]
+    seconds: Annotated[list[Annotated[float, Field(ge=0, le=1e9)]], Field(max_length=5000)]
+    least: Annotated[list[Traced], Field(max_length=100)]
+    most: Annotated[list[Traced], Field(max_length=100)]
+    segments: Annotated[list[FileSegment], Field(max_length=10000)] = []
+
+
 class FileReading(FileModel):
     """A reading; `revision` names the state of the wiring that it was taken on."""
 
@@ -264,6 +313,7 @@ class FileReading(FileModel):
     hold: Hold = ""
     warm_min: Annotated[float, Field(ge=0, le=10000)] | None = None
     who: Name = ""
+    window: FileWindow | None = None
 
 
 class FileMoment(FileModel):
@@ -354,6 +404,7 @@ class JobFile(Wiring):
     readings: Annotated[list[FileReading], Field(max_length=50000)] = []
     walk_notes: Annotated[list[FileNote], Field(max_length=50000)] = []
     sign_offs: Annotated[list[FileSignOff], Field(max_length=1000)] = []
+    meter_logs: Annotated[list[FileLog], Field(max_length=200)] = []
 
 
 ELEMENT: TypeAdapter[AnyElement] = TypeAdapter(AnyElement)

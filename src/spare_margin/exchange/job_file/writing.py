@@ -1,8 +1,10 @@
 """A job as a job file: the document that reads back as the same job."""
 
+from dataclasses import asdict
 from typing import Any
 
 from spare_margin.core.model import pieces as core
+from spare_margin.core.model.jobs import LogTrace
 from spare_margin.exchange.job_file.elements import (
     element_document,
     scenario_document,
@@ -92,7 +94,10 @@ def _measured(read: ReadJob) -> dict[str, Any]:
         ]  # fmt: skip
     if read.readings:
         document["readings"] = [
-            without_empty(**{key: getattr(r, key) for key in FileReading.model_fields})
+            without_empty(
+                **{key: getattr(r, key) for key in FileReading.model_fields if key != "window"},
+                window=None if r.window is None else asdict(r.window),
+            )
             for r in read.readings
         ]
     if read.notes:
@@ -108,7 +113,27 @@ def _measured(read: ReadJob) -> dict[str, Any]:
             }
             for s in read.sign_offs
         ]
+    if read.logs:
+        document["meter_logs"] = [_log(log) for log in read.logs]
     return document
+
+
+def _log(log: LogTrace) -> dict[str, Any]:
+    return {
+        **without_empty(
+            id=log.id, made_at=log.made_at, started_at=log.started_at, duration_s=log.duration_s,
+            row_count=log.row_count,
+        ),
+        "name": log.name,
+        "channels": [
+            {"name": c.name, **without_empty(quantity=c.quantity, red=c.red, black=c.black)}
+            for c in log.channels
+        ],
+        "seconds": list(log.seconds),
+        "least": [list(x) for x in log.least],
+        "most": [list(x) for x in log.most],
+        "segments": [{"kind": k, "start_s": a, "end_s": b} for k, a, b in log.segments],
+    }  # fmt: skip
 
 
 def _wiring(craft: core.Craft) -> dict[str, Any]:

@@ -1,0 +1,287 @@
+import { ArrowLeft } from "lucide-react";
+import { useEffect, useMemo, useState } from "react";
+import { Link, useParams } from "react-router";
+import { sentence } from "../../api/client";
+import { whole } from "../../format/format";
+import { Button } from "../../ui/Button";
+import { useSay } from "../../ui/Notices";
+import { Pick, TextField } from "../../ui/TextField";
+import { ThemeButton } from "../../ui/ThemeButton";
+import { type FigureName, keyOf, type Log, useLog, useLogActs, useLogs, useWindow } from "./api";
+import { Trace } from "./Trace";
+
+const FIGURES: [FigureName, string][] = [
+  ["mean", "mean"],
+  ["least", "least"],
+  ["most", "most"],
+];
+const KINDS: Record<string, string> = { off: "off", start: "start", steady: "steady" };
+
+/** One log: its traces, the windows found or picked in it, their figures, readings taken from them. */
+export function LogPage() {
+  const { job = "", log = "" } = useParams();
+  const found = useLog(job, log);
+  useEffect(() => {
+    if (found.data) document.title = `${found.data.name} · log`;
+  }, [found.data]);
+  return (
+    <div className="min-h-full">
+      <header className="no-print flex items-center gap-4 border-b border-line bg-rail px-3 py-2 sm:px-5">
+        <Link
+          to={`/jobs/${job}/logs`}
+          className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
+        >
+          <ArrowLeft size={15} aria-hidden /> Meter logs
+        </Link>
+        <span className="flex-1" />
+        <ThemeButton />
+      </header>
+      <main className="mx-auto max-w-6xl px-3 py-3 sm:px-5">
+        {found.isPending && <p className="text-soft">Opening the log …</p>}
+        {found.isError && (
+          <p role="alert" className="text-over">
+            {sentence(found.error)}
+          </p>
+        )}
+        {found.data && <Opened log={found.data} />}
+      </main>
+    </div>
+  );
+}
+
+function Opened({ log }: { log: Log }) {
+  const [picked, setPicked] = useState<{ name: string; window: [number, number] } | null>(() => {
+    const steady = log.windows.find((w) => w.name.startsWith("steady"));
+    return steady ? { name: steady.name, window: [steady.start_s, steady.end_s] } : null;
+  });
+  const fine = useWindow(log.job, log.id, picked?.window ?? null);
+  const drawn = useMemo(
+    () => ({ seconds: log.seconds, least: log.least, most: log.most }),
+    [log.seconds, log.least, log.most],
+  );
+  const figures = picked ? fine.data?.window.figures : log.windows[0]?.figures;
+  const name = picked?.name ?? "whole";
+  return (
+    <>
+      <h1 className="text-xl font-bold">{log.name}</h1>
+      <p className="mb-2 text-soft">
+        {log.row_count.toLocaleString()} rows
+        {log.started_at && `, from ${new Date(log.started_at).toLocaleString()}`}
+      </p>
+      <Trace
+        log={log}
+        drawn={drawn}
+        window={picked?.window ?? null}
+        onPick={(window) => setPicked({ name: "picked", window })}
+      />
+      <section aria-label="Windows" className="my-3 flex flex-wrap items-end gap-1">
+        {log.windows.map((w) => (
+          <Button
+            key={w.name}
+            aria-pressed={w.name === name}
+            tone={w.name === name ? "strong" : "plain"}
+            onClick={() =>
+              setPicked(w.name === "whole" ? null : { name: w.name, window: [w.start_s, w.end_s] })
+            }
+          >
+            {w.name.replace(/^\w+/, (kind) => KINDS[kind] ?? kind)}
+          </Button>
+        ))}
+        <ByHand
+          key={picked ? picked.window.join() : "whole"}
+          window={picked?.window ?? [0, log.duration_s]}
+          most={log.duration_s}
+          onPick={(window) => setPicked({ name: "picked", window })}
+        />
+      </section>
+      {fine.isError && (
+        <p role="alert" className="text-over">
+          {sentence(fine.error)}
+        </p>
+      )}
+      <Figures log={log} figures={figures} window={picked?.window ?? [0, log.duration_s]} />
+    </>
+  );
+}
+
+/** A window by its seconds, for those who do not drag. */
+function ByHand({
+  window,
+  most,
+  onPick,
+}: {
+  window: [number, number];
+  most: number;
+  onPick: (window: [number, number]) => void;
+}) {
+  const [from, setFrom] = useState(window[0].toFixed(1));
+  const [to, setTo] = useState(window[1].toFixed(1));
+  const a = Number(from.replace(",", "."));
+  const b = Number(to.replace(",", "."));
+  const good = Number.isFinite(a) && Number.isFinite(b) && a >= 0 && b > a && a <= most;
+  return (
+    <form
+      className="flex items-end gap-1"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (good) onPick([a, b]);
+      }}
+    >
+      <TextField className="w-24" label="from, s" value={from} onChange={setFrom} numeric />
+      <TextField className="w-24" label="to, s" value={to} onChange={setTo} numeric />
+      <Button type="submit" disabled={!good}>
+        Pick
+      </Button>
+    </form>
+  );
+}
+
+type Figured = Log["windows"][number]["figures"];
+
+function Figures({
+  log,
+  figures,
+  window,
+}: {
+  log: Log;
+  figures: Figured | undefined;
+  window: [number, number];
+}) {
+  const { points, take } = useLogActs(log);
+  const list = useLogs(log.job);
+  const say = useSay();
+  const [stage, setStage] = useState(log.stages[0] ?? "as_found");
+  const [scenario, setScenario] = useState(log.scenarios[0]?.id ?? "");
+  const choices: [string, string][] = [
+    ["", "–"],
+    ...(list.data?.points ?? []).map((p): [string, string] => [p.id, p.name]),
+  ];
+  const complain = (error: unknown) => say(sentence(error), { bad: true });
+  const keep = (channel: number, figure: FigureName) =>
+    take.mutate(
+      {
+        channel,
+        figure,
+        stage: stage === "as_left" ? "as_left" : "as_found",
+        scenario,
+        start_s: window[0],
+        end_s: window[1],
+        revision: null,
+      },
+      { onSuccess: (made) => say(`Taken as a reading: ${made.typed}.`), onError: complain },
+    );
+  return (
+    <section aria-label="Figures of the window">
+      <div>
+        <table className="w-full">
+          <thead className="text-right text-[13px] text-soft">
+            <tr>
+              <th className="text-left font-normal">channel</th>
+              <th className="pl-2 font-normal">least</th>
+              <th className="pl-2 font-normal">mean</th>
+              <th className="pl-2 font-normal">most</th>
+              <th className="hidden pl-2 font-normal sm:table-cell">ripple</th>
+              <th className="hidden pl-2 font-normal sm:table-cell">drift</th>
+            </tr>
+          </thead>
+          <tbody>
+            {log.channels.map((channel, i) => {
+              const own = figures?.[i];
+              return (
+                <tr key={keyOf(channel.name, i)} className="border-t border-line">
+                  <td className="py-1">
+                    <b>{channel.name}</b>
+                    <span className="block text-[13px] text-soft sm:hidden">
+                      ripple {whole(own?.ripple)}, drift {whole(own?.drift)}
+                    </span>
+                  </td>
+                  {(["least", "mean", "most", "ripple", "drift"] as const).map((key) => (
+                    <td
+                      key={key}
+                      className={`num whitespace-nowrap py-1 pl-2 text-right ${key === "ripple" || key === "drift" ? "hidden sm:table-cell" : ""}`}
+                    >
+                      {whole(own?.[key])}
+                    </td>
+                  ))}
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
+      <h2 className="mt-4 font-bold">As readings</h2>
+      <p className="text-[13px] text-soft">
+        Say where each channel was read. One on the source's posts goes along with the others as
+        read at the same instant.
+      </p>
+      <div className="my-2 grid max-w-xl grid-cols-2 gap-2">
+        <Pick
+          label="taken"
+          value={stage}
+          choices={log.stages.map((s): [string, string] => [
+            s,
+            s === "as_left" ? "as left" : "as found",
+          ])}
+          onPick={setStage}
+        />
+        <Pick
+          label="what was on"
+          value={scenario}
+          choices={log.scenarios.map((s): [string, string] => [s.id, s.name])}
+          onPick={setScenario}
+        />
+      </div>
+      <ul className="border-b border-line">
+        {log.channels.map((channel, i) => (
+          <li
+            key={keyOf(channel.name, i)}
+            className="grid gap-2 border-t border-line py-2 sm:grid-cols-[8rem_1fr_1fr_auto]"
+          >
+            <b className="self-center">{channel.name}</b>
+            {(["red", "black"] as const).map((lead) => (
+              <Pick
+                key={lead}
+                label={`${lead} lead on`}
+                value={channel[lead]}
+                choices={choices}
+                onPick={(point) =>
+                  points.mutate(
+                    { channel: i, red: null, black: null, [lead]: point },
+                    { onError: complain },
+                  )
+                }
+              />
+            ))}
+            <span className="flex items-end gap-1">
+              {FIGURES.map(([key, word]) => (
+                <Button
+                  key={key}
+                  aria-label={`Take the ${word} of ${channel.name} as a reading`}
+                  disabled={!channel.red || !channel.black || !figures?.[i] || take.isPending}
+                  onClick={() => keep(i, key)}
+                >
+                  {word}
+                </Button>
+              ))}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {log.readings.length > 0 && (
+        <p className="mt-2">
+          Taken from this log:{" "}
+          {log.readings
+            .map(
+              (r) =>
+                `${log.channels[r.channel]?.name ?? ""} ${r.figure} ${r.typed} (${r.start_s.toFixed(1)} to ${r.end_s.toFixed(1)} s)`,
+            )
+            .join("; ")}
+          .{" "}
+          <Link to={`/jobs/${log.job}`} className="font-bold text-slate underline">
+            On the run sheet
+          </Link>
+        </p>
+      )}
+    </section>
+  );
+}

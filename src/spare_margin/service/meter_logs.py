@@ -1,0 +1,212 @@
+"""Logs of meters in a job: brought in, found steps in, figures of any window, readings taken from them."""
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import IO
+
+import numpy as np
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.measure import meter_logs as core
+from spare_margin.core.measure.meter_logs import MeterLog, WindowFigures
+from spare_margin.core.model.jobs import LogChannel, LogTrace, LogWindow, Reading
+from spare_margin.exchange.meter_log_csv import LogLayout, read_log
+from spare_margin.store import meter_logs as store
+from spare_margin.store.database import transaction
+
+from .caches import Caches
+from .errors import NotThere
+from .revising import now
+from .session import JobSession
+from .taking import Typed, take
+
+MOST_SEGMENTS = 500
+READ_FROM = ("volts", "amperes", "kelvin")
+DIGITS = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Figured:
+    """A window of a log with the figures of each channel; None where it has none there."""
+
+    name: str
+    start_s: float
+    end_s: float
+    figures: tuple[WindowFigures | None, ...]
+
+
+def bring_log(
+    connection: sqlite3.Connection,
+    session: JobSession,
+    log_id: str,
+    name: str,
+    stream: IO[bytes],
+    layout: LogLayout,
+) -> LogTrace:
+    """Read a log and keep it, whole or not at all; sent twice with the same id it is kept once."""
+    held = next((x for x in store.logs(connection, session.job.id) if x.id == log_id), None)
+    if held is not None:
+        return held
+    log = read_log(stream, layout)
+    nominal = session.head(session.snapshot.latest).craft.nominal_v
+    channel = core.watched(log, nominal)
+    found = [] if channel is None else core.segments(log, channel, nominal)
+    drawn = [core.envelope(log, i) for i in range(len(log.channels))]
+    trace = LogTrace(
+        id=log_id,
+        name=" ".join(name.split())[:200] or "log",
+        made_at=now(),
+        started_at=log.started_at,
+        duration_s=log.duration_s,
+        row_count=len(log.seconds),
+        channels=tuple(LogChannel(name=c.name, quantity=c.quantity) for c in log.channels),
+        seconds=tuple(round(float(s), 6) for s in drawn[0].seconds),
+        least=tuple(_plain(e.least) for e in drawn),
+        most=tuple(_plain(e.most) for e in drawn),
+        segments=tuple((s.kind, s.start_s, s.end_s) for s in found[:MOST_SEGMENTS]),
+    )
+    with transaction(connection):
+        store.add_logs(connection, session.job.id, [trace])
+        store.add_samples(connection, session.job.id, log_id, log)
+    return trace
+
+
+def _plain(values: "np.ndarray") -> tuple[float | None, ...]:
+    """Values for a document, to seven digits; None where there is none."""
+    return tuple(float(f"{v:.7g}") if np.isfinite(v) else None for v in values)
+
+
+def trace_of(connection: sqlite3.Connection, session: JobSession, log_id: str) -> LogTrace:
+    """One log of a job. NotThere where it has none of this id."""
+    found = next((x for x in store.logs(connection, session.job.id) if x.id == log_id), None)
+    if found is None:
+        raise NotThere("There is no such log in this job.")
+    return found
+
+
+def samples_of(connection: sqlite3.Connection, job_id: str, trace: LogTrace) -> MeterLog:
+    """A log's samples; where only what is drawn of it came along, the middle of that."""
+    held = store.samples(connection, job_id, trace)
+    if held is not None:
+        return held
+    channels = []
+    for i, channel in enumerate(trace.channels):
+        both = np.array([trace.least[i], trace.most[i]], dtype=np.float64)
+        channels.append(
+            core.Channel(channel.name, channel.quantity, both.mean(axis=0).astype(np.float32))
+        )
+    return MeterLog(np.array(trace.seconds, dtype=np.float64), tuple(channels), trace.started_at)
+
+
+def figured(log: MeterLog, windows: Sequence[tuple[str, float, float]]) -> list[Figured]:
+    """The figures of every channel in some windows (name, start, end)."""
+    return [
+        Figured(
+            name, start, end,
+            tuple(core.figures(log, i, start, end) for i in range(len(log.channels))),
+        )
+        for name, start, end in windows
+    ]  # fmt: skip
+
+
+def found_windows(trace: LogTrace) -> list[tuple[str, float, float]]:
+    """The windows of what was found in a log, by names that tell them apart."""
+    found = [core.Segment(kind, start, end) for kind, start, end in trace.segments]
+    return [(name, s.start_s, s.end_s) for name, s in zip(core.named(found), found, strict=True)]
+
+
+def say_points(
+    connection: sqlite3.Connection,
+    session: JobSession,
+    trace: LogTrace,
+    channel: int,
+    red: str | None,
+    black: str | None,
+) -> None:
+    """Say on which points a channel's leads were; None: that one stays. JobError names what is wrong."""
+    if not 0 <= channel < len(trace.channels):
+        raise JobError(
+            "channel", f"there is no channel {channel}", f"0 to {len(trace.channels) - 1}"
+        )
+    points = {p.id for p in session.head(session.snapshot.latest).craft.points}
+    for field, point in (("red", red), ("black", black)):
+        if point and point not in points:
+            raise JobError(field, f"there is no test point {point}", "a test point of the job")
+    said = list(trace.channels)
+    held = said[channel]
+    said[channel] = replace(
+        held,
+        red=held.red if red is None else red,
+        black=held.black if black is None else black,
+    )
+    with transaction(connection):
+        store.keep_points(connection, session.job.id, trace.id, said)
+
+
+def take_from(
+    connection: sqlite3.Connection,
+    caches: Caches,
+    session: JobSession,
+    trace: LogTrace,
+    window: LogWindow,
+    typed: Typed,
+) -> Reading:
+    """Take a figure of a window as a reading; the source read beside it is of the same instant.
+
+    `typed` says everything but the figure itself. JobError names what is wrong.
+    """
+    if not 0 <= window.channel < len(trace.channels):
+        raise JobError("channel", f"there is no channel {window.channel}", "a channel of the log")
+    channel = trace.channels[window.channel]
+    if channel.quantity not in READ_FROM:
+        raise JobError("channel", f"{channel.name} is in no unit of a reading", "V, A or K")
+    if not channel.red or not channel.black:
+        raise JobError("channel", f"nobody said where {channel.name} was read", "two test points")
+    log = samples_of(connection, session.job.id, trace)
+    found = core.figures(log, window.channel, window.start_s, window.end_s)
+    if found is None:
+        raise JobError("start_s", "there is nothing in this window", "a window with samples")
+    value = {"mean": found.mean, "least": found.least, "most": found.most}[window.figure]
+    source = _source(session, trace, log, window)
+    said = replace(
+        typed,
+        quantity=channel.quantity,  # type: ignore[arg-type]
+        red=channel.red,
+        black=channel.black,
+        typed=f"{value:.{DIGITS}g}" if abs(value) >= 1e-4 else "0",
+        source="" if source is None or channel.quantity != "volts" else f"{source:.{DIGITS}g}",
+        hold="" if window.figure == "mean" else window.figure,
+        warm=_warm(trace, window),
+        note=typed.note or f"{trace.name}, {window.start_s:.1f} to {window.end_s:.1f} s",
+        window=window,
+    )
+    return take(connection, caches, session.snapshot, said, session.meter)
+
+
+def _source(session: JobSession, trace: LogTrace, log: MeterLog, window: LogWindow) -> float | None:
+    """The mean of the channel that was on the source's posts, in the same window."""
+    posts = [{s.live, s.back} for s in session.head(session.snapshot.latest).craft.sources]
+    for i, channel in enumerate(trace.channels):
+        if (
+            i != window.channel
+            and channel.quantity == "volts"
+            and {channel.red, channel.black} in posts
+        ):
+            found = core.figures(log, i, window.start_s, window.end_s)
+            return None if found is None else abs(found.mean)
+    return None
+
+
+def _warm(trace: LogTrace, window: LogWindow) -> str:
+    """Minutes that the load had been on at the middle of a window, where the log shows it."""
+    middle = (window.start_s + window.end_s) / 2
+    switched = None
+    for kind, start, end in trace.segments:
+        if kind == "off":
+            switched = None
+        elif switched is None:
+            switched = start
+        if start <= middle <= end:
+            return "" if kind == "off" or switched is None else f"{(middle - switched) / 60:.2g}"
+    return ""

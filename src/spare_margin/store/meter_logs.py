@@ -1,0 +1,90 @@
+"""Logs of meters: what is drawn and found of each, and its samples."""
+
+import io
+import json
+import sqlite3
+from collections.abc import Iterable
+from dataclasses import asdict
+
+import numpy as np
+
+from spare_margin.core.measure.meter_logs import Channel, MeterLog
+from spare_margin.core.model.jobs import LogChannel, LogTrace
+
+
+def add_logs(connection: sqlite3.Connection, job: str, logs: Iterable[LogTrace]) -> None:
+    """Keep logs. One that is there already, by its id, is left as it is. Call inside a transaction."""
+    connection.executemany(
+        """
+        INSERT INTO meter_log (job_id, id, name, made_at, started_at, duration_s, row_count, channels,
+            trace, segments)
+        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (job_id, id) DO NOTHING
+        """,
+        (
+            (
+                job, x.id, x.name, x.made_at, x.started_at, x.duration_s, x.row_count,
+                json.dumps([asdict(c) for c in x.channels]),
+                json.dumps({"seconds": x.seconds, "least": x.least, "most": x.most}),
+                json.dumps(x.segments),
+            )
+            for x in logs
+        ),
+    )  # fmt: skip
+
+
+def add_samples(connection: sqlite3.Connection, job: str, log_id: str, log: MeterLog) -> None:
+    """Keep the samples of a log. Call inside a transaction."""
+    out = io.BytesIO()
+    columns = {f"c{i}": c.values for i, c in enumerate(log.channels)}
+    np.savez_compressed(out, seconds=log.seconds, **columns)  # type: ignore[arg-type]
+    connection.execute(
+        "INSERT INTO meter_log_samples VALUES (?, ?, ?) ON CONFLICT DO NOTHING",
+        (job, log_id, out.getvalue()),
+    )
+
+
+def logs(connection: sqlite3.Connection, job: str) -> list[LogTrace]:
+    """Every log of a job, in the order they were brought in."""
+    rows = connection.execute("SELECT * FROM meter_log WHERE job_id = ? ORDER BY rowid", (job,))
+    return [_trace(row) for row in rows]
+
+
+def _trace(row: sqlite3.Row) -> LogTrace:
+    drawn = json.loads(row["trace"])
+    return LogTrace(
+        id=row["id"],
+        name=row["name"],
+        made_at=row["made_at"],
+        started_at=row["started_at"],
+        duration_s=row["duration_s"],
+        row_count=row["row_count"],
+        channels=tuple(LogChannel(**c) for c in json.loads(row["channels"])),
+        seconds=tuple(drawn["seconds"]),
+        least=tuple(map(tuple, drawn["least"])),
+        most=tuple(map(tuple, drawn["most"])),
+        segments=tuple((kind, a, b) for kind, a, b in json.loads(row["segments"])),
+    )
+
+
+def samples(connection: sqlite3.Connection, job: str, trace: LogTrace) -> MeterLog | None:
+    """The samples of a log; None where only what is drawn of it was kept."""
+    row = connection.execute(
+        "SELECT samples FROM meter_log_samples WHERE job_id = ? AND log_id = ?", (job, trace.id)
+    ).fetchone()
+    if row is None:
+        return None
+    with np.load(io.BytesIO(row["samples"]), allow_pickle=False) as held:
+        channels = tuple(
+            Channel(c.name, c.quantity, held[f"c{i}"]) for i, c in enumerate(trace.channels)
+        )
+        return MeterLog(held["seconds"], channels, trace.started_at)
+
+
+def keep_points(
+    connection: sqlite3.Connection, job: str, log_id: str, channels: Iterable[LogChannel]
+) -> None:
+    """Keep between which points the channels of a log were read."""
+    connection.execute(
+        "UPDATE meter_log SET channels = ? WHERE job_id = ? AND id = ?",
+        (json.dumps([asdict(c) for c in channels]), job, log_id),
+    )

@@ -1,0 +1,1 @@
+"""Logs of meters, as the API takes and gives them."""

@@ -1,0 +1,180 @@
+"""What the API takes and gives of meters' logs."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from spare_margin.core.model.jobs import LogFigure, LogQuantity, LogSegment
+from spare_margin.exchange.meter_log_csv import TimeKind, Unit
+from spare_margin.web.common.figures import Figure
+from spare_margin.web.common.models import DeviceId, Model, Point
+
+
+class LogColumnIn(Model):
+    """A column that is a channel, counted from 0."""
+
+    column: Annotated[int, Field(ge=0, le=500)]
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    unit: Unit
+
+
+class LayoutIn(Model):
+    """How a file is laid out."""
+
+    delimiter: Literal[",", ";", "\t", "|"]
+    decimal: Literal[".", ","]
+    skip: Annotated[int, Field(ge=0, le=10_000)]
+    time_column: Annotated[int, Field(ge=0, le=500)] | None
+    time_kind: TimeKind
+    row_s: Annotated[float, Field(gt=0, le=86_400)] = 1.0
+    channels: Annotated[list[LogColumnIn], Field(min_length=1, max_length=8)]
+
+
+class LayoutAsked(Model):
+    """The first bytes of a file as text, and a layout to look at it with instead of the one guessed."""
+
+    head: Annotated[str, Field(max_length=100_000)]
+    layout: LayoutIn | None = None
+
+
+class LayoutOut(Model):
+    """A layout, and the first rows as it cuts them."""
+
+    layout: LayoutIn
+    rows: list[list[str]]
+    columns: int
+
+
+class LogQuery(Model):
+    """The id of a new log, made on the device, its name, and its layout as JSON."""
+
+    id: DeviceId
+    name: Annotated[str, Field(max_length=200)]
+    layout: Annotated[str, Field(max_length=10_000)]
+
+
+class LogChannelOut(Model):
+    """A channel of a log; `unit` is that of its trace."""
+
+    name: str
+    quantity: LogQuantity
+    unit: str
+    red: str
+    black: str
+
+
+class LogLine(Model):
+    """A log in the list of a job's."""
+
+    id: str
+    name: str
+    made_at: str
+    started_at: str | None
+    duration: str
+    row_count: int
+    channels: list[str]
+
+
+class LogList(Model):
+    """The logs of a job, and the test points between which a channel may have been read."""
+
+    job: str
+    title: str
+    logs: list[LogLine]
+    points: list[Point]
+
+
+class ChannelFigures(Model):
+    """Figures of a channel in a window."""
+
+    least: Figure
+    most: Figure
+    mean: Figure
+    ripple: Figure
+    drift: Figure
+
+
+class WindowOut(Model):
+    """A window of a log with the figures of each channel; null where it has none there."""
+
+    name: str
+    start_s: float
+    end_s: float
+    figures: list[ChannelFigures | None]
+
+
+class SegmentOut(Model):
+    """A stretch of a log in which the load was off, starting, or running steadily."""
+
+    kind: LogSegment
+    start_s: float
+    end_s: float
+
+
+class TakenReading(Model):
+    """A reading that was taken from a log."""
+
+    id: str
+    channel: int
+    figure: LogFigure
+    typed: str
+    start_s: float
+    end_s: float
+
+
+class LogOut(Model):
+    """A log as it is drawn: least and most of every channel from one of `seconds` to the next."""
+
+    job: str
+    id: str
+    name: str
+    started_at: str | None
+    duration_s: float
+    row_count: int
+    channels: list[LogChannelOut]
+    seconds: list[float]
+    least: list[list[float | None]]
+    most: list[list[float | None]]
+    segments: list[SegmentOut]
+    windows: list[WindowOut]
+    readings: list[TakenReading]
+    stages: list[str]
+    scenarios: list[Point]
+
+
+class WindowQuery(Model):
+    """A window (s)."""
+
+    start: Annotated[float, Field(ge=0)]
+    end: Annotated[float, Field(ge=0)]
+
+
+class FineOut(Model):
+    """A window picked by hand: its figures, and its own trace, finer than that of the whole."""
+
+    window: WindowOut
+    seconds: list[float]
+    least: list[list[float | None]]
+    most: list[list[float | None]]
+
+
+class PointsIn(Model):
+    """On which point a lead of a channel was; empty: nobody says. A lead not named stays where it is."""
+
+    channel: Annotated[int, Field(ge=0, le=100)]
+    red: str | None = None
+    black: str | None = None
+
+
+class TakeIn(Model):
+    """A figure of a window to be taken as a reading."""
+
+    id: DeviceId
+    stage: Literal["as_found", "as_left"]
+    scenario: str
+    channel: Annotated[int, Field(ge=0, le=100)]
+    figure: LogFigure
+    start_s: Annotated[float, Field(ge=0)]
+    end_s: Annotated[float, Field(ge=0)]
+    who: Annotated[str, Field(max_length=120)] = ""
+    revision: str | None = None
