@@ -5,7 +5,10 @@ import tempfile
 import threading
 from collections.abc import Callable
 from pathlib import Path
+from urllib.request import urlopen
 
+import numpy as np
+import pypdfium2 as pdfium
 from playwright.sync_api import Page, sync_playwright
 from waitress.server import create_server
 
@@ -27,17 +30,35 @@ MARRAM, LINNET, DUNLIN, ORRIN, SISKIN = (
 )
 
 
+HAND_OVER = f"/api/v1{DUNLIN}/hand-over.pdf"
+
+
 def choose(piece: str) -> Callable[[Page], None]:
     """Press the button of this name."""
     return lambda page: page.get_by_role("button", name=piece).first.click()
 
 
-def plan(page: Page) -> None:
-    """Plan the repair of the guilty piece."""
-    page.get_by_role("button", name="Plan the repair").click()
-    page.get_by_role("button", name="remade").click()
-    page.get_by_text("Ring at bus: remade").wait_for()
-    page.get_by_label("Close this notice").click()
+def made_up_log() -> str:
+    """The sloop's source and the drop over its ring while the tap pump runs twice, as CSV."""
+    rng = np.random.default_rng(1)
+    seconds = np.arange(0, 60, 0.01)
+    on = ((seconds >= 8) & (seconds < 34)) | ((seconds >= 44) & (seconds < 54))
+    amps = np.where(on, 5.4, 0.0)
+    for start in (8, 44):
+        since = np.clip(seconds - start, 0, 5)
+        amps += np.where((seconds >= start) & (since < 1), 9 * np.exp(-since / 0.15), 0)
+    source = 12.66 - 0.02 * amps + rng.normal(0, 0.003, len(seconds))
+    ring = 0.0787 * amps + rng.normal(0, 0.0006, len(seconds))
+    rows = (f"{t:.2f},{a:.4f},{b:.4f}" for t, a, b in zip(seconds, source, ring, strict=True))
+    return "Time [s],Source [V],Ring at bus [V]\n" + "\n".join(rows) + "\n"
+
+
+def bring_log(page: Page) -> None:
+    """A meter's log, brought in."""
+    file = {"name": "tap pump.csv", "mimeType": "text/csv", "buffer": made_up_log().encode()}
+    page.locator("input[type=file]").set_input_files(file)
+    page.get_by_role("button", name="Bring it in").click()
+    page.get_by_role("button", name="steady 1").wait_for()
 
 
 def bring_in(page: Page) -> None:
@@ -109,15 +130,14 @@ SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]
     ("run-sheet", MARRAM, BENCH, "light", None),
     ("run-sheet-dark", DUNLIN, BENCH, "dark", choose("Rear lug")),
     ("hand", MARRAM, HAND, "light", None),
-    ("hand-sun", DUNLIN, HAND, "sun", None),
-    ("planned", MARRAM, BENCH, "light", plan),
+    ("proof", f"{DUNLIN}/proof", (1280, 1000), "light", None),
     ("craft", f"{ORRIN}/craft", BENCH, "light", None),
     ("craft-hand", f"{ORRIN}/craft", HAND, "light", None),
     ("run-line", f"{ORRIN}/craft", BENCH, "light", type_a_run),
     ("limits", MARRAM, BENCH, "light", side_by_side),
     ("working", MARRAM, (1280, 1100), "light", explain),
     ("walk", f"{LINNET}/walk?run=fan", HAND, "light", acknowledge),
-    ("walk-bench", f"{LINNET}/walk?run=fan", BENCH, "light", None),
+    ("log", f"{MARRAM}/logs", (1280, 1000), "light", bring_log),
     ("upgrade", f"{MARRAM}/upgrade", BENCH, "light", bench),
     ("upgrade-relay", f"{SISKIN}/upgrade", (1280, 1000), "light", relay),
     ("order", f"{SISKIN}/order", HAND, "light", None),
@@ -152,8 +172,17 @@ def main() -> None:
             page.wait_for_timeout(300)
             page.screenshot(path=PICTURES / f"{name}.png")
             page.close()
+        if not only or "hand-over" in only:
+            _hand_over(f"http://127.0.0.1:{server.effective_port}{HAND_OVER}")
         chromium.close()
         server.close()
+
+
+def _hand_over(address: str) -> None:
+    """The first page of a hand-over sheet."""
+    with urlopen(address) as answer:
+        page = pdfium.PdfDocument(answer.read())[0]
+    page.render(scale=1.3).to_pil().save(PICTURES / "hand-over.png")
 
 
 if __name__ == "__main__":
