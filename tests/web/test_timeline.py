@@ -1,5 +1,9 @@
 """The timeline of a job: everything that was done, by whom and when; nothing of it goes away."""
 
+import csv
+import io
+import json
+
 from flask.testing import FlaskClient
 
 from spare_margin.core.model.jobs import Reading, Revision
@@ -40,6 +44,31 @@ def test_undone_changes_and_withdrawn_readings_stay_in_it(demo: FlaskClient) -> 
     new = [e for e in after if e not in before]
     assert ("", "Planned: Ring at bus: remade.") in new
     assert ("Ada", "Read as found: 2 readings of volts; 1 of them in place of earlier ones.") in new
+
+
+def test_who_changed_the_wiring_is_told_and_travels(demo: FlaskClient) -> None:
+    body = {"stage": "as_found", "revision": sheet(demo)["revision"], "element": "tap-ring",
+            "edit": {"repair": "remade"}, "view": {"run": "tap", "scenario": "evening"}}  # fmt: skip
+    who = {"X-Who": "%C3%85se%0A  Lund"}
+    assert demo.post(f"{MARRAM}/changes", json=body, headers=who).status_code == 200
+    assert ("Åse Lund", "Planned: Ring at bus: remade.") in says(demo, MARRAM)
+    file = json.loads(demo.get(f"{MARRAM}/file").data)
+    assert file["revisions"][-1]["who"] == "Åse Lund"
+    made = demo.post("/api/v1/jobs/new", headers=who, json={
+        "title": "New", "craft": "boat", "nominal_v": 12, "polarity": "none", "battery": "agm",
+    }).json["id"]  # fmt: skip
+    assert ("Åse Lund", "As found: drawn up.") in says(demo, f"/api/v1/jobs/{made}")
+
+
+def test_readings_go_out_as_csv(demo: FlaskClient) -> None:
+    take(demo, "0.40", ("tap-r", "bus"), who="Ada", note="=1+1")
+    text = demo.get(f"{MARRAM}/readings.csv").get_data(as_text=True)
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert len(rows) == 10
+    last = rows[-1]
+    assert (last["who"], last["typed"], last["note"]) == ("Ada", "0.40", "'=1+1")
+    assert last["red"] == "Tap pump return, ring at the bus"
+    assert float(last["value"]) == 0.4
 
 
 def test_readings_of_one_sitting_are_one_line() -> None:

@@ -1,4 +1,5 @@
 import type { components } from "./schema.generated";
+import { whoReads } from "./who";
 
 export type Schema = components["schemas"];
 export type Sheet = Schema["Sheet"];
@@ -35,7 +36,10 @@ export async function call<T>(path: string, body?: unknown): Promise<T> {
   try {
     answer = await fetch(`/api/v1${path}`, {
       method: body === undefined ? "GET" : "POST",
-      headers: body === undefined ? {} : { "Content-Type": "application/json" },
+      headers: {
+        ...(body === undefined ? {} : { "Content-Type": "application/json" }),
+        ...(whoReads() ? { "X-Who": encodeURIComponent(whoReads()) } : {}),
+      },
       body: body === undefined ? undefined : typeof body === "string" ? body : JSON.stringify(body),
     });
   } catch {

@@ -3,7 +3,8 @@
 import sqlite3
 import uuid
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from contextvars import ContextVar
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
 from spare_margin.core.edit.ids import ids_of
@@ -19,6 +20,8 @@ from .errors import MOVED_ON, Conflict
 from .snapshot import JobSnapshot
 
 Act = Callable[[Craft], Craft]
+ACTING: ContextVar[str] = ContextVar("ACTING", default="")
+"""Who works on the device that asks; empty where nobody said."""
 
 
 def new_id() -> str:
@@ -97,7 +100,8 @@ def keep(
 
 def keep_within(connection: sqlite3.Connection, job: str, kept: Iterable[Revision]) -> None:
     """Keep revisions inside a transaction. Conflict where what they were made from is no head."""
-    if not revision_store.change(connection, job, *kept):
+    own = (replace(r, who=r.who or ACTING.get()) for r in kept)
+    if not revision_store.change(connection, job, *own):
         raise Conflict(MOVED_ON)
 
 

@@ -48,7 +48,7 @@ def _revisions(revisions: Iterable[Revision]) -> Iterator[Event]:
     by_id = {r.id: r for r in every}
     for each in every:
         before = by_id.get(each.parent or "")
-        yield Event(each.made_at, "changed", "", each.stage, revision=each, before=before)
+        yield Event(each.made_at, "changed", each.who, each.stage, revision=each, before=before)
 
 
 def _sittings(job: ReadJob) -> Iterator[Event]:

@@ -18,8 +18,9 @@ def add_revision(connection: sqlite3.Connection, job: str, revision: Revision) -
     connection.execute(
         """
         INSERT INTO revision
-            (job_id, id, stage, parent, action, summary, made_at, kind, nominal_v, polarity, reference)
-        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+            (job_id, id, stage, parent, action, summary, made_at, who, kind, nominal_v, polarity,
+             reference)
+        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
         """,
         (
             job,
@@ -29,6 +30,7 @@ def add_revision(connection: sqlite3.Connection, job: str, revision: Revision) -
             revision.action,
             revision.summary,
             revision.made_at,
+            revision.who,
             craft.kind,
             craft.nominal_v,
             craft.polarity,
@@ -91,7 +93,7 @@ def revision(connection: sqlite3.Connection, job: str, revision_id: str) -> Revi
 def _revision(
     connection: sqlite3.Connection, job: str, row: sqlite3.Row, known: Craft | None = None
 ) -> Revision:
-    own = {key: row[key] for key in ("id", "stage", "parent", "summary", "made_at")}
+    own = {key: row[key] for key in ("id", "stage", "parent", "summary", "made_at", "who")}
     own["action"] = row["action"] or "changed"
     return Revision(**own, craft=known or read_wiring(connection, job, row))
 

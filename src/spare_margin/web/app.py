@@ -2,7 +2,7 @@
 
 import sqlite3
 from pathlib import Path
-from urllib.parse import urlsplit
+from urllib.parse import unquote, urlsplit
 
 from flask import Flask, Response, g, request, send_from_directory
 from flask_openapi3.models.info import Info
@@ -12,6 +12,7 @@ from spare_margin import __version__
 from spare_margin.exchange.job_file.job_file import MOST_BYTES
 from spare_margin.service.caches import Caches
 from spare_margin.service.errors import NotThere
+from spare_margin.service.revising import ACTING
 from spare_margin.service.sizing_runs import SizingRuns
 from spare_margin.store.database import migrate
 from spare_margin.web import problems
@@ -86,6 +87,7 @@ def _same_site_only() -> Response | None:
 def _in_the_workshops_units() -> None:
     if request.path.startswith("/api/"):
         IN_USE.set(the_workshop().units)
+        ACTING.set(" ".join(unquote(request.headers.get("X-Who", "")).split())[:120])
 
 
 def _headers(response: Response) -> Response:
@@ -99,6 +101,7 @@ def _headers(response: Response) -> Response:
 
 def _close(_: BaseException | None) -> None:
     IN_USE.set(Units())
+    ACTING.set("")
     connection: sqlite3.Connection | None = g.pop("connection", None)
     if connection is not None:
         connection.close()

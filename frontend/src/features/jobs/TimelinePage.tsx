@@ -47,6 +47,13 @@ export function TimelinePage() {
             All jobs of {line.data.craft_name}
           </Link>
         )}
+        <a
+          href={`/api/v1/jobs/${job}/readings.csv`}
+          download
+          className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+        >
+          Readings as CSV
+        </a>
         <ThemeButton />
       </header>
       <main className="mx-auto max-w-3xl px-3 py-3 sm:px-5">

@@ -187,7 +187,7 @@ class Revision:
     """One state of a job's wiring. `parent` is the revision it was changed from.
 
     `action` is what was done, as a code; what it changed is told from the two wirings. `summary` is what
-    somebody wrote of it, as a file brought it along.
+    somebody wrote of it, as a file brought it along; `who` made it, where somebody said.
     """
 
     id: str
@@ -197,6 +197,7 @@ class Revision:
     craft: Craft
     action: Action = "changed"
     summary: str = ""
+    who: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -205,6 +205,7 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
         parent=given.parent,
         action=given.action,
         summary=given.summary,
+        who=given.who,
         made_at=given.made_at,
         craft=craft_of(model, model),
     )
@@ -220,6 +221,7 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
                 parent=later.parent,
                 action=later.action,
                 summary=later.summary,
+                who=later.who,
                 made_at=later.made_at,
                 craft=craft,
             )

@@ -223,6 +223,7 @@ class FileRevision(FileModel):
     parent: Id | None = None
     action: Action = "changed"
     summary: Text = ""
+    who: Name = ""
     made_at: Moment
     wiring: Wiring
 
@@ -233,6 +234,7 @@ class FileOwnRevision(FileModel):
     parent: Id | None = None
     action: Action = "imported"
     summary: Text = ""
+    who: Name = ""
     made_at: Moment
 
 

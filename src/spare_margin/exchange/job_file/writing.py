@@ -44,7 +44,11 @@ def write_job(read: ReadJob) -> dict[str, Any]:
         **_wiring(craft),
         "revision": first.id,
         "revision_made": without_empty(
-            parent=first.parent, action=first.action, summary=first.summary, made_at=first.made_at
+            parent=first.parent,
+            action=first.action,
+            summary=first.summary,
+            who=first.who,
+            made_at=first.made_at,
         ),
     }
     if read.heads:
@@ -65,6 +69,7 @@ def write_job(read: ReadJob) -> dict[str, Any]:
                 parent=r.parent,
                 action=r.action,
                 summary=r.summary,
+                who=r.who,
                 made_at=r.made_at,
                 wiring=_wiring(r.craft),
             )

@@ -2,8 +2,9 @@
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
+from spare_margin.core.model.jobs import Reading, Stage
 from spare_margin.wording.figures import Figure
 from spare_margin.wording.proof_lines import ProofSheet
 
@@ -37,6 +38,30 @@ def _is_number(cell: str) -> bool:
     except ValueError:
         return False
     return cell[:1] != "+" and cell.strip() == cell
+
+
+def readings_csv(
+    readings: Iterable[Reading], stages: Mapping[str, Stage], points: Mapping[str, str]
+) -> str:
+    """Every reading of a job as it was typed, with what it is in SI; superseded ones too.
+
+    `stages` are those of the revisions by id, `points` the names of the test points.
+    """
+
+    def number(value: float | None) -> str:
+        return "" if value is None else f"{value:.6g}"
+
+    return written(
+        ("id", "taken_at", "who", "stage", "scenario", "quantity", "red", "black", "typed", "value",
+         "state", "accuracy", "source_v", "hold", "warm_min", "meter", "supersedes", "note"),
+        (
+            (r.id, r.taken_at, r.who, stages[r.revision], r.scenario, r.quantity,
+             points.get(r.red, r.red), points.get(r.black, r.black), r.typed, number(r.value), r.state,
+             number(r.accuracy), number(r.source_v), r.hold, number(r.warm_min), r.meter,
+             r.supersedes or "", r.note)
+            for r in readings
+        ),
+    )  # fmt: skip
 
 
 def before_after_csv(sheet: ProofSheet) -> str:

@@ -24,3 +24,6 @@ CREATE TRIGGER job_shown_signed AFTER INSERT ON sign_off
 BEGIN
     UPDATE job SET shown = NULL WHERE id = NEW.job_id;
 END;
+
+-- Who changed a wiring; empty: nobody said.
+ALTER TABLE revision ADD COLUMN who TEXT NOT NULL DEFAULT '';

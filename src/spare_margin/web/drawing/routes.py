@@ -21,6 +21,7 @@ from spare_margin.exchange.quantities import understand
 from spare_margin.exchange.run_line.reader import element_of, read_line
 from spare_margin.exchange.run_line.text import matched
 from spare_margin.service.revising import (
+    ACTING,
     Act,
     Wanted,
     everywhere,
@@ -119,7 +120,13 @@ def _capacity(text: str) -> float | None:
 def _kept(job: Job, craft: Craft, action: Action) -> str:
     job_id, moment = new_id(), now()
     first = Revision(
-        id=new_id(), stage="as_found", parent=None, made_at=moment, craft=craft, action=action
+        id=new_id(),
+        stage="as_found",
+        parent=None,
+        made_at=moment,
+        craft=craft,
+        action=action,
+        who=ACTING.get(),
     )
     job_store.add_job(connection(), replace(job, id=job_id), [first], [], moment)
     return job_id

@@ -10,6 +10,7 @@ from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job
 from spare_margin.exchange.job_file.models import schema
 from spare_margin.exchange.job_file.own_rows import merged
 from spare_margin.exchange.job_file.writing import write_job
+from spare_margin.exchange.reports.lists import readings_csv
 from spare_margin.service.bringing_in import bring_in, known, taken_out
 from spare_margin.service.brought_rows import settled
 from spare_margin.service.listing import listed
@@ -18,6 +19,7 @@ from spare_margin.service.whole_workshop import file_text
 from spare_margin.store import jobs as job_store
 from spare_margin.store.records import Asked
 from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
+from spare_margin.web.common.downloads import attached
 from spare_margin.web.common.models import Created, Problem
 from spare_margin.web.jobs.models import (
     Choices,
@@ -109,6 +111,16 @@ def take_out(path: JobPath) -> Response:
         content_type="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
     )
+
+
+@jobs_api.get("/jobs/<string:job>/readings.csv")
+def take_out_readings(path: JobPath) -> Response:
+    """Every reading of a job as CSV (RFC 4180), safe against formulas."""
+    snapshot = open_job(path.job).snapshot
+    stages = {key: r.stage for key, r in snapshot.revisions.items()}
+    points = {p.id: p.name or p.id for r in snapshot.revisions.values() for p in r.craft.points}
+    text = readings_csv(snapshot.readings, stages, points)
+    return attached(text, f"readings-{path.job}.csv", "text/csv; charset=utf-8")
 
 
 @jobs_api.get("/jobs/<string:job>/timeline", responses={200: Timeline})
