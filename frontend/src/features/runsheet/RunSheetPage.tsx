@@ -129,7 +129,7 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
   const fold = foldable && !unfolded && !chosen;
   const geometry = lay(fold ? folded(columns, trunks) : columns, width, fold);
   return (
-    <div className="grid min-h-full grid-cols-[176px_minmax(0,1fr)]">
+    <div className="print-wide grid min-h-full grid-cols-[176px_minmax(0,1fr)] print:block">
       <aside className="no-print flex flex-col gap-3 border-r border-line bg-rail p-3">
         <Link to="/" className="inline-flex min-h-8 items-center gap-1 text-slate">
           <ArrowLeft size={15} aria-hidden /> Shelf
@@ -227,7 +227,9 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
           <section ref={measure} aria-label="Run sheet" className="mt-2 overflow-x-auto pr-1.5">
             {width > 0 && <Ledger geometry={geometry} />}
           </section>
-          <RunText />
+          <div className="no-print">
+            <RunText />
+          </div>
           <div className="mt-3 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-6 border-t border-rule pt-3 pb-4">
             <Inspector />
             <SaysPanel />
