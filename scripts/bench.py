@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from bench_evidence import evidence
+from bench_records import keeping
 from bench_sizing import sizing
 from scipy.sparse.linalg import splu
 
@@ -254,4 +255,5 @@ if __name__ == "__main__":
     serving()
     answering()
     sizing()
+    keeping()
     evidence()

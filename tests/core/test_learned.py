@@ -116,6 +116,12 @@ def test_what_is_learned_is_offered_taken_and_undone(taught: FlaskClient) -> Non
     assert (pin["count"], pin["jobs"], pin["taken"]) == (6, 3, False)
     assert pin["held"] == "2 to 5 mΩ, aged 10 mΩ"
     assert pin["median"]["text"] == "5.1"
+    # 4.0, 4.2, 5.0, 5.2, 6.0, 6.2 milliohm: quantiles 0.16 and 0.84 lie at 0.8 and 4.2 of five steps.
+    assert pin["row"] == {
+        "kind": "joint", "style": "pin", "name": "pin or blade in a connector",
+        "good_low_milliohm": "4.16", "good_high_milliohm": "6.04", "aged_milliohm": "12.1",
+        "source": "learned here: 6 accepted readings of 3 jobs",
+    }  # fmt: skip
     at_boats = next(r for r in table["pieces"] if r["style"] == "pin" and r["place"] == "boat")
     assert at_boats["row"] is None
     kept = taught.post("/api/v1/tables/fixed_pieces/rows", json={"rows": [{"cells": pin["row"]}]})
