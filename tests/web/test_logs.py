@@ -115,6 +115,10 @@ def test_a_reading_keeps_its_window_and_the_source_of_the_same_instant(
     assert kept[0]["window"] == {
         "log": log.rsplit("/", 1)[-1], "channel": 1, "figure": "mean", "start_s": 12.0, "end_s": 39.0,
     }  # fmt: skip
+    shown = demo.get(f"{MARRAM}/sheet?run=tap").json["run"]["columns"]
+    ring = next(c for c in shown if c["id"] == "tap-ring")["found"]
+    assert ring["working"][-1]["formula"] == "mean of 12 to 39 s"
+    assert ring["working"][-1]["source"].startswith("tap, 12.0 to 39.0 s")
     most = wanted(figure="most", start_s=9.5, end_s=10.6)
     assert demo.post(f"{log}/readings", json=most).status_code == 200
     assert [r["figure"] for r in demo.get(log).json["readings"]] == ["mean", "most"]

@@ -15,7 +15,7 @@ from spare_margin.wording.workings import WorkingLine
 
 from .figures import Figure, figure_of
 from .models import Cell, FindingOut, Foot, PassOut
-from .span_workings import span_lines
+from .span_workings import reading_lines, span_lines
 
 
 class Pass:
@@ -127,7 +127,7 @@ class Pass:
             set_aside=aside,
             taken_at=reading.taken_at,
             findings=self._findings_of(reading.id),
-            working=self._working(known),
+            working=[*self._working(known), *reading_lines(reading)],
         )
 
     @property

@@ -6,6 +6,7 @@ from spare_margin.core.model.conductors import (
     air_around_c,
     seeming_area_mm2,
 )
+from spare_margin.core.model.jobs import Reading
 from spare_margin.core.model.pieces import Conductor, Craft
 from spare_margin.wording.figures import amperes, digits, ohms, volts
 from spare_margin.wording.pieces import size_name
@@ -39,6 +40,26 @@ def span_lines(judged: JudgedSpan, found: Judgement, craft: Craft) -> list[Worki
                 f"{volts(judged.loaded_v)} \u00b1 {volts(judged.loaded_doubt_v)}",
             )
         )  # fmt: skip
+    return lines
+
+
+def reading_lines(reading: Reading) -> list[WorkingLine]:
+    """Where a reading comes from, where that is more than a display: a meter's log, a note."""
+    window = reading.window
+    lines = []
+    if window is not None:
+        stretch = f"{digits(window.start_s, 4)} to {digits(window.end_s, 4)} s"
+        lines.append(
+            WorkingLine(
+                "measured",
+                "From a log",
+                f"{window.figure} of {stretch}",
+                reading.typed,
+                reading.note,
+            )
+        )
+    elif reading.note:
+        lines.append(WorkingLine("measured", "Note", reading.note, reading.typed))
     return lines
 
 
