@@ -8,6 +8,8 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
+from tests.web.test_api import take
+
 JOB = "/api/v1/jobs/demo-1-sloop-marram"
 
 
@@ -210,6 +212,33 @@ def test_nothing_is_taken_before_it_is_there(demo: FlaskClient) -> None:
     assert answer.status_code == 422
     assert answer.json["errors"][0]["field"] == "sizing"
     assert demo.post(f"{SISKIN}/sizing/stop", json={}).json["state"] == "none"
+
+
+def test_a_whole_craft_is_sized_as_measured_with_what_was_found_mended(demo: FlaskClient) -> None:
+    before = demo.get(f"{JOB}/sizing").json
+    assert before["guilty"] == ["Ring at bus"]
+    ways = {w["id"]: w for w in before["ways"]}
+    assert ways["as_is"]["over"] >= 1
+    assert ways["as_is"]["load"] == "Tap pump"
+    assert ways["as_is"]["spare_v"] == pytest.approx(-0.34, abs=0.02)
+    # The capstan is some millivolts short by itself.
+    assert (ways["mended"]["over"], ways["mended"]["load"]) == (1, "Anchor capstan")
+    assert ways["mended"]["spare_v"] == pytest.approx(-0.005, abs=0.002)
+    # The guilty ring left in place, no copper helps; mended, the craft can be sized.
+    left = sized(demo, JOB, mend=False, thicker=True)
+    assert left["state"] == "impossible"
+    assert "Tap pump" in left["says"]
+    made = sized(demo, JOB, mend=True, thicker=True)
+    assert made["state"] == "done"
+    way = next(w for w in made["ways"] if w["id"] == "sized")
+    assert (way["name"], way["over"]) == ("Mended, with these sizes", 0)
+    taken_now = demo.post(f"{JOB}/sizing/take", json={"revision": made["revision"]})
+    assert taken_now.status_code == 200, taken_now.json
+    changes = demo.get(f"{JOB}/sheet?stage=planned&run=tap").json["stages"][-1]["changes"]
+    assert "Ring at bus: cleaned" in changes
+    # Another reading, and what was sized rests on something else.
+    take(demo, "0.40", ("tap-r", "bus"))
+    assert demo.get(f"{JOB}/sizing").json["state"] == "none"
 
 
 def test_a_long_sizing_is_stopped_with_the_best_so_far(demo: FlaskClient) -> None:

@@ -3649,6 +3649,10 @@ export interface components {
             second: string;
             /** Measured */
             measured: boolean;
+            /** Guilty */
+            guilty: string[];
+            /** Ways */
+            ways: components["schemas"]["CraftWay"][];
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
         };
@@ -3665,6 +3669,27 @@ export interface components {
             spare_v: components["schemas"]["Figure"];
             /** Saves */
             saves: string;
+        };
+        /**
+         * CraftWay
+         * @description How all runs of the craft do in one way to put it right: how many are over, and the least spare.
+         */
+        CraftWay: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "as_is" | "mended" | "sized";
+            /** Name */
+            name: string;
+            /** Runs */
+            runs: number;
+            /** Over */
+            over: number;
+            /** Load */
+            load: string;
+            /** Spare V */
+            spare_v: components["schemas"]["Figure"];
         };
         /**
          * SizedWire
@@ -3689,6 +3714,8 @@ export interface components {
         /**
          * SizeWanted
          * @description Size every conductor of the craft but those to keep; `thicker` where a size may only grow.
+         *
+         *     With `mend` what was found at fault is mended first.
          */
         SizeWanted: {
             /**
@@ -3704,6 +3731,11 @@ export interface components {
              * @default false
              */
             thicker: boolean;
+            /**
+             * Mend
+             * @default true
+             */
+            mend: boolean;
             /** Revision */
             revision: string;
         };

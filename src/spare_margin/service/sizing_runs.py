@@ -1,6 +1,7 @@
 """Long sizings: started, asked how far they are, stopped with the best so far."""
 
 import time
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, field
 from threading import Event, Lock, Thread
 
@@ -9,6 +10,7 @@ from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.sizing import Impossible, Sizing, Unsizable, size_conductors
 from spare_margin.core.sizing.task import Task
 from spare_margin.core.sizing.whole_craft import CeilingPrice, ceiling_prices
+from spare_margin.core.upgrade.whole_craft import CraftStanding
 
 LONGEST_S, PRICING_S = 30.0, 1.5
 MOST_RUNNING = 2
@@ -16,11 +18,16 @@ MOST_RUNNING = 2
 
 @dataclass
 class SizingRun:
-    """One sizing: what it found so far, and what came of it."""
+    """One sizing: what it found so far, and what came of it.
+
+    `basis` is what it rests on: the wiring as found and what was read of it. `standings` say how all runs
+    do: as it is, with what was found mended, and once it is done with the sizes.
+    """
 
     task: Task
-    revision: str
+    basis: Hashable
     objective: str
+    standings: Mapping[str, CraftStanding] = field(default_factory=dict)
     best: float | None = None
     bound: float | None = None
     made: Sizing | None = None

@@ -41,6 +41,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
   const step = usePlanStep(sizing.job);
   const [objective, setObjective] = useState<Objective>(sizing.objective);
   const [thicker, setThicker] = useState(sizing.measured);
+  const [mend, setMend] = useState(true);
   const [kept, setKept] = useState<ReadonlySet<string>>(new Set());
   const running = sizing.state === "running";
   const bad = (error: unknown) => say(sentence(error), { bad: true });
@@ -94,6 +95,12 @@ function Opened({ sizing }: { sizing: Sizing }) {
             />
             only thicker, never thinner
           </label>
+          {sizing.guilty.length > 0 && (
+            <label className="inline-flex min-h-11 items-center gap-1.5 lg:min-h-8">
+              <input type="checkbox" checked={mend} onChange={(e) => setMend(e.target.checked)} />
+              mend first what was found: {sizing.guilty.join(", ")}
+            </label>
+          )}
           {running ? (
             <Button onClick={() => stop.mutate(undefined, { onError: bad })}>
               <Square size={14} aria-hidden /> Stop, keep the best
@@ -104,7 +111,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
               disabled={start.isPending}
               onClick={() =>
                 start.mutate(
-                  { objective, thicker, keep: [...kept], revision: sizing.revision },
+                  { objective, thicker, mend, keep: [...kept], revision: sizing.revision },
                   { onError: bad },
                 )
               }
@@ -142,6 +149,36 @@ function Opened({ sizing }: { sizing: Sizing }) {
           <Button tone="strong" disabled={take.isPending} onClick={onTake}>
             Take these sizes as the plan
           </Button>
+        )}
+        {sizing.ways.length > 0 && (
+          <table className="w-full max-w-2xl">
+            <caption className="text-left font-bold">The whole craft</caption>
+            <thead className="text-left text-[13px] text-soft">
+              <tr>
+                <th className="font-normal">with what was measured</th>
+                <th className="px-3 text-right font-normal">runs over</th>
+                <th className="text-right font-normal">least spare</th>
+              </tr>
+            </thead>
+            <tbody>
+              {sizing.ways.map((w) => (
+                <tr key={w.id} className="border-t border-line">
+                  <td className="py-0.5">{w.name}</td>
+                  <td className="px-3 text-right">
+                    <span className={`num ${w.over > 0 ? "font-bold text-over" : ""}`}>
+                      {w.over > 0 ? "▲ " : "✓ "}
+                      {w.over}
+                    </span>{" "}
+                    <span className="text-soft">of {w.runs}</span>
+                  </td>
+                  <td className="text-right">
+                    <span className="num">{whole(w.spare_v)}</span>{" "}
+                    <span className="text-soft">{w.load}</span>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         )}
         {sizing.costs.length > 0 && (
           <table>

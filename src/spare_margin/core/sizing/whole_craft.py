@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import traced
 from spare_margin.core.errors import JobError
+from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, Adjusted
 from spare_margin.core.model.limits import Ceilings, Limits
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.model.tables import Tables
@@ -39,6 +40,7 @@ def whole_craft_task(
     objective: str,
     kept: frozenset[str] = frozenset(),
     thicker_only: bool = False,
+    point: Adjusted = AS_DRAWN,
 ) -> Task:
     """The task of sizing every conductor of a craft but those that are kept.
 
@@ -46,6 +48,7 @@ def whole_craft_task(
         objective: copper or price.
         kept: conductors that stay as they are.
         thicker_only: whether a size may only grow, as where the wire lies already.
+        point: the craft as measured.
 
     Raises JobError where a conductor may take no size, or a price is missing that is wanted.
     """
@@ -74,7 +77,7 @@ def whole_craft_task(
     }
     return Task(
         craft, tables, options, lambda wire, size: price.get(size, 0.0), ceilings,
-        tied=cables(craft.pieces), starts=3,
+        tied=cables(craft.pieces), starts=3, point=point,
     )  # fmt: skip
 
 

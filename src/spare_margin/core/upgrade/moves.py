@@ -91,7 +91,7 @@ def moved(craft: Craft, load_id: str, moves: Iterable[Move], also: Iterable[str]
         ids = NewIds(made.craft, taken)
         match move:
             case Mend():
-                made = replace(made, craft=_mended(made.craft, move))
+                made = replace(made, craft=mended(made.craft, move))
             case Thicken():
                 made = replace(made, free=(*made.free, *move.wires))
             case NewReturn():
@@ -104,7 +104,15 @@ def moved(craft: Craft, load_id: str, moves: Iterable[Move], also: Iterable[str]
     return made
 
 
-def _mended(craft: Craft, move: Mend) -> Craft:
+def how_mended(piece: Conductor | FixedPiece) -> Repair:
+    """What is tried first with a bad piece: a joint or body path is cleaned, anything else replaced."""
+    joined = isinstance(piece, FixedPiece) and piece.kind in ("joint", "body_return")
+    return "cleaned" if joined else "replaced"
+
+
+def mended(craft: Craft, move: Mend) -> Craft:
+    """A wiring with one piece as good as new."""
+
     def better(piece: Conductor | FixedPiece) -> Conductor | FixedPiece:
         if piece.id != move.piece:
             return piece

@@ -3,12 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from spare_margin.core.model.pieces import Conductor, FixedPiece, Repair
+from spare_margin.core.model.pieces import Conductor, FixedPiece
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.protection.checks import fuse_for
 
 from .bench import Bench
-from .moves import Mend, Move, NewReturn, OwnFeed, RelayNearLoad, Thicken, own_steps
+from .moves import Mend, Move, NewReturn, OwnFeed, RelayNearLoad, Thicken, how_mended, own_steps
 
 MOST_MENDED = 3
 
@@ -84,10 +84,7 @@ class Offers:
 
     def _mend(self, key: str) -> Mend:
         piece = next(p for p in self.bench.craft.pieces if p.id == key)
-        how: Repair = "replaced"
-        if isinstance(piece, FixedPiece) and piece.kind in ("joint", "body_return"):
-            how = "cleaned"
-        return Mend(key, how)
+        return Mend(key, how_mended(piece))
 
     def _every_wire(self) -> tuple[str, ...]:
         return tuple(s.piece.id for s in self.bench.run.steps() if _sized(s.piece))

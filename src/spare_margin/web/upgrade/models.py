@@ -182,12 +182,27 @@ class OrderOut(Model):
 
 
 class SizeWanted(Model):
-    """Size every conductor of the craft but those to keep; `thicker` where a size may only grow."""
+    """Size every conductor of the craft but those to keep; `thicker` where a size may only grow.
+
+    With `mend` what was found at fault is mended first.
+    """
 
     objective: Literal["copper", "price"] = "copper"
     keep: Annotated[list[str], Field(max_length=20000)] = Field(default_factory=list)
     thicker: bool = False
+    mend: bool = True
     revision: str
+
+
+class CraftWay(Model):
+    """How all runs of the craft do in one way to put it right: how many are over, and the least spare."""
+
+    id: Literal["as_is", "mended", "sized"]
+    name: str
+    runs: int
+    over: int
+    load: str
+    spare_v: Volts
 
 
 class SizedWire(Model):
@@ -230,6 +245,8 @@ class SizingOut(Model):
     costs: list[CeilingCost]
     second: str
     measured: bool
+    guilty: list[str]
+    ways: list[CraftWay]
     cautions: list[Caution]
 
 

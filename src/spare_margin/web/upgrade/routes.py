@@ -8,11 +8,11 @@ from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Revision
-from spare_margin.core.sizing.whole_craft import whole_craft_task
 from spare_margin.exchange.reports.lists import written
 from spare_margin.service.errors import MOVED_ON, Conflict
 from spare_margin.service.revising import keep, new_id, now
-from spare_margin.service.sizing_runs import SizingRun, SizingRuns
+from spare_margin.service.sizing_runs import SizingRuns
+from spare_margin.service.whole_craft import craft_found, sizing_run
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
 from spare_margin.web.common.downloads import attached
 from spare_margin.web.common.models import Problem
@@ -90,11 +90,8 @@ def start_sizing(path: JobPath, body: SizeWanted) -> dict[str, object]:
     heads = session.snapshot.heads
     if heads.get("planned", found).id != body.revision:
         raise Conflict(MOVED_ON)
-    task = whole_craft_task(
-        found.craft, session.limits, session.tables, body.objective, frozenset(body.keep),
-        body.thicker,
-    )  # fmt: skip
-    run = _sizings().start(path.job, SizingRun(task, found.id, body.objective))
+    made = sizing_run(session, body.objective, frozenset(body.keep), body.thicker, body.mend)
+    run = _sizings().start(path.job, made)
     return sizing_out(session, run).model_dump()
 
 
@@ -115,7 +112,7 @@ def take_sizes(path: JobPath, body: TakeSizes) -> dict[str, object]:
     head, run = heads.get("planned", heads["as_found"]), _sizings().of(path.job)
     if head.id != body.revision:
         raise Conflict(MOVED_ON)
-    if run is None or run.made is None or run.revision != heads["as_found"].id:
+    if run is None or run.made is None or run.basis != craft_found(session).basis:
         raise JobError("sizing", "there are no sizes to take", "size the craft first")
     craft = run.task.sized(run.made.sizes)
     said = "Planned: the sizes that were found."

@@ -8,13 +8,15 @@ from spare_margin.core.sizing.sizing import Sizing
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.service.session import JobSession
 from spare_margin.service.sizing_runs import SizingRun
+from spare_margin.service.whole_craft import CraftFound, craft_found, standings, task_mends
 from spare_margin.web.common.cautions import shown
 from spare_margin.wording.figures import digits, fixed
+from spare_margin.wording.names import full_name
 from spare_margin.wording.pieces import piece_name, side_word, size_name
 from spare_margin.wording.sizing import impossible_words
 from spare_margin.wording.units import figure, metres
 
-from .models import CeilingCost, SizedWire, SizingOut
+from .models import CeilingCost, CraftWay, SizedWire, SizingOut
 
 MOST_TOLD = 4
 LEAST_GAP = 0.001
@@ -27,7 +29,8 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
     craft = heads["as_found"].craft
     measured = bool(session.snapshot.readings_of("as_found"))
     # A sizing of another wiring than the one as found says nothing of this one.
-    made = None if run is None or run.revision != heads["as_found"].id else run
+    found = craft_found(session)
+    made = None if run is None or run.basis != found.basis else run
     state, says, more = _said(made, craft)
     sizes = made.made.sizes if made is not None and made.made is not None else {}
     objective = made.objective if made is not None else "copper"
@@ -48,8 +51,36 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
         costs=[] if made is None else _costs(made, craft, objective),
         second="" if made is None or made.made is None else _second(made.made, craft, objective),
         measured=measured,
+        guilty=_guilty(session, found),
+        ways=_ways(session, found, made),
         cautions=shown(cautions(craft, 0.0, "planned", burning=False)),
     )
+
+
+def _guilty(session: JobSession, found: CraftFound) -> list[str]:
+    """The names of the pieces found at fault."""
+    judging = session.judging("as_found")
+    out = []
+    for key in found.guilty:
+        run = next(r for r in judging.runs.values() if key in {s.piece.id for s in r.steps()})
+        out.append(full_name(found.craft, run, key))
+    return out
+
+
+def _ways(session: JobSession, found: CraftFound, run: SizingRun | None) -> list[CraftWay]:
+    """The craft as it is, with what was found mended, and with the sizes that were found."""
+    names = {x.id: x.name for x in found.craft.loads}
+    sized = "With these sizes"
+    if run is not None and task_mends(run.task, found):
+        sized = "Mended, with these sizes"
+    said = {"as_is": "As it is", "mended": "What was found mended", "sized": sized}
+    return [
+        CraftWay(
+            id=key, name=said[key], runs=each.runs, over=each.over, load=names[each.load],  # type: ignore[arg-type]
+            spare_v=each.spare_v,
+        )
+        for key, each in standings(session, found, run).items()
+    ]  # fmt: skip
 
 
 def _said(run: SizingRun | None, craft: Craft) -> tuple[str, str, list[str]]:

@@ -1,0 +1,47 @@
+"""A whole craft put right: what was found mended, its sizes chosen anew, or both, over all its runs."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import traced
+from spare_margin.core.errors import JobError
+from spare_margin.core.evidence.estimate.circuits import Adjusted
+from spare_margin.core.evidence.verdict.as_measured import Measured
+from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.tables import Tables
+
+from .bench import least_spares
+from .moves import Mend, how_mended, mended
+
+
+@dataclass(frozen=True, slots=True)
+class CraftStanding:
+    """How all runs of a wiring do: how many are over, and the one with least spare (V)."""
+
+    runs: int
+    over: int
+    load: str
+    spare_v: float
+
+
+def craft_standing(craft: Craft, tables: Tables, limits: Limits, point: Adjusted) -> CraftStanding:
+    """How a craft stands at a point. JobError where no run is on in any scenario."""
+    runs = traced(craft, closed_ohms(craft, tables)).runs
+    if not runs:
+        raise JobError("craft", "has no run", "a craft with a load")
+    measured = Measured(craft, tables, next(iter(runs.values())), point)
+    spares = least_spares(craft, runs, measured, limits)
+    if not spares:
+        raise JobError("craft", "has no run that is on", "a scenario with a load on")
+    worst = min(spares, key=lambda key: spares[key])
+    return CraftStanding(len(spares), sum(v < 0 for v in spares.values()), worst, spares[worst])
+
+
+def with_mends(craft: Craft, pieces: Iterable[str]) -> Craft:
+    """The craft with these pieces as good as new: joints cleaned, everything else replaced."""
+    for key in pieces:
+        piece = next(p for p in craft.pieces if p.id == key)
+        craft = mended(craft, Mend(key, how_mended(piece)))
+    return craft

@@ -1,0 +1,106 @@
+"""A whole craft to be put right: as measured by all that was read of it, and what was found at fault."""
+
+from collections.abc import Hashable
+from dataclasses import dataclass, replace
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, Adjusted
+from spare_margin.core.evidence.verdict.planned import kept_elements, of_kept
+from spare_margin.core.model.pieces import Craft
+from spare_margin.core.sizing.task import Task
+from spare_margin.core.sizing.whole_craft import whole_craft_task
+from spare_margin.core.upgrade.whole_craft import CraftStanding, craft_standing, with_mends
+
+from .session import JobSession
+from .sizing_runs import SizingRun
+
+GUILTY = 0.5
+"""A piece this likely at fault is mended with the craft."""
+
+
+@dataclass(frozen=True, slots=True)
+class CraftFound:
+    """A craft as found: its wiring, how it departs from the drawing, the pieces found at fault."""
+
+    craft: Craft
+    point: Adjusted
+    guilty: tuple[str, ...]
+    basis: Hashable
+
+
+def craft_found(session: JobSession) -> CraftFound:
+    """A craft by all that was read of its runs; of a piece the largest excess that any shows counts."""
+    judging = session.judging("as_found")
+    craft = judging.craft
+    point, guilty = AS_DRAWN, dict[str, None]()
+    own = {p.id for p in craft.pieces}
+    for run_id in judging.runs:
+        if not session.measured_on("as_found", run_id):
+            continue
+        found = judging.judge(run_id)
+        if found.verdict == "not_judged":
+            continue
+        seen = found.measured.point
+        more = {k: max(v, point.more_ohm.get(k, 0.0)) for k, v in seen.more_ohm.items()}
+        point = replace(
+            point,
+            ohm_times={**point.ohm_times, **seen.ohm_times},
+            more_ohm={**point.more_ohm, **more},
+            load_times={
+                **seen.load_times,
+                **point.load_times,
+                run_id: seen.load_times.get(run_id, 1.0),
+            },
+            inner_times={**point.inner_times, **seen.inner_times},
+        )
+        if found.verdict != "within":
+            suspected = found.search.by_element.items()
+            guilty |= dict.fromkeys(k for k, p in suspected if k in own and p >= GUILTY)
+    readings = tuple(r.id for r in session.snapshot.readings_of("as_found"))
+    return CraftFound(craft, point, tuple(guilty), (session.head("as_found").id, readings))
+
+
+def standing_of(session: JobSession, found: CraftFound, craft: Craft) -> CraftStanding | None:
+    """How a wiring made of the craft as found would do; None where no run of it is on."""
+    point = of_kept(found.point, kept_elements(found.craft, craft))
+    try:
+        return craft_standing(craft, session.tables, session.limits, point)
+    except JobError:
+        return None
+
+
+def sizing_run(
+    session: JobSession, objective: str, keep: frozenset[str], thicker: bool, mend: bool
+) -> SizingRun:
+    """A sizing of the craft as measured, what was found at fault mended first where that is wished."""
+    found = craft_found(session)
+    craft = with_mends(found.craft, found.guilty) if mend else found.craft
+    point = of_kept(found.point, kept_elements(found.craft, craft))
+    task = whole_craft_task(craft, session.limits, session.tables, objective, keep, thicker, point)
+    return SizingRun(task, found.basis, objective)
+
+
+def standings(
+    session: JobSession, found: CraftFound, run: SizingRun | None
+) -> dict[str, CraftStanding]:
+    """How all runs do as found, with what was found mended, and with the sizes of a sizing that is done."""
+    wirings = {"as_is": found.craft}
+    if found.guilty:
+        wirings["mended"] = with_mends(found.craft, found.guilty)
+    held = {} if run is None else dict(run.standings)
+    if run is not None and run.made is not None and run.done:
+        wirings["sized"] = run.task.sized(run.made.sizes)
+    for key, craft in wirings.items():
+        if key not in held:
+            made = standing_of(session, found, craft)
+            if made is not None:
+                held[key] = made
+    if run is not None:
+        run.standings = held
+    return held
+
+
+def task_mends(task: Task, found: CraftFound) -> bool:
+    """Whether a sizing's wiring has what was found at fault mended."""
+    pieces = {p.id: p for p in task.craft.pieces}
+    return bool(found.guilty) and all(pieces[key].repair is not None for key in found.guilty)
