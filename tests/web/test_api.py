@@ -441,6 +441,8 @@ def test_an_import_is_previewed_and_all_or_nothing(client: FlaskClient) -> None:
 
 
 def test_another_sites_page_cannot_write_and_pages_are_locked_down(demo: FlaskClient) -> None:
+    for origin in ("http://[", "null", "//", "http://"):
+        assert demo.post(f"{MARRAM}/put-away", headers={"Origin": origin}).status_code == 403
     other = demo.post(f"{MARRAM}/put-away", headers={"Origin": "https://example.org"})
     assert other.status_code == 403
     same = demo.post(f"{MARRAM}/put-away", headers={"Origin": "http://localhost"})
