@@ -2,13 +2,11 @@
 
 import json
 import socket
-import statistics
 import subprocess
 import sys
 import tempfile
 import time
 import urllib.request
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -17,6 +15,7 @@ from bench_evidence import evidence
 from bench_records import keeping
 from bench_sizing import sizing
 from scipy.sparse.linalg import splu
+from timing import median
 
 from spare_margin.core.circuit.network import solve, solved_craft
 from spare_margin.core.edit.drawing import drawn
@@ -39,17 +38,6 @@ from spare_margin.exchange.run_line.reader import read_line
 from spare_margin.service.judging import Judging
 
 TABLES = shipped_tables()
-
-
-def median(act: Callable[[], object], times: int = 9) -> float:
-    """Seconds of the middle one of several runs, after one that does not count."""
-    act()
-    took = []
-    for _ in range(times):
-        start = time.perf_counter()
-        act()
-        took.append(time.perf_counter() - start)
-    return statistics.median(took)
 
 
 def generated(pieces: int) -> Craft:

@@ -2,14 +2,12 @@
 
 import io
 import json
-import statistics
 import tempfile
-import time
-from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import pandas as pd
+from timing import median
 
 from spare_margin.cli import fill_with_demo
 from spare_margin.core.measure.meter_logs import envelope, segments, watched
@@ -21,17 +19,6 @@ from spare_margin.web.app import create_app
 
 JOBS = 10_000
 ROWS = 1_000_000
-
-
-def median(act: Callable[[], object], times: int = 7) -> float:
-    """Seconds of the middle one of several runs, after one that does not count."""
-    act()
-    took = []
-    for _ in range(times):
-        start = time.perf_counter()
-        act()
-        took.append(time.perf_counter() - start)
-    return statistics.median(took)
 
 
 def many_jobs() -> None:

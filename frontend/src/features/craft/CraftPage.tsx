@@ -2,6 +2,7 @@ import { ArrowLeft } from "lucide-react";
 import { useCallback, useEffect } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
+import { Cautions } from "../../ui/Cautions";
 import { useSay } from "../../ui/Notices";
 import { OneOf } from "../../ui/OneOf";
 import { Protection } from "../../ui/Protection";
@@ -116,13 +117,7 @@ function Opened({ craft, go }: { craft: Craft; go: Go }) {
               <Copper craft={craft} />
             </>
           )}
-          <ul aria-label="Cautions" className="space-y-1 text-[13px] text-soft">
-            {craft.cautions.map((c) => (
-              <li key={c.when}>
-                <b className="text-ink">{c.when}.</b> {c.says}
-              </li>
-            ))}
-          </ul>
+          <Cautions cautions={craft.cautions} />
         </div>
       </main>
     </div>

@@ -4,6 +4,7 @@ import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { bare, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
+import { Cautions } from "../../ui/Cautions";
 import { useSay } from "../../ui/Notices";
 import { Pick, TextField } from "../../ui/TextField";
 import { ThemeButton } from "../../ui/ThemeButton";
@@ -225,13 +226,7 @@ function Says({ job, check }: { job: string; check: Check }) {
           Let the model use {whole(found)}
         </Button>
       )}
-      <ul aria-label="Cautions" className="space-y-1 text-[13px] text-soft">
-        {check.cautions.map((c) => (
-          <li key={c.when}>
-            <b className="text-ink">{c.when}.</b> {c.says}
-          </li>
-        ))}
-      </ul>
+      <Cautions cautions={check.cautions} />
     </section>
   );
 }

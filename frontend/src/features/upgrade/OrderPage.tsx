@@ -1,8 +1,9 @@
-import { ArrowLeft, Download, Printer, TriangleAlert } from "lucide-react";
+import { ArrowLeft, Download, Printer } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { Cautions } from "../../ui/Cautions";
 import { useSay } from "../../ui/Notices";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { WaitingList } from "../../ui/WaitingList";
@@ -84,14 +85,7 @@ function Opened({ order }: { order: Order }) {
         <WaitingList job={order.job} away={away} />
         <h1 className="text-xl font-bold">Work order: {order.name}</h1>
         <p className="text-soft">{order.title}</p>
-        <ul aria-label="Cautions" className="my-3 space-y-1">
-          {order.cautions.map((c) => (
-            <li key={c.id}>
-              <TriangleAlert size={15} aria-hidden className="mr-1 inline text-ochre" />
-              <b>{c.when}.</b> {c.says}
-            </li>
-          ))}
-        </ul>
+        <Cautions cautions={order.cautions} large />
         <div className="grid gap-x-8 gap-y-5 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
           <section aria-label="Steps">
             <h2 className="mb-1 text-lg font-bold">

@@ -1,9 +1,10 @@
-import { ArrowLeft, Square, TriangleAlert } from "lucide-react";
+import { ArrowLeft, Square } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import { sentence } from "../../api/client";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
+import { Cautions } from "../../ui/Cautions";
 import { useSay } from "../../ui/Notices";
 import { OneOf } from "../../ui/OneOf";
 import { ThemeButton } from "../../ui/ThemeButton";
@@ -242,14 +243,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
             ))}
           </tbody>
         </table>
-        <ul aria-label="Cautions" className="space-y-1 text-[13px] text-soft">
-          {sizing.cautions.map((c) => (
-            <li key={c.id}>
-              <TriangleAlert size={13} aria-hidden className="mr-1 inline text-ochre" />
-              <b className="text-ink">{c.when}.</b> {c.says}
-            </li>
-          ))}
-        </ul>
+        <Cautions cautions={sizing.cautions} />
       </main>
     </div>
   );

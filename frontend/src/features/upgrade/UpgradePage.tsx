@@ -1,9 +1,10 @@
-import { ArrowLeft, TriangleAlert } from "lucide-react";
+import { ArrowLeft } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
+import { Cautions } from "../../ui/Cautions";
 import { useSay } from "../../ui/Notices";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { INK } from "../../ui/Verdict";
@@ -164,14 +165,7 @@ function Opened({
             ))}
           </ul>
         )}
-        <ul aria-label="Cautions" className="space-y-1 text-[13px] text-soft">
-          {bench.cautions.map((c) => (
-            <li key={c.id}>
-              <TriangleAlert size={13} aria-hidden className="mr-1 inline text-ochre" />
-              <b className="text-ink">{c.when}.</b> {c.says}
-            </li>
-          ))}
-        </ul>
+        <Cautions cautions={bench.cautions} />
       </main>
     </div>
   );

@@ -1,4 +1,4 @@
-import { TriangleAlert } from "lucide-react";
+import { Cautions } from "../../../ui/Cautions";
 import { Protection } from "../../../ui/Protection";
 import { passOnShow, useDesk } from "../desk";
 import { AsMeasured } from "./AsMeasured";
@@ -65,14 +65,7 @@ export function SaysPanel() {
           </ul>
         </div>
       )}
-      <ul aria-label="Cautions" className="space-y-1 pt-1 text-[13px] text-soft">
-        {sheet.cautions.map((c) => (
-          <li key={c.id} className={c.id === "hot_joint" ? "font-bold text-over" : ""}>
-            <TriangleAlert size={13} aria-hidden className="mr-1 inline text-ochre" />
-            <b className="text-ink">{c.when}.</b> {c.says}
-          </li>
-        ))}
-      </ul>
+      <Cautions cautions={sheet.cautions} />
     </section>
   );
 }
