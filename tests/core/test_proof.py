@@ -135,7 +135,14 @@ def proved(
     found = before or measured(before_craft(), EXCESS, warm_min=15.0)
     expected = dict.fromkeys([m.id for m in points(left.craft)], None)
     return prove(
-        found.judged(), left.judged(), points(left.craft), expected, notes, ["battery"], violations
+        found.judged(),
+        left.judged(),
+        before_craft(),
+        points(left.craft),
+        expected,
+        notes,
+        ["battery"],
+        violations,
     )
 
 
@@ -379,7 +386,7 @@ def test_nothing_read_before_leaves_a_proof_without_comparison(law: str) -> None
         craft = remade(before_craft(behaviour=law, current_a=5.0, load_ohm=None))
     left = measured(craft, warm_min=15.0)
     wanted = proof_points(craft, craft, run_of(craft))
-    proof = prove(None, left.judged(), wanted, {}, DONE, ["battery"], ())
+    proof = prove(None, left.judged(), craft, wanted, {}, DONE, ["battery"], ())
     assert (proof.won, proof.likenesses, proof.before) == (None, (), None)
     assert proof.outcome == "passed"
 
@@ -393,7 +400,7 @@ def test_joints_that_were_not_there_before_have_nothing_before() -> None:
     point = replace(craft.points[0], id="x1", name="New joint")
     grown = replace(craft, pieces=(*moved, new), points=(*craft.points, point))
     proof = prove(
-        measured(craft, EXCESS).judged(), _read_all(grown), points(grown), {}, DONE, [], ()
+        measured(craft, EXCESS).judged(), _read_all(grown), craft, points(grown), {}, DONE, [], ()
     )
     added = next(p for p in proof.pieces if p.piece == "x")
     assert (added.before_v, added.worked_on) == (None, True)

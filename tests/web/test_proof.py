@@ -265,3 +265,27 @@ def test_forty_runs_have_a_sheet_each(demo: FlaskClient) -> None:
     for run in runs[:3]:
         path = f"/api/v1/jobs/demo-4-barge-orrin/hand-over.pdf?run={run['id']}"
         assert 1 <= len(pages(demo, path)) <= 3
+
+
+def test_a_relay_is_proved_with_its_coil(demo: FlaskClient) -> None:
+    job = "/api/v1/jobs/demo-5-trailer-siskin"
+    asked = 0
+    while (card := demo.get(f"{job}/walk?stage=as_left").json["now"]) is not None:
+        proof = demo.get(f"{job}/proof").json
+        value = next(r["expected"] for r in proof["readings"] if r["id"] == card["id"])
+        more = {"quantity": "amperes"} if card["kind"] == "current" else {}
+        scenario = demo.get(f"{job}/walk?stage=as_left").json["scenario"]
+        ends = (card["red"]["id"], card["black"]["id"])
+        answer = take(
+            demo, f"{value:.3f}", ends, job=job, stage="as_left", scenario=scenario, **more
+        )
+        assert answer.status_code == 200, answer.json
+        asked += 1
+        assert asked < 15
+    proof = demo.get(f"{job}/proof").json
+    coil = next(r for r in proof["readings"] if "Relay coil" in r["what"])
+    assert coil["after"] == pytest.approx(coil["expected"], abs=0.01)
+    assert coil["after"] > 12
+    assert {p["name"] for p in proof["pieces"] if p["worked_on"]} >= {"New feed", "New return"}
+    cool = next(c for c in proof["conditions"] if c["code"] == "cool")
+    assert "Terminal, new feed" in cool["says"]

@@ -88,8 +88,9 @@ def proof_of(session: JobSession, run_id: str) -> Proof:
     points = proving(session, run_id, judged.conditions.scenario if judged.conditions else None)
     amps = judging.budget(run_id, judged.worst).current_a
     wanted = [*guards(judging.craft, amps, "as_left", judged.run.load.duty), AFTER_WORK]
+    first = next(iter(snapshot.heads.values())).craft
     return prove(
-        found, Pass(judged, snapshot.readings_of("as_left")), points.points, points.expected,
+        found, Pass(judged, snapshot.readings_of("as_left")), first, points.points, points.expected,
         notes_of(session, run_id, "as_left"), wanted, session.protection(stage).violations,
     )  # fmt: skip
 

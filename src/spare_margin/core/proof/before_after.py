@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from spare_margin.core.evidence.observation.observations import live_readings
-from spare_margin.core.evidence.verdict.judgement import JudgedSpan, Judgement, Verdict
+from spare_margin.core.evidence.verdict.judgement import DOUBT, JudgedSpan, Judgement, Verdict
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Side
 from spare_margin.core.walk.walk import Measurement
@@ -100,7 +100,22 @@ def _figure(each: Measurement, found: Judgement) -> Figure | None:
         side = found.sides[each.side]
         if side.volts is not None and side.doubt_v is not None:
             return Figure(side.volts, side.doubt_v, side.verdict)
-    return None
+    return _off_the_way(each, found)
+
+
+def _off_the_way(each: Measurement, found: Judgement) -> Figure | None:
+    """What was read beside the run's own way while it was on, as over the coil of a relay."""
+    own = [
+        o
+        for o in found.search.observed.values
+        if o.quantity == "volts"
+        and {o.red, o.black} == {each.red, each.black}
+        and found.run.load.id in o.conditions.running
+    ]
+    if not own:
+        return None
+    value = own[-1].value if own[-1].red == each.red else -own[-1].value
+    return Figure(value, DOUBT * own[-1].sigma)
 
 
 def piece_changes(

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.model.jobs import ProofOutcome, WalkNote
+from spare_margin.core.model.pieces import Craft
 from spare_margin.core.protection.checks import Violation
 from spare_margin.core.walk.walk import Measurement, left_to_read, skips
 
@@ -49,6 +50,7 @@ class Proof:
 def prove(
     found: Pass | None,
     left: Pass,
+    wiring: Craft,
     points: Sequence[Measurement],
     expected: Mapping[str, float | None],
     notes: Sequence[WalkNote],
@@ -59,6 +61,7 @@ def prove(
 
     Args:
         found, left: the run as found (None: nothing was read of it then) and as left.
+        wiring: the craft as found.
         points: the measurements that prove it, from proof_points.
         expected: what the planned wiring shows at each, by its id (V, A).
         notes: of this run, taken as left.
@@ -74,7 +77,7 @@ def prove(
     skipped = skips(notes)
     unread = left_to_read(judged, points)
     missing = [m for m in unread if m.id not in skipped]
-    worked = _worked_on(found, judged)
+    worked = frozenset(changed_pieces(wiring, judged.measured.craft, judged.run))
     return Proof(
         None if found is None else found.judgement, judged, before, after,
         conditions(found, left, missing, worked, alike, notes, guards, violations), alike,
@@ -82,10 +85,3 @@ def prove(
         tuple(piece_changes(found, judged, worked)), won(found, judged),
         tuple(surfaces(found, left)), tuple((m, skipped[m.id]) for m in unread if m.id in skipped),
     )  # fmt: skip
-
-
-def _worked_on(found: Pass | None, left: Judgement) -> frozenset[str]:
-    if found is None:
-        return frozenset()
-    before = found.judgement.measured.craft
-    return frozenset(changed_pieces(before, left.measured.craft, left.run))
