@@ -14,11 +14,14 @@ import pytest
 from click.testing import CliRunner, Result
 
 from spare_margin.cli import fill_with_demo, main
+from spare_margin.data.table_rows import TABLES
 from spare_margin.data.tables import demo_files
 from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job
 from spare_margin.service import bringing_in
 from spare_margin.service.bringing_in import bring_in, known
+from spare_margin.service.own_rows import keep
 from spare_margin.service.whole_workshop import bring_file, job_text
+from spare_margin.service.workshop import workshop
 from spare_margin.store import workshop as workshop_store
 from spare_margin.store.database import connect, migrate
 
@@ -243,12 +246,12 @@ def test_a_workshop_leaves_with_its_data_and_arrives_whole(
     here: sqlite3.Connection, tmp_path: Path
 ) -> None:
     workshop_store.keep_settings(here, {"workshop": "Quayside", "length": "ft", "paper": "letter"})
-    row = {"kind": "joint", "style": "own clamp", "name": "Own clamp", "good_mohm": "0.4",
-           "aged_mohm": "1", "bad_mohm": "4", "source": "read here"}  # fmt: skip
-    columns = here.execute("SELECT 1").fetchone()
-    assert columns is not None
+    row = {
+        "kind": "joint", "style": "own clamp", "name": "Our clamp", "good_low_milliohm": "0.2",
+        "good_high_milliohm": "0.4", "aged_milliohm": "1.5", "source": "read here",
+    }  # fmt: skip
+    keep(here, workshop(here), TABLES["fixed_pieces"], [(None, row)])
     here.execute("UPDATE job SET put_away = 1 WHERE id = ?", (LIFT,))
-    _ = row
     first, second = tmp_path / "out", tmp_path / "again"
     assert (
         run("export", "--all", "--out", first, "--database", tmp_path / "here.sqlite3").exit_code
@@ -259,7 +262,8 @@ def test_a_workshop_leaves_with_its_data_and_arrives_whole(
     assert answer.exit_code == 0, answer.output
     assert run("export", "--all", "--out", second, "--database", there).exit_code == 0
     assert tree(first) == tree(second)
-    assert len(tree(first)) == 6
+    assert len(tree(first)) == 7
+    assert "own clamp" in tree(first)["tables/fixed_pieces.csv"]
     # Brought in again, every job is left as it is.
     again = run("import", first, "--database", there)
     assert again.stdout.count("skipped (the file is same)") == 5

@@ -1,6 +1,7 @@
 """The application factory: a connection per request, the API's blueprints, the built pages."""
 
 import sqlite3
+from ipaddress import ip_address
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
@@ -68,12 +69,28 @@ def create_app(database: Path) -> Flask:
     ):
         app.register_api(api)
     problems.register(app)
+    app.before_request(_known_host_only)
     app.before_request(_same_site_only)
     app.before_request(_in_the_workshops_units)
     app.after_request(_headers)
     app.teardown_appcontext(_close)
     _add_pages(app)
     return app
+
+
+def _known_host_only() -> Response | None:
+    """A name that somebody points at this machine must not reach it: only its addresses, and localhost."""
+    if _is_own(request.host):
+        return None
+    return problems.problem(403, "Refused", "This program answers to this machine's address only.")
+
+
+def _is_own(host: str) -> bool:
+    try:
+        name = urlsplit(f"//{host}").hostname or ""
+        return name == "localhost" or bool(ip_address(name))
+    except ValueError:
+        return False
 
 
 def _same_site_only() -> Response | None:
