@@ -329,7 +329,7 @@ def test_a_weak_source_that_hides_the_loss_keeps_the_proof_open_where_it_may_mat
 @pytest.mark.parametrize(
     ("then", "now", "expected"),
     [
-        (15.0, 15.0, True), (15.0, 3.0, False), (3.0, 15.0, True), (8.0, 5.0, True),
+        (15.0, 15.0, True), (15.0, 3.0, False), (3.0, 15.0, True), (8.0, 5.0, True), (8.0, 3.0, True),
         (15.0, None, None), (None, 3.0, None),
     ],
 )  # fmt: skip
