@@ -109,3 +109,18 @@ def test_a_whole_craft_is_sized_and_taken(page: Page) -> None:
     page.get_by_role("button", name="Size the craft").click()
     expect(status).to_contain_text("No sizes keep every ceiling")
     expect(status).to_contain_text("Air compressor")
+
+
+@both
+def test_a_craft_is_put_right_run_by_run(page: Page) -> None:
+    page.goto("/jobs/demo-1-sloop-marram/craft")
+    page.get_by_role("link", name="Sizes").click()
+    part = page.get_by_role("region", name="Run by run")
+    part.get_by_role("button", name="Work out the repairs").click()
+    expect(part.get_by_role("status")).to_contain_text("2 repairs")
+    expect(part.get_by_role("listitem").first).to_contain_text("Clean Ring at bus")
+    clean(page)
+    part.get_by_role("button", name="Take all of these as the plan").click()
+    expect(notices(page)).to_contain_text("Planned: the repairs, run by run.")
+    notices(page).get_by_role("button", name="Undo").click()
+    expect(notices(page)).to_contain_text("Undone")

@@ -10,7 +10,7 @@ from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import traced
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.estimate.circuits import AS_DRAWN
+from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, Adjusted
 from spare_margin.core.model.jobs import Job, Revision
 from spare_margin.core.model.limits import Ceilings, Limits
 from spare_margin.core.model.pieces import AUTO, Conductor, Craft, FixedPiece, Size
@@ -23,6 +23,7 @@ from spare_margin.core.upgrade.order import work_order
 from spare_margin.core.upgrade.parts import cut_m, new_relays, parts_of
 from spare_margin.core.upgrade.ranking import ranked
 from spare_margin.core.upgrade.regulated import regulated
+from spare_margin.core.upgrade.run_by_run import RunByRun, run_by_run
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.job_file.job_file import ReadJob, read_job
 from spare_margin.exchange.job_file.writing import write_job
@@ -346,6 +347,49 @@ def test_a_run_that_is_never_on_has_no_bench() -> None:
     )
     with pytest.raises(JobError, match="on in no scenario"):
         Offers(bench(off))
+
+
+def test_wires_that_are_alike_are_told_once() -> None:
+    made = candidates(bench(two_runs(pump=PUMP.replace("2.5 mm²", "1 mm²"))))["thicker"]
+    alike = Size("mm2", "4")
+    pieces = tuple(replace(p, size=alike) if p.id in made.sizes else p for p in made.craft.pieces)
+    both = replace(made, craft=replace(made.craft, pieces=pieces))
+    assert len(made.sizes) == 2
+    assert upgrades.size_words(both) == ["2 \u00d7 4\xa0mm², 4\xa0m"]
+
+
+def put_right(craft: Craft, point: Adjusted, suspects: dict[str, float]) -> RunByRun:
+    return list(run_by_run(craft, TABLES, BY_DUTY, point, suspects, 0.8))[-1]
+
+
+def test_the_worst_run_is_put_right_first_and_counts_for_the_others() -> None:
+    craft = two_runs()
+    pin = pump_pin(craft)
+    guilty = replace(AS_DRAWN, more_ohm={pin: 0.08})
+    made = put_right(craft, guilty, {pin: 1.0})
+    assert [(r.load, r.taken.offer.id) for r in made.repairs] == [("pump", f"mend-{pin}")]
+    assert (made.beyond, made.over, made.done) == ((), (), True)
+    assert next(p for p in made.craft.pieces if p.id == pin).repair
+    # The shared feed is at fault: both runs are over, one repair puts both right.
+    ring = key_of(craft, "ring on stud")
+    shared = put_right(craft, replace(AS_DRAWN, more_ohm={ring: 0.1}), {ring: 1.0})
+    assert [r.taken.offer.id for r in shared.repairs] == [f"mend-{ring}"]
+    assert not shared.beyond
+
+
+def test_with_nothing_over_nothing_is_repaired() -> None:
+    craft = two_runs()
+    assert put_right(craft, AS_DRAWN, {}).craft == craft
+
+
+def test_what_nothing_on_offer_helps_is_said_and_the_rest_goes_on() -> None:
+    hopeless = PUMP.replace("least 10 V", "least 12.79 V")
+    craft = two_runs(pump=hopeless)
+    ring = key_of(craft, "ring on stud")
+    made = put_right(craft, replace(AS_DRAWN, more_ohm={ring: 0.1}), {ring: 1.0})
+    assert made.beyond == ("pump",)
+    assert made.done
+    assert [r.load for r in made.repairs] == ["fan"]
 
 
 def test_a_hot_coil_wants_more_volts() -> None:

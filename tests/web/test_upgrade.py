@@ -252,6 +252,39 @@ def test_a_long_sizing_is_stopped_with_the_best_so_far(demo: FlaskClient) -> Non
     assert made["after"]
 
 
+def repaired(client: FlaskClient, job: str) -> dict[str, Any]:
+    """The craft run by run, once it is worked out."""
+    while True:
+        made = client.get(f"{job}/run-by-run").json
+        assert made is not None
+        if made["done"]:
+            return made  # type: ignore[no-any-return]
+
+
+def test_a_whole_craft_is_put_right_run_by_run(demo: FlaskClient) -> None:
+    made = repaired(demo, JOB)
+    assert [r["load"] for r in made["repairs"]] == ["Tap pump", "Anchor capstan"]
+    assert made["repairs"][0]["says"] == "Clean Ring at bus"
+    assert all(r["before_v"] < 0 < r["after_v"] for r in made["repairs"])
+    assert (made["beyond"], made["waiting"]) == ([], [])
+    body = {"revision": made["revision"]}
+    answer = demo.post(f"{JOB}/run-by-run/take", json=body)
+    assert answer.status_code == 200, answer.json
+    runs = demo.get(f"{JOB}/sheet?stage=planned&run=tap").json["runs"]
+    assert [r["name"] for r in runs if r["verdict"] == "over"] == []
+    # The plan on screen is another one now; the same plan again makes no other revision.
+    assert demo.post(f"{JOB}/run-by-run/take", json=body).status_code == 409
+    again = demo.post(f"{JOB}/run-by-run/take", json={"revision": answer.json["revision"]})
+    assert again.json["revision"] == answer.json["revision"]
+
+
+def test_repairs_are_not_taken_before_they_are_there(demo: FlaskClient) -> None:
+    revision = demo.get(f"{JOB}/sizing").json["revision"]
+    answer = demo.post(f"{JOB}/run-by-run/take", json={"revision": revision})
+    assert answer.status_code == 422
+    assert answer.json["errors"][0]["field"] == "revision"
+
+
 def test_stock_without_prices_is_said(demo: FlaskClient) -> None:
     row = {"system": "mm2", "size": "6", "finish": "plain", "kept": "yes", "price_per_m": "",
            "source": "ours"}  # fmt: skip

@@ -24,6 +24,7 @@ export const keys = {
   craft: (job: string, view: object) => ["job", job, "craft", view] as const,
   upgrade: (job: string, view: object) => ["job", job, "upgrade", view] as const,
   sizing: (job: string) => ["job", job, "sizing"] as const,
+  runByRun: (job: string) => ["job", job, "run by run"] as const,
   order: (job: string, run: string | null) => ["job", job, "order", run] as const,
   proof: (job: string, run: string | null) => ["job", job, "proof", run] as const,
   walk: (job: string, view: object) => ["job", job, "walk", view] as const,

@@ -653,6 +653,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/run-by-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The craft put right run by run, worked out a little further; ask again until it is done. */
+        get: operations["upgrade_read_run_by_run_run_by_run_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/run-by-run/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** All the repairs become the plan. */
+        post: operations["upgrade_take_run_by_run_run_by_run_take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/order": {
         parameters: {
             query?: never;
@@ -3748,6 +3782,59 @@ export interface components {
             revision: string;
         };
         /**
+         * RunByRunOut
+         * @description A whole craft put right run by run, as far as it was worked out; `beyond` is what nothing helps.
+         */
+        RunByRunOut: {
+            /** Revision */
+            revision: string;
+            /** Done */
+            done: boolean;
+            /** Repairs */
+            repairs: components["schemas"]["CraftRepair"][];
+            /** Waiting */
+            waiting: string[];
+            /** Beyond */
+            beyond: string[];
+            /** Price */
+            price: string;
+            /** Minutes */
+            minutes: string;
+        };
+        /**
+         * CraftRepair
+         * @description One run put right by its own recommendation.
+         */
+        CraftRepair: {
+            /** Load */
+            load: string;
+            /** Says */
+            says: string;
+            /** Sizes */
+            sizes: string[];
+            /** Before V */
+            before_v: components["schemas"]["Figure"];
+            /** After V */
+            after_v: components["schemas"]["Figure"];
+            /** Price */
+            price: string;
+            /** Minutes */
+            minutes: string;
+        };
+        /**
+         * TakeCraft
+         * @description Take all the repairs as the plan. `revision` is the plan's on screen, or that as found.
+         */
+        TakeCraft: {
+            /** Revision */
+            revision: string;
+            /**
+             * Minute
+             * @default 0.8
+             */
+            minute: number;
+        };
+        /**
          * OrderOut
          * @description The work order of the plan.
          */
@@ -6320,6 +6407,90 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TakeSizes"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upgrade_read_run_by_run_run_by_run_get: {
+        parameters: {
+            query?: {
+                minute?: number;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunByRunOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upgrade_take_run_by_run_run_by_run_take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeCraft"];
             };
         };
         responses: {

@@ -92,7 +92,8 @@ class JobSession:
         """The wiring of a stage as it stands."""
         return self.snapshot.heads[stage]
 
-    def _limits_key(self) -> Hashable:
+    def limits_key(self) -> Hashable:
+        """What the job's limits are told by."""
         own = tuple((k, v) for k, v in sorted(self.job.own_limits.items()))
         return self.limits.limit_set.id, own
 
@@ -100,7 +101,7 @@ class JobSession:
         """A stage's wiring in the scenario that is shown; `like` as of solved_craft."""
         head, scenario = self.head(stage), view.scenario
         key = (
-            self.job.id, head.id, scenario.id, scenario.on, self.tables, self._limits_key()
+            self.job.id, head.id, scenario.id, scenario.on, self.tables, self.limits_key()
         )  # fmt: skip
         made: SolvedWiring = self.caches.solved(
             key,
@@ -115,7 +116,7 @@ class JobSession:
         """What the conductors of a stage's wiring may have, over all its scenarios and what is shown."""
         head = self.head(stage)
         shown = view.scenario.on if view.toggled else None
-        key = ("copper", self.job.id, head.id, shown, self.tables, self._limits_key())
+        key = ("copper", self.job.id, head.id, shown, self.tables, self.limits_key())
 
         def make() -> CopperOhms:
             here = self.solved(stage, view)
@@ -232,7 +233,7 @@ class JobSession:
         """What a judgement of a stage rests on."""
         head = self.head(self.standing_in(stage))
         ids = tuple(r.id for r in self.snapshot.readings_of(stage))
-        return (self.job.id, head.id, stage, ids, self.tables, self._limits_key())
+        return (self.job.id, head.id, stage, ids, self.tables, self.limits_key())
 
     def measured_on(self, stage: Stage, run_id: str) -> bool:
         """Whether anything was read at the load of a run on a stage."""
@@ -266,7 +267,7 @@ class JobSession:
 
     def bare(self, stage: Stage) -> Judging:
         """A stage's wiring with nothing read on it."""
-        key = ("bare", self.job.id, self.head(stage).id, self.tables, self._limits_key())
+        key = ("bare", self.job.id, self.head(stage).id, self.tables, self.limits_key())
         made: Judging = self.caches.judged(
             key, lambda: Judging(self.head(stage).craft, (), (), (), self.limits, self.tables)
         )

@@ -1,4 +1,4 @@
-"""The upgrade bench of a run: candidates worked out a little more each time somebody asks."""
+"""Upgrade benches, of a run and of a whole craft: worked out a little more each time somebody asks."""
 
 import time
 from collections.abc import Iterator
@@ -7,6 +7,7 @@ from threading import Lock
 from spare_margin.core.upgrade.bench import Bench
 from spare_margin.core.upgrade.candidates import Candidate, all_worked
 from spare_margin.core.upgrade.offers import NotOffered, Offers
+from spare_margin.core.upgrade.run_by_run import RunByRun
 
 
 class Upgrading:
@@ -43,3 +44,21 @@ class Upgrading:
             if found is not None or self.done:
                 return found
             self.advance(0.0)
+
+
+class CraftUpgrading:
+    """A whole craft put right run by run, a little further each time somebody asks."""
+
+    def __init__(self, steps: Iterator[RunByRun]) -> None:
+        self._steps, self._lock = steps, Lock()
+        self.stands = next(steps)
+
+    def advance(self, seconds: float) -> RunByRun:
+        """Go on for about so long, one candidate at least."""
+        with self._lock:
+            end = time.monotonic() + seconds
+            while not self.stands.done:
+                self.stands = next(self._steps, self.stands)
+                if time.monotonic() >= end:
+                    break
+            return self.stands

@@ -9,10 +9,13 @@ from spare_margin.core.evidence.verdict.planned import kept_elements, of_kept
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.sizing.task import Task
 from spare_margin.core.sizing.whole_craft import whole_craft_task
+from spare_margin.core.upgrade.run_by_run import run_by_run
 from spare_margin.core.upgrade.whole_craft import CraftStanding, craft_standing, with_mends
 
+from .revising import taken_ids
 from .session import JobSession
 from .sizing_runs import SizingRun
+from .upgrading import CraftUpgrading
 
 GUILTY = 0.5
 """A piece this likely at fault is mended with the craft."""
@@ -98,6 +101,30 @@ def standings(
     if run is not None:
         run.standings = held
     return held
+
+
+def run_by_run_of(session: JobSession, a_minute: float) -> CraftUpgrading:
+    """The craft as measured put right run by run, as far as it was worked out."""
+    found = craft_found(session)
+    key = (
+        "run by run",
+        session.job.id,
+        found.basis,
+        session.tables,
+        session.limits_key(),
+        a_minute,
+    )
+
+    def make() -> CraftUpgrading:
+        return CraftUpgrading(
+            run_by_run(
+                found.craft, session.tables, session.limits, found.point,
+                dict.fromkeys(found.guilty, 1.0), a_minute, taken_ids(session.snapshot),
+            )
+        )  # fmt: skip
+
+    made: CraftUpgrading = session.caches.judged(key, make)
+    return made
 
 
 def task_mends(task: Task, found: CraftFound) -> bool:

@@ -1,5 +1,6 @@
 """Repairs and upgrades in words: what a candidate does, why it is not enough, what is recommended."""
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 
 from spare_margin.core.model.pieces import Conductor, Craft, Size
@@ -19,7 +20,7 @@ from spare_margin.core.upgrade.parts import PartLine
 from spare_margin.core.upgrade.ranking import Ranking
 
 from .figures import amperes, digits, fixed, ohms, percent, volts
-from .pieces import back_word, piece_name, side_word, size_name
+from .pieces import back_word, side_word, size_name
 from .units import celsius, figure, metres
 
 MENDED = {"cleaned": "Clean", "remade": "Remake", "replaced": "Replace"}
@@ -49,11 +50,12 @@ def _move_words(move: Move, names: Mapping[str, str]) -> str:
 
 def size_words(candidate: Candidate) -> list[str]:
     """The wires it takes: which, how long, what size."""
-    out = []
+    out: Counter[str] = Counter()
     for piece in candidate.craft.pieces:
         if isinstance(piece, Conductor) and piece.id in candidate.sizes:
-            out.append(f"{piece_name(piece)}: {_size(piece.size)}, {metres(piece.length_m)}")
-    return out
+            which = f"{piece.name}: " if piece.name else ""  # a nameless wire goes by its size
+            out[f"{which}{_size(piece.size)}, {metres(piece.length_m)}"] += 1
+    return [words if many == 1 else f"{many} \u00d7 {words}" for words, many in out.items()]
 
 
 def _size(size: Size | None) -> str:

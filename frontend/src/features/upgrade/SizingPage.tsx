@@ -9,6 +9,7 @@ import { useSay } from "../../ui/Notices";
 import { OneOf } from "../../ui/OneOf";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { type Sizing, usePlanStep, useSizing, useSizingActs } from "./api";
+import { RunByRun } from "./RunByRun";
 
 /** Every conductor of a craft sized at once: the least copper or price that keeps every ceiling. */
 export function SizingPage() {
@@ -181,6 +182,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
             </tbody>
           </table>
         )}
+        <RunByRun job={sizing.job} />
         {sizing.costs.length > 0 && (
           <table>
             <caption className="text-left font-bold">What the ceilings cost</caption>

@@ -76,6 +76,26 @@ export function useSizingActs(job: string) {
   return { start, stop, take };
 }
 
+/** The whole craft put right run by run; asked for again until it is done. */
+export function useRunByRun(job: string, asked: boolean) {
+  return useQuery({
+    queryKey: keys.runByRun(job),
+    queryFn: () => call<Schema["RunByRunOut"]>(`/jobs/${job}/run-by-run`),
+    enabled: asked,
+    refetchInterval: (query) => (query.state.data && !query.state.data.done ? AGAIN_MS : false),
+  });
+}
+
+/** Take every repair as the plan. */
+export function useTakeRunByRun(job: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (revision: string) =>
+      call<Schema["Taken"]>(`/jobs/${job}/run-by-run/take`, { revision }),
+    onSettled: () => jobChanged(queries, job),
+  });
+}
+
 /** The work order of the plan. */
 export function useOrder(job: string, run: string | null) {
   const words = run ? `?run=${encodeURIComponent(run)}` : "";

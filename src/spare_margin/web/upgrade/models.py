@@ -250,6 +250,43 @@ class SizingOut(Model):
     cautions: list[Caution]
 
 
+class CraftRepair(Model):
+    """One run put right by its own recommendation."""
+
+    load: str
+    says: str
+    sizes: list[str]
+    before_v: Volts
+    after_v: Volts
+    price: str
+    minutes: str
+
+
+class RunByRunOut(Model):
+    """A whole craft put right run by run, as far as it was worked out; `beyond` is what nothing helps."""
+
+    revision: str
+    done: bool
+    repairs: list[CraftRepair]
+    waiting: list[str]
+    beyond: list[str]
+    price: str
+    minutes: str
+
+
+class RunByRunQuery(Model):
+    """What a minute of work costs."""
+
+    minute: Annotated[float, Field(ge=0, le=1000)] = 0.8
+
+
+class TakeCraft(Model):
+    """Take all the repairs as the plan. `revision` is the plan's on screen, or that as found."""
+
+    revision: str
+    minute: Annotated[float, Field(ge=0, le=1000)] = 0.8
+
+
 class TakeSizes(Model):
     """Take the sizes as the plan. `revision` is the plan's on screen, or that as found."""
 

@@ -12,7 +12,7 @@ from spare_margin.exchange.reports.lists import written
 from spare_margin.service.errors import MOVED_ON, Conflict
 from spare_margin.service.revising import keep, new_id, now
 from spare_margin.service.sizing_runs import SizingRuns
-from spare_margin.service.whole_craft import craft_found, sizing_run
+from spare_margin.service.whole_craft import craft_found, run_by_run_of, sizing_run
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
 from spare_margin.web.common.downloads import attached
 from spare_margin.web.common.models import Problem
@@ -22,16 +22,19 @@ from spare_margin.wording.names import full_names
 from .models import (
     OrderOut,
     OrderQuery,
+    RunByRunOut,
+    RunByRunQuery,
     SizeWanted,
     SizingOut,
     Take,
+    TakeCraft,
     Taken,
     TakeSizes,
     UpgradeOut,
     UpgradeQuery,
 )
-from .sizing import sizing_out
-from .view import UpgradeMaker, order_out
+from .sizing import run_by_run_out, sizing_out
+from .view import SLICE_S, UpgradeMaker, order_out
 
 upgrade_api = APIBlueprint(
     "upgrade",
@@ -119,6 +122,35 @@ def take_sizes(path: JobPath, body: TakeSizes) -> dict[str, object]:
     if craft == head.craft:
         return Taken(stage="planned", revision=head.id, said=said).model_dump()
     made = Revision(id=new_id(), stage="planned", parent=head.id, made_at=now(), craft=craft)
+    keep(connection(), caches(), session.snapshot, made)
+    return Taken(stage="planned", revision=made.id, said=said).model_dump()
+
+
+@upgrade_api.get("/run-by-run", responses={200: RunByRunOut})
+def read_run_by_run(path: JobPath, query: RunByRunQuery) -> dict[str, object]:
+    """The craft put right run by run, worked out a little further; ask again until it is done."""
+    session = open_job(path.job)
+    run_by_run_of(session, query.minute).advance(SLICE_S)
+    return run_by_run_out(session, query.minute).model_dump()
+
+
+@upgrade_api.post("/run-by-run/take", responses={200: Taken})
+def take_run_by_run(path: JobPath, body: TakeCraft) -> dict[str, object]:
+    """All the repairs become the plan."""
+    session = open_job(path.job)
+    heads = session.snapshot.heads
+    head = heads.get("planned", heads["as_found"])
+    if head.id != body.revision:
+        raise Conflict(MOVED_ON)
+    stands = run_by_run_of(session, body.minute).stands
+    if not stands.done or not stands.repairs:
+        raise JobError(
+            "revision", "there are no repairs to take yet", "ask until they are worked out"
+        )
+    said = "Planned: the repairs, run by run."
+    if stands.craft == head.craft:
+        return Taken(stage="planned", revision=head.id, said=said).model_dump()
+    made = Revision(id=new_id(), stage="planned", parent=head.id, made_at=now(), craft=stands.craft)
     keep(connection(), caches(), session.snapshot, made)
     return Taken(stage="planned", revision=made.id, said=said).model_dump()
 

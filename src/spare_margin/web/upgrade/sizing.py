@@ -8,15 +8,23 @@ from spare_margin.core.sizing.sizing import Sizing
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.service.session import JobSession
 from spare_margin.service.sizing_runs import SizingRun
-from spare_margin.service.whole_craft import CraftFound, craft_found, standings, task_mends
+from spare_margin.service.whole_craft import (
+    CraftFound,
+    craft_found,
+    run_by_run_of,
+    standings,
+    task_mends,
+)
 from spare_margin.web.common.cautions import shown
+from spare_margin.wording import upgrades
 from spare_margin.wording.figures import digits, fixed
 from spare_margin.wording.names import full_name
 from spare_margin.wording.pieces import piece_name, side_word, size_name
 from spare_margin.wording.sizing import impossible_words
 from spare_margin.wording.units import figure, metres
 
-from .models import CeilingCost, CraftWay, SizedWire, SizingOut
+from .models import CeilingCost, CraftRepair, CraftWay, RunByRunOut, SizedWire, SizingOut
+from .view import money, spent_minutes
 
 MOST_TOLD = 4
 LEAST_GAP = 0.001
@@ -81,6 +89,35 @@ def _ways(session: JobSession, found: CraftFound, run: SizingRun | None) -> list
         )
         for key, each in standings(session, found, run).items()
     ]  # fmt: skip
+
+
+def run_by_run_out(session: JobSession, a_minute: float) -> RunByRunOut:
+    """How far a craft is put right run by run."""
+    stands = run_by_run_of(session, a_minute).stands
+    heads = session.snapshot.heads
+    before = heads["as_found"].craft
+    loads = {x.id: x.name for x in stands.craft.loads}
+    names = {p.id: piece_name(p) for craft in (before, stands.craft) for p in craft.pieces} | loads
+    taken = [r.taken for r in stands.repairs]
+    prices = [c.price for c in taken]
+    whole = None if None in prices else sum(p for p in prices if p is not None)
+    return RunByRunOut(
+        revision=heads.get("planned", heads["as_found"]).id,
+        done=stands.done,
+        repairs=[
+            CraftRepair(
+                load=loads[r.load], says=upgrades.title(r.taken, names),
+                sizes=upgrades.size_words(r.taken), before_v=r.before_v,
+                after_v=r.taken.now.spare_v, price=money(r.taken.price),
+                minutes=spent_minutes(r.taken.minutes),
+            )
+            for r in stands.repairs
+        ],
+        waiting=[loads[key] for key in stands.over],
+        beyond=[loads[key] for key in stands.beyond],
+        price=money(whole),
+        minutes=spent_minutes(sum(c.minutes for c in taken)),
+    )  # fmt: skip
 
 
 def _said(run: SizingRun | None, craft: Craft) -> tuple[str, str, list[str]]:

@@ -1,0 +1,87 @@
+import { useState } from "react";
+import { sentence } from "../../api/client";
+import { whole } from "../../format/format";
+import { Button } from "../../ui/Button";
+import { useSay } from "../../ui/Notices";
+import { usePlanStep, useRunByRun, useTakeRunByRun } from "./api";
+
+/** Every run that is over, put right by its own best repair, the worst first; all taken as one plan. */
+export function RunByRun({ job }: { job: string }) {
+  const say = useSay();
+  const [asked, setAsked] = useState(false);
+  const { data, error, refetch } = useRunByRun(job, asked);
+  const take = useTakeRunByRun(job);
+  const step = usePlanStep(job);
+  const onTake = (revision: string) =>
+    take.mutate(revision, {
+      onSuccess: (made) =>
+        say(made.said, {
+          act: {
+            label: "Undo",
+            run: () => step.mutate("undo", { onSuccess: (done) => say(done.said) }),
+          },
+        }),
+      onError: (failed) => say(sentence(failed), { bad: true }),
+    });
+  return (
+    <section aria-label="Run by run" className="space-y-1.5">
+      <h2 className="font-bold">Run by run</h2>
+      <p className="text-[13px] text-soft">
+        Each run that is over, or whose load gets too little to work, by its own best repair – a
+        joint mended, thicker wire, a relay, an own return – the worst first. What one repair does
+        for the others counts before the next.
+      </p>
+      {!asked && <Button onClick={() => setAsked(true)}>Work out the repairs</Button>}
+      {error && (
+        <p role="alert">
+          {sentence(error)} <Button onClick={() => refetch()}>Try again</Button>
+        </p>
+      )}
+      {data && (
+        <>
+          <p role="status">{stands(data)}</p>
+          {data.repairs.length > 0 && (
+            <ol>
+              {data.repairs.map((r) => (
+                <li
+                  key={r.load + r.says}
+                  className="grid gap-x-4 border-t border-line py-1 sm:grid-cols-[10rem_1fr_14rem_9rem]"
+                >
+                  <span className="min-w-0 break-words">{r.load}</span>
+                  <span className="min-w-0 break-words">
+                    <b>{r.says}</b>{" "}
+                    <span className="text-[13px] text-soft">{r.sizes.join("; ")}</span>
+                  </span>
+                  <span>
+                    <span className="text-soft">spare </span>
+                    <span className="num">{whole(r.before_v)}</span> →{" "}
+                    <span className="num">{whole(r.after_v)}</span>
+                  </span>
+                  <span className="text-soft">{spent(r)}</span>
+                </li>
+              ))}
+            </ol>
+          )}
+          {data.done && data.repairs.length > 0 && (
+            <Button disabled={take.isPending} onClick={() => onTake(data.revision)}>
+              Take all of these as the plan
+            </Button>
+          )}
+        </>
+      )}
+    </section>
+  );
+}
+
+type Stands = NonNullable<ReturnType<typeof useRunByRun>["data"]>;
+
+function stands({ done, repairs, waiting, beyond, price, minutes }: Stands): string {
+  if (!done) return `Looking at ${waiting[0]}; ${waiting.length} to go.`;
+  const left = beyond.length > 0 ? ` Nothing on offer is enough for ${beyond.join(", ")}.` : "";
+  if (repairs.length === 0) return left.trim() || "No run is over.";
+  const count = repairs.length === 1 ? "One repair" : `${repairs.length} repairs`;
+  return `${count}: ${spent({ price, minutes })}.${left}`;
+}
+
+const spent = ({ price, minutes }: { price: string; minutes: string }) =>
+  [price && `price ${price}`, `${minutes} min`].filter(Boolean).join(", ");
