@@ -4,6 +4,7 @@ import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { Cautions } from "../../ui/Cautions";
 import { useSay } from "../../ui/Notices";
+import { NotShown } from "../../ui/NotShown";
 import { OneOf } from "../../ui/OneOf";
 import { Protection } from "../../ui/Protection";
 import { ThemeButton } from "../../ui/ThemeButton";
@@ -32,15 +33,7 @@ export function CraftPage() {
   if (craft.isPending) return <p className="p-8 text-soft">Opening the craft …</p>;
   if (!craft.data) {
     return (
-      <main className="mx-auto max-w-md p-8">
-        <h1 className="mb-2 text-xl font-bold">The craft cannot be shown</h1>
-        <p role="alert" className="mb-4">
-          {sentence(craft.error)}
-        </p>
-        <Link to="/" className="font-bold text-slate underline">
-          To the shelf
-        </Link>
-      </main>
+      <NotShown what="The craft cannot be shown" error={craft.error} to="/" way="To the shelf" />
     );
   }
   const go = (more: { stage?: string; scenario?: string }) =>

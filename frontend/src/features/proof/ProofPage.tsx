@@ -1,8 +1,8 @@
 import { ArrowLeft, FileDown, Printer } from "lucide-react";
 import { useEffect } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { NotShown } from "../../ui/NotShown";
 import { Pick } from "../../ui/TextField";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { WaitingList } from "../../ui/WaitingList";
@@ -26,15 +26,12 @@ export function ProofPage() {
   if (proof.isPending) return <p className="p-8 text-soft">Adding it up …</p>;
   if (!proof.data) {
     return (
-      <main className="mx-auto max-w-md p-8">
-        <h1 className="mb-2 text-xl font-bold">There is nothing to prove here</h1>
-        <p role="alert" className="mb-4">
-          {sentence(proof.error)}
-        </p>
-        <Link to={`/jobs/${job}`} className="font-bold text-slate underline">
-          To the run sheet
-        </Link>
-      </main>
+      <NotShown
+        what="There is nothing to prove here"
+        error={proof.error}
+        to={`/jobs/${job}`}
+        way="To the run sheet"
+      />
     );
   }
   return <Opened proof={proof.data} choose={(run) => setWords({ run }, { replace: true })} />;

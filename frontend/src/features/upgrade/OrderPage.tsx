@@ -1,10 +1,10 @@
 import { ArrowLeft, Download, Printer } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Cautions } from "../../ui/Cautions";
 import { useSay } from "../../ui/Notices";
+import { NotShown } from "../../ui/NotShown";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { WaitingList } from "../../ui/WaitingList";
 import { usePulse } from "../walk/api";
@@ -24,18 +24,12 @@ export function OrderPage() {
   if (order.isPending) return <p className="p-8 text-soft">Writing the work order …</p>;
   if (!order.data) {
     return (
-      <main className="mx-auto max-w-md p-8">
-        <h1 className="mb-2 text-xl font-bold">There is no work order yet</h1>
-        <p role="alert" className="mb-4">
-          {sentence(order.error)}
-        </p>
-        <Link
-          to={`/jobs/${job}/upgrade${run ? `?run=${encodeURIComponent(run)}` : ""}`}
-          className="font-bold text-slate underline"
-        >
-          To the upgrade bench
-        </Link>
-      </main>
+      <NotShown
+        what="There is no work order yet"
+        error={order.error}
+        to={`/jobs/${job}/upgrade${run ? `?run=${encodeURIComponent(run)}` : ""}`}
+        way="To the upgrade bench"
+      />
     );
   }
   return <Opened order={order.data} />;

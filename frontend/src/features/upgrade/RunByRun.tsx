@@ -2,27 +2,15 @@ import { useState } from "react";
 import { sentence } from "../../api/client";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
-import { useSay } from "../../ui/Notices";
-import { usePlanStep, useRunByRun, useTakeRunByRun } from "./api";
+import { useRunByRun, useTakeRunByRun } from "./api";
+import { usePlanned } from "./planned";
 
 /** Every run that is over, put right by its own best repair, the worst first; all taken as one plan. */
 export function RunByRun({ job }: { job: string }) {
-  const say = useSay();
   const [asked, setAsked] = useState(false);
   const { data, error, refetch } = useRunByRun(job, asked);
   const take = useTakeRunByRun(job);
-  const step = usePlanStep(job);
-  const onTake = (revision: string) =>
-    take.mutate(revision, {
-      onSuccess: (made) =>
-        say(made.said, {
-          act: {
-            label: "Undo",
-            run: () => step.mutate("undo", { onSuccess: (done) => say(done.said) }),
-          },
-        }),
-      onError: (failed) => say(sentence(failed), { bad: true }),
-    });
+  const planned = usePlanned(job);
   return (
     <section aria-label="Run by run" className="space-y-1.5">
       <h2 className="font-bold">Run by run</h2>
@@ -63,7 +51,7 @@ export function RunByRun({ job }: { job: string }) {
             </ol>
           )}
           {data.done && data.repairs.length > 0 && (
-            <Button disabled={take.isPending} onClick={() => onTake(data.revision)}>
+            <Button disabled={take.isPending} onClick={() => take.mutate(data.revision, planned)}>
               Take all of these as the plan
             </Button>
           )}

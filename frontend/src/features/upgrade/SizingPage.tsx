@@ -6,9 +6,11 @@ import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { Cautions } from "../../ui/Cautions";
 import { useSay } from "../../ui/Notices";
+import { NotShown } from "../../ui/NotShown";
 import { OneOf } from "../../ui/OneOf";
 import { ThemeButton } from "../../ui/ThemeButton";
-import { type Sizing, usePlanStep, useSizing, useSizingActs } from "./api";
+import { type Sizing, useSizing, useSizingActs } from "./api";
+import { usePlanned } from "./planned";
 import { RunByRun } from "./RunByRun";
 
 /** Every conductor of a craft sized at once: the least copper or price that keeps every ceiling. */
@@ -21,15 +23,12 @@ export function SizingPage() {
   if (sizing.isPending) return <p className="p-8 text-soft">Opening the craft’s wires …</p>;
   if (!sizing.data) {
     return (
-      <main className="mx-auto max-w-md p-8">
-        <h1 className="mb-2 text-xl font-bold">The wires cannot be shown</h1>
-        <p role="alert" className="mb-4">
-          {sentence(sizing.error)}
-        </p>
-        <Link to={`/jobs/${job}/craft`} className="font-bold text-slate underline">
-          To the craft
-        </Link>
-      </main>
+      <NotShown
+        what="The wires cannot be shown"
+        error={sizing.error}
+        to={`/jobs/${job}/craft`}
+        way="To the craft"
+      />
     );
   }
   return <Opened sizing={sizing.data} />;
@@ -40,7 +39,7 @@ type Objective = Sizing["objective"];
 function Opened({ sizing }: { sizing: Sizing }) {
   const say = useSay();
   const { start, stop, take } = useSizingActs(sizing.job);
-  const step = usePlanStep(sizing.job);
+  const planned = usePlanned(sizing.job);
   const [objective, setObjective] = useState<Objective>(sizing.objective);
   const [thicker, setThicker] = useState(sizing.measured);
   const [mend, setMend] = useState(true);
@@ -52,17 +51,6 @@ function Opened({ sizing }: { sizing: Sizing }) {
       const next = new Set(was);
       if (!next.delete(id)) next.add(id);
       return next;
-    });
-  const onTake = () =>
-    take.mutate(sizing.revision, {
-      onSuccess: (made) =>
-        say(made.said, {
-          act: {
-            label: "Undo",
-            run: () => step.mutate("undo", { onSuccess: (done) => say(done.said) }),
-          },
-        }),
-      onError: bad,
     });
   return (
     <div className="min-h-full">
@@ -148,7 +136,11 @@ function Opened({ sizing }: { sizing: Sizing }) {
           </div>
         )}
         {sizing.state === "done" && (
-          <Button tone="strong" disabled={take.isPending} onClick={onTake}>
+          <Button
+            tone="strong"
+            disabled={take.isPending}
+            onClick={() => take.mutate(sizing.revision, planned)}
+          >
             Take these sizes as the plan
           </Button>
         )}

@@ -1,15 +1,15 @@
 import { ArrowLeft } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { sentence } from "../../api/client";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { Cautions } from "../../ui/Cautions";
-import { useSay } from "../../ui/Notices";
+import { NotShown } from "../../ui/NotShown";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { INK } from "../../ui/Verdict";
-import { type Bench, type Candidate, useBench, usePlanStep, useTake } from "./api";
+import { type Bench, type Candidate, useBench, useTake } from "./api";
 import { CandidateTable } from "./CandidateTable";
+import { usePlanned } from "./planned";
 
 /** Every way to put a run right, side by side; one is taken as the plan. */
 export function UpgradePage() {
@@ -26,15 +26,12 @@ export function UpgradePage() {
   if (bench.isPending) return <p className="p-8 text-soft">Laying out the upgrade bench …</p>;
   if (!bench.data) {
     return (
-      <main className="mx-auto max-w-md p-8">
-        <h1 className="mb-2 text-xl font-bold">The upgrade bench cannot be shown</h1>
-        <p role="alert" className="mb-4">
-          {sentence(bench.error)}
-        </p>
-        <Link to={`/jobs/${job}`} className="font-bold text-slate underline">
-          To the run sheet
-        </Link>
-      </main>
+      <NotShown
+        what="The upgrade bench cannot be shown"
+        error={bench.error}
+        to={`/jobs/${job}`}
+        way="To the run sheet"
+      />
     );
   }
   const go = (more: { run?: string; minute?: string }) =>
@@ -53,26 +50,13 @@ function Opened({
   bench: Bench;
   go: (more: { run?: string; minute?: string }) => void;
 }) {
-  const say = useSay();
   const take = useTake(bench.job);
-  const step = usePlanStep(bench.job);
+  const planned = usePlanned(bench.job);
   const [all, setAll] = useState(false);
   const shown = bench.candidates.filter((c) => all || !c.beaten_by);
   const folded = bench.candidates.length - shown.length;
   const onTake = (candidate: Candidate) =>
-    take.mutate(
-      { run: bench.run, candidate: candidate.id, revision: bench.revision },
-      {
-        onSuccess: (made) =>
-          say(made.said, {
-            act: {
-              label: "Undo",
-              run: () => step.mutate("undo", { onSuccess: (done) => say(done.said) }),
-            },
-          }),
-        onError: (error) => say(sentence(error), { bad: true }),
-      },
-    );
+    take.mutate({ run: bench.run, candidate: candidate.id, revision: bench.revision }, planned);
   const sheet = new URLSearchParams({ run: bench.run });
   return (
     <div className="min-h-full">

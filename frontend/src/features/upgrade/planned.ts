@@ -1,0 +1,14 @@
+import { type Schema, sentence } from "../../api/client";
+import { useSay } from "../../ui/Notices";
+import { usePlanStep } from "./api";
+
+/** What follows when something was taken as the plan: said, with a way back; or why it was not. */
+export function usePlanned(job: string) {
+  const say = useSay();
+  const step = usePlanStep(job);
+  const onError = (error: unknown) => say(sentence(error), { bad: true });
+  const undo = () => step.mutate("undo", { onSuccess: (done) => say(done.said), onError });
+  const onSuccess = (made: Schema["Taken"]) =>
+    say(made.said, { act: { label: "Undo", run: undo } });
+  return { onSuccess, onError };
+}
