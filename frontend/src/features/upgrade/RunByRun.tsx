@@ -19,12 +19,13 @@ export function RunByRun({ job }: { job: string }) {
         joint mended, thicker wire, a relay, an own return – the worst first. What one repair does
         for the others counts before the next.
       </p>
-      {!asked && <Button onClick={() => setAsked(true)}>Work out the repairs</Button>}
-      {error && (
-        <p role="alert">
-          {sentence(error)} <Button onClick={() => refetch()}>Try again</Button>
-        </p>
+      {!data?.done && (
+        <Button disabled={asked && !error} onClick={() => (asked ? refetch() : setAsked(true))}>
+          Work out the repairs
+        </Button>
       )}
+      {error && <p role="alert">{sentence(error)}</p>}
+      {asked && !data && !error && <p role="status">Looking at the runs …</p>}
       {data && (
         <>
           <p role="status">{stands(data)}</p>
