@@ -5,7 +5,9 @@ ceilings; a line is made with the lower one, so that no choice that really keeps
 """
 
 from collections.abc import Iterator, Mapping, Sequence
+from copy import copy
 from dataclasses import replace
+from functools import cached_property
 
 import numpy as np
 
@@ -21,6 +23,8 @@ from .lines import Held, Line, NotATree, Under
 from .task import Task, Unit
 
 INTERVAL_ROUNDS = 12
+HOT = 1.6
+"""No conductor is warmer than makes its ohms so many times what they are in the air around it."""
 WELL_BELOW = 0.9
 """Least volts this share below the source are held; nearer to it the source itself may be too low."""
 FIXED = 1e-9
@@ -36,9 +40,9 @@ class BoundedMoment:
         solved: SolvedCraft,
         runs: Mapping[str, Run],
         units: Sequence[Unit],
-        motor: str | None,
     ) -> None:
-        self.task, self.solved, self.motor = task, solved, motor
+        self.task, self.solved = task, solved
+        self.motor: str | None = None
         layout = solved.layout
         if layout.stood_in.any():
             raise NotATree
@@ -54,29 +58,40 @@ class BoundedMoment:
         index = {load.id: i for i, load in enumerate(layout.loads)}
         self.own = np.array([index[load.id] for load in self.active], dtype=np.intp)
         self.free = {w.id: (n, w) for n, u in enumerate(units) for w in u.wires}
-        self.users: dict[str, list[int]] = {}
+        users: dict[str, list[int]] = {}
         self.grouped: set[str] = set()
         for i, load in enumerate(self.active):
             for step in self.runs[load.id].steps():
-                self.users.setdefault(step.piece.id, []).append(i)
+                users.setdefault(step.piece.id, []).append(i)
                 if step.group is not None or step.beside:
                     self.grouped.add(step.piece.id)
+        self.row = {key: row for row, key in enumerate(users)}
+        self.passes = np.zeros((len(users), len(self.active)))
+        for row, each in enumerate(users.values()):
+            self.passes[row, each] = 1.0
         self.emf, self.inner = float(layout.emf[0]), float(layout.internal[0])
         self.units = units
+
+    def while_starting(self, motor: str) -> "BoundedMoment":
+        """The same moment while a motor starts: the wiring, and what bounds its ohms, is the same."""
+        out = copy(self)
+        out.motor = motor
+        return out
 
     # What the loads draw
 
     def bound_currents(self) -> None:
         """Bounds of each active load's current over every choice that keeps the ceilings."""
         steady = self._laws(self.solved.state.laws)
-        self.heating = self._between(steady)
-        self.low, self.high = self.heating
+        if self.motor is None:
+            self.heating = self.low, self.high = self._between(steady)
         self.bounding = steady
         if self.motor is not None:
             self.bounding = replace(steady, scale=steady.scale * self._start_times())
             self.low, self.high = self._between(self.bounding)
         gap = np.abs(self.high - self.low) <= FIXED * np.maximum(np.abs(self.high), 1e-6)
         self.exact = bool(gap.all())
+        self._carry()
 
     def take_currents(self) -> None:
         """The currents as they are with the sizes that the moment was solved with."""
@@ -89,6 +104,12 @@ class BoundedMoment:
         self.exact = False
         # The currents are what they are: nothing is to be bounded.
         self.bounding = replace(self._laws(solved.state.laws), power=np.zeros(len(self.active)))
+        self._carry()
+
+    def _carry(self) -> None:
+        """The least current (A) of each piece that carries, and the least that warms it."""
+        self.carried: Floats = self.passes @ self.low
+        self.warming: Floats = self.passes @ self.heating[0]
 
     def _drawn(self, solved: SolvedCraft) -> tuple[Floats, Floats]:
         amps = [abs(solved.solution.elements[load.id].current_a) for load in self.active]
@@ -112,7 +133,8 @@ class BoundedMoment:
         allowed = np.array([self._allowed(load.id) for load in self.active])
         if self.motor is not None:
             allowed[:] = np.inf
-        thick, thin = self._loop_ohms()
+        thick, thin = self._loop_ohms
+        purpose_ohm = np.array([self._purpose_ohm(load.id) for load in self.active])
         low = high = np.zeros(n)
         for _ in range(INTERVAL_ROUNDS):
             both = np.vstack([laws.current(volts[0]), laws.current(volts[1])])
@@ -121,8 +143,7 @@ class BoundedMoment:
                 break
             most = self.emf - self.inner * low.sum() - thick @ low
             sag = self.emf - self.inner * high.sum()
-            purpose = np.array([self._purpose_ohm(load.id) for load in self.active]) * high
-            least = np.maximum(sag - thin @ high, sag - allowed - purpose)
+            least = np.maximum(sag - thin @ high, sag - allowed - purpose_ohm * high)
             volts = np.vstack([np.maximum(volts[0], least), np.minimum(volts[1], most)])
             volts[1] = np.maximum(volts[0], volts[1])
         return low, high
@@ -144,32 +165,32 @@ class BoundedMoment:
     def _purpose_ohm(self, load: str) -> float:
         return float(sum(self.cold[s.piece.id] for s in self.runs[load].steps() if s.on_purpose))
 
+    @cached_property
     def _loop_ohms(self) -> tuple[Floats, Floats]:
         """Ohms that a load's volts feel of each load's current, thickest and thinnest: (loads, loads)."""
-        n = len(self.active)
-        thick, thin = np.zeros((n, n)), np.zeros((n, n))
-        for key, users in self.users.items():
-            least, most = self._ohm_bounds(key)
-            at = np.ix_(users, users)
-            thick[at] += least
-            thin[at] += most
+        passes = self.passes
+        least, most = self._ohm_bounds()
+        thick: Floats = passes.T @ (least[:, None] * passes)
+        thin: Floats = passes.T @ (most[:, None] * passes)
         return thick, thin
 
-    def _ohm_bounds(self, key: str) -> tuple[float, float]:
-        if key in self.grouped:
-            return 0.0, 1.6 * self.cold[
-                key
-            ]  # ways side by side lose less than one of them alone would
-        if key not in self.free:
-            cold = self.cold[key]
-            place = self.places[key]
-            if not self.solved.layout.warms[place]:
-                return cold, cold
-            air = self.solved.layout.warmth.temperatures_c(
-                self.scenario, np.zeros(len(self.places))
-            )
-            least = float(warm_ohm(cold, float(air[place])))
-            return least, 1.6 * least
+    def _ohm_bounds(self) -> tuple[Floats, Floats]:
+        """The least and the most ohms of each piece that carries, over every choice of sizes."""
+        layout = self.solved.layout
+        at = [self.places[key] for key in self.row]
+        cold, warms = self.solved.cold[at], layout.warms[at]
+        air_c = layout.warmth.temperatures_c(self.scenario, np.zeros(len(self.places)))[at]
+        least = np.where(warms, warm_ohm(cold, air_c), cold)
+        most = np.where(warms, HOT * least, cold)
+        for key, row in self.row.items():
+            if key in self.grouped:
+                # Ways side by side lose less than one of them alone would.
+                least[row], most[row] = 0.0, HOT * cold[row]
+            elif key in self.free:
+                least[row], most[row] = self._free_ohm_bounds(key)
+        return least, most
+
+    def _free_ohm_bounds(self, key: str) -> tuple[float, float]:
         unit, wire = self.free[key]
         task = self.task
         ohms = [
@@ -178,14 +199,16 @@ class BoundedMoment:
         air_c = self.scenario.ambient_c
         if wire.engine_space and self.scenario.engine_c is not None:
             air_c = self.scenario.engine_c
-        return float(warm_ohm(min(ohms), air_c)), 1.6 * float(warm_ohm(max(ohms), air_c))
+        return float(warm_ohm(min(ohms), air_c)), HOT * float(warm_ohm(max(ohms), air_c))
 
     # What the pieces carry and lose
 
     def _carried(self, key: str, heating: bool = False) -> float:
         """The least current (A) of a piece; with `heating`, the least that warms it."""
-        low = self.heating[0] if heating else self.low
-        return float(low[self.users.get(key, [])].sum())
+        row = self.row.get(key)
+        if row is None:
+            return 0.0
+        return float((self.warming if heating else self.carried)[row])
 
     def bears(self, unit: Unit, size: Size) -> bool:
         """Whether a size bears the least that the unit's conductors carry for long."""
@@ -201,7 +224,7 @@ class BoundedMoment:
         out = {}
         task = self.task
         for wire in unit.wires:
-            if wire.id not in self.users:
+            if wire.id not in self.row:
                 continue
             sized = [replace(wire, size=size) for size in unit.sizes]
             cold = np.array([task.cold_ohm(wire, size) for size in unit.sizes])

@@ -9,9 +9,7 @@ its ceiling is lost. Whether one that keeps the line keeps the ceiling is then s
 from collections.abc import Iterator, Mapping, Sequence
 
 from spare_margin.core.circuit.loads import rated_current_a
-from spare_margin.core.circuit.network import SolvedCraft
-from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Run, traced
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.model.pieces import SIDES, Load, Scenario, Side, Size
 
 from .bounded import BoundedMoment
@@ -49,15 +47,17 @@ def lines_of(task: Task, units: Sequence[Unit]) -> Lines:
     behind the other).
     """
     thick = task.sized({w.id: u.sizes[-1] for u in units for w in u.wires})
-    found = traced(thick, closed_ohms(thick, task.tables))
-    _check_tree(task, found.runs, units)
+    runs = task.runs(thick)
+    _check_tree(task, runs, units)
     kept = list(units)
     drawn: list[BoundedMoment] = []
-    solved: dict[str, SolvedCraft] = {}
+    steady: dict[str, BoundedMoment] = {}
     for scenario, motor in moments(task):
         if motor is None:
-            solved[scenario.id] = task.solved(thick, scenario)
-        moment = BoundedMoment(task, solved[scenario.id], found.runs, kept, motor)
+            solved = task.solved(thick, scenario)
+            moment = steady[scenario.id] = BoundedMoment(task, solved, runs, kept)
+        else:
+            moment = steady[scenario.id].while_starting(motor)
         moment.bound_currents()
         drawn.append(moment)
         if task.ampacity and motor is None:
@@ -77,13 +77,15 @@ def lines_near(task: Task, units: Sequence[Unit], sizes: Mapping[str, Size]) -> 
     Raises NoSolution where a load gets none under that choice.
     """
     craft = task.sized(sizes)
-    runs = traced(craft, closed_ohms(craft, task.tables)).runs
+    runs = task.runs(craft)
     drawn = []
-    solved: dict[str, SolvedCraft] = {}
+    steady: dict[str, BoundedMoment] = {}
     for scenario, motor in moments(task):
         if motor is None:
-            solved[scenario.id] = task.solved(craft, scenario)
-        moment = BoundedMoment(task, solved[scenario.id], runs, units, motor)
+            solved = task.solved(craft, scenario)
+            moment = steady[scenario.id] = BoundedMoment(task, solved, runs, units)
+        else:
+            moment = steady[scenario.id].while_starting(motor)
         moment.take_currents()
         drawn.append(moment)
     return _of(drawn, units)

@@ -2,8 +2,11 @@
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from spare_margin.core.circuit.network import SolvedCraft
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import Run, Traced, traced, traced_like
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, Adjusted, solved_as
 from spare_margin.core.model.limits import Ceilings
@@ -51,6 +54,17 @@ class Task:
             for p in self.craft.pieces
         )
         return replace(self.craft, pieces=pieces)
+
+    def runs(self, craft: Craft) -> Mapping[str, Run]:
+        """The runs of a sized craft that close, by load id."""
+        alike = traced_like(self._thickest, craft)
+        return (alike or traced(craft, closed_ohms(craft, self.tables))).runs
+
+    @cached_property
+    def _thickest(self) -> Traced:
+        """Traced once: another size changes no run, but among ways side by side."""
+        craft = self.sized({key: sizes[-1] for key, sizes in self.options.items() if sizes})
+        return traced(craft, closed_ohms(craft, self.tables))
 
     def solved(self, craft: Craft, scenario: Scenario) -> SolvedCraft:
         """A sized craft solved at the task's point. Errors as of `solve`."""

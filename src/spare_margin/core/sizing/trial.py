@@ -4,8 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from spare_margin.core.circuit.network import SolvedCraft
-from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Run, traced
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.model.conductors import corrected_ampacity_a
 from spare_margin.core.model.limits import Ceilings
@@ -39,18 +38,22 @@ class Missed:
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """A choice as it would be: what each run loses (by load id), what is missed, the tightest lines."""
+    """A choice as it would be: what each run loses (by load id), what is missed, the tightest lines.
+
+    `solved` is the craft in every scenario that could be solved.
+    """
 
     lost: Mapping[str, Lost]
     missed: tuple[Missed, ...]
     spares: Mapping[Held, float]
     currents: Mapping[str, float]
+    solved: Mapping[str, SolvedCraft]
 
 
 def tried(task: Task, sizes: Mapping[str, Size]) -> Trial:
     """Try a choice in every moment."""
     craft = task.sized(sizes)
-    runs = traced(craft, closed_ohms(craft, task.tables)).runs
+    runs = task.runs(craft)
     lost: dict[str, Lost] = {}
     missed: list[Missed] = []
     spares: dict[Held, float] = {}
@@ -82,7 +85,7 @@ def tried(task: Task, sizes: Mapping[str, Size]) -> Trial:
             missed += [Missed(h, -v) for h, v in own.items() if v < -TOLERANCE_V]
         if motor is None and task.ampacity:
             missed += _too_warm(task, solved, currents)
-    return Trial(lost, tuple(missed), spares, currents)
+    return Trial(lost, tuple(missed), spares, currents, steady)
 
 
 def _shut(run: Run, solved: SolvedCraft) -> bool:

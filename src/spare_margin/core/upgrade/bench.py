@@ -152,6 +152,7 @@ def least_spares(
 ) -> dict[str, float]:
     """The least spare (V) of every run over the scenarios in which it is on."""
     out: dict[str, float] = {}
+    ceilings = {key: limits.ceilings(run.load, craft.nominal_v) for key, run in runs.items()}
     for scenario in craft.scenarios:
         solved, _ = measured.solved(scenario.id)
         elements = solved.solution.elements
@@ -162,6 +163,6 @@ def least_spares(
                 sum(sign * (elements[p].drop_v or 0.0) for p, sign in run.counted[side])
                 for side in ("feed", "return")
             )
-            spare = Spend(limits.ceilings(run.load, craft.nominal_v), *sides).spare_v
+            spare = Spend(ceilings[key], *sides).spare_v
             out[key] = min(out.get(key, spare), spare)
     return out

@@ -8,8 +8,6 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.verdict.as_measured import Measured
 from spare_margin.core.evidence.verdict.planned import DOUBTED, kept_elements, of_kept
@@ -18,7 +16,7 @@ from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.protection.checks import fuses_of
 from spare_margin.core.sizing.options import cables, in_stock, strong_enough
 from spare_margin.core.sizing.programme import Effort
-from spare_margin.core.sizing.sizing import Unsizable, size_conductors
+from spare_margin.core.sizing.sizing import Sizing, Unsizable, size_conductors
 from spare_margin.core.sizing.task import Task
 
 from .bench import Bench, State, least_spares
@@ -81,7 +79,7 @@ class Candidate:
 
 def worked(bench: Bench, offer: Offer) -> Candidate:
     """A candidate worked out. JobError where nothing in stock can build it."""
-    made = moved(bench.craft, bench.load_id, offer.moves, bench.also)
+    made = moved(bench.craft, bench.runs, bench.load_id, offer.moves, bench.also)
     options = _options(bench, made)
     kept = kept_elements(bench.craft, made.craft)
     ceilings = {
@@ -95,14 +93,11 @@ def worked(bench: Bench, offer: Offer) -> Candidate:
         lambda wire, size: 0.0 if size == wire.size else rows[size].area_mm2,
         ceilings, tied=cables(made.craft.pieces), starts=STARTS, point=of_kept(bench.point, kept),
     )  # fmt: skip
-    proven = True
     try:
-        found = size_conductors(task, Effort(EFFORT_S))
-        sizes, proven = dict(found.sizes), found.proven
+        found: Sizing | None = size_conductors(task, Effort(EFFORT_S))
     except (Unsizable, JobError):
-        # The thickest there is: shown, and seen not to be enough.
-        sizes = {key: max(each, key=lambda s: rows[s].area_mm2) for key, each in options.items()}
-    return _told(bench, offer, made, task.sized(sizes), sizes, proven)
+        found = None
+    return _told(bench, offer, made, task, found)
 
 
 def _options(bench: Bench, made: Moved) -> dict[str, tuple[Size, ...]]:
@@ -127,13 +122,18 @@ def _options(bench: Bench, made: Moved) -> dict[str, tuple[Size, ...]]:
     return out
 
 
-def _told(
-    bench: Bench, offer: Offer, made: Moved, craft: Craft, sizes: Mapping[str, Size], proven: bool
-) -> Candidate:
+def _told(bench: Bench, offer: Offer, made: Moved, task: Task, found: Sizing | None) -> Candidate:
+    rows = task.tables.conductors.rows
+    # Where none hold, the thickest there is: shown, and seen not to be enough.
+    sizes = found.sizes if found else {
+        key: max(each, key=lambda s: rows[s].area_mm2) for key, each in task.options.items()
+    }  # fmt: skip
+    craft = task.sized(sizes)
     kept = kept_elements(bench.craft, craft)
-    runs = traced(craft, closed_ohms(craft, bench.tables)).runs
+    runs = task.runs(craft)
     run = runs[bench.load_id]
-    measured = Measured(craft, bench.tables, run, of_kept(bench.point, kept))
+    solved = found.trial.solved if found else {}
+    measured = Measured(craft, bench.tables, run, of_kept(bench.point, kept), solved)
     now = bench.state(measured)
     after = least_spares(craft, runs, measured, bench.limits)
     others = {
@@ -169,7 +169,7 @@ def _told(
         holds,
         parts,
         pull_in,
-        proven,
+        found is None or found.proven,
         _doubt_v(bench, measured, now.worst, kept),
     )
 

@@ -81,12 +81,17 @@ class Moved:
     new_fuse: str = ""
 
 
-def moved(craft: Craft, load_id: str, moves: Iterable[Move], also: Iterable[str] = ()) -> Moved:
-    """A wiring with these moves made for one run; `also` are ids that are taken elsewhere."""
+def moved(
+    craft: Craft,
+    runs: Mapping[str, Run],
+    load_id: str,
+    moves: Iterable[Move],
+    also: Iterable[str] = (),
+) -> Moved:
+    """A wiring with these moves made for one of its runs; `also` are ids that are taken elsewhere."""
     taken = set(also)
     made = Moved(craft, ())
     for move in moves:
-        runs = traced(made.craft, {}).runs
         run = runs[load_id]
         ids = NewIds(made.craft, taken)
         match move:
@@ -101,6 +106,8 @@ def moved(craft: Craft, load_id: str, moves: Iterable[Move], also: Iterable[str]
             case RelayNearLoad():
                 made = _with_relay(made, run, move, ids)
         taken |= ids.taken
+        if not isinstance(move, Mend | Thicken):
+            runs = traced(made.craft, {}).runs
     return made
 
 

@@ -1,7 +1,7 @@
 """The craft as measured: the drawing with what the readings taught it, solved in every scenario."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -23,12 +23,16 @@ LEAST_TIMES = 0.02
 
 @dataclass(frozen=True)
 class Measured:
-    """The craft as measured: the likeliest fault in it, every piece at its likeliest resistance."""
+    """The craft as measured: the likeliest fault in it, every piece at its likeliest resistance.
+
+    `known` is what was already solved of it, with every load that is on, by scenario.
+    """
 
     craft: Craft
     tables: Tables
     run: Run
     point: Adjusted
+    known: Mapping[str, SolvedCraft] = field(default_factory=dict)
 
     def solved(self, scenario_id: str) -> tuple[SolvedCraft, frozenset[str]]:
         """The craft as measured in a scenario, and the loads that would stall there."""
@@ -51,7 +55,7 @@ class Measured:
 
     @cached_property
     def _kept(self) -> dict[str, tuple[SolvedCraft, frozenset[str]]]:
-        return {}
+        return {key: (solved, frozenset()) for key, solved in self.known.items()}
 
     @cached_property
     def load_v(self) -> Mapping[str, float | None]:

@@ -4,8 +4,9 @@ A piece that the plan leaves alone keeps its measured resistance, and the fault 
 piece that it changes is as drawn. So a plan that swaps a good part is seen to leave the fault where it is.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from itertools import chain
 from typing import Any
 
 from spare_margin.core.budget.run_budget import Spend
@@ -75,14 +76,19 @@ def planned(found: Judgement, plan: Craft, run: Run, ceilings: Ceilings) -> Plan
 
 def kept_elements(before: Craft, after: Craft) -> frozenset[str]:
     """The ids of what is the same in both wirings, wherever it is joined now."""
-    old, new = _bare(before), _bare(after)
-    return frozenset(key for key, each in new.items() if old.get(key) == each)
+    old = {e.id: e for e in _elements(before)}
+    return frozenset(
+        e.id for e in _elements(after) if (was := old.get(e.id)) is e or _bare(was) == _bare(e)
+    )
 
 
-def _bare(craft: Craft) -> dict[str, Any]:
-    """Every element by its id, without the points that it joins."""
-    ends = {e.id: replace(e, start="", end="") for e in (*craft.pieces, *craft.loads)}
-    return {**ends, **{s.id: s for s in craft.sources}}
+def _elements(craft: Craft) -> Iterator[Any]:
+    return chain(craft.pieces, craft.loads, craft.sources)
+
+
+def _bare(element: Any) -> Any:
+    """An element without the points that it joins."""
+    return replace(element, start="", end="") if hasattr(element, "start") else element
 
 
 def of_kept(point: Adjusted, kept: frozenset[str]) -> Adjusted:
