@@ -11,15 +11,18 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from bench_evidence import evidence
+from bench_evidence import LIMITS, evidence
 from bench_records import keeping
 from bench_sizing import sizing
 from scipy.sparse.linalg import splu
 from timing import median
 
 from spare_margin.core.circuit.network import solve, solved_craft
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import traced
 from spare_margin.core.edit.drawing import drawn
 from spare_margin.core.edit.new_craft import new_craft
+from spare_margin.core.evidence.estimate.circuits import AS_DRAWN
 from spare_margin.core.model.jobs import Job, Reading, Revision
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import (
@@ -31,6 +34,9 @@ from spare_margin.core.model.pieces import (
     Size,
     TestPoint,
 )
+from spare_margin.core.upgrade.bench import Bench
+from spare_margin.core.upgrade.candidates import all_worked
+from spare_margin.core.upgrade.offers import Offers
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.job_file.job_file import ReadJob
 from spare_margin.exchange.job_file.writing import write_job
@@ -112,8 +118,8 @@ PANEL = (
 )
 
 
-def forty_runs() -> dict[str, Any]:
-    """A job file of a craft of 40 runs off one panel."""
+def craft_of_forty() -> Craft:
+    """A craft of 40 runs off one panel."""
     craft = new_craft("boat", 12.0, "none", "agm", 200.0)
     for i in range(40):
         text = PANEL if i == 0 else (
@@ -123,6 +129,12 @@ def forty_runs() -> dict[str, Any]:
         read = read_line(text, craft, TABLES)
         assert read.line is not None, read.errors
         craft, _ = drawn(craft, read.line)
+    return craft
+
+
+def forty_runs() -> dict[str, Any]:
+    """Its job file."""
+    craft = craft_of_forty()
     first = Revision(
         id="as-found", stage="as_found", parent=None, summary="Drawn", craft=craft,
         made_at="2026-05-26T08:00:00Z",
@@ -205,6 +217,27 @@ def serving() -> None:
             served.process.wait()
 
 
+def offering() -> None:
+    """Candidates for a run with three bad pieces in a craft of 40, against one solve of the craft."""
+    craft = craft_of_forty()
+    load = craft.loads[5].id
+    run = traced(craft, closed_ohms(craft, TABLES)).runs[load]
+    fixed = [s.piece.id for s in run.steps() if isinstance(s.piece, FixedPiece)]
+    point = replace(AS_DRAWN, more_ohm=dict(zip(fixed[-3:], (0.3, 0.2, 0.5), strict=True)))
+    bare = median(lambda: solve(craft, craft.scenarios[0], TABLES), 11)
+    start = time.perf_counter()
+    bench = Bench(craft, load, point, {}, LIMITS, TABLES)
+    each = all_worked(bench, Offers(bench).offered)
+    next(each)
+    first = time.perf_counter() - start
+    more = sum(1 for _ in each)
+    took = time.perf_counter() - start
+    print(
+        f"Candidates of a run in a craft of 40  first {first * 1000:.0f} ms, all {more + 1} "
+        f"{took * 1000:.0f} ms ({took / bare / (more + 1):.0f} x a solve each)"
+    )
+
+
 def answering() -> None:
     """An answer to a reading for a long run in a craft of 400 pieces."""
     craft = generated(340)
@@ -242,6 +275,7 @@ if __name__ == "__main__":
     solving()
     serving()
     answering()
+    offering()
     sizing()
     keeping()
     evidence()

@@ -30,6 +30,7 @@ class Task:
             motor starts beside it.
         ampacity: whether a size must bear the current, where the tables know what it bears.
         starts: how many motors that start beside a load are looked at, those that move it most.
+        near: a wiring that was traced and that this one may hang together like.
         point: how the craft departs from its drawing; a conductor that gets another size is as its table
             row says.
     """
@@ -44,6 +45,7 @@ class Task:
     ampacity: bool = True
     starts: int = 1000
     point: Adjusted = field(default=AS_DRAWN)
+    near: Traced | None = None
 
     def sized(self, sizes: Mapping[str, Size]) -> Craft:
         """The craft with these sizes."""
@@ -64,11 +66,25 @@ class Task:
     def _thickest(self) -> Traced:
         """Traced once: another size changes no run, but among ways side by side."""
         craft = self.sized({key: sizes[-1] for key, sizes in self.options.items() if sizes})
-        return traced(craft, closed_ohms(craft, self.tables))
+        alike = self.near and traced_like(self.near, craft)
+        return alike or traced(craft, closed_ohms(craft, self.tables))
 
     def solved(self, craft: Craft, scenario: Scenario) -> SolvedCraft:
-        """A sized craft solved at the task's point. Errors as of `solve`."""
-        return solved_as(craft, scenario, self.tables, self._point_of(craft))
+        """A sized craft solved at the task's point; the last is kept. Errors as of `solve`."""
+        last = self._last.get(scenario.id)
+        if last is not None and last[0] == craft:
+            return last[1]
+        solved = solved_as(craft, scenario, self.tables, self._point_of(craft))
+        self._last[scenario.id] = craft, solved
+        return solved
+
+    def known(self, craft: Craft) -> dict[str, SolvedCraft]:
+        """What was last solved, by scenario, as far as it was this craft."""
+        return {key: solved for key, (was, solved) in self._last.items() if was == craft}
+
+    @cached_property
+    def _last(self) -> dict[str, tuple[Craft, SolvedCraft]]:
+        return {}
 
     def _point_of(self, craft: Craft) -> Adjusted:
         """What was told of a conductor does not hold for another size."""

@@ -38,16 +38,12 @@ class Missed:
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """A choice as it would be: what each run loses (by load id), what is missed, the tightest lines.
-
-    `solved` is the craft in every scenario that could be solved.
-    """
+    """A choice as it would be: what each run loses (by load id), what is missed, the tightest lines."""
 
     lost: Mapping[str, Lost]
     missed: tuple[Missed, ...]
     spares: Mapping[Held, float]
     currents: Mapping[str, float]
-    solved: Mapping[str, SolvedCraft]
 
 
 def tried(task: Task, sizes: Mapping[str, Size]) -> Trial:
@@ -85,7 +81,7 @@ def tried(task: Task, sizes: Mapping[str, Size]) -> Trial:
             missed += [Missed(h, -v) for h, v in own.items() if v < -TOLERANCE_V]
         if motor is None and task.ampacity:
             missed += _too_warm(task, solved, currents)
-    return Trial(lost, tuple(missed), spares, currents, steady)
+    return Trial(lost, tuple(missed), spares, currents)
 
 
 def _shut(run: Run, solved: SolvedCraft) -> bool:

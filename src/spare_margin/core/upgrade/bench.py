@@ -6,7 +6,7 @@ from functools import cached_property
 
 from spare_margin.core.budget.run_budget import Spend
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Run, traced
+from spare_margin.core.circuit.runs import Run, Traced, traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.estimate.circuits import Adjusted
 from spare_margin.core.evidence.verdict.as_measured import Measured
@@ -59,9 +59,14 @@ class Bench:
     also: frozenset[str] = frozenset()
 
     @cached_property
+    def traced(self) -> Traced:
+        """The wiring as found, traced."""
+        return traced(self.craft, closed_ohms(self.craft, self.tables))
+
+    @property
     def runs(self) -> Mapping[str, Run]:
         """Every run of the wiring as found."""
-        return traced(self.craft, closed_ohms(self.craft, self.tables)).runs
+        return self.traced.runs
 
     @property
     def run(self) -> Run:

@@ -92,6 +92,7 @@ def worked(bench: Bench, offer: Offer) -> Candidate:
         made.craft, bench.tables, options,
         lambda wire, size: 0.0 if size == wire.size else rows[size].area_mm2,
         ceilings, tied=cables(made.craft.pieces), starts=STARTS, point=of_kept(bench.point, kept),
+        near=bench.traced,
     )  # fmt: skip
     try:
         found: Sizing | None = size_conductors(task, Effort(EFFORT_S))
@@ -132,8 +133,7 @@ def _told(bench: Bench, offer: Offer, made: Moved, task: Task, found: Sizing | N
     kept = kept_elements(bench.craft, craft)
     runs = task.runs(craft)
     run = runs[bench.load_id]
-    solved = found.trial.solved if found else {}
-    measured = Measured(craft, bench.tables, run, of_kept(bench.point, kept), solved)
+    measured = Measured(craft, bench.tables, run, of_kept(bench.point, kept), task.known(craft))
     now = bench.state(measured)
     after = least_spares(craft, runs, measured, bench.limits)
     others = {

@@ -91,7 +91,10 @@ def moved(
     """A wiring with these moves made for one of its runs; `also` are ids that are taken elsewhere."""
     taken = set(also)
     made = Moved(craft, ())
+    drawn = craft
     for move in moves:
+        if made.craft is not drawn and not isinstance(move, Mend | Thicken):
+            drawn, runs = made.craft, traced(made.craft, {}).runs
         run = runs[load_id]
         ids = NewIds(made.craft, taken)
         match move:
@@ -106,8 +109,6 @@ def moved(
             case RelayNearLoad():
                 made = _with_relay(made, run, move, ids)
         taken |= ids.taken
-        if not isinstance(move, Mend | Thicken):
-            runs = traced(made.craft, {}).runs
     return made
 
 
