@@ -24,6 +24,7 @@ const queries = new QueryClient({
 const page = <Name extends string>(load: () => Promise<Record<Name, ComponentType>>, name: Name) =>
   lazy(async () => ({ default: (await load())[name] }));
 const RunSheetPage = page(() => import("./features/runsheet/RunSheetPage"), "RunSheetPage");
+const CheckPage = page(() => import("./features/check/CheckPage"), "CheckPage");
 const CraftPage = page(() => import("./features/craft/CraftPage"), "CraftPage");
 const SourcePage = page(() => import("./features/source/SourcePage"), "SourcePage");
 const UpgradePage = page(() => import("./features/upgrade/UpgradePage"), "UpgradePage");
@@ -46,6 +47,7 @@ function Pages() {
       <Suspense fallback={<p className="p-8 text-soft">Opening …</p>}>
         <Routes>
           <Route path="/" element={<JobsPage />} />
+          <Route path="/check" element={<CheckPage />} />
           <Route path="/jobs/:job" element={<RunSheetPage />} />
           <Route path="/jobs/:job/craft" element={<CraftPage />} />
           <Route path="/jobs/:job/source" element={<SourcePage />} />

@@ -22,8 +22,8 @@ from spare_margin.core.upgrade.offers import NotOffered, Offers
 from spare_margin.core.upgrade.order import work_order
 from spare_margin.core.upgrade.parts import cut_m, new_relays, parts_of
 from spare_margin.core.upgrade.ranking import ranked
-from spare_margin.core.upgrade.regulated import regulated
 from spare_margin.core.upgrade.run_by_run import RunByRun, run_by_run
+from spare_margin.core.walk.regulated import regulated
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.job_file.job_file import ReadJob, read_job
 from spare_margin.exchange.job_file.writing import write_job

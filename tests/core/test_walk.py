@@ -166,10 +166,11 @@ def test_every_pattern_of_the_table(feed: float, returned: float, code: str) -> 
 
 def test_cautions_are_known_by_their_ids() -> None:
     craft = craft_of(loop(craft="boat"))
-    assert "petrol_gas" in cautions(craft, 5.0, "as_found", burning=False)
-    assert cautions(craft, 40.0, "as_found", burning=True)[:2] == ["hot_joint", "high_current"]
-    assert "high_current" not in cautions(craft, 39.9, "as_found", burning=False)
-    assert set(guards(craft, 50.0, "planned", "ordinary")) == {
+    assert "petrol_gas" in cautions(craft, 5.0, "as_found")
+    burning = cautions(craft, 40.0, "as_found", found={"hot_joint"})
+    assert burning[:2] == ["hot_joint", "high_current"]
+    assert "high_current" not in cautions(craft, 39.9, "as_found")
+    assert set(guards(craft, 50.0, "planned", craft.loads[0])) == {
         "high_current",
         "battery",
         "petrol_gas",

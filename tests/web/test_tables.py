@@ -154,7 +154,7 @@ def test_loads_and_runs_on_the_shelf_are_lines_that_can_be_drawn(client: FlaskCl
     for row in shipped_rows("loads").values():
         drawn(client, job, f"2.5 mm2 2 m > {row['line']} > 2.5 mm2 2 m")
     for table, line, problem in (("loads", "fuse 5", "is no load"), ("loads", "lod", "not understood"),
-                                 ("typical_runs", "fuse", "no rating")):  # fmt: skip
+                                 ("typical_runs", "fuse pink", "no fuse of style")):  # fmt: skip
         cells = {"name": "x", "line": line, "source": "me"}
         answer = rows(client, table, {"cells": cells})
         assert problem in answer.json["errors"][0]["problem"]

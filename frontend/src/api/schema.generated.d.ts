@@ -175,6 +175,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A job to check one load: nothing of its wiring is known, and nothing is made up. */
+        post: operations["drawing_check_load_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/copy": {
         parameters: {
             query?: never;
@@ -527,6 +544,74 @@ export interface paths {
         put?: never;
         /** Take note of a caution, skip a step or take it up again. Sent twice it is kept once. */
         post: operations["walk_note_walk_notes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/walk/card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A card for any two points of the craft. */
+        get: operations["walk_read_card_walk_card_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/walk/means": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was typed so far means by itself; nothing is kept. */
+        get: operations["walk_read_means_walk_means_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/walk/splits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Split a stretch where a lead can touch it; readings keep their points. */
+        post: operations["walk_split_stretch_walk_splits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/walk/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a trial: what was joined for a moment, and how the load came out of it. */
+        post: operations["walk_try_out_walk_trials_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1305,6 +1390,65 @@ export interface components {
             conditions: string;
         };
         /**
+         * Checked
+         * @description The job of a load that is checked, and the run to walk.
+         */
+        Checked: {
+            /** Id */
+            id: string;
+            /** Run */
+            run: string;
+        };
+        /**
+         * CheckLoad
+         * @description One load to be checked, of whose wiring nobody knows anything yet.
+         *
+         *     `name` may be that of a load of the workshop's table, whose figures it then has.
+         */
+        CheckLoad: {
+            /** Name */
+            name: string;
+            /**
+             * Nominal V
+             * @default 12
+             * @enum {integer}
+             */
+            nominal_v: 12 | 24 | 48;
+            /**
+             * What
+             * @default other
+             * @enum {string}
+             */
+            what: "pump" | "motor" | "lamp" | "heater" | "winch" | "control" | "charger" | "other";
+            /**
+             * Craft
+             * @default other
+             * @enum {string}
+             */
+            craft: "boat" | "vehicle" | "caravan" | "other";
+            /**
+             * Battery
+             * @default flooded
+             * @enum {string}
+             */
+            battery: "flooded" | "agm" | "lithium" | "none";
+            /**
+             * Craft Name
+             * @default
+             */
+            craft_name: string;
+            /**
+             * Customer
+             * @default
+             */
+            customer: string;
+            /**
+             * Complaint
+             * @default
+             */
+            complaint: string;
+        };
+        /**
          * DetailsKept
          * @description The stages whose wiring the change of details changed too, so that it can be undone.
          */
@@ -1715,7 +1859,7 @@ export interface components {
              * Id
              * @enum {string}
              */
-            id: "hot_joint" | "high_current" | "load_testers" | "lithium" | "control_units" | "unbolting" | "battery" | "petrol_gas" | "after_work" | "typical";
+            id: "hot_joint" | "open_protection" | "body_return" | "high_current" | "load_testers" | "lithium" | "control_units" | "mains_side" | "brakes_steering" | "road_lights" | "unbolting" | "battery" | "petrol_gas" | "after_work" | "typical";
             /** When */
             when: string;
             /** Says */
@@ -3166,6 +3310,12 @@ export interface components {
             /** Skipped */
             skipped: components["schemas"]["Card"][];
             now: components["schemas"]["Card"] | null;
+            split: components["schemas"]["SplitOut"] | null;
+            loop: components["schemas"]["LoopOut"];
+            /** Trials */
+            trials: components["schemas"]["TrialOut"][];
+            /** Seen */
+            seen: components["schemas"]["Seen"][];
             /** Ending */
             ending: string;
             /** Ending Says */
@@ -3193,11 +3343,29 @@ export interface components {
             current_says: string;
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
             /** Meter */
             meter: string;
             moment: components["schemas"]["MomentOut"];
             /** Points */
             points: components["schemas"]["Point"][];
+        };
+        /**
+         * Bar
+         * @description The scale a reading lands on as it is typed, V or A: its ends, what is good of it, what is likely.
+         */
+        Bar: {
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Good From */
+            good_from: number;
+            /** Good To */
+            good_to: number;
+            /** Likely */
+            likely: number | null;
         };
         /**
          * Card
@@ -3235,6 +3403,7 @@ export interface components {
             expect_says: string;
             /** Allowed V */
             allowed_v: components["schemas"]["Figure"] | null;
+            bar: components["schemas"]["Bar"] | null;
             /** Why */
             why: string;
             cell: components["schemas"]["Cell"] | null;
@@ -3255,6 +3424,52 @@ export interface components {
             caution: components["schemas"]["Caution"];
             /** Acknowledged */
             acknowledged: boolean;
+        };
+        /**
+         * LoopOut
+         * @description The loop in the current's order; `others` are points of the craft that are not on it.
+         */
+        LoopOut: {
+            /** Load */
+            load: string;
+            /** Source */
+            source: string;
+            /** Feed */
+            feed: components["schemas"]["LoopPiece"][];
+            /** Back */
+            back: components["schemas"]["LoopPiece"][];
+            /** Others */
+            others: components["schemas"]["Point"][];
+        };
+        /**
+         * LoopPiece
+         * @description A piece of the loop in a small picture: its ends, what was read of it, how far it is suspected.
+         */
+        LoopPiece: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "conductor" | "joint" | "fuse" | "breaker" | "switch" | "relay_contact" | "body_return" | "resistor" | "unknown";
+            /** Entry */
+            entry: string;
+            /** Exit */
+            exit: string;
+            /** Undrawn */
+            undrawn: boolean;
+            /** Open */
+            open: boolean;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            /** Suspicion */
+            suspicion: number;
         };
         /**
          * MomentLoad
@@ -3305,6 +3520,37 @@ export interface components {
             do: string;
         };
         /**
+         * Seen
+         * @description What was seen or heard, when and by whom.
+         */
+        Seen: {
+            /** Id */
+            id: string;
+            /** Says */
+            says: string;
+            /** At */
+            at: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * SplitOut
+         * @description A stretch that holds the trouble: where it can be touched in between is asked.
+         */
+        SplitOut: {
+            /** Piece */
+            piece: string;
+            /** Step */
+            step: string;
+            /** Says */
+            says: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "feed" | "return";
+        };
+        /**
          * SuspectOut
          * @description What may be at fault, and how probable that is by the readings.
          */
@@ -3319,6 +3565,16 @@ export interface components {
             probability: components["schemas"]["Figure"];
             /** Ohm */
             ohm: components["schemas"]["Figure"] | null;
+        };
+        /**
+         * TrialOut
+         * @description What was tried out, and what came of it.
+         */
+        TrialOut: {
+            /** Id */
+            id: string;
+            /** Says */
+            says: string;
         };
         /**
          * Noted
@@ -3340,7 +3596,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "acknowledged" | "skipped" | "back";
+            state: "acknowledged" | "skipped" | "back" | "seen";
             /**
              * Reason
              * @default
@@ -3351,6 +3607,140 @@ export interface components {
              * @default
              */
             who: string;
+        };
+        /**
+         * Means
+         * @description What was typed means by itself: as it was understood, in a sentence, and whether that is good.
+         */
+        Means: {
+            /** Value */
+            value: number | null;
+            /** Says */
+            says: string;
+            /** Good */
+            good: boolean | null;
+        };
+        /**
+         * SplitDone
+         * @description The test points that a split made, in the current's order.
+         */
+        SplitDone: {
+            /** Points */
+            points: string[];
+        };
+        /**
+         * SplitForm
+         * @description Where a stretch can be touched: at a fuse, a plug ..., or at a point of one's own name.
+         */
+        SplitForm: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /** Run */
+            run: string;
+            /** Piece */
+            piece: string;
+            /**
+             * Place
+             * @enum {string}
+             */
+            place: "point" | "fuse" | "breaker" | "switch" | "plug" | "splice" | "ring";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Access
+             * @default open
+             * @enum {string}
+             */
+            access: "open" | "backprobe" | "trim";
+        };
+        /**
+         * TrialKept
+         * @description The trial that was kept.
+         */
+        TrialKept: {
+            /** Id */
+            id: string;
+        };
+        /**
+         * TrialForm
+         * @description A trial as it was told; the device makes the id.
+         */
+        TrialForm: {
+            /** Id */
+            id: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "as_left";
+            /** Scenario */
+            scenario: string;
+            /** Run */
+            run: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bridge" | "feed" | "return";
+            /** Start */
+            start: string;
+            /** End */
+            end: string;
+            /**
+             * Outcome
+             * @default null
+             */
+            outcome: ("right" | "partly" | "none") | null;
+            /**
+             * Volts
+             * @default
+             */
+            volts: string;
+            /**
+             * Ohm
+             * @default
+             */
+            ohm: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /**
+             * Revision
+             * @default null
+             */
+            revision: string | null;
+            /**
+             * Waited S
+             * @default 0
+             */
+            waited_s: number;
+            /**
+             * States
+             * @default null
+             */
+            states: {
+                [key: string]: "unplugged" | "off" | "running" | "attempted" | "starting";
+            } | null;
+            /**
+             * Charging
+             * @default null
+             */
+            charging: boolean | null;
         };
         /**
          * Pulse
@@ -5161,6 +5551,47 @@ export interface operations {
             };
         };
     };
+    drawing_check_load_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckLoad"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Checked"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     drawing_copy_job__string_job__copy_post: {
         parameters: {
             query?: never;
@@ -6086,6 +6517,187 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Noted"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_read_card_walk_card_get: {
+        parameters: {
+            query: {
+                run?: string | null;
+                scenario?: string | null;
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                on?: string | null;
+                red: string;
+                black: string;
+                quantity?: "volts" | "amperes" | "ohms" | "kelvin";
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Card"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_read_means_walk_means_get: {
+        parameters: {
+            query: {
+                run?: string | null;
+                scenario?: string | null;
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                on?: string | null;
+                red: string;
+                black: string;
+                quantity?: "volts" | "amperes" | "ohms" | "kelvin";
+                typed: string;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Means"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_split_stretch_walk_splits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplitForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SplitDone"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_try_out_walk_trials_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialKept"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -10,6 +10,8 @@ interface Props {
   autoFocus?: boolean;
   className?: string;
   numeric?: boolean;
+  /** What is offered while it is typed. */
+  list?: string[];
 }
 
 /** A labelled line (or, with `long`, a few lines) of text in a form that is kept as a whole. */
@@ -23,6 +25,7 @@ export function TextField({
   autoFocus,
   className = "",
   numeric,
+  list,
 }: Props) {
   const id = useId();
   const shared = {
@@ -52,8 +55,16 @@ export function TextField({
           // biome-ignore lint/a11y/noAutofocus: the first field of a form just opened
           autoFocus={autoFocus}
           className={`${shared.className} min-h-11 lg:min-h-8`}
+          list={list ? `${id}-list` : undefined}
           onChange={(e) => onChange(e.target.value)}
         />
+      )}
+      {list && (
+        <datalist id={`${id}-list`}>
+          {list.map((each) => (
+            <option key={each} value={each} />
+          ))}
+        </datalist>
       )}
       {wrong && (
         <p id={`${id}-wrong`} role="alert" className="mt-0.5 text-[13px] text-over">

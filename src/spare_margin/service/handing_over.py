@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from datetime import UTC, datetime
 
 from spare_margin.core.upgrade.parts import parts_of
-from spare_margin.core.walk.cautions import cautions
+from spare_margin.core.walk.cautions import CautionId, cautions
 from spare_margin.exchange.reports.hand_over import HandOver, Paper
 from spare_margin.wording import upgrades
 from spare_margin.wording.cautions import CAUTIONS
@@ -32,6 +32,7 @@ def hand_over(session: JobSession, run_id: str, settings: Mapping[str, str]) -> 
     )
     current = judging.budget(run_id, worst).current_a
     hot = any(c.code == "cool" and c.holds is False for c in proof.conditions)
+    found: frozenset[CautionId] = frozenset({"hot_joint"} if hot else ())
     paper: Paper = "letter" if settings.get("paper") == "letter" else "a4"
     return HandOver(
         workshop=settings.get("workshop", ""),
@@ -45,7 +46,7 @@ def hand_over(session: JobSession, run_id: str, settings: Mapping[str, str]) -> 
         proof=proof,
         pieces={s.piece.id: spec(s.piece) for s in run.steps()},
         parts=tuple(f"{what}: {amount}" if amount else what for what, amount in parts),
-        cautions=tuple(CAUTIONS[c] for c in cautions(craft, current, "as_left", burning=hot)),
+        cautions=tuple(CAUTIONS[c] for c in cautions(craft, current, "as_left", run.load, found)),
         made=datetime.now(UTC).date(),
         paper=paper,
     )

@@ -121,8 +121,9 @@ def judging_of(read: ReadJob, stage: Stage, tables: Tables) -> Judging | None:
         return None
     stages = {r.id: r.stage for r in read.revisions}
     readings = [r for r in read.readings if stages[r.revision] == stage]
+    trials = [t for t in read.trials if stages.get(t.revision, "as_found") == stage]
     limits = Limits(tables.limit_sets[read.job.limit_set], read.job.own_limits)
-    return Judging(heads[stage].craft, readings, read.moments, read.trials, limits, tables)
+    return Judging(heads[stage].craft, readings, read.moments, trials, limits, tables)
 
 
 def diagnose(

@@ -87,7 +87,7 @@ def proof_of(session: JobSession, run_id: str) -> Proof:
         found = Pass(read, snapshot.readings_of("as_found"))
     points = proving(session, run_id, judged.conditions.scenario if judged.conditions else None)
     amps = judging.budget(run_id, judged.worst).current_a
-    wanted = [*guards(judging.craft, amps, "as_left", judged.run.load.duty), AFTER_WORK]
+    wanted = [*guards(judging.craft, amps, "as_left", judged.run.load), AFTER_WORK]
     first = next(iter(snapshot.heads.values())).craft
     return prove(
         found, Pass(judged, snapshot.readings_of("as_left")), first, points.points, points.expected,
@@ -114,7 +114,8 @@ def tries(session: JobSession, run_id: str) -> list[Try]:
     for key, readings in by_revision.items():
         revision = snapshot.revisions[key]
         judging = Judging(
-            revision.craft, readings, snapshot.moments, snapshot.trials, session.limits,
+            revision.craft, readings, snapshot.moments,
+            [t for t in snapshot.trials if t.revision == key], session.limits,
             session.tables,
         )  # fmt: skip
         if run_id in judging.runs:

@@ -18,7 +18,7 @@ from spare_margin.core.model.pieces import Scenario
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.protection.checks import Protection
 from spare_margin.core.upgrade.bench import Bench
-from spare_margin.core.upgrade.regulated import regulated
+from spare_margin.core.walk.regulated import regulated
 
 from .caches import Caches
 from .judging import Judging, planned_by
@@ -222,8 +222,8 @@ class JobSession:
                 return stale_readings(readings, head, snapshot.revisions, run)
 
             return Judging(
-                head.craft, readings, snapshot.moments, snapshot.trials, self.limits, self.tables,
-                stale,
+                head.craft, readings, snapshot.moments, snapshot.trials_of(stage), self.limits,
+                self.tables, stale,
             )  # fmt: skip
 
         made: Judging = self.caches.judged(self._wiring_key(stage), make)
@@ -233,6 +233,7 @@ class JobSession:
         """What a judgement of a stage rests on."""
         head = self.head(self.standing_in(stage))
         ids = tuple(r.id for r in self.snapshot.readings_of(stage))
+        ids += tuple(t.id for t in self.snapshot.trials_of(stage))
         return (self.job.id, head.id, stage, ids, self.tables, self.limits_key())
 
     def measured_on(self, stage: Stage, run_id: str) -> bool:

@@ -50,6 +50,12 @@ class JobSnapshot:
         """All readings taken on any revision of a stage."""
         return [r for r in self.readings if self.revisions[r.revision].stage == stage]
 
+    def trials_of(self, stage: Stage) -> list[Trial]:
+        """All trials made on any revision of a stage."""
+        first: Stage = "as_found"
+        stages = {key: r.stage for key, r in self.revisions.items()}
+        return [t for t in self.trials if stages.get(t.revision, first) == stage]
+
 
 def job_snapshot(
     connection: sqlite3.Connection, job_id: str, known: Mapping[str, Craft]

@@ -34,6 +34,7 @@ MOST_V = 1000.0
 MOST_AMPERES = 5000.0
 MOST_KELVIN = 500.0
 MOST_OHM = 1e7
+MOST_LEADS_OHM = 10.0
 THERMOMETER_K = 2.0
 """Half-width of an infrared thermometer's difference between two surfaces side by side."""
 OHMS_SHARE = 0.02
@@ -44,8 +45,9 @@ OHMS_SHARE = 0.02
 class Typed:
     """A reading as typed. `states` are loads that are otherwise than in the scenario, by id.
 
-    `waited_s` is how long it waited on a device, by that device's clock; `revision` the wiring that was
-    on its screen, `window` that of a meter's log it comes from.
+    `leads` are the ohms of the meter's own leads, of a reading of ohms. `waited_s` is how long it waited
+    on a device, by that device's clock; `revision` the wiring that was on its screen, `window` that of a
+    meter's log it comes from.
     """
 
     id: str
@@ -66,6 +68,7 @@ class Typed:
     states: Mapping[str, LoadState] | None = None
     charging: bool | None = None
     window: LogWindow | None = None
+    leads: str = ""
 
 
 def take(
@@ -88,9 +91,10 @@ def take(
         if not _same(kept, typed, meter):
             raise Conflict("A reading of this id was kept already, and it says something else.")
         return kept
-    head, leaves = _revision(connection, snapshot, typed)
-    moment, known = _moment(snapshot, typed)
-    made = _reading(typed, head, meter, moment)
+    head, leaves = standing(connection, snapshot, typed)
+    understood(typed)
+    moment, known = moment_of(snapshot, typed)
+    made = reading_of(typed, head, meter, moment)
     with transaction(connection):
         if leaves is not None:
             keep_within(connection, snapshot.job.id, [leaves])
@@ -109,7 +113,7 @@ def _same(kept: Reading, typed: Typed, meter: Meter) -> bool:
     )  # fmt: skip
 
 
-def _revision(
+def standing(
     connection: sqlite3.Connection, snapshot: JobSnapshot, typed: Typed
 ) -> tuple[Revision, Revision | None]:
     """The wiring the reading belongs to, and the one as left that it makes, if it does.
@@ -135,7 +139,6 @@ def _revision(
         if load not in loads:
             raise JobError("states", f"there is no load {load}", "ids of loads")
     _refuse_out_of_scope(head.craft, typed)
-    understood(typed)
     _more(typed, head.craft.nominal_v)
     return head, leaves
 
@@ -169,6 +172,16 @@ def _refuse_out_of_scope(craft: Craft, typed: Typed) -> None:
         raise JobError("red", f"{what} are out of bounds", why)
 
 
+def _leads(typed: Typed) -> float:
+    """The meter's own leads (ohm), of a reading of ohms."""
+    if typed.quantity != "ohms" or not typed.leads.strip():
+        return 0.0
+    value = understand(typed.leads, "ohms", "leads").value
+    if value is None or not 0 <= value <= MOST_LEADS_OHM:
+        raise JobError("leads", "is no resistance of leads", "0 up to 10 \u03a9, as 0.3")
+    return value
+
+
 def understood(typed: Typed) -> Understood:
     """What was typed. Nothing typed over an earlier reading withdraws that one."""
     if not typed.typed.strip():
@@ -196,7 +209,7 @@ def _more(typed: Typed, nominal_v: float) -> tuple[float | None, float | None]:
     return source, warm
 
 
-def _moment(snapshot: JobSnapshot, typed: Typed) -> tuple[Moment | None, bool]:
+def moment_of(snapshot: JobSnapshot, typed: Typed) -> tuple[Moment | None, bool]:
     """The moment a reading belongs to where its conditions differ from the scenario's; one that is
     known already is met again. Whether it is known."""
     states = dict(typed.states or {})
@@ -212,7 +225,10 @@ def _moment(snapshot: JobSnapshot, typed: Typed) -> tuple[Moment | None, bool]:
     return made, False
 
 
-def _reading(typed: Typed, revision: Revision, meter: Meter, moment: Moment | None) -> Reading:
+def reading_of(
+    typed: Typed, revision: Revision, meter: Meter, moment: Moment | None, trial: str | None = None
+) -> Reading:
+    """A reading of what was typed, on a wiring, in a moment. JobError names the field that is wrong."""
     read = understood(typed)
     source, warm = _more(typed, revision.craft.nominal_v)
     used = CLAMP_METER if typed.quantity == "amperes" else meter
@@ -243,5 +259,7 @@ def _reading(typed: Typed, revision: Revision, meter: Meter, moment: Moment | No
         warm_min=warm,
         who=typed.who.strip(),
         moment=moment.id if moment else None,
+        trial=trial,
+        leads_ohm=_leads(typed),
         window=typed.window,
     )

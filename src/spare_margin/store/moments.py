@@ -6,7 +6,12 @@ from collections.abc import Iterable
 
 from spare_margin.core.model.jobs import Moment, Trial
 
-TRIAL = ("id", "moment", "kind", "start", "end", "outcome", "ohm")
+TRIAL = {
+    "id": "id", "moment": "moment", "kind": "kind", "start": "start", "end": "end",
+    "outcome": "outcome", "ohm": "ohm", "revision": "revision_id", "taken_at": "taken_at",
+    "note": "note", "who": "who",
+}  # fmt: skip
+"""A trial's fields, and the columns they stand in."""
 
 
 def add_moments(connection: sqlite3.Connection, job: str, moments: Iterable[Moment]) -> None:
@@ -43,7 +48,7 @@ def moments(connection: sqlite3.Connection, job: str) -> list[Moment]:
 
 def add_trials(connection: sqlite3.Connection, job: str, trials: Iterable[Trial]) -> None:
     """Append trials. Call inside a transaction."""
-    names = ", ".join(f'"{c}"' for c in TRIAL)
+    names = ", ".join(f'"{c}"' for c in TRIAL.values())
     marks = ", ".join("?" * (len(TRIAL) + 1))
     connection.executemany(
         f"INSERT INTO trial (job_id, {names}) VALUES ({marks})",
@@ -53,6 +58,6 @@ def add_trials(connection: sqlite3.Connection, job: str, trials: Iterable[Trial]
 
 def trials(connection: sqlite3.Connection, job: str) -> list[Trial]:
     """Every trial of a job, in the order they were kept."""
-    names = ", ".join(f'"{c}"' for c in TRIAL)
+    names = ", ".join(f'"{column}" AS "{field}"' for field, column in TRIAL.items())
     rows = connection.execute(f"SELECT {names} FROM trial WHERE job_id = ? ORDER BY rowid", (job,))
     return [Trial(**dict(row)) for row in rows]

@@ -13,6 +13,16 @@ FIRST_START = [
 ]
 CAUTIONS: Mapping[CautionId, tuple[str, str]] = {
     "hot_joint": ("Hot joint", "Do not touch. Switch off. It is a fire hazard until remade."),
+    "open_protection": (
+        "Fuse or breaker open",
+        "Find why before it is replaced or reset: look for the short with the load unplugged. Reset or "
+        "replace it once only, with the same rating.",
+    ),
+    "body_return": (
+        "Bad body return",
+        "The current finds other ways: bearings, drivetrain, cables, braided hoses. It damages them, and "
+        "shifts what control units take for zero. Act soon.",
+    ),
     "high_current": (
         "High current",
         "Keep clear of fans, belts, propellers and winch wire. Clips and long leads; brake on, out of "
@@ -29,8 +39,21 @@ CAUTIONS: Mapping[CautionId, tuple[str, str]] = {
     ),
     "control_units": (
         "Control units and sensors",
-        "Only a high-impedance meter. No test lamp or load on their lines; never feed battery "
-        "voltage into them.",
+        "Only a high-impedance meter on signal lines: no test lamp, no load, never battery voltage. Their "
+        "supply and ground may be loaded at the plug with the unit unplugged; ignition off while plugging.",
+    ),
+    "mains_side": (
+        "The side on 110 or 230 V",
+        "Out of bounds: a licensed electrician only. Measure the 12 or 24 V side alone, away from it.",
+    ),
+    "brakes_steering": (
+        "Brakes, steering, emergency equipment",
+        "Lives hang on it and legal requirements apply: check with the code and the maker before anything "
+        "is changed. Craft blocked, a helper at the controls.",
+    ),
+    "road_lights": (
+        "Prescribed equipment",
+        "Legal requirements apply. Do not exceed the lamp power; check with the code.",
     ),
     "unbolting": (
         "Before unbolting a feed",

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from spare_margin.core.circuit.runs import Run, Step
-from spare_margin.core.model.pieces import SIDES, Craft
+from spare_margin.core.model.pieces import SIDES, Craft, kind_of
 
 from .pieces import piece_name, point_name, side_word
 
@@ -14,7 +14,7 @@ def full_names(craft: Craft, run: Run) -> Mapping[str, str]:
     `Pin, feed side`; where that is still not enough, what stands beside it: `Pin at Fuse 15 A, feed side`.
     """
     steps = [(side, s) for side in SIDES for s in run.side(side)]
-    plain = {s.piece.id: piece_name(s.piece) for _, s in steps}
+    plain = {s.piece.id: _plain_name(craft, s) for _, s in steps}
     counts: dict[str, int] = {}
     for name in plain.values():
         counts[name] = counts.get(name, 0) + 1
@@ -33,6 +33,13 @@ def full_names(craft: Craft, run: Run) -> Mapping[str, str]:
             at = _beside(craft, run, step)
             out[key] = f"{plain[key]} {at}, {side_word(side)} side"
     return _numbered(out)
+
+
+def _plain_name(craft: Craft, step: Step) -> str:
+    """What a piece is called; a stretch that nobody has drawn by its ends."""
+    if kind_of(step.piece) == "unknown" and not step.piece.name:
+        return f"{point_name(craft, step.entry)} to {point_name(craft, step.exit)}"
+    return piece_name(step.piece)
 
 
 def _beside(craft: Craft, run: Run, step: Step) -> str:

@@ -38,8 +38,10 @@ def spec(piece: Conductor | FixedPiece) -> str:
         parts.append(metres(piece.length_m) if piece.length_m else None)
         if piece.resistance_ohm is not None:
             parts.append(ohms(piece.resistance_ohm))
-        return " \u00b7 ".join(p for p in parts if p)
+        return " \u00b7 ".join(p for p in parts if p) or "no size or length yet"
     if piece.kind in ("fuse", "breaker"):
+        if piece.rating_a is None and piece.resistance_ohm is None:
+            return f"{piece.style}, rating not read yet" if piece.style else "rating not read yet"
         rating = f"{figure(f'{piece.rating_a:g}')}\u00a0A" if piece.rating_a else ""
         style = piece.style if piece.style or piece.kind == "breaker" else "blade"
         return " ".join(p for p in (style, rating) if p) or ohms(piece.resistance_ohm or 0)
@@ -58,7 +60,9 @@ def load_spec(load: Load) -> str:
     """What the load draws, and how."""
     rated = f" at {digits(load.rated_v, 4)} V" if load.rated_v else ""
     power = f"{digits(load.power_w, 4)} W{rated}" if load.power_w else ""
-    if load.load_ohm is not None:
+    if load.behaviour is None:
+        first = "nobody knows yet what it draws"
+    elif load.load_ohm is not None:
         first = ohms(load.load_ohm)
     elif load.behaviour == "constant_current":
         first = amperes(load.current_a or 0)

@@ -94,10 +94,13 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
 def refused_words(refused: NotOffered, names: Mapping[str, str]) -> str:
     """Why something that might have been done is not offered."""
     facts = refused.facts
-    what = {"relay": "A relay", "own-feed": "An own feed"}.get(refused.move, "Another candidate")
+    named = {"relay": "A relay", "own-feed": "An own feed", "return": "A new return"}
+    what = named.get(refused.move, "Another candidate")
     match refused.why:
         case "no_switch":
             return f"{what} is not offered: no switch on the feed that it would relieve."
+        case "no_length":
+            return f"{what} is not offered: it needs the lengths of the wires out to the load."
         case "no_fuse":
             return (
                 f"{what} is not offered: no fuse in the table carries {amperes(float(facts['amperes']))} "

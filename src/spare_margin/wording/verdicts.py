@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.verdicts import Verdict
-from spare_margin.core.model.pieces import SIDES, Craft
+from spare_margin.core.model.pieces import SIDES, Craft, kind_of
 
 from .figures import volts
 from .names import full_name, span_name
@@ -129,4 +129,7 @@ def _open_words(found: Judgement, craft: Craft) -> str:
 def _suspect_words(found: Judgement, craft: Craft, element: str) -> str:
     suspect = next(s for s in found.search.suspects if s.element == element)
     name = full_name(craft, found.run, element)
+    piece = next((p for p in craft.pieces if p.id == element), None)
+    if piece is not None and kind_of(piece) == "unknown":
+        name = f"somewhere from {name}"
     return f"{name}, open" if suspect.kind == "open" else name

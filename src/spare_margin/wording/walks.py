@@ -1,14 +1,16 @@
 """What a walk says: why it ended, how a point is reached, what a pattern means, what a stand-in shows."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from spare_margin.core.circuit.runs import Run
+from spare_margin.core.edit.splitting import Place
 from spare_margin.core.measure.patterns import TerminalPattern
 from spare_margin.core.measure.stand_in import StandIn
-from spare_margin.core.model.pieces import Access, Craft
+from spare_margin.core.model.jobs import Trial
+from spare_margin.core.model.pieces import Access, Craft, kind_of
 from spare_margin.core.walk.walk import Ending, Measurement
 
-from .figures import amperes, ohms
+from .figures import amperes, ohms, volts
 from .names import span_name
 from .pieces import back_word, side_word
 
@@ -47,7 +49,9 @@ def measurement_title(craft: Craft, run: Run, each: Measurement) -> str:
         return f"Across {coil.name}"
     between = run.between(each.red, each.black)
     name = span_name(craft, run, each.red, each.black)
-    return f"Across {name}" if between and len(between.pieces) == 1 else name
+    drawn = {p.id for p in craft.pieces if kind_of(p) != "unknown"}
+    one = between is not None and len(between.pieces) == 1 and between.pieces[0] in drawn
+    return f"Across {name}" if one else name
 
 
 def pattern_words(code: TerminalPattern) -> tuple[str, str]:
@@ -79,6 +83,45 @@ def pattern_words(code: TerminalPattern) -> tuple[str, str]:
                 f"A blown fuse: look for a short to the {back} below it before replacing it.",
             )
     raise AssertionError(code)
+
+
+PLACES: Mapping[Place, tuple[str, ...]] = {
+    "point": ("Point",),
+    "fuse": ("Fuse, in", "Fuse, out"),
+    "breaker": ("Breaker, in", "Breaker, out"),
+    "switch": ("Switch, in", "Switch, out"),
+    "plug": ("Plug, in", "Plug, out"),
+    "splice": ("Splice, in", "Splice, out"),
+    "ring": ("Stud, wire", "Stud, far side"),
+}
+"""What the test points at a place are called."""
+
+
+def place_names(craft: Craft, place: Place, name: str) -> tuple[str, str]:
+    """The names of the points at a place, the person's own word for it first; none is there already."""
+    taken = {p.name.casefold() for p in craft.points}
+    plain = PLACES[place]
+    word, number = name or plain[0].split(",")[0], 1
+    while True:
+        called = word if number == 1 else f"{word} {number}"
+        made = [f"{called}{each[len(each.split(',')[0]) :]}" for each in plain]
+        if not taken & {m.casefold() for m in made}:
+            return made[0], made[-1]
+        number += 1
+
+
+def trial_words(tried: Trial, ends: Sequence[str], volts_v: float | None) -> str:
+    """What was joined, and what came of it."""
+    what = {
+        "bridge": f"Bridge {ends[0]} to {ends[1]}",
+        "feed": f"Fused feed from {ends[0]} to {ends[1]}",
+        "return": f"Temporary {back_word()} from {ends[0]} to {ends[1]}",
+    }[tried.kind]
+    came = {"right": "came right", "partly": "came right in part", "none": "no change"}
+    told = [came[tried.outcome]] if tried.outcome else []
+    if volts_v is not None:
+        told.append(f"{volts(abs(volts_v))} at the load")
+    return f"{what}: {', '.join(told)}"
 
 
 def stand_in_words(seen: StandIn, amps: float) -> str:

@@ -10,7 +10,7 @@ from spare_margin.core.circuit.solution import ElementState
 from spare_margin.core.model.conductors import COPPER_ALPHA_PER_K
 from spare_margin.core.model.fixed_pieces import Expected, expected
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, kind_of
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, kind_of, undrawn
 from spare_margin.core.model.tables import Tables
 
 from .figures import amperes, ohms, share_of, volts, watts
@@ -138,6 +138,9 @@ def _resistance_line(
     result = ohms(state.resistance_ohm)
     if piece.resistance_ohm is not None:
         return WorkingLine("resistance", "Resistance", "as given for this piece", result)
+    if undrawn(piece):
+        formula = "nobody has said what it is: a starting value, some five times more or less"
+        return WorkingLine("resistance", "Resistance", formula, result)
     if isinstance(piece, Conductor):
         row = tables.conductors.rows.get(piece.size) if piece.size else None
         per_m = piece.ohm_per_m if piece.ohm_per_m is not None else (row.ohm_per_m if row else 0.0)

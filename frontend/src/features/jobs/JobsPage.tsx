@@ -1,4 +1,4 @@
-import { FileUp, Pencil, Settings2, Table2 } from "lucide-react";
+import { FileUp, Gauge, Pencil, Settings2, Table2 } from "lucide-react";
 import { type DragEvent, lazy, Suspense, useEffect, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
@@ -68,7 +68,13 @@ export function JobsPage() {
             {workshop || "What each piece of a loop may lose, and what it does."}
           </p>
         </div>
-        <Button tone="strong" onClick={() => setDrawing(true)}>
+        <Link
+          to="/check"
+          className="inline-flex min-h-11 items-center gap-1.5 rounded border border-ink bg-ink px-3 font-bold text-canvas hover:opacity-90 lg:min-h-8 lg:px-2.5"
+        >
+          <Gauge size={17} aria-hidden /> Check one load
+        </Link>
+        <Button onClick={() => setDrawing(true)}>
           <Pencil size={17} aria-hidden /> Draw up a new job
         </Button>
         <Button onClick={() => setBringing("ask")}>
@@ -103,7 +109,7 @@ export function JobsPage() {
                   ? first.waiting > 0
                     ? "Nothing yet; some jobs are still being added up."
                     : "No job is like that."
-                  : "The shelf is empty. Draw up a new job, or drop a job file anywhere on this page."}
+                  : "The shelf is empty. Check one load, draw up a new job, or drop a job file anywhere on this page."}
               </p>
             )}
             <ul

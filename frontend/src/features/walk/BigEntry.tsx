@@ -4,6 +4,9 @@ import { Button } from "../../ui/Button";
 interface Props {
   label: string;
   unit: string;
+  /** What stands in it, where somebody else looks on as it is typed. */
+  typed?: string;
+  onType?: (typed: string) => void;
   /** Keeps what was typed; resolves to what was wrong, or null. */
   onRead: (typed: string, more: Record<string, string>) => Promise<string | null>;
 }
@@ -15,8 +18,10 @@ const HOLDS = [
 ] as const;
 
 /** What the meter shows, typed large; kept on Enter. */
-export function BigEntry({ label, unit, onRead }: Props) {
-  const [typed, setTyped] = useState("");
+export function BigEntry({ label, unit, typed: told, onType, onRead }: Props) {
+  const [own, setOwn] = useState("");
+  const typed = told ?? own;
+  const setTyped = onType ?? setOwn;
   const [source, setSource] = useState("");
   const [warm, setWarm] = useState("");
   const [note, setNote] = useState("");
@@ -41,7 +46,7 @@ export function BigEntry({ label, unit, onRead }: Props) {
   const field = "num min-h-11 w-full rounded border border-rule bg-canvas px-2";
   return (
     <form
-      className="mt-3"
+      className="mt-1.5"
       onSubmit={(e) => {
         e.preventDefault();
         keep(typed);
@@ -63,7 +68,14 @@ export function BigEntry({ label, unit, onRead }: Props) {
           className={`num h-16 min-w-0 flex-1 rounded border-2 bg-canvas px-3 text-right text-3xl font-bold ${wrong ? "border-over" : "border-ink"}`}
         />
         <span className="w-5 text-xl text-soft">{unit}</span>
-        <Button type="submit" tone="strong" className="h-16 px-4 text-lg" disabled={busy}>
+        <Button
+          type="submit"
+          tone="strong"
+          className="h-16 px-4 text-lg"
+          disabled={busy}
+          // The box keeps the focus, so that the keyboard of a phone stays for the next reading.
+          onPointerDown={(e) => e.preventDefault()}
+        >
           Keep
         </Button>
       </div>

@@ -4,37 +4,37 @@ import { Button } from "../../ui/Button";
 import type { Walk } from "./api";
 import { useWalkActs } from "./useWalkActs";
 
-/** The cautions that can prevent an injury: taken note of one by one, before the first card. */
+/** The cautions that can prevent an injury: read, and taken note of, before the first card. */
 export function Guards({ walk }: { walk: Walk }) {
   const { note } = useWalkActs(walk);
   const [wrong, setWrong] = useState("");
-  const [noted, setNoted] = useState<string[]>([]);
+  const [noting, setNoting] = useState(false);
+  const open = walk.guards.filter((g) => !g.acknowledged);
+  const acknowledge = async () => {
+    setNoting(true);
+    const troubles = await Promise.all(open.map((g) => note(g.id, "acknowledged")));
+    setWrong(troubles.find((t) => t !== null) ?? "");
+    setNoting(false);
+  };
   return (
     <section aria-label="Before anything else" className="space-y-2">
       <h2 className="text-lg font-bold">Before anything else</h2>
-      {walk.guards
-        .map((g) => ({ ...g, acknowledged: g.acknowledged || noted.includes(g.id) }))
-        .map((g) => (
-          <div key={g.id} className="rounded-lg border border-rule bg-plate p-3">
-            <p>
-              <TriangleAlert size={16} aria-hidden className="mr-1 inline text-ochre" />
-              <b>{g.caution.when}.</b> {g.caution.says}
-            </p>
-            <Button
-              className="mt-2 w-full"
-              tone={g.acknowledged ? "plain" : "strong"}
-              disabled={g.acknowledged}
-              onClick={async () => {
-                setNoted((now) => [...now, g.id]);
-                setWrong((await note(g.id, "acknowledged")) ?? "");
-              }}
-            >
-              {g.acknowledged
-                ? "Taken note of"
-                : `I have taken note: ${g.caution.when.toLowerCase()}`}
-            </Button>
-          </div>
+      <ul className="divide-y divide-line rounded-lg border border-rule bg-plate px-3">
+        {open.map((g) => (
+          <li key={g.id} className="py-2.5">
+            <TriangleAlert size={16} aria-hidden className="mr-1 inline text-ochre" />
+            <b>{g.caution.when}.</b> {g.caution.says}
+          </li>
         ))}
+      </ul>
+      <Button
+        className="min-h-14 w-full text-lg"
+        tone="strong"
+        disabled={noting}
+        onClick={acknowledge}
+      >
+        I have taken note
+      </Button>
       {wrong && (
         <p role="alert" className="text-over">
           {wrong}

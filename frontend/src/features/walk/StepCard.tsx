@@ -1,70 +1,150 @@
 import { useState } from "react";
 import { Button } from "../../ui/Button";
 import { Why } from "../../ui/Why";
-import type { Card, Walk } from "./api";
+import { type Card, useMeans, type Walk } from "./api";
 import { BigEntry } from "./BigEntry";
+import { Landing } from "./Landing";
+import { LoopPicture } from "./LoopPicture";
 import { useWalkActs } from "./useWalkActs";
 
-/** One measurement: where each lead goes and how, what must be on, what to expect; and its entry. */
-export function StepCard({ walk, card }: { walk: Walk; card: Card }) {
+interface Props {
+  walk: Walk;
+  card: Card;
+  /** Two points of one's own were tapped, in the order red, black. */
+  onPair?: (red: string, black: string) => void;
+  /** Leaves points of one's own for what the walk asks. */
+  onLeave?: () => void;
+}
+
+/** One measurement: where each lead goes, what must be on, what to expect; and its entry. */
+export function StepCard({ walk, card, onPair, onLeave }: Props) {
   const { take, note } = useWalkActs(walk);
-  const [skipping, setSkipping] = useState(false);
-  const [reason, setReason] = useState("");
-  const [wrong, setWrong] = useState<string | null>(null);
+  const [typed, setTyped] = useState("");
+  const [picked, setPicked] = useState<string | null>(null);
+  const means = useMeans(walk, card, typed);
   const amps = card.kind === "current";
-  const unit = amps ? "A" : "V";
-  const read = (typed: string, more: Record<string, string>) =>
+  const name = (id: string) => walk.points.find((p) => p.id === id)?.name ?? id;
+  const read = (text: string, more: Record<string, string>) =>
     take(
       {
         quantity: amps ? "amperes" : "volts",
         red: card.red.id,
         black: card.black.id,
-        typed,
+        typed: text,
         supersedes: card.cell?.reading ?? null,
         ...more,
       },
       card.title,
     );
+  const pick = (point: string) => {
+    if (picked === null) setPicked(point);
+    else {
+      if (picked !== point) onPair?.(picked, point);
+      setPicked(null);
+    }
+  };
   return (
-    <section aria-label={card.title} className="rounded-lg border-2 border-ink bg-plate p-3">
-      <p className="text-[13px] text-soft" data-testid="step-number">
-        {walk.done.length + 1}. {card.why}
-      </p>
-      <h2 className="mt-0.5 text-xl leading-tight font-bold">{card.title}</h2>
+    <section aria-label={card.title} className="rounded-lg border-2 border-ink bg-plate p-2.5">
+      <h2 className="text-lg leading-tight font-bold">
+        <span className="text-soft" data-testid="step-number">
+          {onLeave ? "" : `${walk.done.length + 1}. `}
+        </span>
+        {card.title}
+      </h2>
+      {onPair && (
+        <LoopPicture
+          walk={walk}
+          red={amps ? "" : card.red.id}
+          black={amps ? "" : card.black.id}
+          picked={picked}
+          onPick={pick}
+          name={name}
+        />
+      )}
+      {picked !== null && (
+        <p role="status" className="text-[13px] text-copper">
+          Red on {name(picked)}. Tap where the black one goes.
+        </p>
+      )}
       {amps ? (
-        <p className="mt-2 rounded border border-rule p-2">
+        <p className="mt-1 rounded border border-rule p-2">
           Clamp round either wire of the load, zeroed first; or in series. {card.red.name} is a good
           place.
         </p>
       ) : (
-        <div className="mt-2 space-y-1.5">
-          <Lead colour="red" point={card.red.name} how={card.red_how} />
-          <Lead colour="black" point={card.black.name} how={card.black_how} />
+        <div className="mt-1 grid grid-cols-2 gap-2">
+          <Lead colour="red" point={card.red.name} how={card.red_how} plain={isOpen(card.red)} />
+          <Lead
+            colour="black"
+            point={card.black.name}
+            how={card.black_how}
+            plain={isOpen(card.black)}
+          />
         </div>
       )}
-      <dl className="mt-2 grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5">
-        <dt className="text-soft">range</dt>
-        <dd>{card.range}</dd>
-        <dt className="text-soft">on</dt>
-        <dd>
-          {card.on}
-          {card.hold_s !== null && `; at most ${card.hold_s} s at a time`}
-        </dd>
-        <dt className="text-soft">expect</dt>
-        <dd className="num">
-          <Why
-            title={card.title}
-            lines={card.working}
-            stop
-            className="-my-2.5 block py-2.5 text-left underline decoration-soft decoration-dotted underline-offset-4"
-          >
-            {card.expect_says}
-          </Why>
-        </dd>
-      </dl>
-      <BigEntry unit={unit} onRead={read} label={`${card.title}, ${amps ? "amperes" : "volts"}`} />
+      <p className="mt-1.5 text-[14px] leading-snug">
+        {card.on}
+        {card.hold_s !== null && `; at most ${card.hold_s} s at a time`}
+        <span className="text-soft"> · range {card.range}</span>
+      </p>
+      <Landing card={card} means={typed.trim() ? means.data : undefined} />
+      <BigEntry
+        unit={amps ? "A" : "V"}
+        typed={typed}
+        onType={setTyped}
+        onRead={read}
+        label={`${card.title}, ${amps ? "amperes" : "volts"}`}
+      />
+      {onLeave ? (
+        <Button className="mt-2 w-full" onClick={onLeave}>
+          Back to what the walk asks
+        </Button>
+      ) : (
+        <Passing key={card.id} step={card.id} note={note} />
+      )}
+      <details>
+        <summary className="min-h-11 py-3 text-[14px] text-soft">why this one, and how</summary>
+        <p className="text-[14px]">{card.why}</p>
+        {!amps && (
+          <p className="mt-1 text-[14px]">
+            <b>Red:</b> {card.red_how} <b>Black:</b> {card.black_how}
+          </p>
+        )}
+        {card.expect_says && (
+          <p className="num mt-1 text-[14px]">
+            expect{" "}
+            <Why
+              title={card.title}
+              lines={card.working}
+              stop
+              className="py-2.5 text-left underline decoration-soft decoration-dotted underline-offset-4"
+            >
+              {card.expect_says}
+            </Why>
+          </p>
+        )}
+      </details>
+    </section>
+  );
+}
+
+const isOpen = (point: Card["red"]) => point.access === "open";
+
+/** What is said instead of a number: out of reach, or skipped for a reason of one's own. */
+function Passing({
+  step,
+  note,
+}: {
+  step: string;
+  note: (step: string, state: "skipped", reason: string) => Promise<string | null>;
+}) {
+  const [skipping, setSkipping] = useState(false);
+  const [reason, setReason] = useState("");
+  const [wrong, setWrong] = useState<string | null>(null);
+  return (
+    <>
       <div className="mt-2 grid grid-cols-2 gap-2">
-        <Button onClick={async () => setWrong(await note(card.id, "skipped", "cannot reach"))}>
+        <Button onClick={async () => setWrong(await note(step, "skipped", "cannot reach"))}>
           Cannot reach
         </Button>
         <Button aria-expanded={skipping} onClick={() => setSkipping(!skipping)}>
@@ -76,7 +156,7 @@ export function StepCard({ walk, card }: { walk: Walk; card: Card }) {
           className="mt-2 flex gap-2"
           onSubmit={async (e) => {
             e.preventDefault();
-            setWrong(await note(card.id, "skipped", reason));
+            setWrong(await note(step, "skipped", reason));
           }}
         >
           <input
@@ -94,7 +174,7 @@ export function StepCard({ walk, card }: { walk: Walk; card: Card }) {
           {wrong}
         </p>
       )}
-    </section>
+    </>
   );
 }
 
@@ -104,13 +184,23 @@ const LEADS = {
 };
 
 /** Where one lead goes: a real test lead, in its own colour and by its own name. */
-function Lead({ colour, point, how }: { colour: "red" | "black"; point: string; how: string }) {
+function Lead({
+  colour,
+  point,
+  how,
+  plain,
+}: {
+  colour: "red" | "black";
+  point: string;
+  how: string;
+  plain: boolean;
+}) {
   const { word, className } = LEADS[colour];
   return (
-    <div className={`border-l-8 pl-2 ${className}`}>
+    <div className={`min-w-0 border-l-8 pl-2 ${className}`}>
       <p className="text-[12px] font-bold">{word} lead on</p>
-      <p className="text-[17px] leading-tight font-bold text-ink">{point}</p>
-      <p className="text-[13px] text-soft">{how}</p>
+      <p className="text-[16px] leading-tight font-bold break-words text-ink">{point}</p>
+      {!plain && <p className="text-[12px] leading-tight text-soft">{how}</p>}
     </div>
   );
 }

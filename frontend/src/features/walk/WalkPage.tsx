@@ -6,16 +6,17 @@ import { ThemeButton } from "../../ui/ThemeButton";
 import { VerdictWord } from "../../ui/Verdict";
 import { WaitingList } from "../../ui/WaitingList";
 import { WhyProvider } from "../../ui/Why";
-import { usePulse, useWalk, type Walk } from "./api";
+import { useCard, usePulse, useWalk, type Walk } from "./api";
 import { DoneCards } from "./DoneCards";
 import { Free } from "./Free";
 import { Guards } from "./Guards";
 import { type Conditions, MomentLine } from "./MomentLine";
 import { AS_SCENARIO, MomentContext } from "./moment";
+import { SplitCard } from "./SplitCard";
 import { StandIn } from "./StandIn";
 import { StepCard } from "./StepCard";
 import { Suspects } from "./Suspects";
-import { WalkSum } from "./WalkSum";
+import { SumBar, WalkSum } from "./WalkSum";
 
 /** The walk of a run: one measurement at a time, big, for one thumb. */
 export function WalkPage() {
@@ -96,6 +97,15 @@ function Shown({
   open: number;
   children: ReactNode;
 }) {
+  const [pair, setPair] = useState<{ red: string; black: string } | null>(null);
+  const card = useCard(walk, pair);
+  const last = walk.done.length;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was read ends a pair of one's own
+  useEffect(() => setPair(null), [last, walk.run]);
+  const own = {
+    onPair: (red: string, black: string) => setPair({ red, black }),
+    ...(pair && card.data ? { onLeave: () => setPair(null) } : {}),
+  };
   return (
     <main className="mx-auto grid max-w-5xl gap-x-8 px-3 pb-8 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
       <div className="min-w-0">
@@ -114,7 +124,7 @@ function Shown({
               ))}
             </select>
           </label>
-          <span data-testid="verdict">
+          <span data-testid="verdict" className="hidden lg:inline">
             <VerdictWord verdict={walk.verdict} />
           </span>
         </div>
@@ -128,8 +138,10 @@ function Shown({
         ) : walk.now ? (
           <>
             {children}
-            <StepCard key={walk.now.id} walk={walk} card={walk.now} />
+            <StepCard walk={walk} card={card.data ?? walk.now} {...own} />
           </>
+        ) : walk.split ? (
+          <SplitCard walk={walk} split={walk.split} />
         ) : (
           <Ended walk={walk} />
         )}
@@ -141,6 +153,7 @@ function Shown({
         <Suspects walk={walk} />
         <DoneCards walk={walk} />
       </div>
+      <SumBar walk={walk} />
     </main>
   );
 }

@@ -1,5 +1,24 @@
 import { brief, type Figure, sideWord } from "../../format/format";
+import { VerdictWord } from "../../ui/Verdict";
 import type { Walk } from "./api";
+
+/** The sum and the verdict in one line that stays in sight in the hand. */
+export function SumBar({ walk }: { walk: Walk }) {
+  const { foot } = walk;
+  const v = (value: Figure | null) => (value === null ? "?" : brief(value));
+  return (
+    <div
+      data-testid="sum-bar"
+      className="sticky bottom-0 z-10 -mx-3 flex items-center gap-3 border-t border-line bg-rail px-3 py-1.5 lg:hidden"
+    >
+      <p className="num min-w-0 flex-1 truncate text-[14px]">
+        {v(foot.source_v)} = {v(foot.feed_v)} + {v(foot.load_v)} + {v(foot.return_v)} +{" "}
+        {v(foot.unaccounted_v)}
+      </p>
+      <VerdictWord verdict={walk.verdict} className="text-[14px]" />
+    </div>
+  );
+}
 
 /** The account so far, what nobody has measured, what the readings say of one another. */
 export function WalkSum({ walk }: { walk: Walk }) {
@@ -32,6 +51,11 @@ export function WalkSum({ walk }: { walk: Walk }) {
           <b>{walk.pattern.says}</b> <span className="text-soft">{walk.pattern.do}</span>
         </p>
       )}
+      {walk.cautions.map((c) => (
+        <p key={c.id} role="note" className="hatch-over rounded p-2">
+          <b>{c.when}.</b> {c.says}
+        </p>
+      ))}
       {walk.findings.map((f) => (
         <p key={f.says + f.readings.join()} className="border-l-2 border-ochre pl-2">
           {f.says} <span className="text-soft">{f.do}</span>

@@ -27,6 +27,53 @@ export function useWalk(job: string, view: WalkView, enabled = true) {
   });
 }
 
+/** What a card is asked with: the run, its scenario and stage, and the two points. */
+function pairAsked(walk: Walk, red: string, black: string, quantity = "volts"): URLSearchParams {
+  const { run, scenario, stage } = walk;
+  return new URLSearchParams({ run, scenario, stage, red, black, quantity });
+}
+
+/** Any two points as a card; nothing is asked while there are none. */
+export function useCard(walk: Walk, pair: { red: string; black: string } | null) {
+  const asked = pair ? pairAsked(walk, pair.red, pair.black).toString() : "";
+  return useQuery({
+    queryKey: keys.card(walk.job, asked),
+    queryFn: () => call<Card>(`/jobs/${walk.job}/walk/card?${asked}`),
+    enabled: pair !== null,
+  });
+}
+
+/** What is typed so far for a card means by itself; what was typed before shows until it is known. */
+export function useMeans(walk: Walk, card: Card, typed: string) {
+  const quantity = card.kind === "current" ? "amperes" : "volts";
+  const asked = pairAsked(walk, card.red.id, card.black.id, quantity);
+  asked.set("typed", typed);
+  return useQuery({
+    queryKey: keys.means(walk.job, asked.toString()),
+    queryFn: () => call<Schema["Means"]>(`/jobs/${walk.job}/walk/means?${asked}`),
+    enabled: typed.trim() !== "",
+    retry: false,
+    staleTime: 5_000,
+    placeholderData: (before, query) =>
+      query?.queryKey[1] === walk.job && typed.trim() !== "" ? before : undefined,
+  });
+}
+
+/** Split a stretch where a lead can touch it. */
+export function useSplit(walk: Walk) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (form: Omit<Schema["SplitForm"], "stage" | "revision" | "run">) =>
+      call<Schema["SplitDone"]>(`/jobs/${walk.job}/walk/splits`, {
+        stage: walk.stage,
+        revision: walk.revision,
+        run: walk.run,
+        ...form,
+      }),
+    onSuccess: () => jobChanged(queries, walk.job),
+  });
+}
+
 /** Keeps a page up to date with what others do to the job, within two seconds; whether the server is away. */
 export function usePulse(job: string): boolean {
   const queries = useQueryClient();

@@ -20,7 +20,7 @@ from spare_margin.core.circuit.runs import AnyPiece, Run, Step
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import SIDES, Conductor, Craft, FixedKind, Side
+from spare_margin.core.model.pieces import SIDES, Conductor, Craft, FixedKind, Side, undrawn
 from spare_margin.core.model.tables import Tables
 
 from .least_copper import least_copper
@@ -70,12 +70,12 @@ class Demand(NamedTuple):
 
 def demand_of(piece: AnyPiece, ceiling_v: float | None, tables: Tables) -> Demand:
     """What a piece demands; `ceiling_v` is that of a single piece of its kind."""
+    if undrawn(piece) and piece.pinned_v is None:
+        return Demand("copper", metres=UNKNOWN_LENGTH_M)
     if isinstance(piece, Conductor):
         if piece.pinned_v is not None:
             return Demand("pinned", piece.pinned_v)
         return Demand("copper", metres=piece.length_m) if piece.length_m > 0 else Demand("own")
-    if piece.kind == "unknown" and piece.pinned_v is None:
-        return Demand("copper", metres=UNKNOWN_LENGTH_M)
     most = math.inf if ceiling_v is None else ceiling_v
     if piece.kind == "resistor":
         return Demand("purpose", ohm=expected(piece, tables.fixed).aged_ohm)

@@ -11,7 +11,7 @@ from spare_margin.core.circuit.runs import Run, Step
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.model.conductors import corrected_ampacity_a
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import SIDES, Conductor, FixedPiece
+from spare_margin.core.model.pieces import SIDES, Conductor, FixedPiece, undrawn
 from spare_margin.core.model.tables import Tables
 
 
@@ -112,7 +112,7 @@ def own_pair(run: Run) -> list[Conductor]:
         wire = next(
             (s.piece for s in steps if isinstance(s.piece, Conductor) and not s.beside), None
         )
-        if wire is not None and wire.length_m > 0 and wire.resistance_ohm is None:
+        if wire is not None and wire.resistance_ohm is None and not undrawn(wire):
             pair.append(wire)
     return pair
 

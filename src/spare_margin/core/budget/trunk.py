@@ -8,7 +8,7 @@ from spare_margin.core.budget.run_budget import RunBudgets
 from spare_margin.core.circuit.runs import AnyPiece, Run
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.model.fixed_pieces import expected
-from spare_margin.core.model.pieces import SIDES, Conductor, Craft, FixedPiece, Side, Size
+from spare_margin.core.model.pieces import SIDES, Conductor, Craft, FixedPiece, Side, Size, undrawn
 from spare_margin.core.model.tables import Tables
 
 COPPER_KG_PER_M_MM2 = 8.96e-3
@@ -161,7 +161,7 @@ def _better_ohm(
         row = tables.fixed.row_like(piece)
         good = row.good_low_ohm if row else expected(piece, tables.fixed).good_ohm
         return (None, good) if good < ohm else None
-    if piece.size is None or piece.resistance_ohm is not None:
+    if piece.size is None or piece.resistance_ohm is not None or undrawn(piece):
         return None
     bigger = next_size(piece.size, tables, 1)
     rows = tables.conductors.rows

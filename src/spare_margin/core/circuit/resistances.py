@@ -2,8 +2,8 @@
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.conductors import cold_ohm
-from spare_margin.core.model.fixed_pieces import expected
-from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Size
+from spare_margin.core.model.fixed_pieces import UNKNOWN_OHM, expected
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Size, undrawn
 from spare_margin.core.model.tables import Tables
 
 
@@ -16,6 +16,8 @@ class TableOhms:
 
     def of(self, piece: Conductor | FixedPiece) -> float:
         """Ohms of a piece without a resistance of its own. JobError where nothing gives one."""
+        if undrawn(piece):
+            return UNKNOWN_OHM
         try:
             if isinstance(piece, FixedPiece):
                 return expected(piece, self.tables.fixed).good_ohm

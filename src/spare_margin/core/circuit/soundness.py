@@ -7,7 +7,7 @@ from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.errors import JobError, NoSolution, SpareMarginError
 from spare_margin.core.model.fixed_pieces import expected
-from spare_margin.core.model.naming import called, point_called
+from spare_margin.core.model.naming import point_called
 from spare_margin.core.model.pieces import CONTACTS, Conductor, Craft, FixedPiece, Scenario
 from spare_margin.core.model.tables import Tables
 
@@ -20,24 +20,20 @@ def resistance_trouble(piece: Conductor | FixedPiece, tables: Tables) -> JobErro
     at = f"elements.{piece.id}"
     if piece.resistance_ohm is not None:
         return None
+    if isinstance(piece, Conductor) and piece.size is not None:
+        if piece.ohm_per_m is None and piece.size not in tables.conductors.rows:
+            return JobError(
+                f"{at}.size",
+                f"no row for {piece.size.system} {piece.size.value} {piece.size.finish}",
+                _sizes_of(piece.size.system, tables),
+            )
+        return None
     if isinstance(piece, FixedPiece):
         try:
             expected(piece, tables.fixed)
         except KeyError as missing:
             styles = ", ".join(tables.fixed.styles(piece.kind))
             return JobError(at, str(missing.args[0]), styles or "a resistance_ohm")
-        return None
-    if piece.length_m <= 0:
-        return JobError(f"{at}.length_m", f"{called(piece)} has no length", "metres, above 0")
-    if piece.ohm_per_m is None:
-        if piece.size is None:
-            return JobError(at, f"{called(piece)} has no size", "size, ohm_per_m or resistance_ohm")
-        if piece.size not in tables.conductors.rows:
-            return JobError(
-                f"{at}.size",
-                f"no row for {piece.size.system} {piece.size.value} {piece.size.finish}",
-                _sizes_of(piece.size.system, tables),
-            )
     return None
 
 

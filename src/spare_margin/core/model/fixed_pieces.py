@@ -17,7 +17,7 @@ PROTECTION_AGED_FACTOR = 1.5
 USUAL_STYLE: Mapping[str, str] = {"joint": "pin", "switch": "panel switch"}
 """The style of a kind where nobody said one: the commonest, and not the best."""
 UNKNOWN_OHM = 0.020
-"""Where nothing is known of a stretch it starts from here, e^1.5 times more or less."""
+"""Where nothing is known of a piece it starts from here, e^1.5 times more or less."""
 RESISTOR_TOLERANCE = 0.10
 """A resistor fitted on purpose may stand this share off its marking."""
 
@@ -93,7 +93,7 @@ def expected(piece: FixedPiece, table: FixedTable) -> Expected:
     """What to expect of this piece; `resistance_ohm` rules over what is good, not over the aged.
 
     A resistor's aged limit is its marking plus tolerance. Raises KeyError where nothing gives the
-    piece a resistance: no rating on a fuse or breaker, no such style.
+    piece a resistance: no such style, a resistor without its marking.
     """
     return _expected(piece.kind, piece.style, piece.rating_a, piece.resistance_ohm, table)
 
@@ -131,9 +131,7 @@ def _protection_ohm(
     table: FixedTable,
 ) -> tuple[float, Basis]:
     if rating_a is None:
-        if own is not None:
-            return own, "given"
-        raise KeyError(f"a {kind} needs rating_a or resistance_ohm")
+        return (UNKNOWN_OHM if own is None else own), "given"
     if kind == "breaker":
         return BREAKER_DROP_AT_RATING_V / rating_a, "breaker_rule"
     cold = table.fuses.get((style or "blade", rating_a))

@@ -23,7 +23,7 @@ LogFigure = Literal["mean", "least", "most"]
 SignedBy = Literal["fitter", "customer"]
 ProofOutcome = Literal["passed", "failed", "open"]
 """What a proof came to: failed where a condition does not hold, open where one is not known yet."""
-NoteState = Literal["acknowledged", "skipped", "back"]
+NoteState = Literal["acknowledged", "skipped", "back", "seen"]
 ReadingState = Literal["value", "over_range", "wandering", "not_reachable", "withdrawn"]
 
 
@@ -138,7 +138,8 @@ class Trial:
     """A change tried out while something is watched: what was joined, and what came of it.
 
     A bridge joins two points; a feed joins `start` (a proven live point) to `end`, a return `start`
-    to a proven return point. `ohm` is the resistance of the spare wire.
+    to a proven return point. `ohm` is the resistance of the spare wire. `revision` is the wiring it was
+    tried on (empty: the job's first), `taken_at` when (UTC, ISO 8601).
     """
 
     id: str
@@ -148,11 +149,18 @@ class Trial:
     end: str
     outcome: Outcome | None = None
     ohm: float = 0.01
+    revision: str = ""
+    taken_at: str = ""
+    note: str = ""
+    who: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WalkNote:
-    """Something said on a walk that is no reading: a caution taken note of, a step skipped and why."""
+    """Something said on a walk that is no reading: a caution taken note of, a step skipped and why.
+
+    What was seen or heard stands in `reason`, under the step `seen`.
+    """
 
     id: str
     stage: Stage

@@ -14,6 +14,10 @@ Duty = Literal["control_supply", "charging", "ordinary", "short_time"]
 FixedKind = Literal[
     "joint", "fuse", "breaker", "switch", "relay_contact", "body_return", "resistor", "unknown"
 ]
+PieceKind = Literal[
+    "conductor", "joint", "fuse", "breaker", "switch", "relay_contact", "body_return", "resistor",
+    "unknown",
+]  # fmt: skip
 ContactState = Literal["open", "closed"]
 CONTACTS: tuple[FixedKind, ...] = ("switch", "breaker", "relay_contact")
 """Kinds of pieces that a scenario may open or close."""
@@ -91,7 +95,7 @@ class Piece:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Conductor(Piece):
-    """A length of wire: `length_m`, and either a table `size` or `ohm_per_m` at 20 C.
+    """A length of wire: `length_m` (0: nobody knows it), and a table `size` or `ohm_per_m` at 20 C.
 
     `engine_space` says that it runs where a scenario may be hot; `bundle` is how many loaded conductors
     lie together, itself among them; `unsupported` that it hangs free between supports. Conductors with
@@ -231,6 +235,24 @@ def next_with_id(things: tuple[Named, ...], wanted: str) -> Named:
     raise KeyError(wanted)
 
 
-def kind_of(piece: Conductor | FixedPiece) -> str:
+def undrawn(piece: Conductor | FixedPiece) -> bool:
+    """Whether nobody has said what the piece's ohms could be told from.
+
+    An unknown stretch, a wire without length or size, a fuse or breaker whose rating nobody could read: it
+    is judged by what is read of it, and asked for only where something needs it.
+
+    >>> undrawn(Conductor(id="w", start="a", end="b", side="feed", length_m=3.0))
+    True
+    """
+    if isinstance(piece, FixedPiece) and piece.kind == "unknown":
+        return True
+    if piece.resistance_ohm is not None:
+        return False
+    if isinstance(piece, Conductor):
+        return piece.length_m <= 0 or (piece.size is None and piece.ohm_per_m is None)
+    return piece.kind in ("fuse", "breaker") and piece.rating_a is None
+
+
+def kind_of(piece: Conductor | FixedPiece) -> PieceKind:
     """The key of the piece's kind."""
     return "conductor" if isinstance(piece, Conductor) else piece.kind

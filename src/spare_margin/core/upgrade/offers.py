@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from spare_margin.core.model.pieces import Conductor, FixedPiece
+from spare_margin.core.model.pieces import Conductor, FixedPiece, kind_of, undrawn
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.protection.checks import fuse_for
 
@@ -101,7 +101,19 @@ class Offers:
         body = any(getattr(s.piece, "kind", "") == "body_return" for s in self.bench.run.back)
         if not (body or any(isinstance(s.piece, Conductor) for s in shared)):
             return []
+        if not self._feed_length("return"):
+            return []
         return [("return", NewReturn(False)), ("return-beside", NewReturn(True))]
+
+    def _feed_length(self, move: str) -> bool:
+        """A new way is as long as the old one out: somebody must have said how long that is."""
+        known = not any(
+            undrawn(s.piece) and kind_of(s.piece) in ("conductor", "unknown")
+            for s in self.bench.run.feed
+        )
+        if not known:
+            self.refused.append(NotOffered(move, "no_length", {}))
+        return known
 
     def _fuse(self, move: str) -> tuple[str, float] | None:
         lasting, running, starting = self.bench.draws
@@ -115,6 +127,8 @@ class Offers:
         shared = [s for s in self.bench.run.feed if s.piece.id not in own]
         if not any(isinstance(s.piece, Conductor) for s in shared):
             return None
+        if not self._feed_length("own-feed"):
+            return None
         fuse = self._fuse("own-feed")
         return None if fuse is None else OwnFeed(*fuse)
 
@@ -124,6 +138,8 @@ class Offers:
             return None
         if self.bench.regulated:
             self.refused.append(NotOffered("relay", self.bench.regulated, {}))
+            return None
+        if not self._feed_length("relay"):
             return None
         fuse = self._fuse("relay")
         relay = self._fitting_relay()
@@ -146,4 +162,4 @@ class Offers:
 
 
 def _sized(piece: Conductor | FixedPiece) -> bool:
-    return isinstance(piece, Conductor) and piece.size is not None
+    return isinstance(piece, Conductor) and piece.size is not None and not undrawn(piece)

@@ -16,12 +16,12 @@ from spare_margin.core.evidence.verdict.planned import kept_elements, of_kept
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
+from spare_margin.core.walk.regulated import regulated
 
 from .bench import Bench, least_spares
 from .candidates import Candidate, all_worked
 from .offers import Offers
 from .ranking import ranked
-from .regulated import regulated
 
 NEARLY = 1e-9
 MOST_VISITS = 2

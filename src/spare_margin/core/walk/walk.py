@@ -12,12 +12,14 @@ from typing import Literal
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.verdict.judgement import Done, Judgement
 from spare_margin.core.model.jobs import WalkNote
-from spare_margin.core.model.pieces import Side
+from spare_margin.core.model.pieces import Side, kind_of, undrawn
 
 CardKind = Literal["source", "current", "load", "side", "span"]
 Ending = Done
 ENDS: tuple[Done, ...] = ("good", "cornered", "load", "as_drawn")
 """How a walk ends because something is known; the others end it for want of anything to read."""
+LIKELY = 0.3
+"""A stretch that holds this much of the suspicion is worth splitting."""
 OPENING_ALWAYS = 3
 """Source, current and load are read on every walk; the sides only where that is not enough."""
 
@@ -37,12 +39,17 @@ class Measurement:
 
 @dataclass(frozen=True, slots=True)
 class Walk:
-    """A walk as far as it has come: measurements done or skipped, the next one, or why it ended."""
+    """A walk as far as it has come: measurements done or skipped, the next one, or why it ended.
+
+    `split` is a stretch nobody has drawn that holds the trouble, by its id: before anything else can be
+    read, somebody must say where a lead can touch it in between.
+    """
 
     done: tuple[Measurement, ...]
     skipped: tuple[Measurement, ...]
     next: Measurement | None
     ending: Ending
+    split: str = ""
 
 
 def walk(found: Judgement, notes: Sequence[WalkNote], proving: Sequence[Measurement] = ()) -> Walk:
@@ -75,9 +82,30 @@ def walk(found: Judgement, notes: Sequence[WalkNote], proving: Sequence[Measurem
         # A probe of the search may ask for what was read before, where that is doubted.
         if each.id not in skipped and (each.bits is not None or each.id not in known):
             return Walk(tuple(done), tuple(passed), each, "")
+    stretch = "" if ended in ("good", "load") else _stretch(found)
+    if stretch and split_step(stretch) not in skipped:
+        return Walk(tuple(done), tuple(passed), None, "", stretch)
     if not ended:
         ended = "no_current" if found.loaded is False else "out_of_reach"
     return Walk(tuple(done), tuple(passed), None, ended)
+
+
+def split_step(stretch: str) -> str:
+    """The step under which it is noted that a stretch cannot be touched in between."""
+    return f"split {stretch}"
+
+
+def _stretch(found: Judgement) -> str:
+    """The stretch nobody has drawn that most likely holds the trouble; empty where none does."""
+    by_element = found.search.by_element
+    stretches = {
+        s.piece.id
+        for s in found.run.steps()
+        if undrawn(s.piece) and kind_of(s.piece) in ("unknown", "conductor")
+    }
+    wrong = found.verdict == "over" or found.loaded is False
+    best = max(stretches, key=lambda key: (by_element.get(key, 0.0), key), default="")
+    return best if wrong and by_element.get(best, 0.0) >= LIKELY else ""
 
 
 def _sides(found: Judgement, sides: Sequence[Measurement]) -> list[Measurement]:
@@ -163,30 +191,39 @@ EXPECTED_WITHIN = 0.03
 class Expectation:
     """What a good reading looks like (V, or A for a current): from `low` to `high`, about `likely`.
 
-    `allowed` is the most it may be, where there is a limit.
+    `likely` is None where the drawing does not say; `allowed` is the most it may be, if anything says.
     """
 
-    likely: float
+    likely: float | None
     low: float
     high: float
     allowed: float | None
 
 
 def expectation(
-    each: Measurement, expected: float | None, allowed: float | None, amps: float
+    each: Measurement,
+    expected: float | None,
+    allowed: float | None,
+    amps: float | None,
+    source_v: float | None = None,
 ) -> Expectation | None:
-    """What to expect of a measurement.
+    """What to expect of a measurement; None where nothing says.
 
     Args:
-        expected: what the craft as drawn shows there (V); None where a point hangs loose.
-        allowed: what may be lost there (V), if anything says.
-        amps: what the load should draw (A).
+        expected: what the craft as drawn shows there (V); None where a point hangs loose, or where what
+            lies between is not drawn.
+        allowed: what may be lost there (V), if anything says; across the load, what its whole loop may.
+        amps: what the load should draw (A); None where nobody knows.
+        source_v: what the source was read at.
     """
     if each.kind == "current":
-        return Expectation(amps, amps, amps, None)
+        return None if amps is None else Expectation(amps, amps, amps, None)
+    if each.kind == "load" and source_v is not None and allowed is not None:
+        return Expectation(expected, source_v - allowed, source_v, None)
+    drop = each.kind in ("side", "span") and allowed is not None
+    if drop and allowed is not None and (expected is None or abs(expected) <= 2 * allowed):
+        return Expectation(expected, 0.0, allowed, allowed)
     if expected is None:
         return None
-    if allowed is not None and abs(expected) <= 2 * allowed:
-        return Expectation(expected, 0.0, allowed, allowed)
     off = EXPECTED_WITHIN * abs(expected)
     return Expectation(expected, expected - off, expected + off, None)

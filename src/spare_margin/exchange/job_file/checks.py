@@ -157,5 +157,9 @@ def _trial_errors(
         for key, point in (("from", trial.start), ("to", trial.end)):
             if point not in points:
                 yield JobError(f"{at}.{key}", f"there is no {point}", "an id from nodes")
+        if trial.revision and trial.revision not in {r.id for r in revisions}:
+            yield JobError(
+                f"{at}.revision", f"there is no {trial.revision}", "an id from revisions"
+            )
         if trial.start == trial.end:
             yield JobError(f"{at}.to", f"joins {trial.start} to itself", "two different nodes")

@@ -331,7 +331,10 @@ class FileMoment(FileModel):
 
 
 class FileTrial(FileModel):
-    """What was joined for a moment, and what came of it; `ohm` is the spare wire's."""
+    """What was joined for a moment, and what came of it; `ohm` is the spare wire's.
+
+    `revision` is the wiring it was tried on: the file's own where it is not said.
+    """
 
     id: Id
     moment: Id
@@ -340,6 +343,10 @@ class FileTrial(FileModel):
     end: Id = Field(alias="to")
     outcome: Outcome | None = None
     ohm: Annotated[float, Field(ge=0, le=100)] = 0.01
+    revision: Annotated[str, Field(pattern=r"^([A-Za-z0-9_.+-]{1,64})?$")] = ""
+    taken_at: Annotated[str, Field(pattern=r"^(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z)?$")] = ""
+    note: Text = ""
+    who: Name = ""
 
 
 class FileNote(FileModel):

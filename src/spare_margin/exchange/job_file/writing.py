@@ -93,7 +93,10 @@ def _measured(read: ReadJob) -> dict[str, Any]:
         document["trials"] = [
             {
                 "id": t.id, "moment": t.moment, "kind": t.kind, "from": t.start, "to": t.end,
-                **without_empty(outcome=t.outcome, ohm=t.ohm),
+                **without_empty(
+                    outcome=t.outcome, ohm=t.ohm, revision=t.revision, taken_at=t.taken_at, note=t.note,
+                    who=t.who,
+                ),
             }
             for t in read.trials
         ]  # fmt: skip

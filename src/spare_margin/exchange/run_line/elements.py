@@ -51,10 +51,6 @@ class Elements:
             size = self._size(*seg.sizes.pop(0), finish)
         per_m = seg.ohm_per_m.pop(0)[0] if seg.ohm_per_m else None
         ohm = seg.take("ohms")
-        if size is None and per_m is None and ohm is None:
-            raise Wrong(seg.start, seg.end, "the wire has no size", "2.5 mm\u00b2 4.8 m")
-        if length is None and ohm is None:
-            raise Wrong(seg.start, seg.end, "the wire has no length", "2.5 mm\u00b2 4.8 m")
         if length is not None and not 0 < length <= 1000:
             raise Wrong(seg.start, seg.end, f"{length:g} m is no length", "above 0 up to 1000 m")
         insulation = seg.take("celsius")
@@ -111,8 +107,6 @@ class Elements:
             raise Wrong(seg.start, seg.end, f"{rating:g} A is no rating", "above 0 up to 5000 A")
         if ohm is not None and not 0 <= ohm <= 1e6:
             raise Wrong(seg.start, seg.end, f"{ohm:g} \u03a9 is no resistance", "0 \u03a9 or more")
-        if kind in ("fuse", "breaker") and rating is None and ohm is None:
-            raise Wrong(seg.start, seg.end, f"the {kind} has no rating", f"{kind} 15")
         if kind == "resistor" and ohm is None:
             raise Wrong(seg.start, seg.end, "the resistor has no resistance", "resistor 2.2 \u03a9")
         return FixedPiece(
@@ -186,6 +180,7 @@ class Elements:
         unknown = next((w for w in seg.words if w[0] == UNKNOWN), None)
         if unknown is not None:
             seg.words.remove(unknown)
+        if unknown is not None or not seg.says_figures():
             load = Load(id="", start="", end="", name=name)
         else:
             load = self._law(seg, law, name)

@@ -116,6 +116,10 @@ class Segment:
     at_volts: list[tuple[float, int, int]] = field(default_factory=list)
     least_volts: list[tuple[float, int, int]] = field(default_factory=list)
 
+    def says_figures(self) -> bool:
+        """Whether any quantity, or a bare number, stands in it."""
+        return bool(self.bare or any(self.quantities.values()))
+
     def take(self, kind: Kind) -> float | None:
         """The first quantity of this kind, which is then used up."""
         held = self.quantities.get(kind)

@@ -16,10 +16,6 @@ from spare_margin.wording.workings import WorkingLine
 Typed = Annotated[str, Field(max_length=200)]
 DeviceId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{8,64}$")]
 """An id made on a device, so that what is sent twice is kept once."""
-PieceKind = Literal[
-    "conductor", "joint", "fuse", "breaker", "switch", "relay_contact", "body_return", "resistor",
-    "unknown",
-]  # fmt: skip
 
 
 class Model(BaseModel):

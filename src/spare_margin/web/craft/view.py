@@ -149,7 +149,7 @@ class CraftMaker:
             ],
             starts=[start_out(s) for s in telling(starts(craft, self.scenario, tables))],
             notices=self._notices(),
-            cautions=shown(cautions(craft, most, self.stage, burning=False)),
+            cautions=shown(cautions(craft, most, self.stage)),
         )
 
     def _notices(self) -> list[str]:

@@ -8,7 +8,7 @@ from spare_margin.core.circuit.runs import AnyPiece, Run
 from spare_margin.core.edit.columns import put_in
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Scenario
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Scenario, undrawn
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.solved import SolvedWiring
 from spare_margin.web.craft.models import Wondered
@@ -89,7 +89,7 @@ def _of_piece(piece: AnyPiece, tables: Tables) -> Iterator[tuple[str, str, AnyPi
         for what, ohm in (("as good as new", good), ("aged to its limit", limits.aged_ohm)):
             yield what, ohms(ohm), replace(piece, resistance_ohm=ohm)
         return
-    if piece.size is None or piece.resistance_ohm is not None:
+    if piece.size is None or piece.resistance_ohm is not None or undrawn(piece):
         return
     for what, by in (("one size up", 1), ("one size down", -1)):
         size = next_size(piece.size, tables, by)

@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from spare_margin.core.edit.one_load import LoadKind
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import (
     Battery,
@@ -38,6 +39,29 @@ class NewJob(Model):
     complaint: Words = ""
     when: Words = ""
     conditions: Words = ""
+
+
+class CheckLoad(Model):
+    """One load to be checked, of whose wiring nobody knows anything yet.
+
+    `name` may be that of a load of the workshop's table, whose figures it then has.
+    """
+
+    name: Called
+    nominal_v: Nominal = 12
+    what: LoadKind = "other"
+    craft: CraftKind = "other"
+    battery: Battery = "flooded"
+    craft_name: Called = ""
+    customer: Called = ""
+    complaint: Words = ""
+
+
+class Checked(Model):
+    """The job of a load that is checked, and the run to walk."""
+
+    id: str
+    run: str
 
 
 class Details(Model):

@@ -12,6 +12,7 @@ from spare_margin.core.edit.columns import moved, put_in, taken_out
 from spare_margin.core.edit.drawing import drawn
 from spare_margin.core.edit.lines import line_of
 from spare_margin.core.edit.new_craft import at_nominal, new_craft
+from spare_margin.core.edit.one_load import DUTIES, one_load
 from spare_margin.core.edit.whole_runs import run_copied, run_taken_out
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Action, Complaint, Job, Revision, Stage
@@ -45,6 +46,8 @@ from spare_margin.web.common.context import (
 from spare_margin.web.common.models import Created, Problem
 from spare_margin.web.drawing.completions import completions
 from spare_margin.web.drawing.models import (
+    Checked,
+    CheckLoad,
     Details,
     DetailsKept,
     DrawLine,
@@ -61,6 +64,8 @@ from spare_margin.web.drawing.models import (
 from spare_margin.web.drawing.scenarios import scenario_act
 from spare_margin.wording.pieces import load_spec, piece_name, point_name, spec
 
+TABLE_LOADS_V = 12.0
+"""The workshop's loads are typed as they draw at this voltage."""
 drawing_api = APIBlueprint(
     "drawing",
     __name__,
@@ -94,6 +99,45 @@ def new_job(body: NewJob) -> tuple[dict[str, object], int]:
         "drawn",
     )
     return Created(id=made).model_dump(), 201
+
+
+@drawing_api.post("/check", responses={201: Checked})
+def check_load(body: CheckLoad) -> tuple[dict[str, object], int]:
+    """A job to check one load: nothing of its wiring is known, and nothing is made up."""
+    name = _plain(body.name)[:120]
+    if not name:
+        raise JobError("name", "is empty", "what the load is called, as: Bilge pump")
+    load = _known_load(name, float(body.nominal_v))
+    if load.behaviour is None or body.what != "other":
+        load = replace(load, duty=DUTIES[body.what])
+    craft = one_load(body.craft, float(body.nominal_v), body.battery, load)
+    made = _kept(
+        Job(
+            id="",
+            title=name,
+            craft_name=_plain(body.craft_name),
+            customer=_plain(body.customer),
+            complaint=Complaint(what=body.complaint.strip()),
+        ),
+        craft,
+        "drawn",
+    )
+    return Checked(id=made, run=craft.loads[0].id).model_dump(), 201
+
+
+def _known_load(name: str, nominal_v: float) -> Load:
+    """The load of this name from the workshop's table, where it is for this voltage; else one nobody
+    knows."""
+    bare = Load(id="load", start="", end="", name=name)
+    for row in rows_of("loads", the_workshop().own_rows).values():
+        if row["name"].casefold() != name.casefold() or nominal_v != TABLE_LOADS_V:
+            continue
+        element = element_of(
+            row["line"], new_craft("other", nominal_v, "none", "flooded"), the_workshop().tables
+        )
+        if isinstance(element, Load):
+            return replace(element, name=name)
+    return bare
 
 
 def _titled(text: str) -> str:

@@ -115,7 +115,7 @@ class Columns:
         return Column(
             id=piece.id,
             pieces=[],
-            kind=kind_of(piece),  # type: ignore[arg-type]
+            kind=kind_of(piece),
             name=pieces.piece_name(piece),
             full_name=self.names[piece.id],
             side=side.side,

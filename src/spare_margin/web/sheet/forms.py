@@ -20,7 +20,7 @@ def piece_form(piece: Conductor | FixedPiece) -> PieceForm:
     wire = piece if isinstance(piece, Conductor) else None
     fixed = piece if isinstance(piece, FixedPiece) else None
     return PieceForm(
-        kind=kind_of(piece),  # type: ignore[arg-type]
+        kind=kind_of(piece),
         name=piece.name,
         length=_plain(metres(wire.length_m)) if wire and wire.length_m else "",
         size=_plain(size_name(wire.size)) if wire and wire.size else "",

@@ -4,7 +4,15 @@ from typing import Literal
 
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
-from spare_margin.core.model.pieces import CraftKind, Duty, LoadLaw, Polarity, Repair, Side
+from spare_margin.core.model.pieces import (
+    CraftKind,
+    Duty,
+    LoadLaw,
+    PieceKind,
+    Polarity,
+    Repair,
+    Side,
+)
 from spare_margin.web.common.figures import Amperes, Metres, Ohms, Share, Volts
 from spare_margin.web.common.models import (
     Caution,
@@ -12,7 +20,6 @@ from spare_margin.web.common.models import (
     Foot,
     Model,
     PassOut,
-    PieceKind,
     Point,
     ScenarioOut,
     SourceOut,

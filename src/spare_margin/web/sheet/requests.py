@@ -5,8 +5,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from spare_margin.core.model.jobs import Hold, LoadState, Quantity, Stage
-from spare_margin.core.model.pieces import Duty, LoadLaw, Repair
-from spare_margin.web.common.models import Model, PieceKind, SheetQuery, Typed
+from spare_margin.core.model.pieces import Duty, LoadLaw, PieceKind, Repair
+from spare_margin.web.common.models import Model, SheetQuery, Typed
 
 from .models import Sheet
 

@@ -9,10 +9,9 @@ from spare_margin.core.circuit.runs import misplaced
 from spare_margin.core.edit.lines import line_of, loose_ends
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
-from spare_margin.core.measure.findings import BURNING
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
-from spare_margin.core.walk.cautions import cautions
+from spare_margin.core.walk.cautions import cautions, raised
 from spare_margin.exchange.run_line.text import line_text
 from spare_margin.service.session import Choice, JobSession, View
 from spare_margin.service.solved import SolvedWiring
@@ -75,8 +74,9 @@ class SheetMaker:
         job, craft, head = session.job, solved.craft, session.head(view.stage)
         steps = self.snapshot.steps.get(view.stage, (False, False))
         run = self._run(run_id, view, solved)
-        held = run.left if view.stage == "as_left" else run.found
-        burning = any(f.code in BURNING for f in held.findings)
+        read: Stage = "as_left" if view.stage == "as_left" else "as_found"
+        judged = session.judgement(read, run_id) if self.snapshot.readings_of(read) else None
+        found = frozenset() if judged is None else raised(judged)
         return Sheet(
             job=job.id,
             title=job.title,
@@ -113,7 +113,9 @@ class SheetMaker:
             run=run,
             trouble=trouble_words(solved),
             notices=self._notices(solved),
-            cautions=shown(cautions(craft, run.load.current_a, view.stage, burning)),
+            cautions=shown(
+                cautions(craft, run.load.current_a, view.stage, craft.load(run_id), found)
+            ),
             meter=session.meter.name,
         )
 

@@ -109,7 +109,7 @@ def source_check(session: JobSession, source_id: str | None) -> SourceCheck:
         ],
         stage=latest,
         revision=head.id,
-        cautions=shown(cautions(craft, 1e9, latest, burning=False, testing=True)),
+        cautions=shown(cautions(craft, 1e9, latest, testing=True)),
     )
 
 

@@ -61,7 +61,7 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
         measured=measured,
         guilty=_guilty(session, found),
         ways=_ways(session, found, made),
-        cautions=shown(cautions(craft, 0.0, "planned", burning=False)),
+        cautions=shown(cautions(craft, 0.0, "planned")),
     )
 
 

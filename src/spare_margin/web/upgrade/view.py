@@ -105,7 +105,7 @@ class UpgradeMaker:
                 for key in ranking.order
             ],
             refused=[upgrades.refused_words(r, self.names) for r in self.upgrading.refused],
-            cautions=shown(cautions(self.found, current, "planned", burning=False)),
+            cautions=shown(cautions(self.found, current, "planned", self.found.load(self.run_id))),
         )
 
     def _scenario(self, key: str) -> str:
@@ -237,7 +237,7 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
                     ticked=f"caution.{each.id}" in done,
                     guard=True,
                 )
-                for each in shown(guards(plan, current, "planned", plan.load(run_id).duty))
+                for each in shown(guards(plan, current, "planned", plan.load(run_id)))
             ),
             *(
                 OrderStepOut(id=step.id, says=says, mind=mind, ticked=step.id in done, guard=False)
@@ -253,7 +253,7 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
         relays=[
             relay_out(upgrades.relay_words(relay, plan.nominal_v)) for relay in made.relays.values()
         ],
-        cautions=shown(cautions(plan, current, "planned", burning=False)),
+        cautions=shown(cautions(plan, current, "planned", plan.load(run_id))),
         stage="planned",
     )
 

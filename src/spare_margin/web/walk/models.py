@@ -4,10 +4,18 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from spare_margin.core.edit.splitting import Place
 from spare_margin.core.measure.patterns import TerminalPattern
 from spare_margin.core.measure.verdicts import Verdict
-from spare_margin.core.model.jobs import LoadState, NoteState, Stage
-from spare_margin.core.model.pieces import Side
+from spare_margin.core.model.jobs import (
+    LoadState,
+    NoteState,
+    Outcome,
+    Quantity,
+    Stage,
+    TrialKind,
+)
+from spare_margin.core.model.pieces import Access, PieceKind, Side
 from spare_margin.web.common.figures import Ohms, Share, Volts
 from spare_margin.web.common.models import (
     Caution,
@@ -39,6 +47,73 @@ class Guard(Model):
     acknowledged: bool
 
 
+class Bar(Model):
+    """The scale a reading lands on as it is typed, V or A: its ends, what is good of it, what is likely."""
+
+    least: float
+    most: float
+    good_from: float
+    good_to: float
+    likely: float | None
+
+
+class Means(Model):
+    """What was typed means by itself: as it was understood, in a sentence, and whether that is good."""
+
+    value: float | None
+    says: str
+    good: bool | None
+
+
+class LoopPiece(Model):
+    """A piece of the loop in a small picture: its ends, what was read of it, how far it is suspected."""
+
+    id: str
+    name: str
+    kind: PieceKind
+    entry: str
+    exit: str
+    undrawn: bool
+    open: bool
+    verdict: Verdict
+    suspicion: float
+
+
+class LoopOut(Model):
+    """The loop in the current's order; `others` are points of the craft that are not on it."""
+
+    load: str
+    source: str
+    feed: list[LoopPiece]
+    back: list[LoopPiece]
+    others: list[Point]
+
+
+class SplitOut(Model):
+    """A stretch that holds the trouble: where it can be touched in between is asked."""
+
+    piece: str
+    step: str
+    says: str
+    side: Side
+
+
+class TrialOut(Model):
+    """What was tried out, and what came of it."""
+
+    id: str
+    says: str
+
+
+class Seen(Model):
+    """What was seen or heard, when and by whom."""
+
+    id: str
+    says: str
+    at: str
+    who: str
+
+
 class Card(Model):
     """One measurement: where each lead goes and how, what to expect, what is allowed."""
 
@@ -57,6 +132,7 @@ class Card(Model):
     expect_high: float | None
     expect_says: str
     allowed_v: Volts | None
+    bar: Bar | None
     why: str
     cell: Cell | None
     skipped: str
@@ -110,6 +186,10 @@ class WalkOut(Model):
     done: list[Card]
     skipped: list[Card]
     now: Card | None
+    split: SplitOut | None
+    loop: LoopOut
+    trials: list[TrialOut]
+    seen: list[Seen]
     ending: str
     ending_says: str
     verdict: Verdict
@@ -122,6 +202,7 @@ class WalkOut(Model):
     unaccounted_says: str
     current_says: str
     findings: list[FindingOut]
+    cautions: list[Caution]
     meter: str
     moment: MomentOut
     points: list[Point]
@@ -147,6 +228,65 @@ class Pulse(Model):
 
 class WalkQuery(SheetQuery):
     """Which run is walked, in which scenario, on which stage."""
+
+
+class CardQuery(SheetQuery):
+    """Any two points as a card."""
+
+    red: str
+    black: str
+    quantity: Quantity = "volts"
+
+
+class MeansQuery(CardQuery):
+    """What was typed for a measurement so far."""
+
+    typed: Typed
+
+
+class SplitForm(Model):
+    """Where a stretch can be touched: at a fuse, a plug ..., or at a point of one's own name."""
+
+    stage: Stage
+    revision: str
+    run: str
+    piece: str
+    place: Place
+    name: Annotated[str, Field(max_length=100)] = ""
+    access: Access = "open"
+
+
+class SplitDone(Model):
+    """The test points that a split made, in the current's order."""
+
+    points: list[str]
+
+
+class TrialForm(Model):
+    """A trial as it was told; the device makes the id."""
+
+    id: DeviceId
+    stage: Literal["as_found", "as_left"]
+    scenario: str
+    run: str
+    kind: TrialKind
+    start: str
+    end: str
+    outcome: Outcome | None = None
+    volts: Typed = ""
+    ohm: Typed = ""
+    note: Annotated[str, Field(max_length=2000)] = ""
+    who: Annotated[str, Field(max_length=120)] = ""
+    revision: str | None = None
+    waited_s: Annotated[float, Field(ge=0, le=31_536_000)] = 0.0
+    states: dict[str, LoadState] | None = None
+    charging: bool | None = None
+
+
+class TrialKept(Model):
+    """The trial that was kept."""
+
+    id: str
 
 
 class StandInForm(Model):

@@ -5,21 +5,43 @@ from dataclasses import replace
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.tag import Tag
 
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import Tracer
+from spare_margin.core.edit.splitting import split
 from spare_margin.core.errors import JobError
 from spare_margin.core.measure.stand_in import StandInFigures, stand_in
 from spare_margin.core.measure.verdicts import Verdict, verdict
 from spare_margin.core.model.jobs import WalkNote
+from spare_margin.core.model.pieces import Craft
 from spare_margin.exchange.quantities import Kind, understand
 from spare_margin.service.errors import Conflict
-from spare_margin.service.revising import now
+from spare_margin.service.revising import Wanted, keep, now, revised, taken_ids
+from spare_margin.service.trying import Tried, take_trial
 from spare_margin.store import jobs as job_store
 from spare_margin.store import walk_notes
 from spare_margin.store.database import transaction
-from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
+from spare_margin.web.common.context import JobPath, caches, connection, open_job, the_workshop
 from spare_margin.web.common.models import Problem, SheetQuery
-from spare_margin.wording.walks import stand_in_words
+from spare_margin.wording.walks import place_names, stand_in_words
 
-from .models import Noted, Pulse, StandInForm, StandInOut, WalkOut, WalkQuery
+from .cards import Cards
+from .models import (
+    Card,
+    CardQuery,
+    Means,
+    MeansQuery,
+    Noted,
+    Pulse,
+    SplitDone,
+    SplitForm,
+    StandInForm,
+    StandInOut,
+    TrialForm,
+    TrialKept,
+    WalkOut,
+    WalkQuery,
+)
+from .standing import Standing
 from .view import WalkMaker
 
 walk_api = APIBlueprint(
@@ -34,7 +56,7 @@ walk_api = APIBlueprint(
 @walk_api.get("/walk", responses={200: WalkOut})
 def read_walk(path: JobPath, query: WalkQuery) -> dict[str, object]:
     """Where the walk of a run stands."""
-    return WalkMaker(open_job(path.job), query).out().model_dump()
+    return WalkMaker(Standing(open_job(path.job), query)).out().model_dump()
 
 
 @walk_api.post("/walk/notes", responses={200: Noted})
@@ -43,6 +65,8 @@ def note(path: JobPath, body: Noted) -> dict[str, object]:
     session = open_job(path.job)
     if not body.step.strip():
         raise JobError("step", "is empty", "a measurement of the walk, or a caution")
+    if body.state == "seen" and not body.reason.strip():
+        raise JobError("reason", "is empty", "what was seen or heard, as: hums, does not turn")
     if body.state == "skipped" and not body.reason.strip():
         raise JobError("reason", "is empty", "why it is skipped, as: cannot reach")
     made = WalkNote(**body.model_dump(), made_at=now())
@@ -54,6 +78,55 @@ def note(path: JobPath, body: Noted) -> dict[str, object]:
     with transaction(connection()):
         walk_notes.add_notes(connection(), path.job, [made])
     return body.model_dump()
+
+
+@walk_api.get("/walk/card", responses={200: Card})
+def read_card(path: JobPath, query: CardQuery) -> dict[str, object]:
+    """A card for any two points of the craft."""
+    made = Cards(Standing(open_job(path.job), query))
+    return made.card(made.between(query.red, query.black, query.quantity), {}).model_dump()
+
+
+@walk_api.get("/walk/means", responses={200: Means})
+def read_means(path: JobPath, query: MeansQuery) -> dict[str, object]:
+    """What was typed so far means by itself; nothing is kept."""
+    read = understand(query.typed, "amperes" if query.quantity == "amperes" else "volts", "typed",
+                      words=True)  # fmt: skip
+    made = Cards(Standing(open_job(path.job), query))
+    return made.means(made.between(query.red, query.black, query.quantity), read).model_dump()
+
+
+@walk_api.post("/walk/splits", responses={200: SplitDone})
+def split_stretch(path: JobPath, body: SplitForm) -> dict[str, object]:
+    """Split a stretch where a lead can touch it; readings keep their points."""
+    session = open_job(path.job)
+    also = taken_ids(session.snapshot)
+    points: list[str] = []
+
+    def act(craft: Craft) -> Craft:
+        if body.run not in {x.id for x in craft.loads}:
+            raise JobError("run", f"there is no run {body.run}", "a run of the craft")
+        tracer = Tracer(craft, closed_ohms(craft, session.tables))
+        run = tracer.trace(craft.load(body.run))
+        names = place_names(craft, body.place, " ".join(body.name.split()))
+        made, new = split(craft, run, body.piece, body.place, names, body.access, also)
+        points[:] = new
+        return made
+
+    # What is found out about a wiring corrects the drawing; it changes nothing of the craft itself.
+    made = revised(session.snapshot, Wanted(body.stage, body.revision, True), act)
+    if made is not None:
+        keep(connection(), caches(), session.snapshot, made, act)
+    return SplitDone(points=points).model_dump()
+
+
+@walk_api.post("/walk/trials", responses={200: TrialKept})
+def try_out(path: JobPath, body: TrialForm) -> dict[str, object]:
+    """Keep a trial: what was joined for a moment, and how the load came out of it."""
+    session = open_job(path.job)
+    tried = Tried(**body.model_dump())
+    kept = take_trial(connection(), caches(), session.snapshot, tried, session.meter)
+    return TrialKept(id=kept.id).model_dump()
 
 
 @walk_api.get("/pulse", responses={200: Pulse})
@@ -79,7 +152,7 @@ NEEDED = ("source", "on_battery", "amps")
 def judge_stand_in(path: JobPath, body: StandInForm) -> dict[str, object]:
     """What a stand-in load shows of a run, and whether it can prove it at all; nothing is kept."""
     query = SheetQuery(run=body.run, scenario=body.scenario, stage=body.stage)
-    made = WalkMaker(open_job(path.job), query)
+    made = Standing(open_job(path.job), query)
     nominal = made.craft.nominal_v
     read: dict[str, float | None] = {}
     for field, kind in FIELDS.items():

@@ -11,7 +11,7 @@ from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.moments import Conditions, warm_order
 from spare_margin.core.evidence.observation.observations import Observation, Observed
 from spare_margin.core.model.fixed_pieces import expected
-from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, undrawn
 from spare_margin.core.model.tables import Tables
 
 from . import categorical
@@ -119,7 +119,7 @@ class Scope:
     def _excused(self, key: str) -> float:
         """Half the ohms that age excuses in a fixed piece: less is no fault of it."""
         piece = self._by_id.get(key)
-        if not isinstance(piece, FixedPiece) or piece.kind == "unknown":
+        if not isinstance(piece, FixedPiece) or undrawn(piece):
             return 0.0
         found = expected(piece, self.tables.fixed)
         return 0.5 * (found.aged_ohm - found.good_ohm)

@@ -6,7 +6,7 @@ from typing import Literal
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.evidence.estimate.search import SURE
 from spare_margin.core.measure.findings import Finding
-from spare_margin.core.model.pieces import kind_of
+from spare_margin.core.model.pieces import kind_of, undrawn
 
 from .judgement import JudgedSpan, Judgement
 from .load_current import LoadCurrent
@@ -65,7 +65,7 @@ def _more_lost(found: Judgement, budget: RunBudget) -> Iterator[Finding]:
     drawn = {s.side: s.drop_v for s in budget.sides}
     for side in found.sides.values():
         more = side.loaded_v - drawn[side.side]
-        unknown = any(kind_of(s.piece) == "unknown" for s in found.run.side(side.side))
+        unknown = any(undrawn(s.piece) for s in found.run.side(side.side))
         if not unknown and more > max(MORE_LOST_V, 2 * side.loaded_doubt_v):
             yield Finding("more_lost_than_drawn", facts={"side": side.side, "volts": more})
 

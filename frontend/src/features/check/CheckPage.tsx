@@ -1,0 +1,145 @@
+import { ArrowLeft } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import type { Schema } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { OneOf } from "../../ui/OneOf";
+import { Pick, TextField } from "../../ui/TextField";
+import { ThemeButton } from "../../ui/ThemeButton";
+import { WrongElsewhere } from "../../ui/WrongElsewhere";
+import { wrongWith } from "../../ui/wrong";
+import { useCheckLoad, useLoadNames } from "./api";
+
+type Asked = Schema["CheckLoad"];
+type What = Asked["what"];
+const NOTHING: Asked = {
+  name: "",
+  nominal_v: 12,
+  what: "other",
+  craft: "other",
+  battery: "flooded",
+  craft_name: "",
+  customer: "",
+  complaint: "",
+};
+const KINDS: [What, string][] = [
+  ["pump", "Pump"],
+  ["motor", "Motor or fan"],
+  ["lamp", "Lamp"],
+  ["heater", "Heater or cooler"],
+  ["winch", "Winch or thruster"],
+  ["control", "Control unit, sensor"],
+  ["charger", "Charger, generator"],
+  ["other", "Something else"],
+];
+const CRAFT: [Asked["craft"], string][] = [
+  ["other", "not said"],
+  ["boat", "boat"],
+  ["vehicle", "vehicle"],
+  ["caravan", "caravan"],
+];
+const BATTERIES: [Asked["battery"], string][] = [
+  ["flooded", "lead, or not known"],
+  ["agm", "AGM or gel"],
+  ["lithium", "lithium"],
+];
+
+/** Check one load: its name and what it is are enough for the first card. */
+export function CheckPage() {
+  const [asked, setAsked] = useState<Asked>(NOTHING);
+  const set = (more: Partial<Asked>) => setAsked((now) => ({ ...now, ...more }));
+  const navigate = useNavigate();
+  const names = useLoadNames();
+  const making = useCheckLoad();
+  useEffect(() => {
+    document.title = "Check one load";
+  }, []);
+  const begin = (what: What) =>
+    making.mutate(
+      { ...asked, what },
+      {
+        onSuccess: (made) => navigate(`/jobs/${made.id}/walk?run=${encodeURIComponent(made.run)}`),
+      },
+    );
+  return (
+    <div className="min-h-full">
+      <header className="flex items-center gap-1 border-b border-line bg-rail px-1 sm:px-4">
+        <Link to="/" aria-label="To the shelf" className="flex size-11 items-center justify-center">
+          <ArrowLeft size={20} aria-hidden />
+        </Link>
+        <h1 className="min-w-0 flex-1 truncate font-bold">Check one load</h1>
+        <ThemeButton />
+      </header>
+      <main className="mx-auto max-w-xl px-3 pt-3 pb-8">
+        <TextField
+          label="what is it called?"
+          hint="as: bilge pump, cabin fan"
+          value={asked.name}
+          onChange={(name) => set({ name })}
+          wrong={wrongWith(making.error, "name")}
+          autoFocus
+          list={names}
+        />
+        <div className="mt-3">
+          <OneOf
+            label="Volts of the craft"
+            value={String(asked.nominal_v)}
+            choices={["12", "24", "48"].map((v) => ({ id: v, name: `${v} V` }))}
+            onPick={(v) => set({ nominal_v: Number(v) as Asked["nominal_v"] })}
+          />
+        </div>
+        <h2 className="mt-4 font-bold">What is it? Tap to begin.</h2>
+        <div className="mt-1 grid grid-cols-2 gap-2">
+          {KINDS.map(([what, name]) => (
+            <Button
+              key={what}
+              className="min-h-14 justify-start text-left"
+              disabled={making.isPending}
+              onClick={() => begin(what)}
+            >
+              {name}
+            </Button>
+          ))}
+        </div>
+        <WrongElsewhere error={making.error} fields={["name"]} />
+        <p className="mt-3 text-soft">
+          No lengths, sizes or amperes are asked for. Four readings tell whether feed and return are
+          good; the drawing grows from the measuring.
+        </p>
+        <details className="mt-2 rounded border border-rule bg-plate px-3">
+          <summary className="min-h-11 py-3 text-soft">more, if it is known</summary>
+          <div className="grid grid-cols-2 gap-2 pb-3">
+            <Pick
+              label="craft"
+              value={asked.craft}
+              choices={CRAFT}
+              onPick={(v) => set({ craft: v as Asked["craft"] })}
+            />
+            <Pick
+              label="battery"
+              value={asked.battery}
+              choices={BATTERIES}
+              onPick={(v) => set({ battery: v as Asked["battery"] })}
+            />
+            <TextField
+              label="the craft's name"
+              value={asked.craft_name}
+              onChange={(craft_name) => set({ craft_name })}
+            />
+            <TextField
+              label="whose it is"
+              value={asked.customer}
+              onChange={(customer) => set({ customer })}
+            />
+            <TextField
+              className="col-span-2"
+              label="what is wrong with it"
+              value={asked.complaint}
+              onChange={(complaint) => set({ complaint })}
+            />
+          </div>
+        </details>
+      </main>
+    </div>
+  );
+}

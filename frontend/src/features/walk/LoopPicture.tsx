@@ -1,0 +1,208 @@
+import type { Walk } from "./api";
+
+type Piece = Walk["loop"]["feed"][number];
+
+const WIDE = 360;
+const HIGH = 128;
+const TOP = 42;
+const LOW = 92;
+const FROM = 56;
+const TO = 296;
+/** A suspicion below this is not drawn. */
+const TOLD = 0.05;
+
+interface Spot {
+  id: string;
+  x: number;
+  y: number;
+}
+
+/** Where the test points of one side stand, in the order the current passes them. */
+function spots(pieces: Piece[], feed: boolean): Spot[] {
+  const first = pieces[0];
+  if (!first) return [];
+  const ids = [first.entry, ...pieces.map((p) => p.exit)];
+  const step = (TO - FROM) / Math.max(ids.length - 1, 1);
+  return ids.map((id, i) => ({
+    id,
+    x: feed ? FROM + i * step : TO - i * step,
+    y: feed ? TOP : LOW,
+  }));
+}
+
+interface Props {
+  walk: Walk;
+  /** The points the two leads are on. */
+  red: string;
+  black: string;
+  /** The first of two points, while the second is still to be tapped. */
+  picked: string | null;
+  onPick: (point: string) => void;
+  name: (point: string) => string;
+}
+
+/**
+ * The loop as it is wired: feed above, return below, both leads at their points; what was read is drawn
+ * solid, what nobody has drawn dashed, what is suspected hatched. Two points tapped are measured.
+ */
+export function LoopPicture({ walk, red, black, picked, onPick, name }: Props) {
+  const { loop } = walk;
+  const feed = spots(loop.feed, true);
+  const back = spots(loop.back, false);
+  const every = [...feed, ...back];
+  const gap = Math.min(
+    ...[feed, back].map((line) => (TO - FROM) / Math.max(line.length - 1, 1)),
+    44,
+  );
+  const at = (id: string) => every.find((s) => s.id === id);
+  return (
+    <div className="relative mx-auto mt-1 w-full max-w-[26rem]" data-testid="loop">
+      <svg viewBox={`0 0 ${WIDE} ${HIGH}`} className="block w-full" aria-hidden>
+        <defs>
+          <pattern
+            id="suspected"
+            width="6"
+            height="6"
+            patternUnits="userSpaceOnUse"
+            patternTransform="rotate(45)"
+          >
+            <rect width="6" height="6" className="fill-over-fill" />
+            <rect width="2.4" height="6" className="fill-over" />
+          </pattern>
+        </defs>
+        <path
+          d={`M ${FROM} ${TOP} H 30 V ${LOW} H ${FROM} M ${TO} ${TOP} H ${WIDE - 30} V ${LOW} H ${TO}`}
+          className="fill-none stroke-rule"
+          strokeWidth={2}
+        />
+        {loop.feed.map((p, i) => (
+          <Drawn key={p.id} piece={p} from={feed[i]} to={feed[i + 1]} />
+        ))}
+        {loop.back.map((p, i) => (
+          <Drawn key={p.id} piece={p} from={back[i]} to={back[i + 1]} />
+        ))}
+        <Plate x={2} words="source" />
+        <Plate x={WIDE - 58} words="load" />
+        {every.map((s) => (
+          <circle
+            key={s.id}
+            cx={s.x}
+            cy={s.y}
+            r={s.id === picked ? 6 : 3.5}
+            className={s.id === picked ? "fill-copper stroke-ink" : "fill-canvas stroke-ink"}
+            strokeWidth={1.5}
+          />
+        ))}
+        <Lead spot={at(red)} word="R" colour="var(--lead-red)" />
+        <Lead spot={at(black)} word="B" colour="var(--lead-black)" />
+      </svg>
+      {every.map((s) => (
+        <button
+          key={s.id}
+          type="button"
+          aria-pressed={s.id === picked}
+          aria-label={`Measure at ${name(s.id)}`}
+          onClick={() => onPick(s.id)}
+          className="absolute rounded-full focus-visible:outline-2 focus-visible:outline-slate"
+          style={{
+            left: `${((s.x - gap / 2) / WIDE) * 100}%`,
+            width: `${(gap / WIDE) * 100}%`,
+            top: s.y === TOP ? "8%" : "52%",
+            height: "44%",
+          }}
+        />
+      ))}
+    </div>
+  );
+}
+
+/** One piece between its two points, as it was read. */
+function Drawn({ piece, from, to }: { piece: Piece; from?: Spot; to?: Spot }) {
+  if (!from || !to) return null;
+  const line = { x1: from.x, x2: to.x, y1: from.y, y2: to.y };
+  const read = piece.verdict !== "not_measured";
+  const bad = piece.verdict === "over";
+  const low = Math.min(from.x, to.x);
+  const fixed = piece.kind !== "conductor" && !piece.undrawn;
+  return (
+    <g>
+      {piece.suspicion >= TOLD && (
+        <rect
+          x={low + 2}
+          y={from.y - 9}
+          width={Math.max(Math.abs(to.x - from.x) - 4, 2)}
+          height={18}
+          rx={5}
+          fill="url(#suspected)"
+          opacity={0.25 + 0.75 * piece.suspicion}
+        />
+      )}
+      <line
+        {...line}
+        className={bad ? "stroke-over" : read ? "stroke-copper" : "stroke-ink"}
+        strokeWidth={read ? 5 : 2.5}
+        strokeDasharray={piece.undrawn ? "7 5" : undefined}
+      />
+      {fixed && (
+        <rect
+          x={(from.x + to.x) / 2 - 5}
+          y={from.y - 6}
+          width={10}
+          height={12}
+          rx={2}
+          className={`fill-canvas ${bad ? "stroke-over" : "stroke-ink"}`}
+          strokeWidth={1.5}
+          strokeDasharray={piece.open ? "3 3" : undefined}
+        />
+      )}
+    </g>
+  );
+}
+
+function Plate({ x, words }: { x: number; words: string }) {
+  return (
+    <g>
+      <rect
+        x={x}
+        y={(TOP + LOW) / 2 - 13}
+        width={56}
+        height={26}
+        rx={4}
+        className="fill-plate stroke-ink"
+        strokeWidth={1.5}
+      />
+      <text
+        x={x + 28}
+        y={(TOP + LOW) / 2 + 4.5}
+        textAnchor="middle"
+        className="fill-ink text-[13px]"
+      >
+        {words}
+      </text>
+    </g>
+  );
+}
+
+/** A test lead standing on a point: above the feed, below the return. */
+function Lead({ spot, word, colour }: { spot?: Spot; word: string; colour: string }) {
+  if (!spot) return null;
+  const up = spot.y === TOP;
+  const far = up ? 10 : HIGH - 10;
+  const tip = up ? spot.y - 6 : spot.y + 6;
+  return (
+    <g stroke={colour} fill={colour}>
+      <line x1={spot.x} x2={spot.x} y1={far} y2={tip} strokeWidth={3} />
+      <path d={`M ${spot.x} ${tip + (up ? 2 : -2)} l -5 ${up ? -9 : 9} h 10 Z`} strokeWidth={1} />
+      <rect x={spot.x - 9} y={far - 9} width={18} height={18} rx={9} strokeWidth={0} />
+      <text
+        x={spot.x}
+        y={far + 4.5}
+        textAnchor="middle"
+        stroke="none"
+        className="fill-canvas text-[12px] font-bold"
+      >
+        {word}
+      </text>
+    </g>
+  );
+}

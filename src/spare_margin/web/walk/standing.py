@@ -1,0 +1,61 @@
+"""Where a walk stands on: the run, the scenario and the wiring that are shown, and what was read of it."""
+
+from spare_margin.core.budget.run_budget import RunBudget
+from spare_margin.core.model.jobs import Stage
+from spare_margin.core.model.pieces import Craft
+from spare_margin.service.judging import Judging
+from spare_margin.service.repairing import proving
+from spare_margin.service.session import Choice, JobSession
+from spare_margin.web.common.cells import Pass
+from spare_margin.web.common.models import SheetQuery
+from spare_margin.wording.names import full_names
+
+
+class Standing:
+    """The run of a walk from the session of its job, with what was read on it."""
+
+    def __init__(self, session: JobSession, query: SheetQuery) -> None:
+        self.session = session
+        snapshot = session.snapshot
+        stage: Stage = "as_left" if query.stage == "as_left" else "as_found"
+        if query.stage is None and "as_left" in snapshot.heads:
+            stage = "as_left"
+        self.stage = stage
+        held = session.standing_in(stage)
+        scenario = query.scenario
+        if scenario is None and snapshot.readings:
+            scenario = snapshot.readings[-1].scenario
+        self.view = session.view(Choice(query.run, scenario, held))
+        self.solved = session.solved(held, self.view)
+        self.run_id = session.run_of(query.run, self.solved)
+        self.budget: RunBudget = self.solved.budgets[self.run_id]
+        self.craft: Craft = self.solved.craft
+        self.judging: Judging = session.judging(stage)
+        self.judgement = self.judging.judge(self.run_id, self.view.scenario)
+        self.taken = Pass(
+            stage, session.head(held).id, self.budget, self.judgement,
+            snapshot.readings_of(stage), self.craft,
+        )  # fmt: skip
+        self.names = full_names(self.craft, self.budget.run)
+        wanted = proving(session, self.run_id, self.view.scenario) if stage == "as_left" else None
+        self.proving = wanted.points if wanted else ()
+        self.expected = wanted.expected if wanted else {}
+
+    def own_points(self) -> list[str]:
+        """The points of the run's main way, in the current's order."""
+        run = self.budget.run
+        steps = [s for s in run.steps() if not s.beside]
+        points = [p for s in steps for p in (s.entry, s.exit)]
+        return list(dict.fromkeys([run.source.live, *points, run.source.back]))
+
+    @property
+    def source_v(self) -> float | None:
+        """What the source was last read at on this stage (V)."""
+        run = self.budget.run
+        posts = {run.source.live, run.source.back}
+        taken = [
+            abs(r.value)
+            for r in self.taken.readings
+            if {r.red, r.black} == posts and r.value is not None and r.quantity == "volts"
+        ]
+        return taken[-1] if taken else None
