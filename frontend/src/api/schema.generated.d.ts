@@ -601,6 +601,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/walk/at-rest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sweep at rest: where every point of a run should stand with its load off. */
+        get: operations["walk_read_at_rest_walk_at_rest_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/walk/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A test point anywhere, joined to nothing that is drawn: a ground nearby, a proven point. */
+        post: operations["walk_free_point_walk_points_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/walk/trials": {
         parameters: {
             query?: never;
@@ -2428,7 +2462,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "repeats_differ" | "heats" | "burns" | "surface_warm" | "surface_hot" | "does_not_fit" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "one_of_two" | "over_as_drawn" | "low_current" | "high_current" | "drops_out" | "protection_open";
+            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "repeats_differ" | "moves" | "heats" | "burns" | "surface_warm" | "surface_hot" | "does_not_fit" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "one_of_two" | "over_as_drawn" | "low_current" | "high_current" | "drops_out" | "protection_open";
             /** Says */
             says: string;
             /** Do */
@@ -3126,6 +3160,21 @@ export interface components {
              */
             charging: boolean | null;
             /**
+             * Leads
+             * @default
+             */
+            leads: string;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
+            /**
+             * Moved
+             * @default
+             */
+            moved: string;
+            /**
              * @default {
              *       "run": null,
              *       "scenario": null,
@@ -3660,6 +3709,48 @@ export interface components {
              * @enum {string}
              */
             access: "open" | "backprobe" | "trim";
+        };
+        /**
+         * AtRestOut
+         * @description The sweep at rest, black parked on the return post, and what it comes to.
+         */
+        AtRestOut: {
+            black: components["schemas"]["Point"];
+            /** Points */
+            points: components["schemas"]["SweptOut"][];
+            /** Says */
+            says: string[];
+        };
+        /**
+         * SweptOut
+         * @description A point of the sweep at rest: where it should stand, what was read there, whether that is as it
+         *     should be.
+         */
+        SweptOut: {
+            point: components["schemas"]["Point"];
+            /** Should */
+            should: string;
+            /** Typed */
+            typed: string;
+            /** Reading */
+            reading: string | null;
+            /** Good */
+            good: boolean | null;
+        };
+        /**
+         * FreePoint
+         * @description A test point of one's own, anywhere on the craft.
+         */
+        FreePoint: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /** Name */
+            name: string;
         };
         /**
          * TrialKept
@@ -6645,6 +6736,93 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SplitForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SplitDone"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_read_at_rest_walk_at_rest_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+                scenario?: string | null;
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                on?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AtRestOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_free_point_walk_points_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FreePoint"];
             };
         };
         responses: {

@@ -45,7 +45,9 @@ OHMS_SHARE = 0.02
 class Typed:
     """A reading as typed. `states` are loads that are otherwise than in the scenario, by id.
 
-    `leads` are the ohms of the meter's own leads, of a reading of ohms. `waited_s` is how long it waited
+    `leads` are the ohms of the meter's own leads, of a reading of ohms; `beside` the cable beside a warm
+    surface, where both temperatures were read as they are; `moved` the piece that was moved meanwhile.
+    `waited_s` is how long it waited
     on a device, by that device's clock; `revision` the wiring that was on its screen, `window` that of a
     meter's log it comes from.
     """
@@ -69,6 +71,8 @@ class Typed:
     charging: bool | None = None
     window: LogWindow | None = None
     leads: str = ""
+    beside: str = ""
+    moved: str = ""
 
 
 def take(
@@ -109,7 +113,7 @@ def take(
 def _same(kept: Reading, typed: Typed, meter: Meter) -> bool:
     fields = (kept.red, kept.black, kept.quantity, kept.typed, kept.supersedes)
     return fields == (
-        typed.red, typed.black, typed.quantity, typed.typed.strip(), typed.supersedes
+        typed.red, typed.black, typed.quantity, _as_typed(typed), typed.supersedes
     )  # fmt: skip
 
 
@@ -138,6 +142,8 @@ def standing(
     for load in typed.states or {}:
         if load not in loads:
             raise JobError("states", f"there is no load {load}", "ids of loads")
+    if typed.moved and typed.moved not in {p.id for p in head.craft.pieces}:
+        raise JobError("moved", f"there is no {typed.moved}", "a piece of the craft")
     _refuse_out_of_scope(head.craft, typed)
     _more(typed, head.craft.nominal_v)
     return head, leaves
@@ -172,6 +178,22 @@ def _refuse_out_of_scope(craft: Craft, typed: Typed) -> None:
         raise JobError("red", f"{what} are out of bounds", why)
 
 
+def _as_typed(typed: Typed) -> str:
+    """What was typed, as it is kept."""
+    plain, cable = typed.typed.strip(), typed.beside.strip()
+    return f"{plain} beside {cable}" if typed.quantity == "kelvin" and cable else plain
+
+
+def _above(typed: Typed) -> Understood:
+    """How far a surface stands above the cable beside it (K), both typed as temperatures."""
+    surface = understand(typed.typed, "celsius", "typed")
+    cable = understand(typed.beside, "celsius", "beside")
+    for field, read in (("typed", surface), ("beside", cable)):
+        if read.value is None or not -60 <= read.value <= MOST_KELVIN:
+            raise JobError(field, "is no temperature of a surface", "-60 to 500 \u00b0C")
+    return replace(surface, value=(surface.value or 0.0) - (cable.value or 0.0))
+
+
 def _leads(typed: Typed) -> float:
     """The meter's own leads (ohm), of a reading of ohms."""
     if typed.quantity != "ohms" or not typed.leads.strip():
@@ -188,6 +210,8 @@ def understood(typed: Typed) -> Understood:
         if typed.supersedes is None:
             raise JobError("typed", "nothing was typed", "a reading, as 0.14 or OL")
         return Understood(None, "withdrawn")
+    if typed.quantity == "kelvin" and typed.beside.strip():
+        return _above(typed)
     kind = "times" if typed.quantity == "kelvin" else typed.quantity
     read = understand(typed.typed, kind, "typed", words=True)
     most = {"amperes": MOST_AMPERES, "kelvin": MOST_KELVIN, "ohms": MOST_OHM}.get(
@@ -247,7 +271,7 @@ def reading_of(
         black=typed.black,
         value=read.value,
         state=read.state,
-        typed=typed.typed.strip(),
+        typed=_as_typed(typed),
         accuracy=accuracy,
         scenario=typed.scenario,
         taken_at=earlier(typed.waited_s),
@@ -261,5 +285,6 @@ def reading_of(
         moment=moment.id if moment else None,
         trial=trial,
         leads_ohm=_leads(typed),
+        moved=typed.moved,
         window=typed.window,
     )

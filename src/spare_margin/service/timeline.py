@@ -9,12 +9,14 @@ from datetime import datetime, timedelta
 from itertools import groupby
 from typing import Literal
 
-from spare_margin.core.model.jobs import Reading, Revision, SignOff, Stage, WalkNote
+from spare_margin.core.model.jobs import Reading, Revision, SignOff, Stage, Trial, WalkNote
 from spare_margin.exchange.job_file.job_file import ReadJob
 
 SITTING = timedelta(minutes=45)
 """Readings no further apart than this belong to one sitting."""
-Code = Literal["taken_in", "changed", "read", "noted", "skipped", "taken_up", "signed"]
+Code = Literal[
+    "taken_in", "changed", "read", "tried", "noted", "skipped", "taken_up", "seen", "signed"
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,6 +33,7 @@ class Event:
     revision: Revision | None = None
     before: Revision | None = None
     signed: SignOff | None = field(default=None)
+    tried: Trial | None = None
 
 
 def timeline(job: ReadJob) -> list[Event]:
@@ -39,6 +42,12 @@ def timeline(job: ReadJob) -> list[Event]:
     events += [*_revisions(job.revisions), *_sittings(job), *_notes(job.notes)]
     events += [
         Event(s.made_at, "signed", s.name, "as_left", s.run, signed=s) for s in job.sign_offs
+    ]
+    stages = {r.id: r.stage for r in job.revisions}
+    events += [
+        Event(t.taken_at, "tried", t.who, stages.get(t.revision, "as_found"), tried=t)
+        for t in job.trials
+        if t.taken_at
     ]
     return sorted(events, key=lambda each: each.at)
 
@@ -68,7 +77,12 @@ def _sittings(job: ReadJob) -> Iterator[Event]:
 
 def _notes(notes: Iterable[WalkNote]) -> Iterator[Event]:
     """Notes one after the other of one kind, run and person as one event."""
-    codes: dict[str, Code] = {"acknowledged": "noted", "skipped": "skipped", "back": "taken_up"}
+    codes: dict[str, Code] = {
+        "acknowledged": "noted",
+        "skipped": "skipped",
+        "back": "taken_up",
+        "seen": "seen",
+    }
     for (stage, run, who, state), group in groupby(
         notes, key=lambda n: (n.stage, n.run, n.who, n.state)
     ):

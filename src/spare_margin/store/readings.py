@@ -28,6 +28,7 @@ COLUMNS = (
     "moment",
     "trial",
     "leads_ohm",
+    "moved",
 )
 
 

@@ -1,19 +1,26 @@
 """What a check found, in words: what it says, and what to do."""
 
 from spare_margin.core.measure.findings import Finding
-from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, kind_of
 
 from .figures import amperes, digits, ohms, volts, watts
-from .pieces import piece_name, side_word
+from .pieces import piece_name, point_name, side_word
 
 Words = tuple[str, str]
 HAZARD = "Do not touch; switch off: a fire hazard until remade."
 
 
+def _called(piece: Conductor | FixedPiece, craft: Craft) -> str:
+    """A piece by its name; a stretch that nobody has drawn by its ends."""
+    if kind_of(piece) == "unknown" and not piece.name:
+        return f"{point_name(craft, piece.start)} to {point_name(craft, piece.end)}"
+    return piece_name(piece)
+
+
 def finding_words(found: Finding, craft: Craft) -> Words:
     """A finding as (what it says, what to do); the latter may be empty."""
     piece = next((p for p in craft.pieces if p.id == found.piece), None)
-    name = piece_name(piece) if piece else "It"
+    name = _called(piece, craft) if piece else "It"
     facts = {key: value for key, value in found.facts.items() if isinstance(value, float)}
     codes = {key: value for key, value in found.facts.items() if isinstance(value, str)}
     match found.code:
@@ -50,6 +57,11 @@ def finding_words(found: Finding, craft: Craft) -> Words:
                 f"{name} may drop {volts(facts['allowed'])}; this reading is only good to "
                 f"{volts(facts['doubt'])}.",
                 "Take a lower range, both leads across the piece, or more current.",
+            )
+        case "moves":
+            return (
+                f"Moving {name} took it from {volts(facts['least'])} to {volts(facts['most'])}.",
+                "Whatever else reads well: the trouble is there. Open it up.",
             )
         case "over_range":
             return "Over range.", "Take a higher range and read it again."
@@ -124,7 +136,7 @@ def finding_words(found: Finding, craft: Craft) -> Words:
             )
         case "one_of_two":
             other = next((p for p in craft.pieces if p.id == codes["other"]), None)
-            second = piece_name(other) if other else "another"
+            second = _called(other, craft) if other else "another"
             return (
                 f"It is {name} or {second}: what was read cannot part them.",
                 "Read across one of the two.",

@@ -48,6 +48,8 @@ def noted_words(code: str, notes: Sequence[WalkNote], craft: Craft) -> str:
     """Notes of one kind: cautions taken note of, steps ticked, skipped or taken up again."""
     loads = {x.id: x.name for x in craft.loads}
     run = loads.get(notes[0].run, notes[0].run)
+    if code == "seen":
+        return f"{run}: seen or heard: {'; '.join(n.reason for n in notes)}."
     if code == "skipped":
         said = "; ".join(f"{_step(n.step)} ({n.reason})" for n in notes)
         return f"{run}: not read: {said}."

@@ -1,6 +1,6 @@
 """What a walk says: why it ended, how a point is reached, what a pattern means, what a stand-in shows."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.edit.splitting import Place
@@ -8,11 +8,12 @@ from spare_margin.core.measure.patterns import TerminalPattern
 from spare_margin.core.measure.stand_in import StandIn
 from spare_margin.core.model.jobs import Trial
 from spare_margin.core.model.pieces import Access, Craft, kind_of
+from spare_margin.core.walk.at_rest import Break, Stand
 from spare_margin.core.walk.walk import Ending, Measurement
 
 from .figures import amperes, ohms, volts
 from .names import span_name
-from .pieces import back_word, side_word
+from .pieces import back_word, point_name, side_word
 
 ENDINGS: Mapping[Ending, str] = {
     "good": "The whole loop is within its budget at the loaded current: nothing else needs a test.",
@@ -110,8 +111,10 @@ def place_names(craft: Craft, place: Place, name: str) -> tuple[str, str]:
         number += 1
 
 
-def trial_words(tried: Trial, ends: Sequence[str], volts_v: float | None) -> str:
+def trial_words(tried: Trial, craft: Craft, volts_v: float | None = None) -> str:
     """What was joined, and what came of it."""
+    here = {p.id for p in craft.points}
+    ends = [point_name(craft, p) if p in here else p for p in (tried.start, tried.end)]
     what = {
         "bridge": f"Bridge {ends[0]} to {ends[1]}",
         "feed": f"Fused feed from {ends[0]} to {ends[1]}",
@@ -122,6 +125,23 @@ def trial_words(tried: Trial, ends: Sequence[str], volts_v: float | None) -> str
     if volts_v is not None:
         told.append(f"{volts(abs(volts_v))} at the load")
     return f"{what}: {', '.join(told)}"
+
+
+STANDS: Mapping[Stand, str] = {
+    "source": "source volts", "nothing": "nothing", "loose": "nothing, or wandering",
+    "between": "in between",
+}  # fmt: skip
+"""Where a point should stand at rest."""
+
+
+def break_words(found: Break, craft: Craft) -> str:
+    """Where a sweep at rest comes out otherwise than it should."""
+    start, end = point_name(craft, found.start), point_name(craft, found.end)
+    if found.kind == "open":
+        return f"Open between {start} and {end}: source before it, nothing behind."
+    return (
+        f"Source at {end}, though a contact before it should stand open: closed, stuck or bridged."
+    )
 
 
 def stand_in_words(seen: StandIn, amps: float) -> str:

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { Button } from "../../ui/Button";
 
 interface Props {
@@ -7,6 +7,8 @@ interface Props {
   /** What stands in it, where somebody else looks on as it is typed. */
   typed?: string;
   onType?: (typed: string) => void;
+  /** Buttons for what is said instead of a number, in the row of those that are always there. */
+  beside?: ReactNode;
   /** Keeps what was typed; resolves to what was wrong, or null. */
   onRead: (typed: string, more: Record<string, string>) => Promise<string | null>;
 }
@@ -18,7 +20,7 @@ const HOLDS = [
 ] as const;
 
 /** What the meter shows, typed large; kept on Enter. */
-export function BigEntry({ label, unit, typed: told, onType, onRead }: Props) {
+export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: Props) {
   const [own, setOwn] = useState("");
   const typed = told ?? own;
   const setTyped = onType ?? setOwn;
@@ -29,9 +31,10 @@ export function BigEntry({ label, unit, typed: told, onType, onRead }: Props) {
   const [wrong, setWrong] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const box = useRef<HTMLInputElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another card is another thing to type for
   useEffect(() => {
-    if (matchMedia("(pointer: fine)").matches) box.current?.focus();
-  }, []);
+    if (matchMedia("(pointer: fine)").matches) box.current?.focus({ preventScroll: true });
+  }, [label]);
   const keep = async (text: string) => {
     if (!text.trim() || busy) return;
     setBusy(true);
@@ -84,9 +87,14 @@ export function BigEntry({ label, unit, typed: told, onType, onRead }: Props) {
           {wrong}
         </p>
       )}
-      <div className="mt-2 grid grid-cols-2 gap-2">
-        <Button onClick={() => keep("OL")}>OL</Button>
-        <Button onClick={() => keep("wandering")}>Wandering</Button>
+      <div className="mt-2 grid auto-cols-fr grid-flow-col gap-1.5">
+        <Button className="px-1 leading-tight" onClick={() => keep("OL")}>
+          OL
+        </Button>
+        <Button className="px-1 leading-tight" onClick={() => keep("wandering")}>
+          Wanders
+        </Button>
+        {beside}
       </div>
       <details className="mt-1">
         <summary className="min-h-11 py-3 text-soft">more with this reading</summary>

@@ -1,75 +1,140 @@
 import { useState } from "react";
-import type { Walk } from "./api";
+import { Button } from "../../ui/Button";
+import { OneOf } from "../../ui/OneOf";
+import { TextField } from "../../ui/TextField";
+import { wrongWith } from "../../ui/wrong";
+import { useFreePoint, type Walk } from "./api";
 import { BigEntry } from "./BigEntry";
-import { useWalkActs } from "./useWalkActs";
+import { PointPick } from "./PointPick";
+import { type Reading, useWalkActs } from "./useWalkActs";
 
+type What = Reading["quantity"] | "moved";
 const WHAT = [
-  ["volts", "volts"],
-  ["amperes", "current"],
-  ["kelvin", "surface, K above the cable beside"],
-] as const;
-const UNITS = { volts: "V", amperes: "A", kelvin: "K" };
+  { id: "volts", name: "Volts" },
+  { id: "amperes", name: "Current" },
+  { id: "moved", name: "While it is moved" },
+  { id: "ohms", name: "Ohms, power off" },
+  { id: "kelvin", name: "Surface, warm" },
+];
+const UNITS = { volts: "V", amperes: "A", kelvin: "°", ohms: "Ω", moved: "V" };
+const SAYS: Record<What, string> = {
+  volts: "",
+  amperes: "",
+  moved:
+    "Hold least and most while one thing is wiggled, tightened or warmed: where it changes, it is.",
+  ohms: "Screening only: open or not, pressed or released. A last strand reads as a whole wire.",
+  kelvin:
+    "Two places side by side: the joint, and the cable beside it. Or only how much warmer it is.",
+};
 
-/** Any two points, in any order: as easy as following the walk. */
+/** Any two points, in any order, and what is no drop: as easy as following the walk. */
 export function Free({ walk }: { walk: Walk }) {
   const { take } = useWalkActs(walk);
   const points = walk.points;
   const [red, setRed] = useState(points[0]?.id ?? "");
   const [black, setBlack] = useState(points[points.length - 1]?.id ?? "");
-  const [what, setWhat] = useState<"volts" | "amperes" | "kelvin">("volts");
-  const name = (id: string) => points.find((p) => p.id === id)?.name ?? id;
-  const pick = "min-h-11 w-full rounded border border-rule bg-canvas px-2";
-  const options = points.map((p) => (
-    <option key={p.id} value={p.id}>
-      {p.name}
-    </option>
-  ));
+  const [what, setWhat] = useState<What>("volts");
+  const [more, setMore] = useState({ leads: "", beside: "", least: "", moved: "" });
+  const every = [...points, ...walk.loop.others];
+  const name = (id: string) => every.find((p) => p.id === id)?.name ?? id;
+  const pieces = [...walk.loop.feed, ...walk.loop.back];
+  const moved = more.moved || (pieces[0]?.id ?? "");
+  const title = `${name(red)} to ${name(black)}`;
+  const keep = async (typed: string, extra: Record<string, string>) => {
+    const at = { red, black, typed, ...extra };
+    if (what === "ohms") return take({ ...at, quantity: "ohms", leads: more.leads }, title);
+    if (what === "kelvin") return take({ ...at, quantity: "kelvin", beside: more.beside }, title);
+    if (what !== "moved") return take({ ...at, quantity: what }, title);
+    const held = { ...at, quantity: "volts" as const, moved };
+    const low = await take({ ...held, typed: more.least, hold: "least" }, title);
+    return low ?? take({ ...held, hold: "most" }, title);
+  };
+  const field = (key: keyof typeof more, label: string) => (
+    <TextField
+      label={label}
+      numeric
+      value={more[key]}
+      onChange={(value) => setMore((now) => ({ ...now, [key]: value }))}
+    />
+  );
   return (
     <details className="mt-3 rounded-lg border border-rule bg-plate px-3">
       <summary className="min-h-11 py-3 font-bold">Measure anything else</summary>
       <div className="space-y-2 pb-3">
-        <label className="block text-[13px] text-soft">
-          what
-          <select
-            value={what}
-            onChange={(e) => setWhat(e.target.value as typeof what)}
-            className={pick}
-          >
-            {WHAT.map(([key, word]) => (
-              <option key={key} value={key}>
-                {word}
-              </option>
-            ))}
-          </select>
-        </label>
-        <label className="block text-[13px] font-bold text-[var(--lead-red)]">
-          RED lead on
-          <select
-            value={red}
-            onChange={(e) => setRed(e.target.value)}
-            className={`${pick} text-ink`}
-          >
-            {options}
-          </select>
-        </label>
-        <label className="block text-[13px] font-bold text-[var(--lead-black)]">
-          BLACK lead on
-          <select
-            value={black}
-            onChange={(e) => setBlack(e.target.value)}
-            className={`${pick} text-ink`}
-          >
-            {options}
-          </select>
-        </label>
-        <BigEntry
-          label="Any two points"
-          unit={UNITS[what]}
-          onRead={(typed, more) =>
-            take({ quantity: what, red, black, typed, ...more }, `${name(red)} to ${name(black)}`)
-          }
+        <OneOf
+          label="What is measured"
+          value={what}
+          choices={WHAT}
+          onPick={(w) => setWhat(w as What)}
         />
+        {SAYS[what] && <p className="text-[14px] text-soft">{SAYS[what]}</p>}
+        <div className="grid grid-cols-2 gap-2">
+          <PointPick walk={walk} label="RED lead on" lead="red" value={red} onPick={setRed} />
+          <PointPick
+            walk={walk}
+            label="BLACK lead on"
+            lead="black"
+            value={black}
+            onPick={setBlack}
+          />
+        </div>
+        {what === "ohms" && field("leads", "of them the leads' own, Ω")}
+        {what === "kelvin" &&
+          field("beside", "the cable beside it; empty: only how much warmer, in K")}
+        {what === "moved" && (
+          <div className="grid grid-cols-2 gap-2">
+            <label className="block text-[13px] text-soft">
+              what is moved
+              <select
+                value={moved}
+                onChange={(e) => setMore((now) => ({ ...now, moved: e.target.value }))}
+                className="min-h-11 w-full rounded border border-rule bg-canvas px-2 text-ink"
+              >
+                {pieces.map((p) => (
+                  <option key={p.id} value={p.id}>
+                    {p.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+            {field("least", "least it showed, V; the most goes below")}
+          </div>
+        )}
+        <BigEntry label="Any two points" unit={UNITS[what]} onRead={keep} />
+        <OwnPoint walk={walk} onMade={setBlack} />
       </div>
     </details>
+  );
+}
+
+/** A point that nothing drawn joins: a ground nearby, the engine block. */
+function OwnPoint({ walk, onMade }: { walk: Walk; onMade: (point: string) => void }) {
+  const [name, setName] = useState("");
+  const making = useFreePoint(walk);
+  return (
+    <form
+      className="flex items-end gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        making.mutate(name, {
+          onSuccess: (made) => {
+            setName("");
+            onMade(made.points[0] ?? "");
+          },
+        });
+      }}
+    >
+      <TextField
+        className="flex-1"
+        label="a point of your own; read against the post, it stands in for it"
+        hint="engine block"
+        value={name}
+        onChange={setName}
+        wrong={wrongWith(making.error, "name")}
+      />
+      <Button type="submit" disabled={making.isPending}>
+        Add it
+      </Button>
+    </form>
   );
 }

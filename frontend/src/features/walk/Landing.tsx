@@ -43,7 +43,7 @@ export function Landing({ card, means }: Props) {
         data-testid="means"
         aria-live="polite"
       >
-        {means?.says || (card.expect_says && `expect ${card.expect_says}`)}
+        {means?.says || card.expect_says}
       </p>
     </div>
   );

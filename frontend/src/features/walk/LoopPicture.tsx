@@ -123,7 +123,7 @@ function Drawn({ piece, from, to }: { piece: Piece; from?: Spot; to?: Spot }) {
   const read = piece.verdict !== "not_measured";
   const bad = piece.verdict === "over";
   const low = Math.min(from.x, to.x);
-  const fixed = piece.kind !== "conductor" && !piece.undrawn;
+  const fixed = piece.kind !== "conductor" && piece.kind !== "unknown";
   return (
     <g>
       {piece.suspicion >= TOLD && (
@@ -141,7 +141,7 @@ function Drawn({ piece, from, to }: { piece: Piece; from?: Spot; to?: Spot }) {
         {...line}
         className={bad ? "stroke-over" : read ? "stroke-copper" : "stroke-ink"}
         strokeWidth={read ? 5 : 2.5}
-        strokeDasharray={piece.undrawn ? "7 5" : undefined}
+        strokeDasharray={piece.undrawn && !fixed ? "7 5" : undefined}
       />
       {fixed && (
         <rect

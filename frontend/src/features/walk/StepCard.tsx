@@ -21,6 +21,8 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
   const { take, note } = useWalkActs(walk);
   const [typed, setTyped] = useState("");
   const [picked, setPicked] = useState<string | null>(null);
+  const [skipping, setSkipping] = useState<string | null>(null);
+  const [wrong, setWrong] = useState<string | null>(null);
   const means = useMeans(walk, card, typed);
   const amps = card.kind === "current";
   const name = (id: string) => walk.points.find((p) => p.id === id)?.name ?? id;
@@ -94,13 +96,35 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
         onType={setTyped}
         onRead={read}
         label={`${card.title}, ${amps ? "amperes" : "volts"}`}
+        beside={
+          onLeave ? (
+            <Button className="px-1 leading-tight" onClick={onLeave}>
+              Back to the walk
+            </Button>
+          ) : (
+            <>
+              <Button
+                className="px-1 leading-tight"
+                onClick={async () => setWrong(await note(card.id, "skipped", "cannot reach"))}
+              >
+                Cannot reach
+              </Button>
+              <Button
+                className="px-1 leading-tight"
+                aria-expanded={skipping === card.id}
+                onClick={() => setSkipping(skipping === card.id ? null : card.id)}
+              >
+                Skip …
+              </Button>
+            </>
+          )
+        }
       />
-      {onLeave ? (
-        <Button className="mt-2 w-full" onClick={onLeave}>
-          Back to what the walk asks
-        </Button>
-      ) : (
-        <Passing key={card.id} step={card.id} note={note} />
+      {skipping === card.id && <Skipping key={card.id} step={card.id} note={note} />}
+      {wrong && (
+        <p role="alert" className="mt-1 text-over">
+          {wrong}
+        </p>
       )}
       <details>
         <summary className="min-h-11 py-3 text-[14px] text-soft">why this one, and how</summary>
@@ -112,7 +136,6 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
         )}
         {card.expect_says && (
           <p className="num mt-1 text-[14px]">
-            expect{" "}
             <Why
               title={card.title}
               lines={card.working}
@@ -130,51 +153,38 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
 
 const isOpen = (point: Card["red"]) => point.access === "open";
 
-/** What is said instead of a number: out of reach, or skipped for a reason of one's own. */
-function Passing({
+/** Why a measurement is skipped, in words of one's own. */
+function Skipping({
   step,
   note,
 }: {
   step: string;
   note: (step: string, state: "skipped", reason: string) => Promise<string | null>;
 }) {
-  const [skipping, setSkipping] = useState(false);
   const [reason, setReason] = useState("");
   const [wrong, setWrong] = useState<string | null>(null);
   return (
-    <>
-      <div className="mt-2 grid grid-cols-2 gap-2">
-        <Button onClick={async () => setWrong(await note(step, "skipped", "cannot reach"))}>
-          Cannot reach
-        </Button>
-        <Button aria-expanded={skipping} onClick={() => setSkipping(!skipping)}>
-          Skip …
-        </Button>
-      </div>
-      {skipping && (
-        <form
-          className="mt-2 flex gap-2"
-          onSubmit={async (e) => {
-            e.preventDefault();
-            setWrong(await note(step, "skipped", reason));
-          }}
-        >
-          <input
-            aria-label="why it is skipped"
-            placeholder="why"
-            value={reason}
-            onChange={(e) => setReason(e.target.value)}
-            className="min-h-11 min-w-0 flex-1 rounded border border-rule bg-canvas px-2"
-          />
-          <Button type="submit">Skip it</Button>
-        </form>
-      )}
+    <form
+      className="mt-2 flex flex-wrap gap-2"
+      onSubmit={async (e) => {
+        e.preventDefault();
+        setWrong(await note(step, "skipped", reason));
+      }}
+    >
+      <input
+        aria-label="why it is skipped"
+        placeholder="why"
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+        className="min-h-11 min-w-0 flex-1 rounded border border-rule bg-canvas px-2"
+      />
+      <Button type="submit">Skip it</Button>
       {wrong && (
-        <p role="alert" className="mt-1 text-over">
+        <p role="alert" className="w-full text-over">
           {wrong}
         </p>
       )}
-    </>
+    </form>
   );
 }
 

@@ -6,16 +6,19 @@ import { ThemeButton } from "../../ui/ThemeButton";
 import { VerdictWord } from "../../ui/Verdict";
 import { WaitingList } from "../../ui/WaitingList";
 import { WhyProvider } from "../../ui/Why";
+import { AtRest } from "./AtRest";
 import { useCard, usePulse, useWalk, type Walk } from "./api";
 import { DoneCards } from "./DoneCards";
 import { Free } from "./Free";
 import { Guards } from "./Guards";
 import { type Conditions, MomentLine } from "./MomentLine";
 import { AS_SCENARIO, MomentContext } from "./moment";
+import { Seen } from "./Seen";
 import { SplitCard } from "./SplitCard";
 import { StandIn } from "./StandIn";
 import { StepCard } from "./StepCard";
 import { Suspects } from "./Suspects";
+import { Tried } from "./Tried";
 import { SumBar, WalkSum } from "./WalkSum";
 
 /** The walk of a run: one measurement at a time, big, for one thumb. */
@@ -107,10 +110,10 @@ function Shown({
     ...(pair && card.data ? { onLeave: () => setPair(null) } : {}),
   };
   return (
-    <main className="mx-auto grid max-w-5xl gap-x-8 px-3 pb-8 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+    <main className="mx-auto grid max-w-5xl grid-cols-[minmax(0,1fr)] gap-x-8 px-3 pb-8 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
       <div className="min-w-0">
         <div className="flex items-center gap-2 py-2">
-          <label className="min-w-0 flex-1">
+          <label className={`min-w-0 flex-1 ${walk.runs.length < 2 ? "hidden" : ""}`}>
             <span className="sr-only">Run</span>
             <select
               value={walk.run}
@@ -145,15 +148,26 @@ function Shown({
         ) : (
           <Ended walk={walk} />
         )}
-        {!walk.refused && open === 0 && <Free walk={walk} />}
-        {!walk.refused && open === 0 && <StandIn walk={walk} />}
+        {!walk.refused && open === 0 && (
+          <>
+            <Free walk={walk} />
+            <Tried walk={walk} />
+            <AtRest walk={walk} />
+            <Seen walk={walk} />
+            <StandIn walk={walk} />
+          </>
+        )}
       </div>
-      <div className="min-w-0 space-y-4 pt-3">
-        <WalkSum walk={walk} />
-        <Suspects walk={walk} />
-        <DoneCards walk={walk} />
-      </div>
-      <SumBar walk={walk} />
+      {open === 0 && (
+        <>
+          <div className="min-w-0 space-y-4 pt-3">
+            <WalkSum walk={walk} />
+            {walk.done.length > 0 && <Suspects walk={walk} />}
+            <DoneCards walk={walk} />
+          </div>
+          <SumBar walk={walk} />
+        </>
+      )}
     </main>
   );
 }

@@ -59,6 +59,33 @@ export function useMeans(walk: Walk, card: Card, typed: string) {
   });
 }
 
+export type Swept = Schema["SweptOut"];
+
+/** The sweep at rest, once it is opened. */
+export function useAtRest(walk: Walk, enabled: boolean) {
+  const { run, scenario, stage } = walk;
+  const asked = new URLSearchParams({ run, scenario, stage }).toString();
+  return useQuery({
+    queryKey: keys.atRest(walk.job, asked),
+    queryFn: () => call<Schema["AtRestOut"]>(`/jobs/${walk.job}/walk/at-rest?${asked}`),
+    enabled,
+  });
+}
+
+/** A test point anywhere on the craft, joined to nothing that is drawn. */
+export function useFreePoint(walk: Walk) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (name: string) =>
+      call<Schema["SplitDone"]>(`/jobs/${walk.job}/walk/points`, {
+        stage: walk.stage,
+        revision: walk.revision,
+        name,
+      }),
+    onSuccess: () => jobChanged(queries, walk.job),
+  });
+}
+
 /** Split a stretch where a lead can touch it. */
 export function useSplit(walk: Walk) {
   const queries = useQueryClient();

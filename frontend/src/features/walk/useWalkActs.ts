@@ -1,12 +1,22 @@
 import { useQueryClient } from "@tanstack/react-query";
+import type { Schema } from "../../api/client";
 import { jobChanged } from "../../api/keys";
 import { send } from "../../api/outbox";
 import { whoReads } from "../../api/who";
 import type { Walk } from "./api";
 import { useMoment } from "./moment";
 
+/** Something joined for a moment: how the load came out of it, or the volts it got. */
+export interface Trial {
+  kind: "bridge" | "feed" | "return";
+  start: string;
+  end: string;
+  outcome: "right" | "partly" | "none" | null;
+  volts: string;
+}
+
 export interface Reading {
-  quantity: "volts" | "amperes" | "kelvin";
+  quantity: "volts" | "amperes" | "kelvin" | "ohms";
   red: string;
   black: string;
   typed: string;
@@ -15,6 +25,13 @@ export interface Reading {
   warm?: string;
   hold?: "" | "least" | "most";
   note?: string;
+  /** Ohms of the meter's own leads. */
+  leads?: string;
+  /** The cable beside a warm surface, where both were read as they are. */
+  beside?: string;
+  moved?: string;
+  /** Loads that are otherwise than in the moment that is set. */
+  states?: Schema["NewReading"]["states"];
 }
 
 /**
@@ -49,7 +66,7 @@ export function useWalkActs(walk: Walk) {
   };
   const note = async (
     step: string,
-    state: "acknowledged" | "skipped" | "back",
+    state: "acknowledged" | "skipped" | "back" | "seen",
     reason = "",
   ): Promise<string | null> => {
     const outcome = await send({
@@ -69,5 +86,25 @@ export function useWalkActs(walk: Walk) {
     await refresh();
     return outcome.state === "refused" ? outcome.why : null;
   };
-  return { take, note };
+  const tryOut = async (trial: Trial): Promise<string | null> => {
+    const outcome = await send({
+      job: walk.job,
+      path: "walk/trials",
+      name: `a ${trial.kind} that was tried`,
+      body: {
+        id: crypto.randomUUID(),
+        stage,
+        scenario: walk.scenario,
+        run: walk.run,
+        revision: walk.revision,
+        who: whoReads(),
+        ...(moment.states ? { states: moment.states } : {}),
+        ...(moment.charging === undefined ? {} : { charging: moment.charging }),
+        ...trial,
+      },
+    });
+    await refresh();
+    return outcome.state === "refused" ? outcome.why : null;
+  };
+  return { take, note, tryOut };
 }

@@ -19,6 +19,7 @@ FindingCode = Literal[
     "not_reachable",
     "changed",
     "repeats_differ",
+    "moves",
     "heats",
     "burns",
     "surface_warm",

@@ -58,7 +58,8 @@ class Reading:
     `supersedes` the reading it replaces; nothing is ever changed or deleted. `scenario` says
     what was on; `taken_at` is UTC, ISO 8601. `source_v` is a source reading taken with it. `moment`
     names the conditions it was taken under, `trial` what was changed for it; ohms are with the power
-    off, `leads_ohm` of them the leads' own. `window` is that of a meter's log it was taken from.
+    off, `leads_ohm` of them the leads' own. `window` is that of a meter's log it was taken from,
+    `moved` the piece that was moved while the meter held its least or most.
     """
 
     id: str
@@ -80,6 +81,7 @@ class Reading:
     note: str = ""
     meter: str = ""
     hold: Hold = ""
+    moved: str = ""
     warm_min: float | None = None
     who: str = ""
     window: LogWindow | None = None

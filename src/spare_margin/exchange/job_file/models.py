@@ -313,6 +313,7 @@ class FileReading(FileModel):
     note: Text = ""
     meter: Annotated[str, Field(max_length=400)] = ""
     hold: Hold = ""
+    moved: Annotated[str, Field(pattern=r"^([A-Za-z0-9_.+-]{1,64})?$")] = ""
     warm_min: Annotated[float, Field(ge=0, le=10000)] | None = None
     who: Name = ""
     window: FileWindow | None = None

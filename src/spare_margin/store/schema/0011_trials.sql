@@ -5,6 +5,8 @@ ALTER TABLE trial ADD COLUMN taken_at TEXT NOT NULL DEFAULT '';      -- UTC, ISO
 ALTER TABLE trial ADD COLUMN note TEXT NOT NULL DEFAULT '';
 ALTER TABLE trial ADD COLUMN who TEXT NOT NULL DEFAULT '';
 
+ALTER TABLE reading ADD COLUMN moved TEXT NOT NULL DEFAULT '';       -- the piece that was moved meanwhile
+
 CREATE TRIGGER job_shown_trial AFTER INSERT ON trial
 BEGIN
     UPDATE job SET shown = NULL WHERE id = NEW.job_id;

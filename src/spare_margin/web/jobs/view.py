@@ -15,6 +15,7 @@ from spare_margin.web.jobs.models import EventOut, ListedJob, Preview, PreviewRu
 from spare_margin.web.problems import wrong_field
 from spare_margin.wording import timeline as words
 from spare_margin.wording.pieces import piece_name, side_word, stall_words
+from spare_margin.wording.walks import trial_words
 
 UNKNOWN = Standing(
     "other", 0.0, 0, 0, "as_found", None, "", None, "not_measured", False, None, ""
@@ -64,6 +65,9 @@ def event_out(event: Event, craft: Craft) -> EventOut:
         case "read":
             assert event.stage is not None
             says = words.read_words(event.stage, event.readings)
+        case "tried":
+            assert event.tried is not None
+            says = f"Tried: {trial_words(event.tried, craft)}."
         case "signed":
             assert event.signed is not None
             says = words.signed_words(event.signed, craft)

@@ -98,6 +98,9 @@ class NewReading(Model):
     waited_s: Annotated[float, Field(ge=0, le=31_536_000)] = 0.0
     states: dict[str, LoadState] | None = None
     charging: bool | None = None
+    leads: Typed = ""
+    beside: Typed = ""
+    moved: Annotated[str, Field(max_length=64)] = ""
     view: SheetQuery = SheetQuery()
 
 

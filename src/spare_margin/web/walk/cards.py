@@ -120,11 +120,13 @@ class Cards:
 
     def _on(self, each: Measurement) -> str:
         """What must be on, and how it is kept on with the hands free."""
-        scenario = self.on.view.scenario.name
+        # Where a craft has but one state, it need not be said.
+        several = len(self.on.craft.scenarios) > 1
+        state = f"as in {self.on.view.scenario.name}" if several else ""
         if each.kind == "source":
-            return f"as in {scenario}"
+            return state or "as it stands"
         run = self.on.budget.run
-        says = f"{run.load.name} on, as in {scenario}"
+        says = ", ".join(filter(None, (f"{run.load.name} on", state)))
         kinds = {kind_of(s.piece) for s in run.steps()}
         if "relay_contact" in kinds:
             says += "; by its switch, or with the relay out a fused jumper from 30 to 87"
@@ -183,19 +185,19 @@ def _range(each: Measurement, likely: Expectation | None) -> str:
     if each.kind == "current":
         return "clamp, zeroed; or in series"
     volts = range_for(likely.high if likely else 0.0)
-    return f"{volts * 1000:g} mV or the lowest that holds it" if volts < 1 else f"{volts:g} V"
+    return f"{volts * 1000:g} mV or lower" if volts < 1 else f"{volts:g} V"
 
 
 def _expect_words(each: Measurement, likely: Expectation | None) -> str:
     if likely is None:
         return ""
     if each.kind == "current":
-        return f"about {figures.amperes(likely.likely or 0.0)}"
-    about = "" if likely.likely is None else f"about {figures.volts(likely.likely)}"
+        return f"expect about {figures.amperes(likely.likely or 0.0)}"
+    about = "" if likely.likely is None else f"expect about {figures.volts(likely.likely)}"
     if likely.allowed is not None:
         limit = f"up to {figures.volts(likely.allowed)} is allowed"
     elif each.kind == "load" and likely.likely is None:
-        limit = f"{figures.volts(likely.low)} or more"
+        limit = f"expect {figures.volts(likely.low)} or more"
     else:
         limit = ""
     return "; ".join(filter(None, (about, limit)))

@@ -4,12 +4,14 @@ from spare_margin.core.circuit.runs import Step
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Trial
 from spare_margin.core.model.pieces import SIDES, kind_of, undrawn
+from spare_margin.core.walk.at_rest import Swept, breaks, sweep
 from spare_margin.core.walk.walk import split_step
+from spare_margin.service.session import Choice
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.pieces import point_name
-from spare_margin.wording.walks import trial_words
+from spare_margin.wording.walks import STANDS, break_words, trial_words
 
-from .models import LoopOut, LoopPiece, SplitOut, TrialOut
+from .models import AtRestOut, LoopOut, LoopPiece, SplitOut, SweptOut, TrialOut
 from .standing import Standing
 
 
@@ -58,8 +60,40 @@ def split_out(on: Standing, stretch: str) -> SplitOut:
 def trial_out(on: Standing, t: Trial) -> TrialOut:
     """A trial in a line."""
     read = next((r for r in on.taken.readings if r.trial == t.id and r.value is not None), None)
-    ends = [
-        point_name(on.craft, p) if p in {x.id for x in on.craft.points} else p
-        for p in (t.start, t.end)
-    ]
-    return TrialOut(id=t.id, says=trial_words(t, ends, read.value if read else None))
+    return TrialOut(id=t.id, says=trial_words(t, on.craft, read.value if read else None))
+
+
+def at_rest_out(on: Standing) -> AtRestOut:
+    """The sweep at rest: where every point should stand with the load off, and where it was read."""
+    run, session = on.budget.run, on.session
+    off = ",".join(sorted(on.view.scenario.on - {on.run_id}))
+    held = session.standing_in(on.stage)
+    view = session.view(Choice(on.run_id, on.view.scenario.id, held, off))
+    moments = {
+        m.id for m in session.snapshot.moments if m.loads.get(on.run_id) in ("off", "unplugged")
+    }
+    back = run.source.back
+    here = [r for r in on.taken.readings if r.moment in moments and r.quantity == "volts"]
+    told = {r.red if r.black == back else r.black: r for r in here if back in (r.red, r.black)}
+    read = {key: r.value for key, r in told.items() if r.state in ("value", "wandering")}
+    source_v = abs(read.get(run.source.live) or on.source_v or on.craft.nominal_v)
+    points = sweep(run, session.solved(held, view).solution, read, source_v)
+    return AtRestOut(
+        black=point_out(on.craft, back),
+        points=[
+            SweptOut(
+                point=point_out(on.craft, p.point),
+                should=STANDS[p.should],
+                typed=told[p.point].typed if p.point in told else "",
+                reading=told[p.point].id if p.point in told else None,
+                good=None if p.reads is None else _as_it_should(p),
+            )
+            for p in points
+        ],
+        says=[break_words(b, on.craft) for b in breaks(points)],
+    )
+
+
+def _as_it_should(p: Swept) -> bool:
+    """Nothing and loose are told apart by no meter."""
+    return (p.reads == "source") == (p.should == "source") and p.reads != "between"

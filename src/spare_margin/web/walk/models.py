@@ -105,6 +105,33 @@ class TrialOut(Model):
     says: str
 
 
+class SweptOut(Model):
+    """A point of the sweep at rest: where it should stand, what was read there, whether that is as it
+    should be."""
+
+    point: Point
+    should: str
+    typed: str
+    reading: str | None
+    good: bool | None
+
+
+class AtRestOut(Model):
+    """The sweep at rest, black parked on the return post, and what it comes to."""
+
+    black: Point
+    points: list[SweptOut]
+    says: list[str]
+
+
+class FreePoint(Model):
+    """A test point of one's own, anywhere on the craft."""
+
+    stage: Stage
+    revision: str
+    name: Annotated[str, Field(max_length=120)]
+
+
 class Seen(Model):
     """What was seen or heard, when and by whom."""
 

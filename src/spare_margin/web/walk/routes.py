@@ -7,12 +7,13 @@ from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Tracer
+from spare_margin.core.edit.ids import NewIds
 from spare_margin.core.edit.splitting import split
 from spare_margin.core.errors import JobError
 from spare_margin.core.measure.stand_in import StandInFigures, stand_in
 from spare_margin.core.measure.verdicts import Verdict, verdict
 from spare_margin.core.model.jobs import WalkNote
-from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.pieces import Craft, TestPoint
 from spare_margin.exchange.quantities import Kind, understand
 from spare_margin.service.errors import Conflict
 from spare_margin.service.revising import Wanted, keep, now, revised, taken_ids
@@ -25,9 +26,12 @@ from spare_margin.web.common.models import Problem, SheetQuery
 from spare_margin.wording.walks import place_names, stand_in_words
 
 from .cards import Cards
+from .loop import at_rest_out
 from .models import (
+    AtRestOut,
     Card,
     CardQuery,
+    FreePoint,
     Means,
     MeansQuery,
     Noted,
@@ -118,6 +122,35 @@ def split_stretch(path: JobPath, body: SplitForm) -> dict[str, object]:
     if made is not None:
         keep(connection(), caches(), session.snapshot, made, act)
     return SplitDone(points=points).model_dump()
+
+
+@walk_api.get("/walk/at-rest", responses={200: AtRestOut})
+def read_at_rest(path: JobPath, query: WalkQuery) -> dict[str, object]:
+    """The sweep at rest: where every point of a run should stand with its load off."""
+    return at_rest_out(Standing(open_job(path.job), query)).model_dump()
+
+
+@walk_api.post("/walk/points", responses={200: SplitDone})
+def free_point(path: JobPath, body: FreePoint) -> dict[str, object]:
+    """A test point anywhere, joined to nothing that is drawn: a ground nearby, a proven point."""
+    session = open_job(path.job)
+    name = " ".join(body.name.split())
+    if not name:
+        raise JobError("name", "is empty", "what the point is called, as: engine block")
+    also = taken_ids(session.snapshot)
+    made: list[str] = []
+
+    def act(craft: Craft) -> Craft:
+        if name.casefold() in {p.name.casefold() for p in craft.points}:
+            raise JobError("name", f"{name} is there already", "another name, or that point")
+        new = TestPoint(id=NewIds(craft, also).next("p"), name=name)
+        made[:] = [new.id]
+        return replace(craft, points=(*craft.points, new))
+
+    grown = revised(session.snapshot, Wanted(body.stage, body.revision, True), act)
+    if grown is not None:
+        keep(connection(), caches(), session.snapshot, grown, act)
+    return SplitDone(points=made).model_dump()
 
 
 @walk_api.post("/walk/trials", responses={200: TrialKept})

@@ -38,6 +38,12 @@ def silence(craft: Craft, cases: Cases, said: Silence) -> Floats:
     return np.log(np.where(cut != said.joined, 0.9, 0.02))
 
 
+def stirred(cases: Cases, guilty: frozenset[str]) -> Floats:
+    """Log likelihood of readings that changed while some pieces were moved, by case, (cases,)."""
+    blamed = [bool(guilty & set(fault.elements)) for fault in cases.classes]
+    return np.log(np.where(np.array(blamed)[cases.number], 0.9, 0.02))
+
+
 def _opened(cases: Cases, number: int) -> set[str]:
     fault = cases.classes[number]
     both = (f for f in (fault, fault.beside) if f is not None and f.kind == "open")

@@ -131,6 +131,8 @@ class Scope:
         factor = cases.factor.copy()
         for each in self.observed.silences:
             factor += categorical.silence(self.craft, cases, each)
+        if self.observed.stirred:
+            factor += categorical.stirred(cases, self.observed.stirred)
         for tried, conditions in self.observed.trials:
             row = [categorical.at_load(self.runs[0])]
             both = self._circuit(conditions, row), self._circuit(categorical.plain(conditions), row)

@@ -63,12 +63,18 @@ def conditions_of(
     scenario = craft.scenario(moment.scenario)
     states: dict[str, LoadState] = {key: "running" for key in scenario.on}
     states.update(moment.loads)
-    if reading.hold and not any(state in ("starting", "attempted") for state in states.values()):
+    if (
+        reading.hold
+        and not reading.moved
+        and not any(state in ("starting", "attempted") for state in states.values())
+    ):
         starters = [x.id for x in craft.loads if x.id in scenario.on and x.start_multiple]
         states.update({key: "starting" for key in starters})
     on = frozenset(k for k, state in states.items() if state not in ("off", "unplugged"))
     starting = frozenset(k for k, state in states.items() if state == "starting")
-    key = moment.id or f"{scenario.id} {moment.warm_min} {reading.hold}"
+    # While one thing is moved the meter holds what a single moment shows of it.
+    hold = "" if reading.moved else reading.hold
+    key = moment.id or f"{scenario.id} {moment.warm_min} {hold}"
     return Conditions(
         key if trial is None else f"{key} trial {trial.id}",
         replace(scenario, on=on, starting=starting | (scenario.starting & on)),

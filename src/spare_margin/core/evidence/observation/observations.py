@@ -15,6 +15,7 @@ from spare_margin.core.model.jobs import Moment, Reading, ReadingState, Trial
 from spare_margin.core.model.pieces import Craft
 
 from .moments import Conditions, conditions_of
+from .together import by_free_points, stirred
 
 TOP_SHARE = 1.35
 """No battery or charger holds more than this share of the nominal voltage on its posts."""
@@ -91,6 +92,8 @@ class Observed:
     gains: Mapping[str, float]
     findings: tuple[Finding, ...]
     set_aside: frozenset[str]
+    stirred: frozenset[str] = frozenset()
+    """Pieces that were moved while a reading changed: whatever it is, it is there."""
 
     @property
     def conditions(self) -> list[Conditions]:
@@ -138,6 +141,10 @@ def observe(
     values: list[Observation] = []
     silences: list[Silence] = []
     aside: set[str] = set()
+    live, guilty, moves = stirred(live)
+    findings += moves
+    aside |= {f.readings[0] for f in moves}
+    live = by_free_points(craft, live)
     gains = _gains(live)
     most = _most_volts(craft, live)
     backwards = _reversed_source(craft, live)
@@ -176,7 +183,7 @@ def observe(
     loads = {(x.start, x.end) for x in craft.loads}
     once, differing = _once_each(values, forward - loads)
     return Observed(
-        once, tuple(silences), tried, gains, (*findings, *differing), frozenset(aside)
+        once, tuple(silences), tried, gains, (*findings, *differing), frozenset(aside), guilty
     )  # fmt: skip
 
 
