@@ -1,6 +1,5 @@
 """The walk's measurements, patterns, stand-in loads and refusals, each by hand."""
 
-from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -9,7 +8,7 @@ from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.measure.patterns import terminal_pattern
-from spare_margin.core.measure.stand_in import StandInFigures, stand_in
+from spare_margin.core.measure.stand_in import least_ohm, suits, usual_bulbs
 from spare_margin.core.model.jobs import NoteState, Reading, WalkNote
 from spare_margin.core.model.limits import Ceilings, Limits
 from spare_margin.core.model.meters import Meter
@@ -177,26 +176,17 @@ def test_cautions_are_known_by_their_ids() -> None:
     }
 
 
-def test_a_stand_in_load_by_hand() -> None:
-    budget = budget_of()
-    figures = StandInFigures(
-        source_v=12.6, on_battery_v=12.4, amps=2.5, accuracy_v=0.02, in_connector_v=12.1,
-        return_moved_v=12.3,
-    )  # fmt: skip
-    seen = stand_in(figures, budget)
-    # Leads 0.2 V; two readings' doubt over 2.5 A is 16 mohm; the return's 0.25 V at 5 A is 50 mohm.
-    assert (seen.leads_v, seen.least_ohm) == (pytest.approx(0.2), pytest.approx(0.016))
-    assert seen.wanted_ohm == pytest.approx(0.05)
-    assert seen.proves
-    # Twice the current at the load: losses scale by two.
-    assert seen.loop_v == pytest.approx(0.6)
-    assert seen.feed_v == pytest.approx(0.2)
-    assert seen.return_v == pytest.approx(0.4)
-    other = stand_in(replace(figures, return_moved_v=None, feed_moved_v=12.2), budget)
-    assert (other.feed_v, other.return_v) == (pytest.approx(0.2), pytest.approx(0.4))
-    weak = stand_in(replace(figures, amps=0.5), budget)
-    assert not weak.proves
-    assert weak.wanted_a == pytest.approx(2.4)
+def test_which_stand_in_suits_by_hand() -> None:
+    found = suits(budget_of(), 0.02, 12.0)
+    assert found is not None
+    # The return's 0.25 V at 5 A is 50 mohm; two readings' doubt of 40 mV is a third of that at 2.4 A.
+    assert found.wanted_ohm == pytest.approx(0.05)
+    assert found.wanted_a == pytest.approx(2.4)
+    assert [(b.watts, b.enough) for b in found.bulbs] == [
+        (5, False), (10, False), (21, False), (55, True)
+    ]  # fmt: skip
+    assert least_ohm(2.5, 0.02) == pytest.approx(0.016)
+    assert [b.watts for b in usual_bulbs(24.0)] == [10, 20, 42, 110]
 
 
 @pytest.mark.parametrize(

@@ -28,7 +28,8 @@ RING = next(
     p.id for p in CRAFT.pieces if getattr(p, "style", "") == "ring on stud" and p.side == "return"
 )
 NUMBERS = {
-    "volts": 0.312, "least": 0.1, "most": 13.2, "allowed": 0.05, "doubt": 0.02, "watts": 1.9, "kelvin": 27.0,
+    "volts": 0.312, "least": 0.1, "most": 13.2, "allowed": 0.05, "doubt": 0.02, "watts": 1.9,
+    "kelvin": 27.0,
     "missed": 0.21, "before": 0.1, "after": 0.4, "before_ohm": 0.02, "after_ohm": 0.09,
     "amperes": 2.1, "drawn": 4.6, "first": 0.12, "last": 0.2, "counts": 0.2,
 }  # fmt: skip
@@ -37,7 +38,7 @@ CODES = {
     "kind": "breaker", "quantity": "volts",
 }  # fmt: skip
 ABOUT_A_PIECE = (
-    "coarse", "heats", "burns", "surface_warm", "surface_hot", "a_little_high", "one_of_two",
+    "moves", "coarse", "heats", "burns", "surface_warm", "surface_hot", "a_little_high", "one_of_two",
     "protection_open",
 )  # fmt: skip
 SILENT = ("over",)

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.measure.patterns import TerminalPattern
-from spare_margin.core.measure.stand_in import StandIn
+from spare_margin.core.measure.stand_in import Suits
 from spare_margin.core.model.jobs import Action, LoadState, Revision, Trial
 from spare_margin.core.model.pieces import Access, Conductor, FixedPiece
 from spare_margin.core.walk.walk import Ending
@@ -35,7 +35,13 @@ from spare_margin.wording.names import full_name, full_names, span_name
 from spare_margin.wording.pieces import load_spec, piece_name, size_name, spec
 from spare_margin.wording.units import IN_USE, Units, celsius, metres
 from spare_margin.wording.verdicts import judgement_words, shown_verdict
-from spare_margin.wording.walks import ENDINGS, MANNERS, pattern_words, stand_in_words
+from spare_margin.wording.walks import (
+    ENDINGS,
+    MANNERS,
+    pattern_words,
+    stood_in_words,
+    suits_words,
+)
 from tests.readings import reading
 from tests.rough import craft_by, judged
 
@@ -269,17 +275,9 @@ def test_every_ending_manner_and_pattern_has_its_words() -> None:
         assert "negative" in pattern_words("return_open")[0]
 
 
-@pytest.mark.parametrize(
-    ("proves", "wanted", "starts"),
-    [(True, 0.05, "At 4.00 A it can reveal"), (False, 0.05, "This test load cannot prove"),
-     (False, None, "The run has no budget")],
-)  # fmt: skip
-def test_a_stand_in_load_says_whether_it_can_prove_the_run(
-    proves: bool, wanted: float | None, starts: str
-) -> None:
-    seen = StandIn(
-        least_ohm=0.01, wanted_ohm=wanted, wanted_a=None if wanted is None else 8.0, proves=proves,
-        **{f: None for f in StandIn.__dataclass_fields__ if f not in
-           ("least_ohm", "wanted_ohm", "wanted_a", "proves")},
-    )  # fmt: skip
-    assert stand_in_words(seen, 4.0).startswith(starts)
+def test_which_stand_in_suits_is_said_before_anything_is_unplugged() -> None:
+    said = suits_words(Suits(2.4, 0.05, ()))
+    assert said.startswith("A stand-in of 2.40 A or more proves this run")
+    assert "clears nothing" in suits_words(None)
+    assert stood_in_words("connector", 1.75, None).endswith("in the connector: no number")
+    assert "12.10 V" in stood_in_words("feed_moved", 1.75, -12.1)

@@ -29,6 +29,7 @@ export const keys = {
   proof: (job: string, run: string | null) => ["job", job, "proof", run] as const,
   walk: (job: string, view: object) => ["job", job, "walk", view] as const,
   card: (job: string, asked: string) => ["job", job, "walk", "card", asked] as const,
+  standIn: (job: string, asked: string) => ["job", job, "walk", "stand-in", asked] as const,
   atRest: (job: string, asked: string) => ["job", job, "walk", "at rest", asked] as const,
   means: (job: string, asked: string) => ["job", job, "walk", "means", asked] as const,
   sourceCheck: (job: string, source: string) => ["job", job, "source-check", source] as const,

@@ -5,7 +5,7 @@ import { call, Refused, sentence, Unreachable } from "./client";
 export interface Waiting {
   id: string;
   job: string;
-  path: "readings" | "walk/notes" | "walk/trials" | "sign";
+  path: "readings" | "walk/notes" | "walk/trials" | "walk/stand-in" | "sign";
   body: Record<string, unknown>;
   typedAt: number;
   /** What a person calls it: `0.31 at Ring at bus`. */

@@ -669,17 +669,18 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/jobs/{job}/stand-in": {
+    "/api/v1/jobs/{job}/walk/stand-in": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** Which stand-in load suits a run, before anything is unplugged; and what stood in so far. */
+        get: operations["walk_read_stand_in_walk_stand_in_get"];
         put?: never;
-        /** What a stand-in load shows of a run, and whether it can prove it at all; nothing is kept. */
-        post: operations["walk_judge_stand_in_stand_in_post"];
+        /** Keep what was read across a stand-in load; evidence like any other reading. */
+        post: operations["walk_take_stand_in_walk_stand_in_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3843,83 +3844,100 @@ export interface components {
         };
         /**
          * StandInOut
-         * @description What a stand-in load shows; losses at the run's loaded current.
+         * @description Which stand-in load suits a run, how it is done there, and what stood in so far.
          */
         StandInOut: {
             /** Says */
             says: string;
-            /** Proves */
-            proves: boolean;
-            /** Leads V */
-            leads_v: components["schemas"]["Figure"];
-            /** Least Ohm */
-            least_ohm: components["schemas"]["Figure"];
-            /** Wanted Ohm */
-            wanted_ohm: components["schemas"]["Figure"] | null;
-            /** Loop V */
-            loop_v: components["schemas"]["Figure"] | null;
-            /** Feed V */
-            feed_v: components["schemas"]["Figure"] | null;
-            /** Return V */
-            return_v: components["schemas"]["Figure"] | null;
-            /**
-             * Feed Verdict
-             * @enum {string}
-             */
-            feed_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
-            /**
-             * Return Verdict
-             * @enum {string}
-             */
-            return_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            /** How */
+            how: string;
+            /** Bulbs */
+            bulbs: components["schemas"]["BulbOut"][];
+            /** Read */
+            read: components["schemas"]["StoodInOut"][];
+        };
+        /**
+         * BulbOut
+         * @description A usual bulb, and whether it draws enough to prove the run.
+         */
+        BulbOut: {
+            /** Says */
+            says: string;
+            /** Amps */
+            amps: string;
+            /** Enough */
+            enough: boolean;
+        };
+        /**
+         * StoodInOut
+         * @description What was read across a stand-in load.
+         */
+        StoodInOut: {
+            /** Reading */
+            reading: string;
+            /** Says */
+            says: string;
         };
         /**
          * StandInForm
-         * @description What was read with a stand-in load, as typed.
+         * @description A reading across a stand-in load, as typed; the device makes the id.
          */
         StandInForm: {
+            /** Id */
+            id: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "as_left";
+            /** Scenario */
+            scenario: string;
             /** Run */
             run: string;
             /**
-             * Scenario
-             * @default null
+             * Place
+             * @enum {string}
              */
-            scenario: string | null;
-            /**
-             * Stage
-             * @default null
-             */
-            stage: ("as_found" | "planned" | "as_left") | null;
+            place: "connector" | "return_moved" | "feed_moved";
+            /** Volts */
+            volts: string;
+            /** Amps */
+            amps: string;
             /**
              * Source
              * @default
              */
             source: string;
             /**
-             * On Battery
+             * Hung Source
              * @default
              */
-            on_battery: string;
+            hung_source: string;
             /**
-             * Amps
+             * Hung Load
              * @default
              */
-            amps: string;
+            hung_load: string;
             /**
-             * In Connector
+             * Proven
              * @default
              */
-            in_connector: string;
+            proven: string;
             /**
-             * Return Moved
+             * Who
              * @default
              */
-            return_moved: string;
+            who: string;
             /**
-             * Feed Moved
-             * @default
+             * Revision
+             * @default null
              */
-            feed_moved: string;
+            revision: string | null;
+            /**
+             * Waited S
+             * @default 0
+             */
+            waited_s: number;
         };
         /**
          * UpgradeOut
@@ -6936,7 +6954,51 @@ export interface operations {
             };
         };
     };
-    walk_judge_stand_in_stand_in_post: {
+    walk_read_stand_in_walk_stand_in_get: {
+        parameters: {
+            query?: {
+                run?: string | null;
+                scenario?: string | null;
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                on?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandInOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_take_stand_in_walk_stand_in_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -6957,7 +7019,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StandInOut"];
+                    "application/json": components["schemas"]["TrialKept"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -14,6 +14,7 @@ from spare_margin.core.model.jobs import (
     Reading,
     Revision,
     Stage,
+    StandInLoad,
 )
 from spare_margin.core.model.meters import CLAMP_METER, Meter
 from spare_margin.core.model.pieces import Craft
@@ -73,6 +74,8 @@ class Typed:
     leads: str = ""
     beside: str = ""
     moved: str = ""
+    stand_in: StandInLoad | None = None
+    stand_in_leads_ohm: float = 0.0
 
 
 def take(
@@ -195,9 +198,9 @@ def _above(typed: Typed) -> Understood:
 
 
 def _leads(typed: Typed) -> float:
-    """The meter's own leads (ohm), of a reading of ohms."""
+    """The leads (ohm): the meter's own, of a reading of ohms, or those of a stand-in load."""
     if typed.quantity != "ohms" or not typed.leads.strip():
-        return 0.0
+        return typed.stand_in_leads_ohm
     value = understand(typed.leads, "ohms", "leads").value
     if value is None or not 0 <= value <= MOST_LEADS_OHM:
         raise JobError("leads", "is no resistance of leads", "0 up to 10 \u03a9, as 0.3")
@@ -237,12 +240,13 @@ def moment_of(snapshot: JobSnapshot, typed: Typed) -> tuple[Moment | None, bool]
     """The moment a reading belongs to where its conditions differ from the scenario's; one that is
     known already is met again. Whether it is known."""
     states = dict(typed.states or {})
-    if not states and typed.charging is None:
+    if not states and typed.charging is None and typed.stand_in is None:
         return None, False
     warm = understand(typed.warm, "times", "warm").value if typed.warm.strip() else None
     made = Moment(
-        id=new_id(), scenario=typed.scenario, loads=states, warm_min=warm, charging=typed.charging
-    )
+        id=new_id(), scenario=typed.scenario, loads=states, warm_min=warm, charging=typed.charging,
+        stand_in=typed.stand_in,
+    )  # fmt: skip
     for held in snapshot.moments:
         if replace(held, id=made.id, note="") == made:
             return held, True

@@ -3,8 +3,9 @@
 import json
 import sqlite3
 from collections.abc import Iterable
+from dataclasses import asdict
 
-from spare_margin.core.model.jobs import Moment, Trial
+from spare_margin.core.model.jobs import Moment, StandInLoad, Trial
 
 TRIAL = {
     "id": "id", "moment": "moment", "kind": "kind", "start": "start", "end": "end",
@@ -17,12 +18,13 @@ TRIAL = {
 def add_moments(connection: sqlite3.Connection, job: str, moments: Iterable[Moment]) -> None:
     """Append moments. Call inside a transaction."""
     connection.executemany(
-        "INSERT INTO moment (job_id, id, scenario, loads, warm_min, rpm, charging, note)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO moment (job_id, id, scenario, loads, warm_min, rpm, charging, note, stand_in)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             (
                 job, m.id, m.scenario, json.dumps(dict(m.loads)), m.warm_min, m.rpm,
                 None if m.charging is None else int(m.charging), m.note,
+                None if m.stand_in is None else json.dumps(asdict(m.stand_in)),
             )
             for m in moments
         ),
@@ -41,6 +43,7 @@ def moments(connection: sqlite3.Connection, job: str) -> list[Moment]:
             rpm=r["rpm"],
             charging=None if r["charging"] is None else bool(r["charging"]),
             note=r["note"],
+            stand_in=None if r["stand_in"] is None else StandInLoad(**json.loads(r["stand_in"])),
         )
         for r in rows
     ]

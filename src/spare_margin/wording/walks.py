@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.edit.splitting import Place
 from spare_margin.core.measure.patterns import TerminalPattern
-from spare_margin.core.measure.stand_in import StandIn
+from spare_margin.core.measure.stand_in import Bulb, Suits
 from spare_margin.core.model.jobs import Trial
 from spare_margin.core.model.pieces import Access, Craft, kind_of
 from spare_margin.core.walk.at_rest import Break, Stand
@@ -144,17 +144,38 @@ def break_words(found: Break, craft: Craft) -> str:
     )
 
 
-def stand_in_words(seen: StandIn, amps: float) -> str:
-    """Whether a stand-in load that draws so much (A) can prove the run."""
-    if seen.wanted_ohm is None or seen.wanted_a is None:
-        return "The run has no budget at a loaded current to prove it against."
-    if seen.proves:
+def suits_words(found: Suits | None) -> str:
+    """Which stand-in load proves a run, before anything is unplugged."""
+    if found is None:
         return (
-            f"At {amperes(amps)} it can reveal {ohms(seen.least_ohm)}; the budget is "
-            f"{ohms(seen.wanted_ohm)}: good enough."
+            "Nobody knows yet what this load draws: take a stand-in that draws about as much as it does. A "
+            "weaker one condemns, and clears nothing."
         )
     return (
-        f"This test load cannot prove this circuit: at {amperes(amps)} it only reveals "
-        f"{ohms(seen.least_ohm)}, a third of the budget is {ohms(seen.wanted_ohm / 3)}. Take one of "
-        f"{amperes(seen.wanted_a)} or more, or a lower range."
+        f"A stand-in of {amperes(found.wanted_a)} or more proves this run: it may have "
+        f"{ohms(found.wanted_ohm)}. A weaker one condemns, and clears nothing."
     )
+
+
+STAND_IN_HOW: Mapping[bool, str] = {
+    False: "Look at the pins first: do they grip? Unplug the load, hang the stand-in in its connector. Hot "
+    "within seconds: hold it only as long as the reading takes.",
+    True: "With the unit unplugged, ignition off while plugging: load the supply and ground of its plug, "
+    "never a signal line. Look at the pins first: do they grip?",
+}
+"""How a stand-in load is used; of a control unit, otherwise."""
+
+
+def bulb_words(bulb: Bulb) -> str:
+    """A usual bulb."""
+    return f"{bulb.watts:g} W bulb, about {amperes(bulb.amperes)}"
+
+
+def stood_in_words(place: str, amps: float, volts_v: float | None) -> str:
+    """What was read across a stand-in load."""
+    where = {
+        "connector": "in the connector", "return_moved": f"{back_word()} lead on a proven point",
+        "feed_moved": "feed lead on a proven point",
+    }[place]  # fmt: skip
+    got = "no number" if volts_v is None else volts(abs(volts_v))
+    return f"{amperes(amps)} {where}: {got}"

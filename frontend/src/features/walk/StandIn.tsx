@@ -1,87 +1,101 @@
 import { useState } from "react";
-import { backWord, whole } from "../../format/format";
+import { sentence } from "../../api/client";
+import { backWord } from "../../format/format";
 import { Button } from "../../ui/Button";
+import { OneOf } from "../../ui/OneOf";
 import { TextField } from "../../ui/TextField";
-import { VerdictWord } from "../../ui/Verdict";
-import { WrongElsewhere } from "../../ui/WrongElsewhere";
-import { wrongWith } from "../../ui/wrong";
 import { useStandIn, type Walk } from "./api";
+import { useWalkActs } from "./useWalkActs";
 
-type Form = Record<
-  "source" | "on_battery" | "amps" | "in_connector" | "return_moved" | "feed_moved",
-  string
->;
-const EMPTY: Form = {
-  source: "",
-  on_battery: "",
-  amps: "",
-  in_connector: "",
-  return_moved: "",
-  feed_moved: "",
-};
+type Place = "connector" | "return_moved" | "feed_moved";
+const EMPTY = { amps: "", hung_source: "", hung_load: "", source: "", volts: "" };
 
-/** A known load in place of the unplugged one: what it shows, and whether it can show enough. */
+/** A known load in place of the unplugged one: which suits, and what was read across it. */
 export function StandIn({ walk }: { walk: Walk }) {
+  const [open, setOpen] = useState(false);
+  const asked = useStandIn(walk, open);
+  const { standIn } = useWalkActs(walk);
   const [form, setForm] = useState(EMPTY);
-  const judge = useStandIn(walk);
-  const fields: [keyof Form, string][] = [
-    ["source", "source, on the posts"],
-    ["on_battery", "at the load, hung on the battery"],
-    ["amps", "its current"],
-    ["in_connector", "at the load, both leads in the connector"],
-    ["return_moved", `the same, ${backWord()} lead moved to a proven ${backWord()}`],
-    ["feed_moved", "the same, feed lead moved to a proven fused feed"],
-  ];
-  const seen = judge.data;
+  const [place, setPlace] = useState<Place>("connector");
+  const [wrong, setWrong] = useState<string | null>(null);
+  const field = (key: keyof typeof EMPTY, label: string) => (
+    <TextField
+      label={label}
+      numeric
+      value={form[key]}
+      onChange={(value) => setForm((now) => ({ ...now, [key]: value }))}
+    />
+  );
+  const keep = async () => {
+    const trouble = await standIn({ ...form, place });
+    setWrong(trouble);
+    if (trouble === null) setForm((now) => ({ ...now, volts: "", source: "" }));
+  };
   return (
-    <details className="mt-3 rounded-lg border border-rule bg-plate px-3">
+    <details
+      className="mt-3 rounded-lg border border-rule bg-plate px-3"
+      onToggle={(e) => setOpen(e.currentTarget.open)}
+    >
       <summary className="min-h-11 py-3 font-bold">With a stand-in load</summary>
-      <p className="text-soft">
-        Unplug the load, put a known one in its place. Hot within seconds: hold it only as long as
-        the reading takes. Feed only through a fused lead. Never on the lines of control units.
-      </p>
-      <form
-        className="grid grid-cols-2 gap-2 py-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          judge.mutate(form);
-        }}
-      >
-        {fields.map(([field, label]) => (
-          <TextField
-            key={field}
-            label={label}
-            numeric
-            value={form[field]}
-            onChange={(value) => setForm((now) => ({ ...now, [field]: value }))}
-            wrong={wrongWith(judge.error, field)}
+      {asked.isError && (
+        <p role="alert" className="text-over">
+          {sentence(asked.error)}
+        </p>
+      )}
+      {asked.data && (
+        <div className="space-y-2 pb-3" data-testid="stand-in">
+          <p className="font-bold">{asked.data.says}</p>
+          <p className="text-[14px] text-soft">{asked.data.how}</p>
+          <div className="flex flex-wrap gap-1.5">
+            {asked.data.bulbs.map((bulb) => (
+              <Button
+                key={bulb.says}
+                className="font-normal"
+                onClick={() => setForm((now) => ({ ...now, amps: bulb.amps }))}
+              >
+                {bulb.says}
+                {bulb.enough && <span className="text-slate"> ✓ enough</span>}
+              </Button>
+            ))}
+          </div>
+          {field("amps", "what it draws, A")}
+          <div className="grid grid-cols-2 gap-2">
+            {field("hung_source", "hung on the battery: source")}
+            {field("hung_load", "… and across it")}
+          </div>
+          <OneOf
+            label="Where it hangs"
+            value={place}
+            choices={[
+              { id: "connector", name: "both leads in the connector" },
+              { id: "return_moved", name: `${backWord()} lead on a proven ${backWord()}` },
+              { id: "feed_moved", name: "feed lead on a proven fused feed" },
+            ]}
+            onPick={(p) => setPlace(p as Place)}
           />
-        ))}
-        <Button type="submit" className="col-span-2">
-          Judge it
-        </Button>
-        <WrongElsewhere error={judge.error} fields={Object.keys(EMPTY)} />
-      </form>
-      {seen && (
-        <div data-testid="stand-in" className="space-y-1 pb-3">
-          <p className={seen.proves ? "" : "hatch-over rounded p-2 font-bold"}>{seen.says}</p>
-          <p>
-            Its leads take {whole(seen.leads_v)}; the smallest excess it reveals is{" "}
-            {whole(seen.least_ohm)}.
-          </p>
-          {seen.loop_v !== null && (
-            <p>The whole loop loses {whole(seen.loop_v)} at the loaded current.</p>
-          )}
-          {seen.feed_v !== null && (
-            <p>
-              Feed {whole(seen.feed_v)} <VerdictWord verdict={seen.feed_verdict} />
+          <form
+            className="grid grid-cols-2 gap-2"
+            onSubmit={(e) => {
+              e.preventDefault();
+              keep();
+            }}
+          >
+            {field("volts", "volts across it; 0 is a reading")}
+            {field("source", "the source at that moment")}
+            <Button type="submit" tone="strong" className="col-span-2 min-h-12">
+              Keep it
+            </Button>
+          </form>
+          {wrong && (
+            <p role="alert" className="text-over">
+              {wrong}
             </p>
           )}
-          {seen.return_v !== null && (
-            <p>
-              {backWord()} {whole(seen.return_v)} <VerdictWord verdict={seen.return_verdict} />
-            </p>
-          )}
+          <ul className="text-[14px]">
+            {asked.data.read.map((r) => (
+              <li key={r.reading}>{r.says}</li>
+            ))}
+          </ul>
         </div>
       )}
     </details>

@@ -7,10 +7,11 @@ import { VerdictWord } from "../../ui/Verdict";
 import { WaitingList } from "../../ui/WaitingList";
 import { WhyProvider } from "../../ui/Why";
 import { AtRest } from "./AtRest";
-import { useCard, usePulse, useWalk, type Walk } from "./api";
+import { type Card, useCard, usePulse, useWalk, type Walk } from "./api";
 import { DoneCards } from "./DoneCards";
 import { Free } from "./Free";
 import { Guards } from "./Guards";
+import { LoopPicture } from "./LoopPicture";
 import { type Conditions, MomentLine } from "./MomentLine";
 import { AS_SCENARIO, MomentContext } from "./moment";
 import { Seen } from "./Seen";
@@ -138,15 +139,15 @@ function Shown({
           </p>
         ) : open > 0 ? (
           <Guards walk={walk} />
-        ) : walk.now ? (
+        ) : (card.data ?? walk.now) ? (
           <>
             {children}
-            <StepCard walk={walk} card={card.data ?? walk.now} {...own} />
+            <StepCard walk={walk} card={(card.data ?? walk.now) as Card} {...own} />
           </>
         ) : walk.split ? (
           <SplitCard walk={walk} split={walk.split} />
         ) : (
-          <Ended walk={walk} />
+          <Ended walk={walk} onPair={own.onPair} />
         )}
         {!walk.refused && open === 0 && (
           <>
@@ -172,7 +173,12 @@ function Shown({
   );
 }
 
-function Ended({ walk }: { walk: Walk }) {
+function Ended({ walk, onPair }: { walk: Walk; onPair: (red: string, black: string) => void }) {
+  const [picked, setPicked] = useState<string | null>(null);
+  const pick = (point: string) => {
+    if (picked !== null && picked !== point) onPair(picked, point);
+    setPicked(picked === null ? point : null);
+  };
   return (
     <section
       aria-label="The walk has ended"
@@ -180,6 +186,14 @@ function Ended({ walk }: { walk: Walk }) {
     >
       <h2 className="text-xl font-bold">{walk.ending_says}</h2>
       <p className="mt-1">{walk.verdict_says}</p>
+      <LoopPicture
+        walk={walk}
+        red=""
+        black=""
+        picked={picked}
+        onPick={pick}
+        name={(id) => walk.points.find((p) => p.id === id)?.name ?? id}
+      />
       {walk.stage === "as_left" && (
         <Link
           to={`/jobs/${walk.job}/proof?run=${encodeURIComponent(walk.run)}`}

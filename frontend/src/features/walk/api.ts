@@ -120,15 +120,13 @@ export function usePulse(job: string): boolean {
   return pulse.isError;
 }
 
-/** What a stand-in load in place of the unplugged one shows. */
-export function useStandIn(walk: Walk) {
-  return useMutation({
-    mutationFn: (form: Omit<Schema["StandInForm"], "run" | "scenario" | "stage">) =>
-      call<Schema["StandInOut"]>(`/jobs/${walk.job}/stand-in`, {
-        run: walk.run,
-        scenario: walk.scenario,
-        stage: walk.stage,
-        ...form,
-      }),
+/** Which stand-in load suits the run, and what was read across one, once it is opened. */
+export function useStandIn(walk: Walk, enabled: boolean) {
+  const { run, scenario, stage } = walk;
+  const asked = new URLSearchParams({ run, scenario, stage }).toString();
+  return useQuery({
+    queryKey: keys.standIn(walk.job, asked),
+    queryFn: () => call<Schema["StandInOut"]>(`/jobs/${walk.job}/walk/stand-in?${asked}`),
+    enabled,
   });
 }

@@ -15,6 +15,12 @@ export interface Trial {
   volts: string;
 }
 
+/** A reading across a load that stands in for the unplugged one, as typed. */
+export type StoodIn = Pick<
+  Schema["StandInForm"],
+  "place" | "volts" | "amps" | "source" | "hung_source" | "hung_load"
+>;
+
 export interface Reading {
   quantity: "volts" | "amperes" | "kelvin" | "ohms";
   red: string;
@@ -106,5 +112,23 @@ export function useWalkActs(walk: Walk) {
     await refresh();
     return outcome.state === "refused" ? outcome.why : null;
   };
-  return { take, note, tryOut };
+  const standIn = async (read: StoodIn): Promise<string | null> => {
+    const outcome = await send({
+      job: walk.job,
+      path: "walk/stand-in",
+      name: `${read.volts} across a stand-in load`,
+      body: {
+        id: crypto.randomUUID(),
+        stage,
+        scenario: walk.scenario,
+        run: walk.run,
+        revision: walk.revision,
+        who: whoReads(),
+        ...read,
+      },
+    });
+    await refresh();
+    return outcome.state === "refused" ? outcome.why : null;
+  };
+  return { take, note, tryOut, standIn };
 }

@@ -119,11 +119,21 @@ class LogTrace:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class StandInLoad:
+    """A known load hung between two points in place of an unplugged one, and what it draws (A)."""
+
+    start: str
+    end: str
+    amperes: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Moment:
     """The conditions under which readings belong together.
 
     `loads` are loads that are otherwise than in the scenario, by id; `warm_min` the minutes since
-    switching on, `rpm` the engine's speed, `charging` whether a charger runs.
+    switching on, `rpm` the engine's speed, `charging` whether a charger runs. With a `stand_in`, the
+    `leads_ohm` of a reading are those of its leads, whose drop the reading lacks.
     """
 
     id: str
@@ -133,6 +143,7 @@ class Moment:
     rpm: float | None = None
     charging: bool | None = None
     note: str = ""
+    stand_in: StandInLoad | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

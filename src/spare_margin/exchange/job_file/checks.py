@@ -126,6 +126,7 @@ def moment_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobErro
     """Moments and trials that name what is not in the file."""
     scenarios = {s.id for r in revisions for s in r.craft.scenarios}
     loads = {x.id for r in revisions for x in r.craft.loads}
+    points = {p.id for r in revisions for p in r.craft.points}
     moments: set[str] = set()
     for i, moment in enumerate(model.moments):
         at = f"moments[{i}]"
@@ -136,6 +137,10 @@ def moment_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobErro
             yield JobError(
                 f"{at}.scenario", f"there is no {moment.scenario}", "an id from scenarios"
             )
+        held = moment.stand_in
+        for key, point in (("from", held.start), ("to", held.end)) if held else ():
+            if point not in points:
+                yield JobError(f"{at}.stand_in.{key}", f"there is no {point}", "an id from nodes")
         for load in moment.loads:
             if load not in loads:
                 yield JobError(f"{at}.loads.{load}", f"there is no load {load}", "an id of a load")

@@ -26,6 +26,7 @@ from spare_margin.core.model.jobs import (
     Revision,
     SignOff,
     Stage,
+    StandInLoad,
     Trial,
     WalkNote,
 )
@@ -267,7 +268,13 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
             key: read.model_dump(exclude_none=True) for key, read in model.source_checks.items()
         },
     )
-    moments = tuple(Moment(**m.model_dump()) for m in model.moments)
+    moments = tuple(
+        Moment(
+            **m.model_dump(exclude={"stand_in"}),
+            stand_in=None if m.stand_in is None else StandInLoad(**m.stand_in.model_dump()),
+        )
+        for m in model.moments
+    )
     trials = tuple(Trial(**t.model_dump()) for t in model.trials)
     readings = tuple(_reading(r, model) for r in model.readings)
     notes = tuple(WalkNote(**n.model_dump()) for n in model.walk_notes)

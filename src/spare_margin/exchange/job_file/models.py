@@ -319,6 +319,14 @@ class FileReading(FileModel):
     window: FileWindow | None = None
 
 
+class FileStandIn(FileModel):
+    """A known load hung between two points in place of an unplugged one."""
+
+    start: Id = Field(alias="from")
+    end: Id = Field(alias="to")
+    amperes: Amperes
+
+
 class FileMoment(FileModel):
     """The conditions under which readings belong together; a load not named is as in the scenario."""
 
@@ -329,6 +337,7 @@ class FileMoment(FileModel):
     rpm: Annotated[float, Field(ge=0, le=20000)] | None = None
     charging: bool | None = None
     note: Text = ""
+    stand_in: FileStandIn | None = None
 
 
 class FileTrial(FileModel):

@@ -4,7 +4,7 @@ from dataclasses import asdict
 from typing import Any
 
 from spare_margin.core.model import pieces as core
-from spare_margin.core.model.jobs import LogTrace
+from spare_margin.core.model.jobs import LogTrace, Moment
 from spare_margin.exchange.job_file.elements import (
     element_document,
     scenario_document,
@@ -78,6 +78,13 @@ def write_job(read: ReadJob) -> dict[str, Any]:
     return document | _measured(read)
 
 
+def _stand_in(moment: Moment) -> dict[str, Any] | None:
+    held = moment.stand_in
+    if held is None:
+        return None
+    return {"from": held.start, "to": held.end, "amperes": held.amperes}
+
+
 def _measured(read: ReadJob) -> dict[str, Any]:
     """Everything that was read and said, list by list; empty lists are left out."""
     document: dict[str, Any] = {}
@@ -85,7 +92,7 @@ def _measured(read: ReadJob) -> dict[str, Any]:
         document["moments"] = [
             without_empty(
                 id=m.id, scenario=m.scenario, loads=dict(m.loads) or None, warm_min=m.warm_min,
-                rpm=m.rpm, charging=m.charging, note=m.note,
+                rpm=m.rpm, charging=m.charging, note=m.note, stand_in=_stand_in(m),
             )
             for m in read.moments
         ]  # fmt: skip

@@ -5,6 +5,7 @@ ALTER TABLE trial ADD COLUMN taken_at TEXT NOT NULL DEFAULT '';      -- UTC, ISO
 ALTER TABLE trial ADD COLUMN note TEXT NOT NULL DEFAULT '';
 ALTER TABLE trial ADD COLUMN who TEXT NOT NULL DEFAULT '';
 
+ALTER TABLE moment ADD COLUMN stand_in TEXT;                          -- JSON: start, end, amperes
 ALTER TABLE reading ADD COLUMN moved TEXT NOT NULL DEFAULT '';       -- the piece that was moved meanwhile
 
 CREATE TRIGGER job_shown_trial AFTER INSERT ON trial

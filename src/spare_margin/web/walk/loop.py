@@ -1,6 +1,7 @@
 """The loop of a walk as a small picture, and what was done to it: stretches split, trials made."""
 
 from spare_margin.core.circuit.runs import Step
+from spare_margin.core.measure.stand_in import suits, usual_bulbs
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Trial
 from spare_margin.core.model.pieces import SIDES, kind_of, undrawn
@@ -9,9 +10,27 @@ from spare_margin.core.walk.walk import split_step
 from spare_margin.service.session import Choice
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.pieces import point_name
-from spare_margin.wording.walks import STANDS, break_words, trial_words
+from spare_margin.wording.walks import (
+    STAND_IN_HOW,
+    STANDS,
+    break_words,
+    bulb_words,
+    stood_in_words,
+    suits_words,
+    trial_words,
+)
 
-from .models import AtRestOut, LoopOut, LoopPiece, SplitOut, SweptOut, TrialOut
+from .models import (
+    AtRestOut,
+    BulbOut,
+    LoopOut,
+    LoopPiece,
+    SplitOut,
+    StandInOut,
+    StoodInOut,
+    SweptOut,
+    TrialOut,
+)
 from .standing import Standing
 
 
@@ -97,3 +116,29 @@ def at_rest_out(on: Standing) -> AtRestOut:
 def _as_it_should(p: Swept) -> bool:
     """Nothing and loose are told apart by no meter."""
     return (p.reads == "source") == (p.should == "source") and p.reads != "between"
+
+
+def stand_in_out(on: Standing) -> StandInOut:
+    """Which stand-in load suits the run, and what stood in for its load so far."""
+    run, session = on.budget.run, on.session
+    load, nominal = run.load, on.craft.nominal_v
+    doubt = session.meter.accuracy(nominal, 0.01)
+    found = suits(on.budget, doubt, nominal)
+    by_id = {m.id: m for m in session.snapshot.moments}
+    read = []
+    for r in on.taken.readings:
+        held = by_id[r.moment].stand_in if r.moment in by_id else None
+        if held is None or not {held.start, held.end} & {load.start, load.end}:
+            continue
+        ends = held.start == load.start, held.end == load.end
+        place = {(True, True): "connector", (True, False): "return_moved"}.get(ends, "feed_moved")
+        read.append(StoodInOut(reading=r.id, says=stood_in_words(place, held.amperes, r.value)))
+    return StandInOut(
+        says=suits_words(found),
+        how=STAND_IN_HOW[load.duty == "control_supply"],
+        bulbs=[
+            BulbOut(says=bulb_words(b), amps=f"{b.amperes:.3g}", enough=b.enough)
+            for b in (found.bulbs if found else usual_bulbs(nominal))
+        ],
+        read=read,
+    )

@@ -16,6 +16,7 @@ from spare_margin.core.model.jobs import (
     TrialKind,
 )
 from spare_margin.core.model.pieces import Access, PieceKind, Side
+from spare_margin.service.standing_in import StandInPlace
 from spare_margin.web.common.figures import Ohms, Share, Volts
 from spare_margin.web.common.models import (
     Caution,
@@ -317,29 +318,43 @@ class TrialKept(Model):
 
 
 class StandInForm(Model):
-    """What was read with a stand-in load, as typed."""
+    """A reading across a stand-in load, as typed; the device makes the id."""
 
+    id: DeviceId
+    stage: Literal["as_found", "as_left"]
+    scenario: str
     run: str
-    scenario: str | None = None
-    stage: Stage | None = None
+    place: StandInPlace
+    volts: Typed
+    amps: Typed
     source: Typed = ""
-    on_battery: Typed = ""
-    amps: Typed = ""
-    in_connector: Typed = ""
-    return_moved: Typed = ""
-    feed_moved: Typed = ""
+    hung_source: Typed = ""
+    hung_load: Typed = ""
+    proven: Annotated[str, Field(max_length=64)] = ""
+    who: Annotated[str, Field(max_length=120)] = ""
+    revision: str | None = None
+    waited_s: Annotated[float, Field(ge=0, le=31_536_000)] = 0.0
+
+
+class BulbOut(Model):
+    """A usual bulb, and whether it draws enough to prove the run."""
+
+    says: str
+    amps: str
+    enough: bool
+
+
+class StoodInOut(Model):
+    """What was read across a stand-in load."""
+
+    reading: str
+    says: str
 
 
 class StandInOut(Model):
-    """What a stand-in load shows; losses at the run's loaded current."""
+    """Which stand-in load suits a run, how it is done there, and what stood in so far."""
 
     says: str
-    proves: bool
-    leads_v: Volts
-    least_ohm: Ohms
-    wanted_ohm: Ohms | None
-    loop_v: Volts | None
-    feed_v: Volts | None
-    return_v: Volts | None
-    feed_verdict: Verdict
-    return_verdict: Verdict
+    how: str
+    bulbs: list[BulbOut]
+    read: list[StoodInOut]

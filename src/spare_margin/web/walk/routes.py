@@ -10,23 +10,22 @@ from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.edit.ids import NewIds
 from spare_margin.core.edit.splitting import split
 from spare_margin.core.errors import JobError
-from spare_margin.core.measure.stand_in import StandInFigures, stand_in
-from spare_margin.core.measure.verdicts import Verdict, verdict
 from spare_margin.core.model.jobs import WalkNote
 from spare_margin.core.model.pieces import Craft, TestPoint
-from spare_margin.exchange.quantities import Kind, understand
+from spare_margin.exchange.quantities import understand
 from spare_margin.service.errors import Conflict
 from spare_margin.service.revising import Wanted, keep, now, revised, taken_ids
+from spare_margin.service.standing_in import StoodIn, take_stood_in
 from spare_margin.service.trying import Tried, take_trial
 from spare_margin.store import jobs as job_store
 from spare_margin.store import walk_notes
 from spare_margin.store.database import transaction
-from spare_margin.web.common.context import JobPath, caches, connection, open_job, the_workshop
-from spare_margin.web.common.models import Problem, SheetQuery
-from spare_margin.wording.walks import place_names, stand_in_words
+from spare_margin.web.common.context import JobPath, caches, connection, open_job
+from spare_margin.web.common.models import Problem
+from spare_margin.wording.walks import place_names
 
 from .cards import Cards
-from .loop import at_rest_out
+from .loop import at_rest_out, stand_in_out
 from .models import (
     AtRestOut,
     Card,
@@ -170,59 +169,16 @@ def pulse(path: JobPath) -> dict[str, object]:
     return Pulse(beat=beat).model_dump()
 
 
-FIELDS: dict[str, Kind] = {
-    "source": "volts",
-    "on_battery": "volts",
-    "amps": "amperes",
-    "in_connector": "volts",
-    "return_moved": "volts",
-    "feed_moved": "volts",
-}
-NEEDED = ("source", "on_battery", "amps")
+@walk_api.get("/walk/stand-in", responses={200: StandInOut})
+def read_stand_in(path: JobPath, query: WalkQuery) -> dict[str, object]:
+    """Which stand-in load suits a run, before anything is unplugged; and what stood in so far."""
+    return stand_in_out(Standing(open_job(path.job), query)).model_dump()
 
 
-@walk_api.post("/stand-in", responses={200: StandInOut})
-def judge_stand_in(path: JobPath, body: StandInForm) -> dict[str, object]:
-    """What a stand-in load shows of a run, and whether it can prove it at all; nothing is kept."""
-    query = SheetQuery(run=body.run, scenario=body.scenario, stage=body.stage)
-    made = Standing(open_job(path.job), query)
-    nominal = made.craft.nominal_v
-    read: dict[str, float | None] = {}
-    for field, kind in FIELDS.items():
-        text = getattr(body, field).strip()
-        if not text and field in NEEDED:
-            raise JobError(field, "is empty", "what the meter showed, as 12.4")
-        value = understand(text, kind, field).value if text else None
-        most = 500.0 if kind == "amperes" else 3 * nominal
-        if value is not None and not 0 < value <= most:
-            raise JobError(field, f"{value:g} is no such reading", f"above 0 up to {most:g}")
-        read[field] = value
-    source, on_battery, amps = (read[key] or 0.0 for key in NEEDED)
-    seen = stand_in(
-        StandInFigures(
-            source, on_battery, amps, the_workshop().meter.difference(on_battery, on_battery) / 2,
-            read["in_connector"], read["return_moved"], read["feed_moved"],
-        ),
-        made.budget,
-    )  # fmt: skip
-
-    def judged(lost: float | None, ceiling: float | None) -> Verdict:
-        if lost is None or ceiling is None:
-            return "not_measured"
-        scale = made.budget.current_a / amps if made.budget.current_a else 1.0
-        doubt = the_workshop().meter.difference(on_battery, on_battery - lost / scale) * scale
-        return verdict(lost, doubt, ceiling)
-
-    ceilings = made.budget.ceilings
-    return StandInOut(
-        says=stand_in_words(seen, amps),
-        proves=seen.proves,
-        leads_v=seen.leads_v,
-        least_ohm=seen.least_ohm,
-        wanted_ohm=seen.wanted_ohm,
-        loop_v=seen.loop_v,
-        feed_v=seen.feed_v,
-        return_v=seen.return_v,
-        feed_verdict=judged(seen.feed_v, ceilings.feed_v),
-        return_verdict=judged(seen.return_v, ceilings.return_v),
-    ).model_dump()
+@walk_api.post("/walk/stand-in", responses={200: TrialKept})
+def take_stand_in(path: JobPath, body: StandInForm) -> dict[str, object]:
+    """Keep what was read across a stand-in load; evidence like any other reading."""
+    session = open_job(path.job)
+    said = StoodIn(**body.model_dump())
+    kept = take_stood_in(connection(), caches(), session.snapshot, said, session.meter)
+    return TrialKept(id=kept.id).model_dump()

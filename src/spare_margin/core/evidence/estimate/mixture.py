@@ -220,7 +220,7 @@ def weighed(
             noise[:, i] += (SAG * nominal_v * moved) ** 2
     is_open = np.isinf(cases.sizes)
     volts = np.array([o.quantity == "volts" for o in observations], dtype=bool)
-    noise[np.ix_(is_open, volts)] += FLOATING_SIGMA_V**2
+    noise[_floating(cases, observations) & is_open[:, None] & volts] += FLOATING_SIGMA_V**2
     covariance = np.einsum("cop,p,cqp->coq", slopes, parameters.variance, slopes, optimize=True)
     covariance += np.einsum("co,cq->coq", cases.by_size, cases.by_size) * (
         cases.cells[:, None, None] ** 2
@@ -249,6 +249,21 @@ def weighed(
         Cases(**{**cases.__dict__, "slopes": slopes}), parameters, weights, log_evidence, residuals,
         covariance, precision, wrong,
     )  # fmt: skip
+
+
+def _floating(cases: Cases, observations: Sequence[Observation]) -> NDArray[np.bool_]:
+    """Where an open element may leave points hanging: not where it is a load that is off anyway, (C, O)."""
+    off = np.array(
+        [
+            [
+                fault.element in o.conditions.states.keys() - o.conditions.running
+                for o in observations
+            ]
+            for fault in cases.classes
+        ],
+        dtype=bool,
+    ).reshape(len(cases.classes), len(observations))
+    return ~off[cases.number]
 
 
 def conditioned(weighed_: Weighed, kept: NDArray[np.intp], shown: Shown) -> tuple[Floats, Floats]:

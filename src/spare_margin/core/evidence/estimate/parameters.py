@@ -13,6 +13,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from spare_margin.core.evidence.observation.moments import STAND_IN
 from spare_margin.core.evidence.observation.observations import Observed
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
@@ -26,6 +27,8 @@ BASE_SPREAD = 0.4
 ATTEMPTED_SPREAD = 1.0
 """What a load draws that is commanded and does not do it is next to unknown."""
 UNKNOWN_SPREAD = 1.5
+STAND_IN_SPREAD = 0.02
+"""How far (one sigma) what a stand-in load draws may be off."""
 SAG_SHARE = 0.02
 """How far a source may move between two readings of one moment, as a share of the nominal voltage."""
 
@@ -75,6 +78,8 @@ def parameters(
                     max(spread, ATTEMPTED_SPREAD) if load.id in attempted else spread,
                 )
             )
+    if any(c.stand_in is not None for c in observed.conditions):
+        rows.append((("load", STAND_IN), STAND_IN_SPREAD))
     emf = spreads.of("emf") * craft.nominal_v
     for source in craft.sources:
         rows.append((("inner", source.id), spreads.of("internal")))

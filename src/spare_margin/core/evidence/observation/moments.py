@@ -3,9 +3,11 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 
-from spare_margin.core.model.jobs import LoadState, Moment, Reading, Trial
-from spare_margin.core.model.pieces import Craft, FixedPiece, Scenario
+from spare_margin.core.model.jobs import LoadState, Moment, Reading, StandInLoad, Trial
+from spare_margin.core.model.pieces import Craft, FixedPiece, Load, Scenario
 
+STAND_IN = "stand-in"
+"""The id of the load that stands in for an unplugged one."""
 TRIAL_PIECE = "trial"
 """The id of the piece that a trial adds to the craft."""
 
@@ -24,14 +26,28 @@ class Conditions:
     trial: Trial | None = None
     warm_min: float | None = None
     charging: bool | None = None
+    stand_in: StandInLoad | None = None
 
     @property
     def running(self) -> frozenset[str]:
         """The loads that are commanded on."""
         return self.scenario.on
 
+    def loads_run(self, load: Load) -> bool:
+        """Whether the run of a load is loaded here: by the load itself, or by one that stands in for it."""
+        held = self.stand_in
+        in_place = held is not None and bool({held.start, held.end} & {load.start, load.end})
+        return load.id in self.running or in_place
+
     def craft(self, craft: Craft) -> Craft:
-        """The craft with what the trial added."""
+        """The craft with what the trial added, and the load that stands in for another."""
+        if self.stand_in is not None:
+            held = self.stand_in
+            known = Load(
+                id=STAND_IN, start=held.start, end=held.end, name="Stand-in load",
+                behaviour="constant_current", current_a=held.amperes,
+            )  # fmt: skip
+            craft = replace(craft, loads=(*craft.loads, known))
         if self.trial is None:
             return craft
         added = FixedPiece(
@@ -71,6 +87,8 @@ def conditions_of(
         starters = [x.id for x in craft.loads if x.id in scenario.on and x.start_multiple]
         states.update({key: "starting" for key in starters})
     on = frozenset(k for k, state in states.items() if state not in ("off", "unplugged"))
+    if moment.stand_in is not None:
+        on |= {STAND_IN}
     starting = frozenset(k for k, state in states.items() if state == "starting")
     # While one thing is moved the meter holds what a single moment shows of it.
     hold = "" if reading.moved else reading.hold
@@ -83,6 +101,7 @@ def conditions_of(
         trial,
         moment.warm_min,
         moment.charging,
+        moment.stand_in,
     )
 
 

@@ -277,6 +277,11 @@ def _observation(
     r: Reading, conditions: Conditions, gains: Mapping[str, float], through: str
 ) -> Observation:
     assert r.value is not None
+    held = conditions.stand_in
+    if r.leads_ohm and held is not None and {held.start, held.end} == {r.red, r.black}:
+        # What the leads of a stand-in load take is missing in what was read across it.
+        r = replace(r, value=math.copysign(abs(r.value) + r.leads_ohm * held.amperes, r.value))
+    assert r.value is not None
     gain = gains.get(_meter_of(r), 0.0) * math.sqrt(3) * abs(r.value)
     own = max(r.accuracy - gain, 0.2 * r.accuracy) / math.sqrt(3)
     quantity: Literal["volts", "amperes"] = "amperes" if r.quantity == "amperes" else "volts"

@@ -4,6 +4,7 @@ Everything is a figure of the craft as measured, and every verdict a probability
 still possible. A pass also needs current that is proven.
 """
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
@@ -58,9 +59,7 @@ def judge_run(
         JobError: where the craft cannot be solved.
     """
     found = search(craft, [run], observed, tables)
-    loaded_in = [
-        c for c in found.observed.conditions if c.trial is None and run.load.id in c.running
-    ]
+    loaded_in = [c for c in found.observed.conditions if c.trial is None and c.loads_run(run.load)]
     spans = spans_of(run, found.observed)
     current = load_current(found, run, loaded_in, spans)
     measured = as_measured(found, run, current.times)
@@ -246,11 +245,31 @@ class _Judge:
         verdicts = [s.verdict for s in sides] + [s.verdict for s in spans]
         if over > 1 - PASSED or "over" in verdicts:
             return "over"
-        sharp = all(SHARP * DOUBT * doubt(outlook, rows) <= limit for rows, limit in limits)
+        told = self._told_apart_v()
+        sharp = all(
+            SHARP * max(DOUBT * doubt(outlook, rows), told) <= limit for rows, limit in limits
+        )
         # Each limit may be passed with that much, as each side is judged by itself.
         if over < PASSED * len(limits) and sharp:
             return "within"
         return "too_close" if all(s.read for s in sides) else "not_judged"
+
+    def _told_apart_v(self) -> float:
+        """The least loss (V) at the loaded current that what was read could tell at all.
+
+        A load that stands in with little current loses little whatever is wrong: it condemns, and does not
+        clear. What the drawing promises is no reading.
+        """
+        conditions = self.current.conditions
+        if conditions is None or conditions.stand_in is None:
+            return 0.0
+        read = [o for o in self.found.observed.values if o.conditions.stand_in is not None]
+        amps = max(
+            (o.conditions.stand_in.amperes for o in read if o.conditions.stand_in), default=0
+        )
+        own = DOUBT * max((o.sigma for o in read), default=0.0) * math.sqrt(2)
+        loaded = self.budget.current_a
+        return math.inf if not amps else own * max(loaded / amps, 1.0)
 
     def _spare(self, sides: Sequence[JudgedSide]) -> tuple[float, str] | None:
         found = [(s.ceiling_v - s.loaded_v, str(s.side)) for s in sides if s.ceiling_v is not None]

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import ndtr
 
+from spare_margin.core.circuit.loads import UNKNOWN_A
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.estimate.responses import Row
 from spare_margin.core.evidence.estimate.search import Search
@@ -15,6 +16,8 @@ from .judgement import DOUBT, PASSED
 from .outlook import in_moment
 from .trends import Span
 
+STAND_IN_DOUBT = 0.03
+"""How far (share) what a stand-in load draws may be off."""
 FLOWS_SHARE = 0.05
 """Below this share of what a load draws, nothing flows."""
 
@@ -45,14 +48,31 @@ def load_current(
     conditions = _judged(search, run, loaded_in)
     if conditions is None:
         return LoadCurrent(None, None, False if search.observed.values else None, 0.0, 1.0)
+    if conditions.stand_in is not None and run.load.id not in conditions.running:
+        return _stood_in(run, conditions)
     return _Reader(search, run, conditions, spans).read()
+
+
+def _stood_in(run: Run, conditions: Conditions) -> LoadCurrent:
+    """The current of a load that stands in is known; the run is judged for its own load all the same."""
+    assert conditions.stand_in is not None
+    amps = conditions.stand_in.amperes
+    unknown = run.load.behaviour is None
+    return LoadCurrent(
+        conditions, (amps, STAND_IN_DOUBT * amps), True, amps, amps / UNKNOWN_A if unknown else 1.0
+    )
 
 
 def _judged(search: Search, run: Run, loaded_in: Sequence[Conditions]) -> Conditions | None:
     own = {p for s in run.steps() for p in (s.entry, s.exit)}
-    for o in reversed(search.observed.values):
-        if o.conditions in loaded_in and {o.red, o.black} & own:
-            return o.conditions
+    read = [
+        o.conditions
+        for o in reversed(search.observed.values)
+        if o.conditions in loaded_in and {o.red, o.black} & own
+    ]
+    # What the load itself drew says more than what stood in for it.
+    for conditions in (*(c for c in read if c.stand_in is None), *read):
+        return conditions
     return loaded_in[-1] if loaded_in else None
 
 

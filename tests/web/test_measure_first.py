@@ -1,0 +1,312 @@
+"""From nothing to a verdict over the API: one load checked, stretches split, every way of testing."""
+
+import uuid
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+
+from tests.conftest import Document
+from tests.web.test_walk import note, walk
+
+ONE = {"source": "12.62", "current": "4.6", "load": "11.20", "return": "0.10"}
+
+
+def checked(client: FlaskClient, **more: Any) -> str:
+    answer = client.post("/api/v1/jobs/check", json={"name": "Sump pump", "what": "pump", **more})
+    assert answer.status_code == 201, answer.json
+    assert answer.json["run"] == "load"
+    return f"/api/v1/jobs/{answer.json['id']}"
+
+
+def keep(client: FlaskClient, job: str, red: str, black: str, typed: str, **more: Any) -> Any:
+    stands = walk(client, job)
+    body = {
+        "id": uuid.uuid4().hex, "stage": "as_found", "scenario": stands["scenario"],
+        "revision": stands["revision"], "red": red, "black": black, "typed": typed, **more,
+    }  # fmt: skip
+    return client.post(f"{job}/readings", json=body)
+
+
+def answered(client: FlaskClient, job: str, readings: dict[str, str]) -> Document:
+    """Answers cards for as long as there is an answer; where the walk stands then."""
+    while True:
+        stands = walk(client, job)
+        card = stands["now"]
+        if card is None or card["id"] not in readings:
+            return stands
+        quantity = "amperes" if card["kind"] == "current" else "volts"
+        kept = keep(
+            client, job, card["red"]["id"], card["black"]["id"], readings[card["id"]],
+            quantity=quantity,
+        )  # fmt: skip
+        assert kept.status_code == 200, kept.json
+
+
+def split(client: FlaskClient, job: str, **more: Any) -> Any:
+    stands = walk(client, job)
+    body = {
+        "stage": "as_found", "revision": stands["revision"], "run": "load", "place": "fuse",
+        "piece": (stands["split"] or {}).get("piece", "u1"), **more,
+    }  # fmt: skip
+    return client.post(f"{job}/walk/splits", json=body)
+
+
+def test_four_readings_and_a_verdict(client: FlaskClient) -> None:
+    job = checked(client)
+    stands = answered(client, job, {**ONE, "load": "12.32"})
+    assert (stands["verdict"], stands["ending"]) == ("within", "good")
+    assert len(stands["done"]) == 4
+
+
+def test_nothing_is_made_up(client: FlaskClient) -> None:
+    job = checked(client)
+    stands = answered(client, job, {"source": "12.62"})
+    assert stands["now"]["expect_says"] == "", "nobody knows what it draws"
+    assert stands["now"]["bar"] is None
+    document = client.get(f"{job}/file").json
+    kinds = {e["id"]: e for e in document["elements"]}
+    assert kinds["u1"] == {**kinds["u1"], "kind": "unknown"}
+    assert not {"guess_ohm", "resistance_ohm"} & kinds["u1"].keys()
+    assert not {"behaviour", "current_a", "power_w"} & kinds["load"].keys()
+    again = client.post("/api/v1/jobs?how=copy", json=document)
+    assert again.status_code == 201, again.json
+
+
+def test_a_load_of_the_workshops_table_brings_its_figures(client: FlaskClient) -> None:
+    job = checked(client, name="bilge PUMP")
+    stands = answered(client, job, {"source": "12.62"})
+    assert stands["now"]["expect_says"].startswith("expect about 4.5")
+    other = checked(client, name="Bilge pump", nominal_v=24)
+    assert walk(client, other)["now"]["expect_says"].startswith("expect about 25")
+
+
+@pytest.mark.parametrize(
+    ("more", "field"),
+    [({"name": "  "}, "name"), ({"nominal_v": 13}, "nominal_v"), ({"what": "toaster"}, "what"),
+     ({"name": "x" * 300}, "name")],
+)  # fmt: skip
+def test_a_check_that_is_wrong_names_its_field(
+    client: FlaskClient, more: dict[str, Any], field: str
+) -> None:
+    body = {"name": "Pump", "what": "pump", **more}
+    answer = client.post("/api/v1/jobs/check", json=body)
+    assert answer.status_code == 422
+    assert answer.json["errors"][0]["field"] == field
+    assert client.get("/api/v1/jobs").json["jobs"] == []
+
+
+def test_what_is_out_of_bounds_is_refused_and_what_can_hurt_is_guarded(client: FlaskClient) -> None:
+    assert walk(client, checked(client, name="Airbag module"))["refused"]
+    fuel = walk(client, checked(client, name="Fuel pump", craft="vehicle"))
+    assert [g["caution"]["id"] for g in fuel["guards"]] == ["battery", "petrol_gas"]
+
+
+def test_a_bad_stud_is_found_by_splitting(client: FlaskClient) -> None:
+    job = checked(client)
+    stands = answered(client, job, {**ONE, "load": "11.60", "return": "0.92"})
+    assert stands["now"] is None
+    assert stands["split"]["side"] == "return"
+    assert "Sump pump \u2212 and Battery \u2212 post" in stands["split"]["says"]
+    made = split(client, job, place="ring", name="Stud at the sump")
+    assert made.status_code == 200, made.json
+    wire, hull = made.json["points"]
+    names = {p["id"]: p["name"] for p in walk(client, job)["points"]}
+    assert names[wire] == "Stud at the sump, wire"
+    card = client.get(f"{job}/walk/card", query_string={"red": wire, "black": hull}).json
+    assert card["title"].startswith("Across Ring")
+    assert keep(client, job, wire, hull, "0.85").status_code == 200
+    while (stands := walk(client, job))["now"] is not None:
+        ends = {stands["now"]["red"]["id"], stands["now"]["black"]["id"]}
+        volts = {frozenset((wire, "back")): "0.86", frozenset((hull, "back")): "0.01",
+                 frozenset(("return-terminal", wire)): "0.06",
+                 frozenset(("return-terminal", hull)): "0.91"}[frozenset(ends)]  # fmt: skip
+        keep(client, job, stands["now"]["red"]["id"], stands["now"]["black"]["id"], volts)
+    assert stands["ending"] == "cornered"
+    assert stands["suspects"][0]["name"].startswith("Ring on stud")
+
+
+def test_a_stretch_with_nowhere_in_between_is_left_at_that(client: FlaskClient) -> None:
+    job = checked(client)
+    stands = answered(client, job, ONE)
+    assert (
+        note(client, job, "load", stands["split"]["step"], "skipped", "potted").status_code == 200
+    )
+    stands = walk(client, job)
+    assert stands["split"] is None
+    assert stands["ending"] == "cornered"
+    assert "somewhere from Battery + post" in stands["verdict_says"]
+
+
+def test_points_of_a_place_get_names_of_their_own(client: FlaskClient) -> None:
+    job = checked(client)
+    answered(client, job, {**ONE, "load": "11.60", "return": "0.92"})
+    split(client, job, piece="u2", place="plug")
+    split(client, job, piece="u1", place="plug")
+    names = [p["name"] for p in walk(client, job)["points"]]
+    assert {"Plug, in", "Plug, out", "Plug 2, in", "Plug 2, out"} <= set(names)
+    for wrong, field in (
+        ({"piece": "u99"}, "piece"), ({"run": "fan"}, "run"), ({"place": "moon"}, "place"),
+    ):  # fmt: skip
+        answer = split(client, job, **wrong)
+        assert (answer.status_code, answer.json["errors"][0]["field"]) == (422, field)
+
+
+def test_what_is_typed_means_something_at_once_and_is_not_kept(client: FlaskClient) -> None:
+    job = checked(client)
+    answered(client, job, {"source": "12.62", "current": "4.6"})
+    across = {"red": "feed-terminal", "black": "return-terminal"}
+    for typed, says, good in (
+        ("12.3", "Within", True), ("11.0", "more than it may", False), ("OL", "range", None),
+    ):  # fmt: skip
+        means = client.get(f"{job}/walk/means", query_string={**across, "typed": typed}).json
+        assert says in means["says"]
+        assert means["good"] is good
+    wrong = client.get(f"{job}/walk/means", query_string={**across, "typed": "lots"})
+    assert wrong.json["errors"][0]["field"] == "typed"
+    nowhere = client.get(f"{job}/walk/card", query_string={"red": "moon", "black": "back"})
+    assert nowhere.json["errors"][0]["field"] == "red"
+    assert len(client.get(f"{job}/file").json["readings"]) == 2
+
+
+def tried(client: FlaskClient, job: str, **more: Any) -> Any:
+    stands = walk(client, job)
+    body = {
+        "id": uuid.uuid4().hex, "stage": "as_found", "scenario": stands["scenario"], "run": "load",
+        "kind": "return", "start": "return-terminal", "end": "back", **more,
+    }  # fmt: skip
+    return client.post(f"{job}/walk/trials", json=body)
+
+
+def test_a_temporary_return_proves_itself_before_it_is_fitted(client: FlaskClient) -> None:
+    job = checked(client)
+    answered(client, job, {"source": "12.62", "current": "4.6", "load": "11.60"})
+    said = {"id": "trial-one-1", "outcome": "right", "volts": "12.41", "ohm": "12 m"}
+    assert tried(client, job, **said).status_code == 200
+    assert tried(client, job, **said).status_code == 200, "sent twice it is kept once"
+    assert tried(client, job, **{**said, "outcome": "none"}).status_code == 409
+    stands = walk(client, job)
+    assert [t["says"] for t in stands["trials"]] == [
+        "Temporary return from Sump pump \u2212 to Battery \u2212 post: came right, 12.41 V at the load"
+    ]
+    assert stands["suspects"][0]["name"] == "Sump pump \u2212 to Battery \u2212 post"
+    document = client.get(f"{job}/file").json
+    assert document["trials"][0]["ohm"] == pytest.approx(0.012)
+    assert document["trials"][0]["revision"] == document["revision"]
+    again = client.post("/api/v1/jobs?how=copy", json=document)
+    copied = f"/api/v1/jobs/{again.json['id']}"
+    assert client.get(f"{copied}/file").json["trials"] == document["trials"]
+    events = client.get(f"{job}/timeline").json["events"]
+    assert any(e["says"].startswith("Tried: Temporary return") for e in events)
+
+
+@pytest.mark.parametrize(
+    ("more", "field"),
+    [({}, "outcome"), ({"outcome": "right", "start": "moon"}, "red"), ({"volts": "lots"}, "volts"),
+     ({"outcome": "right", "ohm": "900"}, "ohm"), ({"outcome": "right", "run": "fan"}, "run"),
+     ({"outcome": "right", "end": "return-terminal"}, "black")],
+)  # fmt: skip
+def test_a_trial_that_is_wrong_keeps_nothing(
+    client: FlaskClient, more: dict[str, Any], field: str
+) -> None:
+    job = checked(client)
+    answer = tried(client, job, **more)
+    assert (answer.status_code, answer.json["errors"][0]["field"]) == (422, field)
+    document = client.get(f"{job}/file").json
+    assert not {"trials", "moments", "readings"} & document.keys()
+
+
+def test_a_trial_as_found_says_nothing_of_what_was_left(client: FlaskClient) -> None:
+    job = checked(client)
+    answered(client, job, {"source": "12.62", "current": "4.6", "load": "11.60"})
+    tried(client, job, outcome="right")
+    view = {"run": "load"}
+    change = {
+        "stage": "as_found", "revision": walk(client, job)["revision"], "element": "u2",
+        "edit": {"repair": "remade"}, "view": view,
+    }  # fmt: skip
+    assert client.post(f"{job}/changes", json=change).status_code == 200
+    assert client.post(f"{job}/as-left", json={"view": view}).status_code == 200
+    assert walk(client, job, stage="as_left")["trials"] == []
+    assert len(walk(client, job, stage="as_found")["trials"]) == 1
+
+
+def test_the_sweep_at_rest(client: FlaskClient) -> None:
+    job = checked(client)
+    split(client, job, piece="u1", place="fuse")
+    swept = client.get(f"{job}/walk/at-rest").json
+    assert [p["should"] for p in swept["points"]] == ["source volts"] * 4 + ["nothing"]
+    for point, typed in zip(swept["points"], ("12.6", "12.6", "0.0", "0.0", "0.0"), strict=True):
+        kept = keep(client, job, point["point"]["id"], swept["black"]["id"], typed,
+                    states={"load": "off"})  # fmt: skip
+        assert kept.status_code == 200, kept.json
+    swept = client.get(f"{job}/walk/at-rest").json
+    assert [p["good"] for p in swept["points"]] == [True, True, False, False, True]
+    assert swept["says"] == [
+        "Open between Fuse, in and Fuse, out: source before it, nothing behind."
+    ]
+    assert walk(client, job)["verdict"] not in ("within", "over"), "of drops it tells nothing"
+
+
+def test_other_ways_of_testing_are_kept_as_what_they_are(client: FlaskClient) -> None:
+    job = checked(client)
+    answered(client, job, {**ONE, "load": "12.30", "return": "0.08"})
+    posts = ("return-terminal", "back")
+    surface = keep(client, job, *posts, "61 °C", quantity="kelvin", beside="34 °C")
+    assert surface.status_code == 200, surface.json
+    ohms = keep(client, job, *posts, "0.7", quantity="ohms", leads="0.3")
+    assert ohms.status_code == 200, ohms.json
+    for hold, typed in (("least", "0.08"), ("most", "0.40")):
+        kept = keep(client, job, *posts, typed, hold=hold, moved="u2")
+        assert kept.status_code == 200, kept.json
+    readings = client.get(f"{job}/file").json["readings"]
+    assert readings[-4]["value"] == pytest.approx(27)
+    assert readings[-4]["typed"] == "61 °C beside 34 °C"
+    assert readings[-3]["leads_ohm"] == pytest.approx(0.3)
+    assert readings[-1]["moved"] == "u2"
+    says = [f["says"] for f in walk(client, job)["findings"]]
+    assert any(s.startswith("Moving Sump pump \u2212 to Battery \u2212 post took it") for s in says)
+    for more, field in (
+        ({"quantity": "ohms", "leads": "40"}, "leads"), ({"moved": "w9"}, "moved"),
+        ({"quantity": "kelvin", "beside": "cold"}, "beside"),
+    ):  # fmt: skip
+        wrong = keep(client, job, *posts, "0.5", **more)
+        assert (wrong.status_code, wrong.json["errors"][0]["field"]) == (422, field)
+
+
+def test_ohms_with_the_power_off_screen_and_never_pass(client: FlaskClient) -> None:
+    job = checked(client)
+    for pair in (("live", "feed-terminal"), ("return-terminal", "back")):
+        assert keep(client, job, *pair, "0.3", quantity="ohms", leads="0.3").status_code == 200
+    assert walk(client, job)["verdict"] == "not_measured"
+
+
+def test_a_point_of_ones_own_stands_in_for_the_post(client: FlaskClient) -> None:
+    job = checked(client)
+    stands = walk(client, job)
+    body = {"stage": "as_found", "revision": stands["revision"], "name": "Engine block"}
+    made = client.post(f"{job}/walk/points", json=body)
+    assert made.status_code == 200, made.json
+    (block,) = made.json["points"]
+    assert "Engine block" in [p["name"] for p in walk(client, job)["loop"]["others"]]
+    again = {**body, "revision": walk(client, job)["revision"]}
+    twice = client.post(f"{job}/walk/points", json=again)
+    assert twice.json["errors"][0]["field"] == "name"
+    answered(client, job, {"source": "12.62", "current": "4.6", "load": "11.60"})
+    keep(client, job, "return-terminal", block, "0.85")
+    keep(client, job, block, "back", "0.04")
+    stands = walk(client, job)
+    assert stands["verdict"] == "over"
+    assert "return is over its ceiling" in stands["verdict_says"]
+
+
+def test_what_was_seen_is_kept_with_its_moment(client: FlaskClient) -> None:
+    job = checked(client)
+    assert note(client, job, "load", "seen", "seen", "green under the sleeve").status_code == 200
+    assert note(client, job, "load", "seen", "seen", " ").status_code == 422
+    (seen,) = walk(client, job)["seen"]
+    assert seen["says"] == "green under the sleeve"
+    events = [e["says"] for e in client.get(f"{job}/timeline").json["events"]]
+    assert "Sump pump: seen or heard: green under the sleeve." in events
+    document = client.get(f"{job}/file").json
+    assert client.post("/api/v1/jobs?how=copy", json=document).status_code == 201
