@@ -1,0 +1,152 @@
+"""Measuring first, in the hand: one load to its verdict, a bad ground by splitting, trials."""
+
+import re
+
+from playwright.sync_api import Locator, Page, expect
+
+from tests.browser.conftest import HAND
+from tests.browser.test_story import AXE, hand
+
+
+class Thumb:
+    """One thumb: every tap is counted, and so are the keys; figures are typed on the phone's keys."""
+
+    def __init__(self, page: Page) -> None:
+        self.page, self.taps, self.keys = page, 0, 0
+
+    def tap(self, target: Locator) -> None:
+        self.taps += 1
+        target.click()
+
+    def type(self, text: str) -> None:
+        self.keys += len(text)
+        self.page.keyboard.type(text)
+
+    def figure(self, title: str, text: str) -> None:
+        """A figure for the card that is shown: the box has the focus since the card before."""
+        box = self.page.get_by_role("region", name=title, exact=True).get_by_label(
+            re.compile(r", (volts|amperes)$")
+        )
+        expect(box).to_be_visible()
+        if not box.evaluate("box => box === document.activeElement"):
+            self.tap(box)
+        self.type(text)
+        with self.page.expect_response(re.compile("/readings$")):
+            self.tap(self.page.get_by_role("button", name="Keep").first)
+
+
+def begun(page: Page, name: str = "Sump pump", what: str = "Pump") -> Thumb:
+    thumb = Thumb(page)
+    page.goto("/")
+    thumb.tap(page.get_by_role("link", name="Check one load"))
+    expect(page.get_by_label("what is it called?")).to_be_focused()
+    thumb.type(name)
+    thumb.tap(page.get_by_role("button", name=what, exact=True))
+    thumb.tap(page.get_by_role("button", name="I have taken note"))
+    return thumb
+
+
+@hand
+def test_one_load_is_checked_to_its_verdict(page: Page) -> None:
+    thumb = begun(page)
+    card = page.get_by_role("region", name="The source, post to post", exact=True)
+    expect(card).to_be_visible()
+    assert thumb.taps <= 4, "before the first reading"
+    assert thumb.keys == len("Sump pump")
+    assert card.evaluate("c => c.getBoundingClientRect().bottom") <= HAND[1], "it fits the screen"
+    thumb.figure("The source, post to post", "12.62")
+    thumb.figure("The current of Sump pump", "4.6")
+    thumb.figure("The whole loop, across Sump pump", "12.32")
+    thumb.figure("The whole return", "0.10")
+    expect(page.get_by_role("region", name="The walk has ended")).to_contain_text(
+        "within their ceilings"
+    )
+    expect(page.get_by_test_id("sum-bar")).to_contain_text("within")
+    assert thumb.taps <= 12
+    assert page.evaluate("document.documentElement.scrollWidth") <= HAND[0]
+
+
+@hand
+def test_what_is_typed_lands_on_the_bar_before_it_is_kept(page: Page, site: str) -> None:
+    thumb = begun(page)
+    thumb.figure("The source, post to post", "12.62")
+    thumb.figure("The current of Sump pump", "4.6")
+    page.get_by_label("The whole loop, across Sump pump, volts").fill("11.2")
+    expect(page.get_by_test_id("means")).to_contain_text("more than it may")
+    page.get_by_label("The whole loop, across Sump pump, volts").fill("12.4")
+    expect(page.get_by_test_id("means")).to_contain_text("Within")
+    job = page.url.split("/jobs/")[1].split("/")[0]
+    kept = page.request.get(f"{site}/api/v1/jobs/{job}/file").json()["readings"]
+    assert len(kept) == 2
+
+
+@hand
+def test_a_bad_ground_is_found_by_splitting(page: Page) -> None:
+    thumb = begun(page)
+    thumb.figure("The source, post to post", "12.62")
+    thumb.figure("The current of Sump pump", "4.6")
+    thumb.figure("The whole loop, across Sump pump", "11.60")
+    thumb.figure("The whole return", "0.92")
+    ask = page.get_by_role("region", name="Where can you touch it in between?")
+    expect(ask).to_contain_text("between Sump pump \u2212 and Battery \u2212 post")
+    thumb.tap(ask.get_by_role("button", name="Ground stud"))
+    # Two points tapped on the picture are measured.
+    thumb.tap(page.get_by_role("button", name="Measure at Stud, wire"))
+    thumb.tap(page.get_by_role("button", name="Measure at Stud, far side"))
+    thumb.figure("Across Ring on stud", "0.85")
+    expect(page.get_by_label("Suspects, likeliest first")).to_contain_text("Ring on stud")
+    expect(page.get_by_role("region", name="The walk has ended")).to_contain_text(
+        "It is Ring on stud"
+    )
+    expect(page.get_by_role("note")).to_contain_text("Hot joint")
+
+
+@hand
+def test_a_temporary_return_proves_itself(page: Page) -> None:
+    thumb = begun(page)
+    thumb.figure("The source, post to post", "12.62")
+    thumb.figure("The current of Sump pump", "4.6")
+    thumb.figure("The whole loop, across Sump pump", "11.60")
+    thumb.tap(page.get_by_text("Try something out"))
+    thumb.tap(page.get_by_role("radio", name="Temporary return"))
+    page.get_by_label("volts at the load meanwhile, if read").fill("12.41")
+    with page.expect_response(re.compile("/walk/trials$")):
+        thumb.tap(page.get_by_role("button", name="Came right"))
+    expect(page.get_by_text(re.compile("^Temporary return from .* came right"))).to_be_visible()
+    first = page.get_by_label("Suspects, likeliest first").get_by_role("listitem").first
+    expect(first).to_contain_text("Sump pump \u2212 to Battery \u2212 post")
+
+
+@hand
+def test_a_tripped_breaker_is_found_at_rest_and_cautioned(page: Page) -> None:
+    thumb = begun(page, "Cabin heater", "Heater or cooler")
+    thumb.figure("The source, post to post", "12.62")
+    thumb.figure("The current of Cabin heater", "0")
+    thumb.figure("The whole loop, across Cabin heater", "0.0")
+    thumb.figure("Battery + post to Cabin heater \u2212", "12.60")
+    with page.expect_response(re.compile("/walk/splits$")):
+        thumb.tap(page.get_by_role("button", name="Breaker", exact=True))
+    thumb.tap(page.get_by_text("Sweep it at rest"))
+    for point, volts in (("Breaker, in", "12.6"), ("Breaker, out", "0.0")):
+        box = page.get_by_label(f"{point} at rest, volts")
+        box.fill(volts)
+        with page.expect_response(re.compile("/readings$")):
+            box.press("Enter")
+    expect(
+        page.get_by_text("Open between Breaker, in and Breaker, out: source before it")
+    ).to_be_visible()
+    expect(page.get_by_role("note")).to_contain_text("Find why before it is replaced or reset")
+
+
+@hand
+def test_axe_finds_nothing_while_measuring_first(page: Page) -> None:
+    page.add_init_script(path=AXE)
+    thumb = begun(page)
+    thumb.figure("The source, post to post", "12.62")
+    for words in ("Measure anything else", "Try something out", "Sweep it at rest",
+                  "Seen or heard", "With a stand-in load", "why this one, and how"):  # fmt: skip
+        page.get_by_text(words, exact=False).first.click()
+    expect(page.get_by_label("Battery + post at rest, volts")).to_be_visible()
+    expect(page.get_by_test_id("stand-in")).to_be_visible()
+    found = page.evaluate("axe.run(document).then(r => r.violations)")
+    assert [f"{v['id']}: {n['html'][:160]}" for v in found for n in v["nodes"]] == []
