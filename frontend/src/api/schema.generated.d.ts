@@ -2393,6 +2393,9 @@ export interface components {
         /**
          * Column
          * @description One piece of the run, in the order the current passes; or a trunk that stands for `pieces`.
+         *
+         *     `undrawn`: nobody has said what it is; `guessed`: what is predicted of it rests on such a thing. Its
+         *     figures are then for pictures alone.
          */
         Column: {
             /** Id */
@@ -2444,6 +2447,10 @@ export interface components {
              * @enum {string}
              */
             predicted_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            /** Undrawn */
+            undrawn: boolean;
+            /** Guessed */
+            guessed: boolean;
             /** Shared With */
             shared_with: string[];
             found: components["schemas"]["Cell"] | null;
@@ -2566,6 +2573,10 @@ export interface components {
             drops_out: boolean;
             /** Works */
             works: string;
+            /** Unknown */
+            unknown: boolean;
+            /** Guessed */
+            guessed: boolean;
             feed: components["schemas"]["Point"];
             back: components["schemas"]["Point"];
             form: components["schemas"]["LoadForm"];
@@ -2783,6 +2794,8 @@ export interface components {
              * @enum {string}
              */
             predicted_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            /** Guessed */
+            guessed: boolean;
             found: components["schemas"]["Cell"] | null;
             left: components["schemas"]["Cell"] | null;
             /** Eaten */

@@ -70,7 +70,8 @@ def standing(session: JobSession) -> Standing:
     if run_id is not None:
         left = solved.budgets.spend(run_id).spare_v
         on = solved.solution.elements[run_id].current_a != 0
-        spare = left if on and isfinite(left) else None
+        guessed = solved.runs[run_id].guessed
+        spare = left if on and isfinite(left) and not guessed else None
         verdict = "not_measured" if spare is None else "over" if spare < 0 else "within"
         if view.stage != "planned" and session.measured_on(view.stage, run_id):
             judged = session.judgement(view.stage, run_id)

@@ -47,6 +47,8 @@ def spec(piece: Conductor | FixedPiece) -> str:
         return " ".join(p for p in (style, rating) if p) or ohms(piece.resistance_ohm or 0)
     if piece.open:
         return "open"
+    if piece.kind == "unknown" and piece.resistance_ohm is None:
+        return "not drawn yet"
     if piece.style:
         return piece.style
     return (

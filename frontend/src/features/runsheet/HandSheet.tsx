@@ -222,7 +222,7 @@ function SideList({
         cell={side[pick]}
         spot={spot(side.start.id, side.end.id, `whole ${title.toLowerCase()}`)}
         allowed={side.ceiling_v}
-        expect={side.predicted_v}
+        expect={side.guessed ? null : side.predicted_v}
       />
       <ul>
         {columns.map((c) => (
@@ -230,11 +230,11 @@ function SideList({
             <Span
               name={c.name}
               note={c.spec}
-              drawn={c.resistance_ohm}
+              drawn={c.undrawn ? null : c.resistance_ohm}
               cell={c[pick]}
               spot={spot(c.entry.id, c.exit.id, c.name)}
               allowed={c.allowance_v}
-              expect={c.predicted_v}
+              expect={c.guessed ? null : c.predicted_v}
               onName={() => select(c.id)}
             />
           </li>
@@ -263,7 +263,8 @@ function Span({
   cell: Cell | null;
   spot: Spot;
   allowed: Figure | null;
-  expect: Figure;
+  /** None where it rests on what nobody has said. */
+  expect: Figure | null;
   strong?: boolean;
   onName?: () => void;
 }) {
@@ -271,7 +272,7 @@ function Span({
   const pass = passOnShow(sheet);
   const verdict = cell?.verdict ?? "not_measured";
   const spent = cell?.loaded_v ?? expect;
-  const share = allowed?.si ? Math.min(1, spent.si / allowed.si) : 0;
+  const share = allowed?.si && spent ? Math.min(1, spent.si / allowed.si) : 0;
   return (
     <div className={`border-b border-line py-1.5 ${strong ? "mt-2" : ""}`}>
       <div className="flex items-center justify-between gap-2">
@@ -288,7 +289,7 @@ function Span({
             <p className="font-bold">{name}</p>
           )}
           <p className="text-[13px] text-soft">
-            expect <span className="num">{volts(expect)}</span>
+            expect <span className="num">{expect ? volts(expect) : "?"}</span>
             {allowed !== null && (
               <>
                 {" "}

@@ -9,7 +9,16 @@ from typing import Any
 import networkx as nx
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.model.pieces import SIDES, Conductor, Craft, FixedPiece, Load, Side, Source
+from spare_margin.core.model.pieces import (
+    SIDES,
+    Conductor,
+    Craft,
+    FixedPiece,
+    Load,
+    Side,
+    Source,
+    undrawn,
+)
 
 AnyPiece = Conductor | FixedPiece
 
@@ -58,6 +67,11 @@ class Run:
         """Every step, feed first."""
         yield from self.feed
         yield from self.back
+
+    @cached_property
+    def guessed(self) -> bool:
+        """Whether what is predicted of it rests on something nobody has said: a piece, what it draws."""
+        return self.load.behaviour is None or any(undrawn(s.piece) for s in self.steps())
 
     @cached_property
     def main(self) -> Mapping[str, Side]:

@@ -35,6 +35,8 @@ def mark_text(mark: Mark) -> str:
         return f"[{name}{word}]"
     if isinstance(mark, Load):
         return _load_text(mark)
+    if isinstance(mark, FixedPiece) and mark.kind == "unknown" and mark == _plain_unknown(mark):
+        return UNKNOWN
     parts = _wire_parts(mark) if isinstance(mark, Conductor) else _fixed_parts(mark)
     if mark.resistance_ohm is not None:
         parts.append(_ohm_text(mark.resistance_ohm))
@@ -43,6 +45,11 @@ def mark_text(mark: Mark) -> str:
     if mark.name:
         parts.append(_quoted(mark.name))
     return " ".join(parts)
+
+
+def _plain_unknown(mark: FixedPiece) -> FixedPiece:
+    """A stretch of which nothing at all is said."""
+    return replace(mark, name="", resistance_ohm=None, style=None, rating_a=None, open=False)
 
 
 def _wire_parts(wire: Conductor) -> list[str]:

@@ -111,7 +111,7 @@ def worst(path: JobPath, query: SheetQuery) -> dict[str, object]:
     states = solved_scenarios(solved.craft, session.tables)
     runs = {run: solved.runs[run]}
     found = worst_scenarios(solved.craft, runs, states, session.limits, session.tables).get(run)
-    if found is None:
+    if found is None or runs[run].guessed:
         return WorstOut(scenario="", name="", spare_v=None, says="").model_dump()
     at = found.scenario
     stalled = (s for state in states for s in state.stalled if s.load_id == run)

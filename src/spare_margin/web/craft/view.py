@@ -61,6 +61,7 @@ from spare_margin.wording.pieces import (
     works,
 )
 from spare_margin.wording.units import celsius, figure
+from spare_margin.wording.verdicts import NOT_PREDICTED
 
 MOST_HELPS = 5
 FELT_V = 0.05
@@ -173,10 +174,10 @@ class CraftMaker:
         run = self.solved.runs[key]
         budget = worst.budget if worst else None
         spare, under, share = None, "", None
-        if budget is not None:
+        if budget is not None and not run.guessed:
             spare, under = least_of(budget)
             share = None if spare is None else share_of_ceiling(spare, under, budget)
-        stalls = worst is not None and worst.budget is None
+        stalls = worst is not None and worst.budget is None and not run.guessed
         return CraftRun(
             id=key,
             name=run.load.name,
@@ -189,14 +190,16 @@ class CraftMaker:
             under=side_word(under),
             verdict="not_loaded"
             if worst is None
+            else "not_measured"
+            if run.guessed
             else "over"
             if stalls or (spare is not None and spare < 0)
             else "within",
             worst=worst.scenario.id if worst else "",
             worst_name=worst.scenario.name if worst else "",
-            load_v=budget.load_v if budget else None,
+            load_v=budget.load_v if budget and not run.guessed else None,
             current_a=budget.current_a if budget else 0.0,
-            says=self._says(key),
+            says=NOT_PREDICTED if run.guessed else self._says(key),
             working=run_lines(budget, self.session.limits) if budget else [],
         )
 

@@ -5,9 +5,10 @@ from itertools import groupby
 
 from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, SideBudget
 from spare_margin.core.budget.scenarios import drops_out
+from spare_margin.core.circuit.runs import AnyPiece
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import FixedPiece, kind_of
+from spare_margin.core.model.pieces import FixedPiece, kind_of, undrawn
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.solved import SolvedWiring
 from spare_margin.web.common.cells import Pass
@@ -44,6 +45,8 @@ class Columns:
         self.solved, self.budget, self.limits, self.tables = solved, budget, limits, tables
         self.found, self.left, self.change_of = found, left, change_of
         self.names = full_names(solved.craft, budget.run)
+        on = solved.scenario.on
+        self.unknown = {x.id for x in solved.craft.loads if x.behaviour is None and x.id in on}
 
     def columns(self) -> list[Column]:
         """Every piece, in the order the current passes."""
@@ -87,6 +90,8 @@ class Columns:
                 "allowance_v": allowed,
                 "predicted_v": predicted,
                 "spare_v": allowed - predicted,
+                "undrawn": any(c.undrawn for c in row),
+                "guessed": any(c.guessed for c in row),
                 "predicted_verdict": self._worst(row) if allowed < predicted else "within",
                 "found": self.found.cell(first.entry.id, last.exit.id) if self.found else None,
                 "left": self.left.cell(first.entry.id, last.exit.id) if self.left else None,
@@ -136,6 +141,8 @@ class Columns:
             predicted_v=budget.drop_v,
             spare_v=budget.spare_v,
             predicted_verdict=self._verdict(budget),
+            undrawn=undrawn(piece),
+            guessed=self._guessed(piece),
             shared_with=shared,
             found=self.found.cell(step.entry, step.exit) if self.found else None,
             left=self.left.cell(step.entry, step.exit) if self.left else None,
@@ -143,6 +150,9 @@ class Columns:
             working=workings.piece_working(view, solved.craft, self.limits, self.tables),
             form=piece_form(piece),
         )
+
+    def _guessed(self, piece: AnyPiece) -> bool:
+        return undrawn(piece) or bool(self.unknown & set(self.solved.users[piece.id]))
 
     def _verdict(self, budget: PieceBudget) -> Verdict:
         """Over only where some run that passes the piece is; else no more than a little high."""
@@ -171,6 +181,7 @@ class Columns:
             predicted_v=side.drop_v,
             spare_v=side.spare_v,
             predicted_verdict="over" if (side.spare_v or 0) < 0 else "within",
+            guessed=any(self._guessed(p.step.piece) for p in side.pieces),
             found=self.found.side_cell(side.side) if self.found else None,
             left=self.left.side_cell(side.side) if self.left else None,
             eaten=f"Nothing is left for copper on the {word}: {eaten} take it all."
@@ -192,8 +203,10 @@ class Columns:
             power_w=abs(state.power_w),
             volts=budget.load_v,
             least_v=load.least_v,
-            drops_out=bool(state.current_a) and drops_out(load, budget.load_v),
-            works=pieces.works(load, budget.load_v) if state.current_a else "",
+            drops_out=bool(state.current_a) and not run.guessed and drops_out(load, budget.load_v),
+            works=pieces.works(load, budget.load_v) if state.current_a and not run.guessed else "",
+            unknown=load.behaviour is None,
+            guessed=run.guessed,
             feed=point_out(solved.craft, run.feed_terminal),
             back=point_out(solved.craft, run.return_terminal),
             form=load_form(load),

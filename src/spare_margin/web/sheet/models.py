@@ -49,7 +49,11 @@ class PieceForm(Model):
 
 
 class Column(Model):
-    """One piece of the run, in the order the current passes; or a trunk that stands for `pieces`."""
+    """One piece of the run, in the order the current passes; or a trunk that stands for `pieces`.
+
+    `undrawn`: nobody has said what it is; `guessed`: what is predicted of it rests on such a thing. Its
+    figures are then for pictures alone.
+    """
 
     id: str
     pieces: list[str]
@@ -72,6 +76,8 @@ class Column(Model):
     predicted_v: Volts
     spare_v: Volts
     predicted_verdict: Verdict
+    undrawn: bool
+    guessed: bool
     shared_with: list[str]
     found: Cell | None
     left: Cell | None
@@ -90,6 +96,7 @@ class SideOut(Model):
     predicted_v: Volts
     spare_v: Volts | None
     predicted_verdict: Verdict
+    guessed: bool
     found: Cell | None
     left: Cell | None
     eaten: str
@@ -123,6 +130,8 @@ class LoadOut(Model):
     least_v: Volts | None
     drops_out: bool
     works: str
+    unknown: bool
+    guessed: bool
     feed: Point
     back: Point
     form: LoadForm

@@ -1,5 +1,6 @@
 """The run sheet: one run of one job, at one stage, in one scenario."""
 
+import math
 from typing import Literal
 
 from spare_margin.core.budget.headroom import Headroom, headroom
@@ -36,7 +37,7 @@ from spare_margin.web.sheet.models import (
 )
 from spare_margin.wording import changes, figures, pieces, workings
 from spare_margin.wording.moments import moment_words
-from spare_margin.wording.verdicts import planned_words
+from spare_margin.wording.verdicts import NOT_PREDICTED, planned_words
 
 Basis = Literal["predicted", "as_found", "as_left"]
 
@@ -141,7 +142,7 @@ class SheetMaker:
         for run_id, run in solved.runs.items():
             spend = solved.budgets.spend(run_id)
             on = solved.solution.elements[run_id].current_a != 0
-            spare = _finite(spend.spare_v) if on else None
+            spare = _finite(spend.spare_v) if on and not run.guessed else None
             verdict: Verdict = "not_measured"
             if spare is not None:
                 verdict = "over" if spare < 0 else "within"
@@ -159,7 +160,7 @@ class SheetMaker:
                     name=run.load.name,
                     on=on,
                     spare_v=spare,
-                    spent_share=spend.share if on else None,
+                    spent_share=spend.share if on and not run.guessed else None,
                     verdict=verdict,
                     measured=measured is not None,
                 )
@@ -198,6 +199,9 @@ class SheetMaker:
         if plan is not None:
             verdict, says = plan.verdict, planned_words(plan)
             spare, under = _least(plan.spend.spares())
+        unsaid = budget.run.guessed and basis == "predicted"
+        if unsaid:
+            spare, load_v = math.inf, None
         parts = Columns(
             solved, budget, self.limits, self.tables, found, left, self._change_of
         )  # fmt: skip
@@ -210,7 +214,7 @@ class SheetMaker:
             trunks=parts.trunks(columns),
             sides=[parts.side(each) for each in budget.sides],
             spare_v=_finite(spare),
-            spare_share=share_of_ceiling(spare, under, budget),
+            spare_share=None if _finite(spare) is None else share_of_ceiling(spare, under, budget),
             spare_under=pieces.side_word(under),
             basis=basis,
             load_v=load_v,
@@ -229,19 +233,19 @@ class SheetMaker:
             predicted=Foot(
                 basis="predicted",
                 source_v=budget.source_v,
-                feed_v=budget.feed.drop_v + budget.feed.purpose_v,
-                load_v=budget.load_v,
-                return_v=budget.back.drop_v + budget.back.purpose_v,
-                unaccounted_v=0.0,
-                closes=True,
+                feed_v=None if unsaid else budget.feed.drop_v + budget.feed.purpose_v,
+                load_v=None if unsaid else budget.load_v,
+                return_v=None if unsaid else budget.back.drop_v + budget.back.purpose_v,
+                unaccounted_v=None if unsaid else 0.0,
+                closes=None if unsaid else True,
                 by_difference=[],
             ),
-            working=workings.run_working(shown, room, self.limits, said, read_v),
+            working=[] if unsaid else workings.run_working(shown, room, self.limits, said, read_v),
             text=line_text(line_of(solved.craft, budget.run)),
         )
 
     def _room(self, solved: SolvedCraft, budget: RunBudget) -> Headroom:
-        if not budget.current_a:
+        if not budget.current_a or budget.run.guessed:
             return Headroom()
         return headroom(solved, budget, self.limits, self.session.tables)
 
@@ -262,6 +266,8 @@ class SheetMaker:
     ) -> tuple[Verdict, str]:
         if measured is not None:
             return measured.verdict, measured.says()
+        if budget.run.guessed and budget.current_a:
+            return "not_measured", NOT_PREDICTED
         if not budget.current_a:
             return "not_loaded", "Off in this scenario: a drop exists only while current flows."
         if spare < 0:

@@ -28,7 +28,9 @@ export function HeadLine({ sheet }: { sheet: Sheet }) {
         aria-label="The run at a glance"
       >
         <Headline
-          value={brief(run.load_v ?? run.load.volts)}
+          value={
+            run.load_v === null && run.load.guessed ? "?" : brief(run.load_v ?? run.load.volts)
+          }
           unit="V"
           name="at the load"
           lines={lines("load_v")}

@@ -63,8 +63,10 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
           row={-4}
           unit="A"
           why={["current"]}
-          piece={(c) => bare(c.current_a)}
-          load={bare(sheet.run.load.current_a)}
+          piece={(c) =>
+            c.guessed && !c.undrawn ? UNSAID : sheet.run.load.unknown ? UNSAID : bare(c.current_a)
+          }
+          load={sheet.run.load.unknown ? UNSAID : bare(sheet.run.load.current_a)}
           soft
         />
         <Row
@@ -93,9 +95,9 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
           unit={voltUnit()}
           why={["predicted", "resistance", "current"]}
           source={volts(sheet.run.source.volts)}
-          piece={(c) => volts(c.predicted_v)}
-          side={(s) => volts(s.predicted_v)}
-          load={volts(sheet.run.load.volts)}
+          piece={(c) => (c.guessed ? UNSAID : volts(c.predicted_v))}
+          side={(s) => (s.guessed ? UNSAID : volts(s.predicted_v))}
+          load={sheet.run.load.guessed ? UNSAID : volts(sheet.run.load.volts)}
         />
         <ReadingRow geometry={geometry} stage="as_found" row={0} />
         <ReadingRow geometry={geometry} stage="as_left" row={1} />
@@ -106,15 +108,19 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
   );
 }
 
+/** Stands for a figure that rests on what nobody has said. */
+const UNSAID = "?";
+
 /** A piece's resistance as drawn, and as measured where it was. */
 function Ohms({ column }: { column: Column }) {
   const { sheet } = useDesk();
   const pass = passOnShow(sheet);
   const cell = pass ? column[pass] : null;
-  if (!cell?.measured) return bare(column.resistance_ohm, "mΩ");
+  const drawn = column.undrawn ? UNSAID : bare(column.resistance_ohm, "mΩ");
+  if (!cell?.measured) return drawn;
   return (
     <>
-      {bare(column.resistance_ohm, "mΩ")}
+      {drawn}
       <span className="block text-[12px] leading-tight font-bold text-copper">
         <span className="sr-only">measured </span>
         {bare(cell.measured, "mΩ")}
@@ -352,7 +358,7 @@ function SuspicionRow({ geometry }: { geometry: Geometry }) {
   );
 }
 
-type Predicted = { spare_v: Figure | null; predicted_verdict: Verdict };
+type Predicted = { spare_v: Figure | null; predicted_verdict: Verdict; guessed: boolean };
 
 /** Allowance less drop: by the readings where there are any, else as predicted. */
 function SpareRow({ geometry }: { geometry: Geometry }) {
@@ -360,7 +366,7 @@ function SpareRow({ geometry }: { geometry: Geometry }) {
   const pass = passOnShow(sheet);
   const spare = (cell: Cell | null, thing: Predicted) => {
     const measured = cell?.spare_v ?? null;
-    const value = measured ?? thing.spare_v;
+    const value = measured ?? (thing.guessed ? null : thing.spare_v);
     if (value === null) return null;
     const verdict = measured !== null && cell ? cell.verdict : thing.predicted_verdict;
     return (

@@ -141,7 +141,7 @@ function PieceHead({ column }: { column: Column }) {
         <span className="line-clamp-2 px-0.5 text-[13px] leading-[1.15] font-bold">
           {guilty && <Sign verdict="over" />} {column.name}
         </span>
-        <Wire shared={shared} beside={column.beside} kind={column.kind} />
+        <Wire shared={shared} beside={column.beside} kind={column.kind} undrawn={column.undrawn} />
         <span className="line-clamp-2 min-h-[2.3em] px-0.5 text-[12px] leading-[1.15] text-soft">
           {column.beside && <span className="block">beside</span>}
           {column.spec.split(" · ").map((part) => (
@@ -168,10 +168,12 @@ function Wire({
   kind,
   shared = false,
   beside = false,
+  undrawn = false,
 }: {
   kind: Column["kind"];
   shared?: boolean;
   beside?: boolean;
+  undrawn?: boolean;
 }) {
   const stroke = beside ? "stroke-rule" : "stroke-copper";
   const wide = kind === "conductor" ? 4 : 2;
@@ -184,10 +186,10 @@ function Wire({
         y2="8"
         className={stroke}
         strokeWidth={wide}
-        strokeDasharray={beside ? "4 3" : undefined}
+        strokeDasharray={undrawn ? "7 5" : beside ? "4 3" : undefined}
       />
       {shared && <line x1="0" x2="100%" y1="3" y2="3" className={stroke} strokeWidth="1" />}
-      {kind !== "conductor" && (
+      {kind !== "conductor" && kind !== "unknown" && (
         <rect
           x="50%"
           y="3"

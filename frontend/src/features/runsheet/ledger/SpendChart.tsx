@@ -36,7 +36,7 @@ export function SpendChart({ sheet, geometry, height }: Props) {
       allowed: climb(columns, (c) => c.allowance_v.si),
       predicted: climb(columns, (c) => c.predicted_v.si),
       measured,
-      said: measured ? (read?.loaded_v ?? null) : side.predicted_v,
+      said: measured ? (read?.loaded_v ?? null) : side.guessed ? null : side.predicted_v,
     };
   });
   const top = tallest(
@@ -65,7 +65,7 @@ export function SpendChart({ sheet, geometry, height }: Props) {
         textAnchor="middle"
         className="fill-ink text-[22px] font-bold"
       >
-        {brief(run.load_v ?? run.load.volts)}
+        {run.load_v === null && run.load.guessed ? "?" : brief(run.load_v ?? run.load.volts)}
         <tspan className="fill-soft text-[13px] font-normal"> V</tspan>
       </text>
       <text x={middle} y={height / 2 + 17} textAnchor="middle" className="fill-soft text-[13px]">
@@ -119,13 +119,20 @@ function SideChart({
             />
           ),
       )}
-      <path d={under(spent)} fill="url(#over)" clipPath={`url(#${id}-over)`} />
+      {!measured && side.guessed && <path d={under(allowed)} fill="url(#unknown)" />}
       <path
-        d={path(predicted)}
-        className="fill-none stroke-copper"
-        strokeWidth={measured ? 1 : 2}
-        strokeDasharray={measured ? "1.5 3" : "2 3.5"}
+        d={measured || !side.guessed ? under(spent) : ""}
+        fill="url(#over)"
+        clipPath={`url(#${id}-over)`}
       />
+      {!side.guessed && (
+        <path
+          d={path(predicted)}
+          className="fill-none stroke-copper"
+          strokeWidth={measured ? 1 : 2}
+          strokeDasharray={measured ? "1.5 3" : "2 3.5"}
+        />
+      )}
       {measured?.map((s) => (
         <line
           key={s.id}
@@ -175,7 +182,7 @@ function Gauge({
     const edge = isFeed ? geometry.plate : geometry.plate + 2 * TOTAL + LOAD;
     const inward = isFeed ? 1 : -1;
     const steps = measured ?? predicted;
-    const spent = steps[steps.length - 1]?.to ?? 0;
+    const spent = measured || !side.guessed ? (steps[steps.length - 1]?.to ?? 0) : 0;
     const marks: { volts: number; words: string; tone: string }[] = [
       { volts: spent, words: said ? `${brief(said)} spent` : "", tone: "fill-copper" },
     ];
