@@ -3,6 +3,7 @@ import { sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/Notices";
 import { RunLineBox } from "../runline/RunLineBox";
+import { TapPieces } from "../runline/TapPieces";
 import { type Craft, useDraw, useTypicalRuns } from "./api";
 
 /** A line to type the next run into, or a typical run to start from. Kept over a reload. */
@@ -45,6 +46,11 @@ export function AddRun({ craft }: { craft: Craft }) {
         onChange={type}
         onDraw={put}
         autoFocus={empty}
+      />
+      <TapPieces
+        value={text}
+        onChange={type}
+        loaded={/(^|> *)(load|motor|lamp|heater|converter) /.test(text)}
       />
       <div className="flex flex-wrap items-end gap-2">
         <Button tone="strong" disabled={!text.trim() || draw.isPending} onClick={put}>

@@ -249,7 +249,8 @@ def _understood(start: int, end: int, mark: object, craft: Craft) -> Understood:
         says = f"{mark.name}: {load_spec(mark)}"
         return Understood(start=start, end=end, what="load", says=says, new=True)
     assert isinstance(mark, Conductor | FixedPiece)
-    says = spec(mark) if isinstance(mark, Conductor) else piece_name(mark)
+    sized = isinstance(mark, Conductor) and (mark.size is not None or mark.length_m > 0)
+    says = spec(mark) if sized else piece_name(mark)
     says = f"{mark.name}: {spec(mark)}" if mark.name else says
     return Understood(start=start, end=end, what="piece", says=says, new=True)
 
