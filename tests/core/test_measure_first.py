@@ -6,9 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from spare_margin.core.circuit.loads import UNKNOWN_A
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, Tracer
+from spare_margin.core.circuit.soundness import network_troubles
+from spare_margin.core.edit.charging import with_charger
 from spare_margin.core.edit.one_load import one_load
 from spare_margin.core.edit.splitting import Place, split
 from spare_margin.core.errors import JobError
@@ -389,3 +392,59 @@ def test_an_open_breaker_and_a_bad_hull_path_raise_their_cautions() -> None:
         reading(load.end, "back", 1.4, **rested),
     ]
     assert "body_return" in raised(judged(craft, bad, load.id))
+
+
+# The charging path
+
+
+def test_a_generator_feeds_the_battery_and_every_load_by_the_charging_path() -> None:
+    craft, run_id = with_charger(
+        craft_by('fuse 15 > 4 mm2 2 m > load "L" 5 A'), "generator", "Gen", 14.2
+    )
+    run = Tracer(craft, closed_ohms(craft, TABLES)).trace(craft.load(run_id))
+    assert run.source.name == "Gen"
+    assert (run.feed_terminal, run.return_terminal) == ("live", "back")
+    charging = craft.scenarios[-1]
+    # What nobody knows of is drawn as UNKNOWN_A: 5 A and that flow out of the generator, by 20 mohm.
+    solved = solve(craft, charging, TABLES)
+    drawn = 5 + UNKNOWN_A
+    assert solved.source_current_a["gen"] == pytest.approx(drawn, rel=1e-3)
+    assert abs(solved.source_current_a["source"]) < 1e-4
+    assert solved.elements[run.feed[0].piece.id].drop_v == pytest.approx(
+        drawn * UNKNOWN_OHM, rel=1e-3
+    )
+    # In the states before, the generator gives nothing.
+    rested = solve(craft, craft.scenarios[0], TABLES)
+    assert abs(rested.source_current_a["gen"]) < 1e-4
+    assert list(network_troubles(craft, TABLES)) == []
+
+
+def test_a_charging_path_is_read_against_two_tenths_a_side() -> None:
+    craft, run_id = with_charger(
+        craft_by('fuse 15 > 4 mm2 2 m > load "L" 5 A'), "generator", "Gen", 14.2
+    )
+    charging = craft.scenarios[-1].id
+    gen = craft.sources[1]
+
+    def seen(feed: float) -> list[Reading]:
+        more = {"scenario": charging}
+        return [
+            reading(gen.live, gen.back, 14.30, **more),
+            reading("live", "back", 31.0, quantity="amperes", accuracy=0.5, **more),
+            reading("live", "back", 14.30 - feed - 0.06, **more),
+            reading("back", gen.back, 0.06, **more),
+        ]
+
+    assert judged(craft, seen(0.08), run_id).verdict == "within"
+    over = judged(craft, seen(0.45), run_id)
+    assert over.verdict == "over"
+    assert over.sides["feed"].ceiling_v == pytest.approx(0.2)
+
+
+def test_ripple_while_charging_hints_at_a_rectifier() -> None:
+    craft = pump()
+    for value, said in ((0.2, False), (0.9, True)):
+        rippled = read("live", "back", value, quantity="ripple")
+        found = observe(craft, [rippled])
+        assert ("ripples" in {f.code for f in found.findings}) == said
+        assert not found.values, "it is no drop"

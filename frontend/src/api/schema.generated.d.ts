@@ -294,6 +294,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A second source that charges the battery, with the charging path as a run of its own. */
+        post: operations["drawing_add_source__string_job__sources_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/scenarios": {
         parameters: {
             query?: never;
@@ -1729,6 +1746,31 @@ export interface components {
             action: "copy" | "remove";
         };
         /**
+         * NewSource
+         * @description A second source, which charges the battery; `volts` as typed.
+         */
+        NewSource: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "generator" | "charger" | "panel";
+            /** Name */
+            name: string;
+            /**
+             * Volts
+             * @default
+             */
+            volts: string;
+        };
+        /**
          * ScenarioChange
          * @description Keep a scenario (a new one without `id`), copy it, or take it out. It counts on every stage.
          */
@@ -2470,7 +2512,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "repeats_differ" | "moves" | "heats" | "burns" | "surface_warm" | "surface_hot" | "does_not_fit" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "one_of_two" | "over_as_drawn" | "low_current" | "high_current" | "drops_out" | "protection_open";
+            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "repeats_differ" | "moves" | "heats" | "burns" | "surface_warm" | "surface_hot" | "ripples" | "does_not_fit" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "one_of_two" | "over_as_drawn" | "low_current" | "high_current" | "drops_out" | "protection_open";
             /** Says */
             says: string;
             /** Do */
@@ -3113,7 +3155,7 @@ export interface components {
              * @default volts
              * @enum {string}
              */
-            quantity: "volts" | "amperes" | "ohms" | "kelvin";
+            quantity: "volts" | "amperes" | "ohms" | "kelvin" | "ripple";
             /** Red */
             red: string;
             /** Black */
@@ -3188,6 +3230,11 @@ export interface components {
              * @default
              */
             moved: string;
+            /**
+             * Rpm
+             * @default
+             */
+            rpm: string;
             /**
              * @default {
              *       "run": null,
@@ -3566,6 +3613,8 @@ export interface components {
             source_age_s: number | null;
             /** Ask Source */
             ask_source: string;
+            /** Asks Rpm */
+            asks_rpm: boolean;
         };
         /**
          * PatternOut
@@ -5968,6 +6017,49 @@ export interface operations {
             };
         };
     };
+    drawing_add_source__string_job__sources_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSource"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawn"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     drawing_change_scenario__string_job__scenarios_post: {
         parameters: {
             query?: never;
@@ -6669,7 +6761,7 @@ export interface operations {
                 on?: string | null;
                 red: string;
                 black: string;
-                quantity?: "volts" | "amperes" | "ohms" | "kelvin";
+                quantity?: "volts" | "amperes" | "ohms" | "kelvin" | "ripple";
             };
             header?: never;
             path: {
@@ -6716,7 +6808,7 @@ export interface operations {
                 on?: string | null;
                 red: string;
                 black: string;
-                quantity?: "volts" | "amperes" | "ohms" | "kelvin";
+                quantity?: "volts" | "amperes" | "ohms" | "kelvin" | "ripple";
                 typed: string;
             };
             header?: never;

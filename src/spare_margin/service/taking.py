@@ -19,7 +19,7 @@ from spare_margin.core.model.jobs import (
 from spare_margin.core.model.meters import CLAMP_METER, Meter
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.walk.safety import out_of_scope
-from spare_margin.exchange.quantities import Understood, understand
+from spare_margin.exchange.quantities import Kind, Understood, understand
 from spare_margin.store import moments as moment_store
 from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
@@ -36,6 +36,7 @@ MOST_AMPERES = 5000.0
 MOST_KELVIN = 500.0
 MOST_OHM = 1e7
 MOST_LEADS_OHM = 10.0
+MOST_RPM = 20_000.0
 THERMOMETER_K = 2.0
 """Half-width of an infrared thermometer's difference between two surfaces side by side."""
 OHMS_SHARE = 0.02
@@ -74,6 +75,7 @@ class Typed:
     leads: str = ""
     beside: str = ""
     moved: str = ""
+    rpm: str = ""
     stand_in: StandInLoad | None = None
     stand_in_leads_ohm: float = 0.0
 
@@ -215,7 +217,10 @@ def understood(typed: Typed) -> Understood:
         return Understood(None, "withdrawn")
     if typed.quantity == "kelvin" and typed.beside.strip():
         return _above(typed)
-    kind = "times" if typed.quantity == "kelvin" else typed.quantity
+    kinds: dict[Quantity, Kind] = {
+        "volts": "volts", "amperes": "amperes", "ohms": "ohms", "kelvin": "times", "ripple": "volts"
+    }  # fmt: skip
+    kind = kinds[typed.quantity]
     read = understand(typed.typed, kind, "typed", words=True)
     most = {"amperes": MOST_AMPERES, "kelvin": MOST_KELVIN, "ohms": MOST_OHM}.get(
         typed.quantity, MOST_V
@@ -240,17 +245,28 @@ def moment_of(snapshot: JobSnapshot, typed: Typed) -> tuple[Moment | None, bool]
     """The moment a reading belongs to where its conditions differ from the scenario's; one that is
     known already is met again. Whether it is known."""
     states = dict(typed.states or {})
-    if not states and typed.charging is None and typed.stand_in is None:
+    rpm = _rpm(typed)
+    if not states and typed.charging is None and typed.stand_in is None and rpm is None:
         return None, False
     warm = understand(typed.warm, "times", "warm").value if typed.warm.strip() else None
     made = Moment(
         id=new_id(), scenario=typed.scenario, loads=states, warm_min=warm, charging=typed.charging,
-        stand_in=typed.stand_in,
+        rpm=rpm, stand_in=typed.stand_in,
     )  # fmt: skip
     for held in snapshot.moments:
         if replace(held, id=made.id, note="") == made:
             return held, True
     return made, False
+
+
+def _rpm(typed: Typed) -> float | None:
+    """The engine's speed, where it was typed."""
+    if not typed.rpm.strip():
+        return None
+    value = understand(typed.rpm, "times", "rpm").value
+    if value is None or not 0 <= value <= MOST_RPM:
+        raise JobError("rpm", "is no engine speed", f"0 up to {MOST_RPM:g}")
+    return value
 
 
 def reading_of(

@@ -63,6 +63,11 @@ def finding_words(found: Finding, craft: Craft) -> Words:
                 f"Moving {name} took it from {volts(facts['least'])} to {volts(facts['most'])}.",
                 "Whatever else reads well: the trouble is there. Open it up.",
             )
+        case "ripples":
+            return (
+                f"{volts(facts['volts'])} of ripple while charging; up to {volts(facts['most'])} is usual.",
+                "A rectifier may have failed: have the generator looked at.",
+            )
         case "over_range":
             return "Over range.", "Take a higher range and read it again."
         case "wandering":

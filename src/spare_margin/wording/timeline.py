@@ -20,6 +20,7 @@ QUANTITIES: Mapping[Quantity, tuple[str, str]] = {
     "amperes": ("current", "currents"),
     "ohms": ("resistance, power off", "resistances, power off"),
     "kelvin": ("surface", "surfaces"),
+    "ripple": ("ripple", "ripples"),
 }
 STEPS: Mapping[str, str] = {
     COOL: "no joint is hot", "source": "the source", "current": "the current",

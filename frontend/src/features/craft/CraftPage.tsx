@@ -11,6 +11,7 @@ import { ThemeButton } from "../../ui/ThemeButton";
 import { UndoRedo } from "../../ui/UndoRedo";
 import { WhyProvider } from "../../ui/Why";
 import { AddRun } from "./AddRun";
+import { AddSource } from "./AddSource";
 import { Copper, Helps, Starts } from "./Asides";
 import { type Craft, useCraft, useCraftStep } from "./api";
 import { CraftFacts } from "./CraftFacts";
@@ -92,6 +93,7 @@ function Opened({ craft, go }: { craft: Craft; go: Go }) {
           <CraftFacts craft={craft} />
           <Stages craft={craft} go={go} />
           <AddRun craft={craft} />
+          <AddSource craft={craft} />
           {craft.notices.map((notice) => (
             <p key={notice} className="border-l-2 border-ochre pl-2">
               {notice}

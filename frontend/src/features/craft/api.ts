@@ -34,7 +34,7 @@ export function useDraw(job: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (said: {
-      to: "lines" | "columns" | "runs" | "scenarios";
+      to: "lines" | "columns" | "runs" | "scenarios" | "sources";
       at: Where;
       body: Record<string, unknown>;
     }) =>

@@ -16,13 +16,16 @@ const WHAT = [
   { id: "ohms", name: "Ohms, power off" },
   { id: "kelvin", name: "Surface, warm" },
 ];
-const UNITS = { volts: "V", amperes: "A", kelvin: "°", ohms: "Ω", moved: "V" };
+const RIPPLE = { id: "ripple", name: "Ripple" };
+const UNITS = { volts: "V", amperes: "A", kelvin: "°", ohms: "Ω", moved: "V", ripple: "V" };
 const SAYS: Record<What, string> = {
   volts: "",
   amperes: "",
   moved:
     "Hold least and most while one thing is wiggled, tightened or warmed: where it changes, it is.",
   ohms: "Screening only: open or not, pressed or released. A last strand reads as a whole wire.",
+  ripple:
+    "The AC part while charging, at the source's posts: much of it hints at a failed rectifier.",
   kelvin:
     "Two places side by side: the joint, and the cable beside it. Or only how much warmer it is.",
 };
@@ -64,7 +67,7 @@ export function Free({ walk }: { walk: Walk }) {
         <OneOf
           label="What is measured"
           value={what}
-          choices={WHAT}
+          choices={walk.moment.asks_rpm ? [...WHAT, RIPPLE] : WHAT}
           onPick={(w) => setWhat(w as What)}
         />
         {SAYS[what] && <p className="text-[14px] text-soft">{SAYS[what]}</p>}

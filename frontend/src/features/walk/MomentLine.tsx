@@ -10,6 +10,8 @@ export interface Conditions {
   states: Record<string, LoadState>;
   warm: string;
   charging: boolean | null;
+  /** The engine's speed, where a charging path is read. */
+  rpm: string;
 }
 
 const STATES: [LoadState, string][] = [
@@ -65,6 +67,7 @@ export function MomentLine({
                 .join(" · ")
             : moment.says}
           {now.warm && ` · ${now.warm} min`}
+          {now.rpm && ` · ${now.rpm} rpm`}
           {moment.source_v !== null && (
             <span className="text-soft">
               {" "}
@@ -104,6 +107,18 @@ export function MomentLine({
               className="num block min-h-11 w-full rounded border border-rule bg-canvas px-2 text-[15px] text-ink"
             />
           </label>
+          {moment.asks_rpm && (
+            <label className="block text-[13px] text-soft">
+              engine speed, rpm
+              <input
+                inputMode="numeric"
+                placeholder="2000"
+                value={now.rpm}
+                onChange={(e) => set({ ...now, rpm: e.target.value })}
+                className="num block min-h-11 w-full rounded border border-rule bg-canvas px-2 text-[15px] text-ink"
+              />
+            </label>
+          )}
           <label className="block text-[13px] text-soft">
             charger
             <select
@@ -122,7 +137,7 @@ export function MomentLine({
             <button
               type="button"
               className="min-h-11 self-end text-left font-bold text-slate underline"
-              onClick={() => set({ states: {}, warm: "", charging: null })}
+              onClick={() => set({ states: {}, warm: "", charging: null, rpm: "" })}
             >
               as in the scenario again
             </button>

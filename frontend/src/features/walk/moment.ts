@@ -2,7 +2,7 @@ import { createContext, useContext } from "react";
 import type { Conditions } from "./MomentLine";
 
 /** A moment as the scenario says. */
-export const AS_SCENARIO: Conditions = { states: {}, warm: "", charging: null };
+export const AS_SCENARIO: Conditions = { states: {}, warm: "", charging: null, rpm: "" };
 
 export const MomentContext = createContext<Conditions>(AS_SCENARIO);
 
@@ -13,5 +13,6 @@ export function useMoment() {
     ...(Object.keys(now.states).length > 0 ? { states: now.states } : {}),
     ...(now.charging === null ? {} : { charging: now.charging }),
     ...(now.warm ? { warm: now.warm } : {}),
+    ...(now.rpm ? { rpm: now.rpm } : {}),
   };
 }

@@ -22,7 +22,7 @@ export type StoodIn = Pick<
 >;
 
 export interface Reading {
-  quantity: "volts" | "amperes" | "kelvin" | "ohms";
+  quantity: "volts" | "amperes" | "kelvin" | "ohms" | "ripple";
   red: string;
   black: string;
   typed: string;

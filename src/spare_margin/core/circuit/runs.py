@@ -160,7 +160,9 @@ class Tracer:
     def trace(self, load: Load) -> Run:
         """The run of this load. JobError where its loop does not close."""
         start, end = self.part[load.start], self.part[load.end]
-        for source in self.craft.sources:
+        # What lies at a source's own posts is fed by another, if there is one: a battery that is charged.
+        ends = {load.start, load.end}
+        for source in sorted(self.craft.sources, key=lambda s: {s.live, s.back} == ends):
             live, back = self.part[source.live], self.part[source.back]
             for feed, returned, parts in (
                 (load.start, load.end, (start, end)),

@@ -155,7 +155,8 @@ def _fights(craft: Craft, tables: Tables) -> Iterator[JobError]:
         for source in craft.sources:
             current = solution.source_current_a[source.id]
             pushed = abs(current) * scenario.source(source).internal_ohm
-            if pushed > FIGHT_SHARE * craft.nominal_v:
+            # One that is off is only pushed on; it pushes nobody.
+            if pushed > FIGHT_SHARE * craft.nominal_v and not scenario.source(source).off:
                 yield JobError(
                     f"sources.{source.id}",
                     f"{source.name} fights another source: {abs(current):.0f} A flow between them "

@@ -24,6 +24,7 @@ FindingCode = Literal[
     "burns",
     "surface_warm",
     "surface_hot",
+    "ripples",
     "does_not_fit",
     "over",
     "grows_warm",

@@ -9,7 +9,7 @@ from spare_margin.core.model.pieces import Craft
 
 Stage = Literal["as_found", "planned", "as_left"]
 STAGES: tuple[Stage, ...] = ("as_found", "planned", "as_left")
-Quantity = Literal["volts", "amperes", "ohms", "kelvin"]
+Quantity = Literal["volts", "amperes", "ohms", "kelvin", "ripple"]
 LoadState = Literal["unplugged", "off", "running", "attempted", "starting"]
 TrialKind = Literal["bridge", "feed", "return"]
 Outcome = Literal["right", "partly", "none"]
@@ -51,7 +51,7 @@ class LogWindow:
 class Reading:
     """One reading of a meter with its leads on two points, or a current through a piece.
 
-    `value` is V (red against black), A, or K that a surface stands above the cable beside it; None
+    `value` is V (red against black; of a ripple its AC part), A, or K above the cable beside it; None
     where `state` says why there is no number. `hold` is a minimum or maximum that the meter held, as
     over a motor's start; `warm_min` how long the load had been on.
     `accuracy` is the half-width (same unit) within which the truth lies. A correction names in

@@ -43,6 +43,10 @@ class TestPoint:
     access: Access = "open"
 
 
+OFF_OHM = 1e6
+"""A source behind this much gives nothing: it is off."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Source:
     """An open-circuit voltage (V) behind an internal resistance (ohm), between two test points.
@@ -59,6 +63,11 @@ class Source:
     internal_ohm: float
     battery: Battery = "none"
     capacity_ah: float | None = None
+
+    @property
+    def off(self) -> bool:
+        """Whether it gives nothing."""
+        return self.internal_ohm >= OFF_OHM
 
 
 AUTO = "auto"

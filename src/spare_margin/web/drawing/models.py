@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from spare_margin.core.edit.charging import ChargerKind
 from spare_margin.core.edit.one_load import LoadKind
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import (
@@ -62,6 +63,16 @@ class Checked(Model):
 
     id: str
     run: str
+
+
+class NewSource(Model):
+    """A second source, which charges the battery; `volts` as typed."""
+
+    stage: Stage
+    revision: str
+    kind: ChargerKind
+    name: Called
+    volts: Typed = ""
 
 
 class Details(Model):

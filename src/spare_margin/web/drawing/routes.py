@@ -8,6 +8,7 @@ from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, Tracer
+from spare_margin.core.edit.charging import with_charger
 from spare_margin.core.edit.columns import moved, put_in, taken_out
 from spare_margin.core.edit.drawing import drawn
 from spare_margin.core.edit.lines import line_of
@@ -56,6 +57,7 @@ from spare_margin.web.drawing.models import (
     LineTrouble,
     MoveColumn,
     NewJob,
+    NewSource,
     ReadText,
     ScenarioChange,
     Understood,
@@ -64,6 +66,8 @@ from spare_margin.web.drawing.models import (
 from spare_margin.web.drawing.scenarios import scenario_act
 from spare_margin.wording.pieces import load_spec, piece_name, point_name, spec
 
+CHARGING_V = 14.2
+"""What a generator or charger holds without load, at 12 V nominal."""
 TABLE_LOADS_V = 12.0
 """The workshop's loads are typed as they draw at this voltage."""
 drawing_api = APIBlueprint(
@@ -357,6 +361,30 @@ def _run_name(craft: Craft, load_id: str) -> str:
         return craft.load(load_id).name
     except KeyError:
         raise JobError("run", f"there is no run {load_id}", "a run of the craft") from None
+
+
+@drawing_api.post("/<string:job>/sources", responses={200: Drawn})
+def add_source(path: JobPath, body: NewSource) -> dict[str, object]:
+    """A second source that charges the battery, with the charging path as a run of its own."""
+    session = open_job(path.job)
+    name = _plain(body.name)[:100]
+    if not name:
+        raise JobError("name", "is empty", "what it is called, as: Generator")
+    also = taken_ids(session.snapshot)
+    made: list[str] = []
+
+    def act(craft: Craft) -> Craft:
+        usual = CHARGING_V * craft.nominal_v / 12.0
+        volts = understand(body.volts, "volts", "volts").value if body.volts.strip() else usual
+        if volts is None or not 0.8 * craft.nominal_v <= volts <= 2.5 * craft.nominal_v:
+            raise JobError("volts", "charges no battery of this craft", f"about {usual:g}")
+        grown, run = with_charger(craft, body.kind, name, volts, also)
+        made[:] = [run]
+        return grown
+
+    stage, stages = _change(session, Wanted(body.stage, body.revision, True), act)
+    said = "The charging path is a run of its own."
+    return Drawn(stage=stage, stages=stages, made=made[0] if made else None, said=said).model_dump()
 
 
 @drawing_api.post("/<string:job>/scenarios", responses={200: Drawn})

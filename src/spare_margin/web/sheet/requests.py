@@ -101,6 +101,7 @@ class NewReading(Model):
     leads: Typed = ""
     beside: Typed = ""
     moved: Annotated[str, Field(max_length=64)] = ""
+    rpm: Typed = ""
     view: SheetQuery = SheetQuery()
 
 

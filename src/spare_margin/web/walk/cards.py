@@ -130,6 +130,8 @@ class Cards:
         kinds = {kind_of(s.piece) for s in run.steps()}
         if "relay_contact" in kinds:
             says += "; by its switch, or with the relay out a fused jumper from 30 to 87"
+        elif run.load.duty == "charging":
+            says += "; all loads on, the engine at about 2000 rpm or the charger at its most"
         elif run.load.duty == "short_time":
             says += "; a helper at the controls"
         elif run.load.duty == "control_supply":

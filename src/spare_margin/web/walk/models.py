@@ -195,6 +195,7 @@ class MomentOut(Model):
     source_v: Volts | None
     source_age_s: float | None
     ask_source: str
+    asks_rpm: bool
 
 
 class WalkOut(Model):

@@ -171,6 +171,7 @@ class WalkMaker:
             source_v=abs(taken[-1].value) if taken and taken[-1].value is not None else None,
             source_age_s=age,
             ask_source=ask,
+            asks_rpm=run.load.duty == "charging",
         )
 
     def _source_asked(self, age: float) -> str:

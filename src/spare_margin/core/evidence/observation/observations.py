@@ -33,6 +33,8 @@ BESIDE_SHARE = 0.01
 """A source reading that came along is good to this share at worst."""
 DIFFERS = 2.0
 """Repeats of one span in one moment differ where half their spread is this many times their own doubt."""
+RIPPLE_SHARE = 0.5 / 12.0
+"""An AC part above this share of the nominal voltage hints at a failed rectifier."""
 WATCH_K, ACT_K = 10.0, 25.0
 """Surface temperature above the cable beside it (K) to watch, and to act on."""
 NO_NUMBER: Mapping[ReadingState, FindingCode] = {
@@ -149,8 +151,8 @@ def observe(
     most = _most_volts(craft, live)
     backwards = _reversed_source(craft, live)
     for r in live:
-        if r.quantity == "kelvin":
-            findings += _surface(r, craft)
+        if r.quantity in ("kelvin", "ripple"):
+            findings += _surface(r, craft) if r.quantity == "kelvin" else _ripple(r, craft)
             continue
         refusal = _refused(r, craft, most, stale, backwards)
         if refusal is not None:
@@ -239,6 +241,14 @@ def _surface(r: Reading, craft: Craft) -> list[Finding]:
     return [Finding(code, (r.id,), piece, {"kelvin": r.value})]
 
 
+def _ripple(r: Reading, craft: Craft) -> list[Finding]:
+    """What an AC part while charging hints at."""
+    most = RIPPLE_SHARE * craft.nominal_v
+    if r.value is None or abs(r.value) <= most:
+        return []
+    return [Finding("ripples", (r.id,), facts={"volts": abs(r.value), "most": most})]
+
+
 def _tried(
     craft: Craft, moments: Mapping[str, Moment], trials: Mapping[str, Trial]
 ) -> tuple[tuple[Trial, Conditions], ...]:
@@ -313,7 +323,8 @@ def _source_beside(
     assert r.source_v is not None
     share = r.accuracy / max(abs(r.value or 0.0), 1e-9)
     accuracy = min(max(share * r.source_v, r.accuracy), BESIDE_SHARE * r.source_v)
-    source = craft.sources[0]
+    given = (s for s in craft.sources if not conditions.scenario.source(s).off)
+    source = next(given, craft.sources[0])
     beside = replace(r, red=source.live, black=source.back, value=r.source_v, accuracy=accuracy)
     made = _observation(beside, conditions, gains, "")
     return replace(made, beside=True)
