@@ -310,3 +310,55 @@ def test_what_was_seen_is_kept_with_its_moment(client: FlaskClient) -> None:
     assert "Sump pump: seen or heard: green under the sleeve." in events
     document = client.get(f"{job}/file").json
     assert client.post("/api/v1/jobs?how=copy", json=document).status_code == 201
+
+
+def test_a_charging_path_is_a_run_of_its_own_inside_the_craft(client: FlaskClient) -> None:
+    job = checked(client)
+    body = {"stage": "as_found", "revision": walk(client, job)["revision"], "kind": "generator"}
+    made = client.post(f"{job}/sources", json={**body, "name": "Generator"})
+    assert made.status_code == 200, made.json
+    run = made.json["made"]
+    scenario = next(s["id"] for s in client.get(f"{job}/file").json["scenarios"] if run in s["on"])
+    stands = walk(client, job, run=run, scenario=scenario)
+    assert stands["moment"]["asks_rpm"]
+    assert stands["now"]["red"]["name"] == "Generator +"
+    card = client.get(
+        f"{job}/walk/card",
+        query_string={"run": run, "scenario": scenario, "red": "live", "black": "back"},
+    ).json
+    assert "2000 rpm" in card["on"]
+    more = {"scenario": scenario, "rpm": "2000"}
+    for red, black, typed, quantity in (
+        ("p1", "p2", "14.30", "volts"), ("live", "back", "31", "amperes"),
+        ("live", "back", "13.70", "volts"), ("back", "p2", "0.05", "volts"),
+        ("p1", "p2", "0.2", "ripple"),
+    ):  # fmt: skip
+        kept = keep(client, job, red, black, typed, quantity=quantity, **more)
+        assert kept.status_code == 200, kept.json
+    stands = walk(client, job, run=run, scenario=scenario)
+    assert stands["verdict"] == "over"
+    assert "feed is over its ceiling" in stands["verdict_says"]
+    document = client.get(f"{job}/file").json
+    assert document["moments"][0]["rpm"] == 2000
+    again = client.post("/api/v1/jobs?how=copy", json=document)
+    assert again.status_code == 201, again.json
+    body["revision"] = walk(client, job)["revision"]
+    for wrong, field in (({"name": "generator"}, "name"), ({"name": "Sun", "volts": "3"}, "volts")):
+        answer = client.post(f"{job}/sources", json={**body, **wrong})
+        assert (answer.status_code, answer.json["errors"][0]["field"]) == (422, field)
+    speed = keep(client, job, "p1", "p2", "14.3", scenario=scenario, rpm="fast")
+    assert speed.json["errors"][0]["field"] == "rpm"
+
+
+def test_a_relay_is_read_at_its_socket(client: FlaskClient) -> None:
+    job = checked(client)
+    assert walk(client, job)["socket"] == []
+    answered(client, job, ONE)
+    thirty, eighty_seven = split(client, job, place="relay").json["points"]
+    socket = {h["hole"]: h for h in walk(client, job)["socket"]}
+    assert (socket["30"]["point"], socket["87"]["point"]) == (thirty, eighty_seven)
+    assert socket["30"]["out"].startswith("source volts")
+    assert socket["85"]["point"] is None
+    joined = tried(client, job, kind="bridge", start=thirty, end=eighty_seven, outcome="right")
+    assert joined.status_code == 200
+    assert walk(client, job)["suspects"][0]["name"] == "Relay contact"

@@ -3422,6 +3422,8 @@ export interface components {
             now: components["schemas"]["Card"] | null;
             split: components["schemas"]["SplitOut"] | null;
             loop: components["schemas"]["LoopOut"];
+            /** Socket */
+            socket: components["schemas"]["HoleOut"][];
             /** Trials */
             trials: components["schemas"]["TrialOut"][];
             /** Seen */
@@ -3534,6 +3536,20 @@ export interface components {
             caution: components["schemas"]["Caution"];
             /** Acknowledged */
             acknowledged: boolean;
+        };
+        /**
+         * HoleOut
+         * @description A hole of a relay's socket: what it reads with the relay out, and in; its test point, if drawn.
+         */
+        HoleOut: {
+            /** Hole */
+            hole: string;
+            /** Out */
+            out: string;
+            /** Fitted */
+            fitted: string;
+            /** Point */
+            point: string | null;
         };
         /**
          * LoopOut
@@ -3760,7 +3776,7 @@ export interface components {
              * Place
              * @enum {string}
              */
-            place: "point" | "fuse" | "breaker" | "switch" | "plug" | "splice" | "ring";
+            place: "point" | "fuse" | "breaker" | "switch" | "relay" | "plug" | "splice" | "ring";
             /**
              * Name
              * @default

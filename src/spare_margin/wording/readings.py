@@ -18,5 +18,5 @@ def reading_words(reading: Reading) -> str:
         return STATES[reading.state]
     if reading.quantity == "kelvin":
         return f"{digits(reading.value, 3)} K above the cable beside it"
-    shown = {"volts": volts, "amperes": amperes, "ohms": ohms}[reading.quantity]
+    shown = {"volts": volts, "amperes": amperes, "ohms": ohms, "ripple": volts}[reading.quantity]
     return f"{shown(reading.value)} \u00b1 {digits(reading.accuracy, 2)}"

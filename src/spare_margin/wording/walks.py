@@ -91,6 +91,7 @@ PLACES: Mapping[Place, tuple[str, ...]] = {
     "fuse": ("Fuse, in", "Fuse, out"),
     "breaker": ("Breaker, in", "Breaker, out"),
     "switch": ("Switch, in", "Switch, out"),
+    "relay": ("Relay, 30", "Relay, 87"),
     "plug": ("Plug, in", "Plug, out"),
     "splice": ("Splice, in", "Splice, out"),
     "ring": ("Stud, wire", "Stud, far side"),

@@ -19,6 +19,8 @@ const HOLDS = [
   ["most", "most, held"],
 ] as const;
 
+const TWO_METERS = "spare-margin.two-meters";
+
 /** What the meter shows, typed large; kept on Enter. */
 export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: Props) {
   const [own, setOwn] = useState("");
@@ -30,6 +32,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
   const [hold, setHold] = useState("");
   const [wrong, setWrong] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
+  const [two, setTwo] = useState(() => localStorage.getItem(TWO_METERS) === "yes");
   const box = useRef<HTMLInputElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another card is another thing to type for
   useEffect(() => {
@@ -44,6 +47,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
     if (trouble === null) {
       setTyped("");
       setNote("");
+      setSource("");
     }
   };
   const field = "num min-h-11 w-full rounded border border-rule bg-canvas px-2";
@@ -82,6 +86,19 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
           Keep
         </Button>
       </div>
+      {two && unit === "V" && (
+        <label className="mt-1.5 flex items-center gap-2 text-[14px] text-soft">
+          <span className="flex-1 text-right">the second meter, on the source</span>
+          <input
+            value={source}
+            onChange={(e) => setSource(e.target.value)}
+            inputMode="decimal"
+            autoComplete="off"
+            className="num h-11 w-28 rounded border border-rule bg-canvas px-2 text-right text-lg text-ink"
+          />
+          <span className="w-4">V</span>
+        </label>
+      )}
       {wrong && (
         <p role="alert" className="mt-1 text-over">
           {wrong}
@@ -99,14 +116,17 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
       <details className="mt-1">
         <summary className="min-h-11 py-3 text-soft">more with this reading</summary>
         <div className="grid grid-cols-2 gap-2">
-          <label className="text-[13px] text-soft">
-            the source now, second meter
+          <label className="col-span-2 flex min-h-11 items-center gap-2">
             <input
-              value={source}
-              onChange={(e) => setSource(e.target.value)}
-              inputMode="decimal"
-              className={field}
+              type="checkbox"
+              checked={two}
+              onChange={(e) => {
+                setTwo(e.target.checked);
+                localStorage.setItem(TWO_METERS, e.target.checked ? "yes" : "");
+              }}
+              className="size-6"
             />
+            two meters: one stays on the source
           </label>
           <label className="text-[13px] text-soft">
             on for, minutes

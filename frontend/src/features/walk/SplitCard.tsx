@@ -12,6 +12,7 @@ type Place = Schema["SplitForm"]["place"];
 const PLACES: [Place, string][] = [
   ["fuse", "Fuse, in and out"],
   ["switch", "Switch, in and out"],
+  ["relay", "Relay, 30 and 87"],
   ["plug", "Plug, in and out"],
   ["splice", "Splice"],
   ["ring", "Ground stud"],

@@ -7,6 +7,7 @@ import { VerdictWord } from "../../ui/Verdict";
 import { WaitingList } from "../../ui/WaitingList";
 import { WhyProvider } from "../../ui/Why";
 import { AtRest } from "./AtRest";
+import { AtSocket } from "./AtSocket";
 import { type Card, useCard, usePulse, useWalk, type Walk } from "./api";
 import { DoneCards } from "./DoneCards";
 import { Free } from "./Free";
@@ -153,6 +154,7 @@ function Shown({
           <>
             <Free walk={walk} />
             <Tried walk={walk} />
+            {walk.socket.length > 0 && <AtSocket walk={walk} />}
             <AtRest walk={walk} />
             <Seen walk={walk} />
             <StandIn walk={walk} />

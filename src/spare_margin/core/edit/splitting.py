@@ -19,10 +19,11 @@ from spare_margin.core.model.pieces import (
 
 from .ids import PREFIXES, NewIds
 
-Place = Literal["point", "fuse", "breaker", "switch", "plug", "splice", "ring"]
+Place = Literal["point", "fuse", "breaker", "switch", "relay", "plug", "splice", "ring"]
 _PIECES: dict[Place, tuple[FixedKind, str | None]] = {
     "fuse": ("fuse", None), "breaker": ("breaker", None), "switch": ("switch", None),
-    "plug": ("joint", "pin"), "splice": ("joint", "splice"), "ring": ("joint", "ring on stud"),
+    "relay": ("relay_contact", None), "plug": ("joint", "pin"),
+    "splice": ("joint", "splice"), "ring": ("joint", "ring on stud"),
 }  # fmt: skip
 """What stands at a place that has two sides a lead can touch; a point has but one."""
 

@@ -10,6 +10,7 @@ from spare_margin.core.walk.walk import split_step
 from spare_margin.service.session import Choice
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.pieces import point_name
+from spare_margin.wording.upgrades import SOCKET
 from spare_margin.wording.walks import (
     STAND_IN_HOW,
     STANDS,
@@ -23,6 +24,7 @@ from spare_margin.wording.walks import (
 from .models import (
     AtRestOut,
     BulbOut,
+    HoleOut,
     LoopOut,
     LoopPiece,
     SplitOut,
@@ -62,6 +64,18 @@ def loop_out(on: Standing) -> LoopOut:
             point_out(on.craft, p.id) for p in on.craft.points if p.id not in set(on.own_points())
         ],
     )
+
+
+def socket_out(on: Standing) -> list[HoleOut]:
+    """The holes of the socket of the run's relay; none where it has no relay."""
+    contact = next((s for s in on.budget.run.feed if kind_of(s.piece) == "relay_contact"), None)
+    if contact is None:
+        return []
+    points = {"30": contact.entry, "87": contact.exit}
+    return [
+        HoleOut(hole=hole, out=out, fitted=fitted, point=points.get(hole))
+        for hole, out, fitted in SOCKET
+    ]
 
 
 def split_out(on: Standing, stretch: str) -> SplitOut:

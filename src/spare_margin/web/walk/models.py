@@ -106,6 +106,15 @@ class TrialOut(Model):
     says: str
 
 
+class HoleOut(Model):
+    """A hole of a relay's socket: what it reads with the relay out, and in; its test point, if drawn."""
+
+    hole: str
+    out: str
+    fitted: str
+    point: str | None
+
+
 class SweptOut(Model):
     """A point of the sweep at rest: where it should stand, what was read there, whether that is as it
     should be."""
@@ -217,6 +226,7 @@ class WalkOut(Model):
     now: Card | None
     split: SplitOut | None
     loop: LoopOut
+    socket: list[HoleOut]
     trials: list[TrialOut]
     seen: list[Seen]
     ending: str

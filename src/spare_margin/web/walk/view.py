@@ -29,7 +29,7 @@ from spare_margin.wording.walks import (
 )
 
 from .cards import Cards
-from .loop import loop_out, split_out, trial_out
+from .loop import loop_out, socket_out, split_out, trial_out
 from .models import (
     Guard,
     MomentLoad,
@@ -92,6 +92,7 @@ class WalkMaker:
             now=self.cards.card(stands.next, reasons) if readable and stands.next else None,
             split=split_out(self.on, stands.split) if readable and stands.split else None,
             loop=loop_out(self.on),
+            socket=socket_out(self.on),
             trials=[
                 trial_out(self.on, t) for t in self.on.session.snapshot.trials_of(self.on.stage)
             ],
