@@ -5,6 +5,7 @@ readings over its current; it proves a run where that is a third of what the run
 one still condemns: over is over.
 """
 
+import math
 from dataclasses import dataclass
 
 from spare_margin.core.budget.run_budget import RunBudget
@@ -53,7 +54,7 @@ def suits(budget: RunBudget, accuracy_v: float, nominal_v: float) -> Suits | Non
     return Suits(wanted_a, wanted_ohm, usual_bulbs(nominal_v, wanted_a))
 
 
-def usual_bulbs(nominal_v: float, wanted_a: float = 0.0) -> tuple[Bulb, ...]:
-    """Usual bulbs at a nominal voltage, against what is wanted (A)."""
+def usual_bulbs(nominal_v: float, wanted_a: float = math.inf) -> tuple[Bulb, ...]:
+    """Usual bulbs at a nominal voltage, against what is wanted (A); by default none is known to do."""
     times = nominal_v / 12.0
     return tuple(Bulb(watts * times, watts / 12.0, watts / 12.0 >= wanted_a) for watts in BULBS_W)

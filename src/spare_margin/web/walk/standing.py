@@ -22,9 +22,7 @@ class Standing:
             stage = "as_left"
         self.stage = stage
         held = session.standing_in(stage)
-        scenario = query.scenario
-        if scenario is None and snapshot.readings:
-            scenario = snapshot.readings[-1].scenario
+        scenario = query.scenario or self._usual(held, query.run)
         self.view = session.view(Choice(query.run, scenario, held))
         self.solved = session.solved(held, self.view)
         self.run_id = session.run_of(query.run, self.solved)
@@ -40,6 +38,13 @@ class Standing:
         wanted = proving(session, self.run_id, self.view.scenario) if stage == "as_left" else None
         self.proving = wanted.points if wanted else ()
         self.expected = wanted.expected if wanted else {}
+
+    def _usual(self, held: Stage, run: str | None) -> str | None:
+        """Where nobody says in which state: that of the last reading, if the run is on in it."""
+        snapshot = self.session.snapshot
+        last = snapshot.readings[-1].scenario if snapshot.readings else None
+        on = [s.id for s in snapshot.heads[held].craft.scenarios if run in s.on]
+        return last if run is None or last in on or not on else on[0]
 
     def own_points(self) -> list[str]:
         """The points of the run's main way, in the current's order."""
