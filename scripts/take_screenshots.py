@@ -79,10 +79,9 @@ def type_a_run(page: Page) -> None:
     page.get_by_label("What could stand here").wait_for()
 
 
-def side_by_side(page: Page) -> None:
-    """The run under every limit set."""
-    page.get_by_role("button", name="side by side").click()
-    page.get_by_role("dialog").get_by_role("row").nth(1).wait_for()
+def name_a_load(page: Page) -> None:
+    """One load to be checked, named."""
+    page.get_by_label("what is it called?").fill("Sump pump")
 
 
 def explain(page: Page) -> None:
@@ -94,8 +93,7 @@ def explain(page: Page) -> None:
 
 def acknowledge(page: Page) -> None:
     """Take note of every caution."""
-    for name in ("at the battery",):
-        page.get_by_role("button", name=f"I have taken note: {name}").click()
+    page.get_by_role("button", name="I have taken note").click()
     page.get_by_role("button", name="Keep").first.wait_for()
 
 
@@ -134,7 +132,7 @@ SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]
     ("craft", f"{ORRIN}/craft", BENCH, "light", None),
     ("craft-hand", f"{ORRIN}/craft", HAND, "light", None),
     ("run-line", f"{ORRIN}/craft", BENCH, "light", type_a_run),
-    ("limits", MARRAM, BENCH, "light", side_by_side),
+    ("check", "/check", HAND, "light", name_a_load),
     ("working", MARRAM, (1280, 1100), "light", explain),
     ("walk", f"{LINNET}/walk?run=fan", HAND, "light", acknowledge),
     ("log", f"{MARRAM}/logs", (1280, 1000), "light", bring_log),

@@ -7,7 +7,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from tests.conftest import Document
-from tests.web.test_walk import note, walk
+from tests.web.test_walk import note, stood_in, walk
 
 ONE = {"source": "12.62", "current": "4.6", "load": "11.20", "return": "0.10"}
 
@@ -310,6 +310,20 @@ def test_what_was_seen_is_kept_with_its_moment(client: FlaskClient) -> None:
     assert "Sump pump: seen or heard: green under the sleeve." in events
     document = client.get(f"{job}/file").json
     assert client.post("/api/v1/jobs?how=copy", json=document).status_code == 201
+
+
+def test_the_stand_in_says_which_lead_to_move_next(client: FlaskClient) -> None:
+    job = checked(client)
+
+    def asked() -> str:
+        return str(client.get(f"{job}/walk/stand-in").json["next"])
+
+    assert asked().startswith("First with both leads in the connector")
+    for place, then in (("connector", "return lead"), ("return_moved", "feed lead"),
+                        ("feed_moved", "in turn")):  # fmt: skip
+        stood_in(client, job, "load", place=place, volts="0", amps="1.75")
+        assert then in asked()
+    assert not any(b["enough"] for b in client.get(f"{job}/walk/stand-in").json["bulbs"])
 
 
 def test_a_charging_path_is_a_run_of_its_own_inside_the_craft(client: FlaskClient) -> None:

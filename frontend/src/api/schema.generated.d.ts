@@ -3929,6 +3929,8 @@ export interface components {
             says: string;
             /** How */
             how: string;
+            /** Next */
+            next: string;
             /** Bulbs */
             bulbs: components["schemas"]["BulbOut"][];
             /** Read */

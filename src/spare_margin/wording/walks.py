@@ -1,6 +1,6 @@
 """What a walk says: why it ended, how a point is reached, what a pattern means, what a stand-in shows."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.edit.splitting import Place
@@ -159,12 +159,28 @@ def suits_words(found: Suits | None) -> str:
 
 
 STAND_IN_HOW: Mapping[bool, str] = {
-    False: "Look at the pins first: do they grip? Unplug the load, hang the stand-in in its connector. Hot "
-    "within seconds: hold it only as long as the reading takes.",
+    False: "Look at the pins first: do they grip? Unplug the load; unloaded, source must stand between "
+    "the two terminals. Then hang the stand-in there. Hot within seconds: hold it only as long as the "
+    "reading takes. For a small circuit a filament lamp of about 0.3 A across the meter's leads will do; an "
+    "electronic test lamp loads nothing.",
     True: "With the unit unplugged, ignition off while plugging: load the supply and ground of its plug, "
     "never a signal line. Look at the pins first: do they grip?",
 }
 """How a stand-in load is used; of a control unit, otherwise."""
+
+
+def stand_in_next(places: Collection[str]) -> str:
+    """What to do next with a stand-in load, by where it was read; and what that tells."""
+    if "connector" not in places:
+        return "First with both leads in the connector: the whole loop."
+    if "return_moved" not in places:
+        return (
+            f"Next move its {back_word()} lead to a proven {back_word()}: what goes away was on the "
+            f"{back_word()}."
+        )
+    if "feed_moved" not in places:
+        return "Next its feed lead to a proven fused feed: what goes away was on the feed."
+    return "Both sides were taken out in turn: the suspects say what that told."
 
 
 def bulb_words(bulb: Bulb) -> str:

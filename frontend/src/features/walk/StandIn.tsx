@@ -46,6 +46,7 @@ export function StandIn({ walk }: { walk: Walk }) {
         <div className="space-y-2 pb-3" data-testid="stand-in">
           <p className="font-bold">{asked.data.says}</p>
           <p className="text-[14px] text-soft">{asked.data.how}</p>
+          <p>{asked.data.next}</p>
           <div className="flex flex-wrap gap-1.5">
             {asked.data.bulbs.map((bulb) => (
               <Button

@@ -16,6 +16,7 @@ from spare_margin.wording.walks import (
     STANDS,
     break_words,
     bulb_words,
+    stand_in_next,
     stood_in_words,
     suits_words,
     trial_words,
@@ -139,17 +140,19 @@ def stand_in_out(on: Standing) -> StandInOut:
     doubt = session.meter.accuracy(nominal, 0.01)
     found = suits(on.budget, doubt, nominal)
     by_id = {m.id: m for m in session.snapshot.moments}
-    read = []
+    read, places = [], set()
     for r in on.taken.readings:
         held = by_id[r.moment].stand_in if r.moment in by_id else None
         if held is None or not {held.start, held.end} & {load.start, load.end}:
             continue
         ends = held.start == load.start, held.end == load.end
         place = {(True, True): "connector", (True, False): "return_moved"}.get(ends, "feed_moved")
+        places.add(place)
         read.append(StoodInOut(reading=r.id, says=stood_in_words(place, held.amperes, r.value)))
     return StandInOut(
         says=suits_words(found),
         how=STAND_IN_HOW[load.duty == "control_supply"],
+        next=stand_in_next(places),
         bulbs=[
             BulbOut(says=bulb_words(b), amps=f"{b.amperes:.3g}", enough=b.enough)
             for b in (found.bulbs if found else usual_bulbs(nominal))

@@ -367,5 +367,6 @@ class StandInOut(Model):
 
     says: str
     how: str
+    next: str
     bulbs: list[BulbOut]
     read: list[StoodInOut]
