@@ -161,8 +161,8 @@ def suits_words(found: Suits | None) -> str:
 STAND_IN_HOW: Mapping[bool, str] = {
     False: "Look at the pins first: do they grip? Unplug the load; unloaded, source must stand between "
     "the two terminals. Then hang the stand-in there. Hot within seconds: hold it only as long as the "
-    "reading takes. For a small circuit a filament lamp of about 0.3 A across the meter's leads will do; an "
-    "electronic test lamp loads nothing.",
+    "reading takes. For a small circuit a filament lamp of about 0.3 A across the meter's leads will do; "
+    "an electronic test lamp loads nothing.",
     True: "With the unit unplugged, ignition off while plugging: load the supply and ground of its plug, "
     "never a signal line. Look at the pins first: do they grip?",
 }
