@@ -152,9 +152,12 @@ def test_steps_are_skipped_refused_and_read_again(page: Page, site: str) -> None
     free.press("Enter")
     expect(page.get_by_label("So far", exact=True)).to_contain_text("3m V")
     page.get_by_text("With a stand-in load").click()
-    for label, value in (("source, on the posts", "12.6"), ("at the load, hung on the battery", "12.5"),
-                         ("its current", "0.1"), ("both leads in the connector", "12.1")):  # fmt: skip
+    stand_in = page.get_by_test_id("stand-in")
+    expect(stand_in).to_contain_text("A weaker one condemns, and clears nothing")
+    for label, value in (("what it draws, A", "0.1"), ("hung on the battery: source", "12.6"),
+                         ("… and across it", "12.5"), ("volts across it; 0 is a reading", "12.1")):  # fmt: skip
         page.get_by_label(label).fill(value)
-    page.get_by_role("button", name="Judge it").click()
-    expect(page.get_by_test_id("stand-in")).to_contain_text("cannot prove this circuit")
+    page.get_by_role("button", name="Keep it").click()
+    expect(stand_in.get_by_role("listitem")).to_contain_text("in the connector: 12.1")
+    expect(stand_in).to_contain_text("Next move its return lead")
     assert site
