@@ -17,6 +17,41 @@ interface Spot {
   y: number;
 }
 
+/** So many points of a side have room for a thumb; of a longer one the dullest are left out. */
+const MOST_POINTS = 9;
+
+/** A piece of the picture: one piece, or several in a row of which nothing is to be told apart. */
+interface Part extends Piece {
+  count: number;
+}
+
+/** The pieces of a side, those in a row joined that tell least, until its points have room. */
+function parts(pieces: Piece[], kept: string[]): Part[] {
+  const out: Part[] = pieces.map((p) => ({ ...p, count: 1 }));
+  const dull = (i: number) => {
+    const [a, b] = [out[i], out[i + 1]];
+    if (!a || !b || kept.includes(a.exit)) return Number.POSITIVE_INFINITY;
+    const read = a.verdict !== "not_measured" || b.verdict !== "not_measured";
+    return Math.max(a.suspicion, b.suspicion) + (read ? 1 : 0) + 0.02 * (a.count + b.count);
+  };
+  while (out.length + 1 > MOST_POINTS) {
+    const places = out.slice(0, -1).map((_, i) => i);
+    const at = places.reduce((best, i) => (dull(i) < dull(best) ? i : best), 0);
+    const [a, b] = [out[at], out[at + 1]];
+    if (!a || !b || dull(at) === Number.POSITIVE_INFINITY) break;
+    out.splice(at, 2, {
+      ...a,
+      exit: b.exit,
+      kind: "conductor",
+      undrawn: a.undrawn && b.undrawn,
+      open: a.open || b.open,
+      suspicion: Math.min(a.suspicion + b.suspicion, 1),
+      count: a.count + b.count,
+    });
+  }
+  return out;
+}
+
 /** Where the test points of one side stand, in the order the current passes them. */
 function spots(pieces: Piece[], feed: boolean): Spot[] {
   const first = pieces[0];
@@ -47,8 +82,10 @@ interface Props {
  */
 export function LoopPicture({ walk, red, black, picked, onPick, name }: Props) {
   const { loop } = walk;
-  const feed = spots(loop.feed, true);
-  const back = spots(loop.back, false);
+  const held = [red, black, ...(picked === null ? [] : [picked])];
+  const [out, home] = [parts(loop.feed, held), parts(loop.back, held)];
+  const feed = spots(out, true);
+  const back = spots(home, false);
   const every = [...feed, ...back];
   const gap = Math.min(
     ...[feed, back].map((line) => (TO - FROM) / Math.max(line.length - 1, 1)),
@@ -75,10 +112,10 @@ export function LoopPicture({ walk, red, black, picked, onPick, name }: Props) {
           className="fill-none stroke-rule"
           strokeWidth={2}
         />
-        {loop.feed.map((p, i) => (
+        {out.map((p, i) => (
           <Drawn key={p.id} piece={p} from={feed[i]} to={feed[i + 1]} />
         ))}
-        {loop.back.map((p, i) => (
+        {home.map((p, i) => (
           <Drawn key={p.id} piece={p} from={back[i]} to={back[i + 1]} />
         ))}
         <Plate x={2} words="source" />
@@ -117,7 +154,7 @@ export function LoopPicture({ walk, red, black, picked, onPick, name }: Props) {
 }
 
 /** One piece between its two points, as it was read. */
-function Drawn({ piece, from, to }: { piece: Piece; from?: Spot; to?: Spot }) {
+function Drawn({ piece, from, to }: { piece: Part; from?: Spot; to?: Spot }) {
   if (!from || !to) return null;
   const line = { x1: from.x, x2: to.x, y1: from.y, y2: to.y };
   const read = piece.verdict !== "not_measured";
@@ -143,6 +180,16 @@ function Drawn({ piece, from, to }: { piece: Piece; from?: Spot; to?: Spot }) {
         strokeWidth={read ? 5 : 2.5}
         strokeDasharray={piece.undrawn && !fixed ? "7 5" : undefined}
       />
+      {piece.count > 1 && (
+        <text
+          x={(from.x + to.x) / 2}
+          y={from.y === TOP ? from.y + 20 : from.y - 11}
+          textAnchor="middle"
+          className="fill-soft text-[11px]"
+        >
+          {piece.count}
+        </text>
+      )}
       {fixed && (
         <rect
           x={(from.x + to.x) / 2 - 5}
