@@ -154,8 +154,10 @@ def test_steps_are_skipped_refused_and_read_again(page: Page, site: str) -> None
     page.get_by_text("With a stand-in load").click()
     stand_in = page.get_by_test_id("stand-in")
     expect(stand_in).to_contain_text("A weaker one condemns, and clears nothing")
-    for label, value in (("what it draws, A", "0.1"), ("hung on the battery: source", "12.6"),
-                         ("… and across it", "12.5"), ("volts across it; 0 is a reading", "12.1")):  # fmt: skip
+    for label, value in (
+        ("what it draws, A", "0.1"), ("hung on the battery: source", "12.6"),
+        ("… and across it", "12.5"), ("volts across it; 0 is a reading", "12.1"),
+    ):  # fmt: skip
         page.get_by_label(label).fill(value)
     page.get_by_role("button", name="Keep it").click()
     expect(stand_in.get_by_role("listitem")).to_contain_text("in the connector: 12.1")

@@ -31,7 +31,7 @@ from spare_margin.wording.figures import (
     watts,
 )
 from spare_margin.wording.moments import STATES, moment_words
-from spare_margin.wording.names import full_name, full_names, span_name
+from spare_margin.wording.names import full_name, full_names, point_names, span_name
 from spare_margin.wording.pieces import load_spec, piece_name, size_name, spec
 from spare_margin.wording.units import IN_USE, Units, celsius, metres
 from spare_margin.wording.verdicts import judgement_words, shown_verdict
@@ -281,3 +281,18 @@ def test_which_stand_in_suits_is_said_before_anything_is_unplugged() -> None:
     assert "clears nothing" in suits_words(None)
     assert stood_in_words("connector", 1.75, None).endswith("in the connector: no number")
     assert "12.10 V" in stood_in_words("feed_moved", 1.75, -12.1)
+
+
+def test_points_of_one_name_are_told_apart() -> None:
+    craft = craft_by(
+        '2.5 mm2 1 m > pin > 2.5 mm2 1 m > pin > 2.5 mm2 1 m > load "L" 2 A > 2.5 mm2 1 m > pin > '
+        "2.5 mm2 1 m > ring"
+    )
+    run = Tracer(craft, {}).trace(craft.loads[0])
+    names = point_names(craft, run)
+    assert len(set(names.values())) == len(names)
+    assert {"Pin / Wire 2.5 mm², feed side (2)", "Pin / Wire 2.5 mm²"} & set(names.values())
+    last = run.back[-1].exit
+    assert span_name(craft, run, run.feed[1].exit, last) != span_name(
+        craft, run, run.feed[3].exit, last
+    )

@@ -35,6 +35,26 @@ def full_names(craft: Craft, run: Run) -> Mapping[str, str]:
     return _numbered(out)
 
 
+def point_names(craft: Craft, run: Run) -> Mapping[str, str]:
+    """The name of every test point on a run's main way; those that share one say on which side, and which.
+
+    `Pin / Wire 2.5 mm², feed side (2)`: a lead must not be put on another by its name.
+    """
+    sides: dict[str, str] = {}
+    for side in SIDES:
+        line = [s for s in run.side(side) if not s.beside]
+        points = [run.ends(side)[0], *(s.exit for s in line)]
+        sides |= {p: side_word(side) for p in points if p not in sides}
+    plain = {p: point_name(craft, p) for p in sides}
+    counts: dict[str, int] = {}
+    for name in plain.values():
+        counts[name] = counts.get(name, 0) + 1
+    told = {
+        p: name if counts[name] == 1 else f"{name}, {sides[p]} side" for p, name in plain.items()
+    }
+    return _numbered(told)
+
+
 def _plain_name(craft: Craft, step: Step) -> str:
     """What a piece is called; a stretch that nobody has drawn by its ends."""
     if kind_of(step.piece) == "unknown" and not step.piece.name:
@@ -88,4 +108,6 @@ def span_name(craft: Craft, run: Run, red: str, black: str) -> str:
     between = run.between(red, black)
     if between is not None and len(between.pieces) == 1:
         return full_names(craft, run)[between.pieces[0]]
-    return f"{point_name(craft, red)} to {point_name(craft, black)}"
+    names = point_names(craft, run)
+    ends = [names.get(p) or point_name(craft, p) for p in (red, black)]
+    return " to ".join(ends)

@@ -16,7 +16,7 @@ from spare_margin.core.walk.walk import (
 )
 from spare_margin.exchange.quantities import Understood
 from spare_margin.web.common.models import Cell
-from spare_margin.web.common.parts import point_out, source_out
+from spare_margin.web.common.parts import source_out
 from spare_margin.wording import figures
 from spare_margin.wording.figures import digits, percent
 from spare_margin.wording.meanings import GOOD, STATES_MEAN, meaning_words
@@ -44,8 +44,8 @@ class Cards:
             id=each.id,
             kind=each.kind,
             title=measurement_title(craft, run, each),
-            red=point_out(craft, red.id),
-            black=point_out(craft, black.id),
+            red=self.on.point_out(red.id),
+            black=self.on.point_out(black.id),
             red_how=MANNERS[red.access],
             black_how=MANNERS[black.access],
             side=each.side,

@@ -113,10 +113,10 @@ def at_rest_out(on: Standing) -> AtRestOut:
     source_v = abs(read.get(run.source.live) or on.source_v or on.craft.nominal_v)
     points = sweep(run, session.solved(held, view).solution, read, source_v)
     return AtRestOut(
-        black=point_out(on.craft, back),
+        black=on.point_out(back),
         points=[
             SweptOut(
-                point=point_out(on.craft, p.point),
+                point=on.point_out(p.point),
                 should=STANDS[p.should],
                 typed=told[p.point].typed if p.point in told else "",
                 reading=told[p.point].id if p.point in told else None,

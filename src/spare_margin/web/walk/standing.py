@@ -1,5 +1,8 @@
 """Where a walk stands on: the run, the scenario and the wiring that are shown, and what was read of it."""
 
+from collections.abc import Mapping
+from functools import cached_property
+
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import Craft
@@ -7,8 +10,9 @@ from spare_margin.service.judging import Judging
 from spare_margin.service.repairing import proving
 from spare_margin.service.session import Choice, JobSession
 from spare_margin.web.common.cells import Pass
-from spare_margin.web.common.models import SheetQuery
-from spare_margin.wording.names import full_names
+from spare_margin.web.common.models import Point, SheetQuery
+from spare_margin.web.common.parts import point_out
+from spare_margin.wording.names import full_names, point_names
 
 
 class Standing:
@@ -52,6 +56,15 @@ class Standing:
         steps = [s for s in run.steps() if not s.beside]
         points = [p for s in steps for p in (s.entry, s.exit)]
         return list(dict.fromkeys([run.source.live, *points, run.source.back]))
+
+    @cached_property
+    def _names(self) -> Mapping[str, str]:
+        return point_names(self.craft, self.budget.run)
+
+    def point_out(self, point: str) -> Point:
+        """A test point by a name that no other of the run has."""
+        made = point_out(self.craft, point)
+        return made.model_copy(update={"name": self._names.get(point, made.name)})
 
     @property
     def source_v(self) -> float | None:

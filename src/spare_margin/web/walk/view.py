@@ -18,7 +18,6 @@ from spare_margin.core.walk.walk import (
 )
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import Point
-from spare_margin.web.common.parts import point_out
 from spare_margin.wording import figures, pieces
 from spare_margin.wording.cautions import CAUTIONS, refusal_words
 from spare_margin.wording.figures import digits, percent
@@ -120,7 +119,7 @@ class WalkMaker:
             cautions=shown(c for c in CAUTIONS if c in raised(self.on.judgement)),
             meter=self.on.session.meter.name,
             moment=self.moment(),
-            points=[point_out(craft, p) for p in points],
+            points=[self.on.point_out(p) for p in points],
         )
 
     def _all_done(self, stands: Walk) -> list[Measurement]:
