@@ -150,3 +150,49 @@ def test_axe_finds_nothing_while_measuring_first(page: Page) -> None:
     expect(page.get_by_test_id("stand-in")).to_be_visible()
     found = page.evaluate("axe.run(document).then(r => r.violations)")
     assert [f"{v['id']}: {n['html'][:160]}" for v in found for n in v["nodes"]] == []
+
+
+@hand
+def test_what_lies_between_is_filled_in_on_the_card(page: Page, site: str) -> None:
+    thumb = begun(page)
+    thumb.figure("The source, post to post", "12.62")
+    expect(page.get_by_role("region", name="The current of Sump pump", exact=True)).to_be_visible()
+    thumb.tap(page.get_by_role("button", name="Measure at Battery + post"))
+    thumb.tap(page.get_by_role("button", name="Measure at Sump pump +"))
+    expect(page.get_by_role("region", name="The whole feed", exact=True)).to_be_visible()
+    thumb.tap(page.get_by_text("why this one, and how"))
+    page.get_by_label("what lies between").select_option("conductor")
+    page.get_by_label("size", exact=True).fill("2.5")
+    page.get_by_label("length", exact=True).fill("lots")
+    page.get_by_role("button", name="Fill it in").click()
+    expect(page.get_by_role("alert")).to_contain_text("not understood")
+    page.get_by_label("length", exact=True).fill("4.2")
+    with page.expect_response(re.compile("/changes$")):
+        page.get_by_role("button", name="Fill it in").click()
+    job = page.url.split("/jobs/")[1].split("/")[0]
+    expect(page.get_by_label("what lies between")).to_have_count(0)
+    wire = page.request.get(f"{site}/api/v1/jobs/{job}/file").json()["elements"][0]
+    assert (wire["kind"], wire["length_m"], wire["size"]["value"]) == ("conductor", 4.2, "2.5")
+
+
+@hand
+def test_a_run_is_built_by_tapping_its_pieces(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Draw up a new job").click()
+    page.get_by_label("job", exact=True).fill("Skiff Sedge")
+    page.keyboard.press("Enter")
+    page.get_by_text("or tap its pieces in order").click()
+    for name in ("Fuse", "15", "Wire", "2.5"):
+        page.get_by_role("button", name=name, exact=True).click()
+    page.get_by_label("its length in metres, if known").fill("3.5")
+    page.get_by_role("button", name="Plug pin").click()
+    page.get_by_label("what the load is called").fill("Deck wash")
+    page.get_by_role("button", name="The load").click()
+    for name in ("Plug pin", "Not known", "Take the last one off", "Wire"):
+        page.get_by_role("button", name=name, exact=True).click()
+    expect(page.get_by_label("the first run, as one line")).to_have_value(
+        'fuse 15 > 2.5 mm² 3.5 m > pin > load "Deck wash" ? > pin > wire'
+    )
+    page.get_by_role("button", name="Draw it", exact=True).click()
+    expect(page.get_by_role("link", name="Run sheet")).to_be_visible()
+    expect(page.get_by_label("one more run, as one line")).to_have_value("")

@@ -6,6 +6,7 @@ import { BigEntry } from "./BigEntry";
 import { Landing } from "./Landing";
 import { LoopPicture } from "./LoopPicture";
 import { useWalkActs } from "./useWalkActs";
+import { undrawnBetween, WhatLies } from "./WhatLies";
 
 interface Props {
   walk: Walk;
@@ -26,6 +27,7 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
   const means = useMeans(walk, card, typed);
   const amps = card.kind === "current";
   const name = (id: string) => walk.points.find((p) => p.id === id)?.name ?? id;
+  const between = undrawnBetween(walk, card.red.id, card.black.id);
   const read = (text: string, more: Record<string, string>) =>
     take(
       {
@@ -134,6 +136,7 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
             <b>Red:</b> {card.red_how} <b>Black:</b> {card.black_how}
           </p>
         )}
+        {between && <WhatLies key={between.id} walk={walk} piece={between} />}
         {card.expect_says && (
           <p className="num mt-1 text-[14px]">
             <Why

@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { call, type Schema } from "../../api/client";
+import { call, type Edit, type Schema, type Sheet } from "../../api/client";
 import { jobChanged, keys } from "../../api/keys";
 import { onKept } from "../../api/outbox";
 
@@ -81,6 +81,22 @@ export function useFreePoint(walk: Walk) {
         stage: walk.stage,
         revision: walk.revision,
         name,
+      }),
+    onSuccess: () => jobChanged(queries, walk.job),
+  });
+}
+
+/** Say what a piece is that nobody had drawn; the drawing was wrong, so it is corrected. */
+export function useFillIn(walk: Walk) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (said: { element: string; edit: Edit }) =>
+      call<Sheet>(`/jobs/${walk.job}/changes`, {
+        stage: walk.stage,
+        revision: walk.revision,
+        correct: true,
+        view: { run: walk.run, scenario: walk.scenario },
+        ...said,
       }),
     onSuccess: () => jobChanged(queries, walk.job),
   });
