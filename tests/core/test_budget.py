@@ -376,3 +376,20 @@ def test_currents_that_must_be_solved_are_not_guessed() -> None:
     craft = craft_of(beside)
     runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
     assert steady_currents(craft, runs, craft.scenario()) is None
+
+
+def test_a_wire_that_stands_open_beside_another_way_is_not_lengthened() -> None:
+    """The only length on the feed's main way is open: what another way carries has room all the same."""
+    document = loop()
+    feed = document["elements"][1]
+    ends = feed["from"], feed["to"]
+    document["elements"].append(wire("beside", *ends, mm2="1.5", length_m=9.0))
+    feed["open"] = True
+    craft = craft_of(document)
+    solved = solved_craft(craft, craft.scenarios[0], TABLES)
+    tracer = Tracer(craft, {feed["id"]: 0.01, "beside": 0.1})
+    run = tracer.trace(craft.loads[0])
+    made = RunBudgets(craft, {"l": run}, solved.solution, BY_DUTY, TABLES)["l"]
+    assert feed["id"] in {w.id for w in own_pair(run)}
+    room = headroom(solved, made, BY_DUTY, TABLES)
+    assert room.amperes is not None

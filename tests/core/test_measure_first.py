@@ -16,6 +16,7 @@ from spare_margin.core.edit.one_load import one_load
 from spare_margin.core.edit.splitting import Place, split
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.observation.observations import observe
+from spare_margin.core.evidence.observation.together import by_free_points
 from spare_margin.core.model.fixed_pieces import UNKNOWN_OHM
 from spare_margin.core.model.jobs import Moment, Reading, StandInLoad, Trial
 from spare_margin.core.model.pieces import (
@@ -254,6 +255,9 @@ def test_what_changes_while_a_thing_is_moved_is_there() -> None:
     found = judged(craft, seen, load.id)
     assert "moves" in {f.code for f in found.findings}
     assert found.top[0] == pins[1]
+    assert found.top[1] > 0.9
+    other = judged(craft, [replace(r, moved=pins[0]) if r.moved else r for r in seen], load.id)
+    assert other.top[0] == pins[0]
     still = [replace(r, value=0.10) if r.hold == "most" else r for r in seen]
     assert "moves" not in {f.code for f in judged(craft, still, load.id).findings}
 
@@ -269,6 +273,8 @@ def test_a_proven_point_stands_in_for_the_post_with_its_own_drop_added() -> None
         (o.red, o.black): o.value for o in observe(craft, seen).values if o.quantity == "volts"
     }
     assert values["return-terminal", "back"] == pytest.approx(0.35)
+    (carried,) = by_free_points(craft, seen[-2:])
+    assert carried.accuracy == pytest.approx(seen[-1].accuracy + seen[-2].accuracy)
     alone = observe(craft, seen[:-1])
     assert ("return-terminal", "back") not in {(o.red, o.black) for o in alone.values}
 
@@ -306,9 +312,19 @@ def test_a_stand_in_judges_the_run_at_the_current_of_its_own_load() -> None:
     assert heavy.verdict == "within"
     assert heavy.loaded
     assert stood(craft, 4.4, 10.9).judge("l").verdict == "over"
-    # Its leads' own 0.3 V are no loss of the run's.
-    own = stood(craft, 4.4, 12.15, leads=0.3 / 4.4, feed_alone=12.23).judge("l")
+    # Its leads' own 0.6 V are no loss of the run's.
+    own = stood(craft, 4.4, 11.85, leads=0.6 / 4.4, feed_alone=11.93).judge("l")
     assert own.verdict == "within"
+    assert stood(craft, 4.4, 11.85, feed_alone=11.93).judge("l").verdict == "over"
+
+
+def test_what_no_reading_could_tell_is_not_passed_on_the_drawings_word() -> None:
+    """A good meter and 0.1 A: some millivolts of doubt are 0.15 V at 4.6 A, more than a third of 0.25."""
+    craft = craft_by('fuse 15 > 4 mm2 2 m > load "L" 4.6 A > 4 mm2 2 m > ring')
+    seen = stood(craft, 0.1, 12.598, feed_alone=12.599)
+    fine = [replace(r, accuracy=0.01) for r in seen.readings]
+    found = Judging(craft, fine, seen.moments, [], LIMITS, TABLES).judge("l")
+    assert found.verdict not in ("within", "over")
 
 
 @given(amps=st.floats(0.1, 0.4))

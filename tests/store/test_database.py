@@ -1,5 +1,6 @@
 """Migrations, and what the database itself refuses."""
 
+import os
 import sqlite3
 import threading
 from pathlib import Path
@@ -134,3 +135,10 @@ def test_readings_can_be_superseded_but_never_changed(tmp_path: Path) -> None:
 def test_the_default_place_is_the_users_own() -> None:
     assert default_path().name == "jobs.sqlite3"
     assert str(default_path()).startswith(str(Path.home()))
+
+
+@pytest.mark.skipif(os.name != "posix", reason="modes are POSIX's")
+def test_nobody_else_reads_the_database(tmp_path: Path) -> None:
+    path = tmp_path / "jobs.sqlite3"
+    migrate(path)
+    assert path.stat().st_mode & 0o077 == 0

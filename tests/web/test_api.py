@@ -484,3 +484,38 @@ def test_a_piece_is_over_only_where_a_run_that_passes_it_is(demo: FlaskClient) -
         over = [s for s in run["sides"] if s["spare_v"] is not None and s["spare_v"] < 0]
         called = {c["predicted_verdict"] for c in run["columns"]}
         assert over or "over" not in called
+
+
+def test_a_file_that_says_a_thing_twice_is_refused(client: FlaskClient) -> None:
+    text = json.dumps(loop())[:-1] + ', "title": "Another"}'
+    answer = client.post("/api/v1/jobs", data=text, content_type="application/json")
+    assert answer.status_code == 422
+    assert answer.json["errors"][0] == {
+        "field": "title", "problem": "stands twice in one object", "accepted": "one each"
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("key", "value", "says"),
+    [("title", "a\u202eb", "cannot be seen"), ("title", "a\x00b", "cannot be seen"),
+     ("made_at", "9999-99-99T99:99:99Z", "no time there is"),
+     ("sources", [{"id": "s", "live": "b+", "return": "b-", "open_circuit_v": 1e-300,
+                   "internal_ohm": 0.01}], "too small")],
+)  # fmt: skip
+def test_what_no_file_can_mean_is_refused(
+    client: FlaskClient, key: str, value: object, says: str
+) -> None:
+    answer = client.post("/api/v1/jobs", json={**loop(), key: value})
+    assert answer.status_code == 422
+    assert says in answer.json["errors"][0]["problem"]
+    assert client.get("/api/v1/jobs").json["jobs"] == []
+
+
+def test_answers_say_what_a_browser_may_do_with_them(client: FlaskClient) -> None:
+    headers = client.get("/api/v1/jobs").headers
+    assert headers["Cross-Origin-Opener-Policy"] == "same-origin"
+    assert headers["Cross-Origin-Resource-Policy"] == "same-origin"
+    assert "camera=()" in headers["Permissions-Policy"]
+    refused = client.delete("/api/v1/settings")
+    assert refused.status_code == 405
+    assert "GET" in refused.headers["Allow"]

@@ -1,5 +1,6 @@
 """Opens the database: WAL, foreign keys, numbered migrations, each in a transaction of its own."""
 
+import os
 import sqlite3
 import time
 from collections.abc import Iterator
@@ -70,6 +71,7 @@ def migrate(path: Path, up_to: int | None = None) -> None:
         raise DatabaseError(
             f"The folder {path.parent} cannot be made: {trouble.strerror}."
         ) from None
+    _keep_to_oneself(path)
     connection = connect(path)
     try:
         steps = migrations()
@@ -87,6 +89,14 @@ def migrate(path: Path, up_to: int | None = None) -> None:
         raise DatabaseError(f"The database {path} cannot be used: {trouble}.") from None
     finally:
         connection.close()
+
+
+def _keep_to_oneself(path: Path) -> None:
+    """Make the file so that no other user of this machine reads it; one that is there stays as it is."""
+    try:
+        os.close(os.open(path, os.O_CREAT | os.O_RDWR, 0o600))
+    except OSError as trouble:
+        raise DatabaseError(f"The database {path} cannot be made: {trouble.strerror}.") from None
 
 
 def _apply(connection: sqlite3.Connection, number: int, sql: str) -> None:

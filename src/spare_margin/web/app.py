@@ -119,6 +119,9 @@ def _headers(response: Response) -> Response:
     response.headers["Content-Security-Policy"] = CONTENT_POLICY
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "same-origin"
+    response.headers["Permissions-Policy"] = "camera=(), geolocation=(), microphone=()"
+    response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+    response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
     if request.path.startswith("/api/"):
         response.headers["Cache-Control"] = "no-store"
     return response

@@ -5,7 +5,7 @@ from typing import Any
 
 from flask import Response, json
 from pydantic import ValidationError
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, MethodNotAllowed
 
 from spare_margin.core.errors import JobError
 from spare_margin.exchange.job_file.job_file import JobFileErrors
@@ -68,7 +68,10 @@ def from_http(error: HTTPException) -> Response:
         415: ("Not JSON", "Send JSON, with the content type application/json."),
     }
     title, detail = titles.get(status, (error.name, error.description or error.name))
-    return problem(status, title, detail)
+    answer = problem(status, title, detail)
+    if isinstance(error, MethodNotAllowed) and error.valid_methods:
+        answer.headers["Allow"] = ", ".join(sorted(error.valid_methods))
+    return answer
 
 
 def unexpected(error: Exception) -> Response:

@@ -54,7 +54,8 @@ def headroom(solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tab
     lengthen the run's last feed conductor and first return conductor alike: the load moves away with
     its own pair of wires.
     """
-    own = own_pair(budget.run)
+    # A wire that stands open carries nothing: where another way feeds the load, it is not lengthened.
+    own = [wire for wire in own_pair(budget.run) if wire.id in solved.layout.places]
     ceilings = _ceilings(solved, budget, limits)
     borne = _borne(solved, budget, tables)
     pieces = {p.step.piece.id: p for side in budget.sides for p in side.pieces}

@@ -158,7 +158,10 @@ def _parse(raw: bytes) -> dict[str, Any]:
             [JobError("", f"the file is {size}", f"up to {MOST_BYTES / 1e6:.0f} MB")]
         )
     try:
-        document = json.loads(raw.decode("utf-8-sig"), parse_constant=refuse, parse_float=number)
+        document = json.loads(
+            raw.decode("utf-8-sig"), parse_constant=refuse, parse_float=number,
+            object_pairs_hook=_once_each,
+        )  # fmt: skip
     except UnicodeDecodeError:
         raise JobFileErrors([JobError("", "the file is not UTF-8 text", "a JSON file")]) from None
     except json.JSONDecodeError as broken:
@@ -173,6 +176,16 @@ def _parse(raw: bytes) -> dict[str, Any]:
     if not isinstance(document, dict):
         raise JobFileErrors([JobError("", "the document is not an object", "a job file")])
     return document
+
+
+def _once_each(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    """An object whose keys stand once each: of two, nobody knows which is meant."""
+    made = dict(pairs)
+    if len(made) < len(pairs):
+        keys = [key for key, _ in pairs]
+        twice = next(key for key in keys if keys.count(key) > 1)
+        raise JobFileErrors([JobError(twice[:80], "stands twice in one object", "one each")])
+    return made
 
 
 def _indexed(path: str, craft: core.Craft) -> str:

@@ -5,7 +5,7 @@ Numbers are SI as their keys say. Unknown keys, numbers in quotes, NaN and infin
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, WithJsonSchema
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, TypeAdapter, WithJsonSchema
 
 from spare_margin.core.model import pieces as core
 from spare_margin.core.model.jobs import (
@@ -24,6 +24,7 @@ from spare_margin.core.model.jobs import (
     Stage,
     TrialKind,
 )
+from spare_margin.exchange.plain_text import real_time, seen_text
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{1,64}$")]
 Text = Annotated[str, Field(max_length=2000)]
@@ -35,7 +36,11 @@ Volts = Annotated[float, Field(gt=0, le=1000)]
 Amperes = Annotated[float, Field(gt=0, le=5000)]
 Celsius = Annotated[float, Field(ge=-60, le=250)]
 Metres = Annotated[float, Field(gt=0, le=1000)]
-Moment = Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$")]
+Moment = Annotated[
+    str,
+    Field(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$"),
+    AfterValidator(real_time),
+]
 
 
 class FileModel(BaseModel):
@@ -61,7 +66,7 @@ class Source(FileModel):
     name: Name = ""
     live: Id
     back: Id = Field(alias="return")
-    open_circuit_v: Volts
+    open_circuit_v: Annotated[float, Field(ge=0.1, le=1000)]
     internal_ohm: Ohm
     battery: core.Battery = "none"
     capacity_ah: Annotated[float, Field(gt=0, le=10000)] | None = None
@@ -403,9 +408,9 @@ class JobFile(Wiring):
     version: Literal[1]
     id: Id | None = None
     made_at: Moment | None = None
-    title: Annotated[str, Field(min_length=1, max_length=200)]
-    craft_name: Annotated[str, Field(max_length=200)] = ""
-    customer: Annotated[str, Field(max_length=200)] = ""
+    title: Annotated[str, Field(min_length=1, max_length=200), AfterValidator(seen_text)]
+    craft_name: Annotated[str, Field(max_length=200), AfterValidator(seen_text)] = ""
+    customer: Annotated[str, Field(max_length=200), AfterValidator(seen_text)] = ""
     craft: core.CraftKind
     nominal_v: Annotated[float, Field(json_schema_extra={"enum": [12, 24, 48]})]
     chassis_polarity: core.Polarity

@@ -9,6 +9,7 @@ from spare_margin.core.errors import JobError
 
 _SAYINGS = {
     "missing": ("is missing", ""),
+    "value_error": ("{error}", ""),
     "extra_forbidden": ("is not a key that belongs here", ""),
     "float_type": ("{given} is not a number", "a number"),
     "int_type": ("{given} is not a number", "a number"),

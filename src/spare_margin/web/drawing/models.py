@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from spare_margin.core.edit.charging import ChargerKind
 from spare_margin.core.edit.one_load import LoadKind
@@ -14,15 +14,16 @@ from spare_margin.core.model.pieces import (
     Polarity,
     TemperatureModel,
 )
+from spare_margin.exchange.plain_text import seen_text
 from spare_margin.web.common.models import Model, SourceStateForm, Typed
 
-Title = Annotated[str, Field(max_length=200)]
+Title = Annotated[str, Field(max_length=200), AfterValidator(seen_text)]
 Words = Annotated[str, Field(max_length=2000)]
 RunLine = Annotated[str, Field(max_length=20_000)]
 Nominal = Literal[12, 24, 48]
 
 
-Called = Annotated[str, Field(max_length=200)]
+Called = Annotated[str, Field(max_length=200), AfterValidator(seen_text)]
 
 
 class NewJob(Model):
@@ -108,7 +109,7 @@ class LineText(Model):
     """A run line so far, where the caret is, and the stage whose test points it may meet."""
 
     text: RunLine
-    caret: Annotated[int, Field(ge=0, le=20_000)] = 0
+    caret: Annotated[int, Field(strict=True, ge=0, le=20_000)] = 0
     stage: Stage | None = None
 
 
