@@ -391,5 +391,5 @@ def test_a_wire_that_stands_open_beside_another_way_is_not_lengthened() -> None:
     run = tracer.trace(craft.loads[0])
     made = RunBudgets(craft, {"l": run}, solved.solution, BY_DUTY, TABLES)["l"]
     assert feed["id"] in {w.id for w in own_pair(run)}
-    # The main way is said to hold back all there is: no bound is met, and nothing is tried on the open wire.
+    # The main way holds back all there is: no bound is met, and nothing is tried on the open wire.
     assert headroom(solved, made, BY_DUTY, TABLES).metres is None
