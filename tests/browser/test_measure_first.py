@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.conftest import HAND
+from tests.browser.conftest import HAND, notices
 from tests.browser.test_story import AXE, hand
 
 
@@ -171,8 +171,13 @@ def test_what_lies_between_is_filled_in_on_the_card(page: Page, site: str) -> No
         page.get_by_role("button", name="Fill it in").click()
     job = page.url.split("/jobs/")[1].split("/")[0]
     expect(page.get_by_label("what lies between")).to_have_count(0)
+    notice = notices(page).get_by_role("button", name="Undo")
+    expect(notice).to_be_visible()
     wire = page.request.get(f"{site}/api/v1/jobs/{job}/file").json()["elements"][0]
     assert (wire["kind"], wire["length_m"], wire["size"]["value"]) == ("conductor", 4.2, "2.5")
+    with page.expect_response(re.compile("/steps$")):
+        notice.click()
+    expect(page.get_by_label("what lies between")).to_be_visible()
 
 
 @hand

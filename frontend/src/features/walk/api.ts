@@ -1,8 +1,9 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { call, type Edit, type Schema, type Sheet } from "../../api/client";
+import { call, type Edit, type Schema, type Sheet, sentence } from "../../api/client";
 import { jobChanged, keys } from "../../api/keys";
 import { onKept } from "../../api/outbox";
+import { useSay } from "../../ui/Notices";
 
 export type Walk = Schema["WalkOut"];
 export type Card = Schema["Card"];
@@ -89,6 +90,8 @@ export function useFreePoint(walk: Walk) {
 /** Say what a piece is that nobody had drawn; the drawing was wrong, so it is corrected. */
 export function useFillIn(walk: Walk) {
   const queries = useQueryClient();
+  const say = useSay();
+  const undo = useUndo(walk);
   return useMutation({
     mutationFn: (said: { element: string; edit: Edit }) =>
       call<Sheet>(`/jobs/${walk.job}/changes`, {
@@ -98,13 +101,18 @@ export function useFillIn(walk: Walk) {
         view: { run: walk.run, scenario: walk.scenario },
         ...said,
       }),
-    onSuccess: () => jobChanged(queries, walk.job),
+    onSuccess: () => {
+      say("Filled in.", { act: { label: "Undo", run: undo } });
+      return jobChanged(queries, walk.job);
+    },
   });
 }
 
 /** Split a stretch where a lead can touch it. */
 export function useSplit(walk: Walk) {
   const queries = useQueryClient();
+  const say = useSay();
+  const undo = useUndo(walk);
   return useMutation({
     mutationFn: (form: Omit<Schema["SplitForm"], "stage" | "revision" | "run">) =>
       call<Schema["SplitDone"]>(`/jobs/${walk.job}/walk/splits`, {
@@ -113,8 +121,26 @@ export function useSplit(walk: Walk) {
         run: walk.run,
         ...form,
       }),
-    onSuccess: () => jobChanged(queries, walk.job),
+    onSuccess: () => {
+      say("Drawn in: a point on either side.", { act: { label: "Undo", run: undo } });
+      return jobChanged(queries, walk.job);
+    },
   });
+}
+
+/** Takes back the last change of the drawing. */
+function useUndo(walk: Walk) {
+  const queries = useQueryClient();
+  const say = useSay();
+  return () =>
+    call<Schema["Undone"]>(`/jobs/${walk.job}/steps`, {
+      stage: walk.stage,
+      direction: "undo",
+      view: { run: walk.run },
+    })
+      .then((undone) => say(undone.said))
+      .catch((error) => say(sentence(error), { bad: true }))
+      .finally(() => jobChanged(queries, walk.job));
 }
 
 /** Keeps a page up to date with what others do to the job, within two seconds; whether the server is away. */
