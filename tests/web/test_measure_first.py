@@ -192,6 +192,9 @@ def test_a_temporary_return_proves_itself_before_it_is_fitted(client: FlaskClien
     assert stands["suspects"][0]["name"] == "Sump pump \u2212 to Battery \u2212 post"
     document = client.get(f"{job}/file").json
     assert document["trials"][0]["ohm"] == pytest.approx(0.012)
+    tried(client, job, outcome="partly")
+    metre_of_jumper = client.get(f"{job}/file").json["trials"][1]["ohm"]
+    assert metre_of_jumper == pytest.approx(0.01), "where nobody measured the spare wire"
     assert document["trials"][0]["revision"] == document["revision"]
     again = client.post("/api/v1/jobs?how=copy", json=document)
     copied = f"/api/v1/jobs/{again.json['id']}"
