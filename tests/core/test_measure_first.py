@@ -259,6 +259,7 @@ def test_what_changes_while_a_thing_is_moved_is_there() -> None:
     other = judged(craft, [replace(r, moved=pins[0]) if r.moved else r for r in seen], load.id)
     assert other.top[0] == pins[0]
     still = [replace(r, value=0.10) if r.hold == "most" else r for r in seen]
+    assert not observe(craft, still).set_aside, "what did not change was read twice"
     assert "moves" not in {f.code for f in judged(craft, still, load.id).findings}
 
 

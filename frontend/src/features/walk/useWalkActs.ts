@@ -50,85 +50,44 @@ export function useWalkActs(walk: Walk) {
   const queries = useQueryClient();
   const moment = useMoment();
   const stage = walk.stage === "as_left" ? "as_left" : "as_found";
-  const refresh = () => jobChanged(queries, walk.job);
-  const take = async (reading: Reading, name: string): Promise<string | null> => {
-    const outcome = await send({
-      job: walk.job,
-      path: "readings",
-      name: `${reading.typed} at ${name}`,
-      body: {
-        id: crypto.randomUUID(),
-        stage,
-        scenario: walk.scenario,
-        revision: walk.revision,
-        who: whoReads(),
-        ...moment,
-        ...reading,
-        view: { run: walk.run, scenario: walk.scenario },
-      },
-    });
-    await refresh();
-    return outcome.state === "refused" ? outcome.why : null;
-  };
-  const note = async (
-    step: string,
-    state: "acknowledged" | "skipped" | "back" | "seen",
-    reason = "",
+  /** Keeps it here, sends it once; what was wrong with it, or null. */
+  const give = async (
+    path: "readings" | "walk/notes" | "walk/trials" | "walk/stand-in",
+    name: string,
+    said: Record<string, unknown>,
   ): Promise<string | null> => {
     const outcome = await send({
       job: walk.job,
-      path: "walk/notes",
-      name: reason || step,
-      body: {
-        id: crypto.randomUUID(),
-        stage,
-        run: walk.run,
-        step,
-        state,
-        reason,
-        who: whoReads(),
-      },
+      path,
+      name,
+      body: { id: crypto.randomUUID(), stage, who: whoReads(), ...said },
     });
-    await refresh();
+    await jobChanged(queries, walk.job);
     return outcome.state === "refused" ? outcome.why : null;
   };
-  const tryOut = async (trial: Trial): Promise<string | null> => {
-    const outcome = await send({
-      job: walk.job,
-      path: "walk/trials",
-      name: `a ${trial.kind} that was tried`,
-      body: {
-        id: crypto.randomUUID(),
-        stage,
-        scenario: walk.scenario,
-        run: walk.run,
-        revision: walk.revision,
-        who: whoReads(),
-        ...(moment.states ? { states: moment.states } : {}),
-        ...(moment.charging === undefined ? {} : { charging: moment.charging }),
-        ...trial,
-      },
+  const here = { scenario: walk.scenario, revision: walk.revision };
+  const take = (reading: Reading, name: string) =>
+    give("readings", `${reading.typed} at ${name}`, {
+      ...here,
+      ...moment,
+      ...reading,
+      view: { run: walk.run, scenario: walk.scenario },
     });
-    await refresh();
-    return outcome.state === "refused" ? outcome.why : null;
-  };
-  const standIn = async (read: StoodIn): Promise<string | null> => {
-    const outcome = await send({
-      job: walk.job,
-      path: "walk/stand-in",
-      name: `${read.volts} across a stand-in load`,
-      body: {
-        id: crypto.randomUUID(),
-        stage,
-        scenario: walk.scenario,
-        run: walk.run,
-        revision: walk.revision,
-        who: whoReads(),
-        ...read,
-      },
+  const note = (step: string, state: "acknowledged" | "skipped" | "back" | "seen", reason = "") =>
+    give("walk/notes", reason || step, { run: walk.run, step, state, reason });
+  const tryOut = (trial: Trial) =>
+    give("walk/trials", `a ${trial.kind} that was tried`, {
+      ...here,
+      run: walk.run,
+      ...(moment.states ? { states: moment.states } : {}),
+      ...(moment.charging === undefined ? {} : { charging: moment.charging }),
+      ...trial,
     });
-    await refresh();
-    return outcome.state === "refused" ? outcome.why : null;
-  };
+  const standIn = (read: StoodIn) =>
+    give("walk/stand-in", `${read.volts} across a stand-in load`, {
+      ...here,
+      run: walk.run,
+      ...read,
+    });
   return { take, note, tryOut, standIn };
 }

@@ -1,5 +1,6 @@
 """A craft of which only one load is known: what its run is made of is found out by measuring it."""
 
+from dataclasses import replace
 from typing import Literal
 
 from spare_margin.core.model.pieces import (
@@ -40,12 +41,7 @@ def one_load(kind: CraftKind, nominal_v: float, battery: Battery, load: Load) ->
         FixedPiece(id="u1", start=source.live, end=ends[0].id, side="feed", kind="unknown"),
         FixedPiece(id="u2", start=ends[1].id, end=source.back, side="return", kind="unknown"),
     )
-    made = Load(
-        id="load", start=ends[0].id, end=ends[1].id, name=load.name, behaviour=load.behaviour,
-        current_a=load.current_a, load_ohm=load.load_ohm, power_w=load.power_w, rated_v=load.rated_v,
-        start_multiple=load.start_multiple, least_v=load.least_v, duty=load.duty,
-        critical=load.critical,
-    )  # fmt: skip
+    made = replace(load, id="load", start=ends[0].id, end=ends[1].id)
     now = Scenario(
         id=NOW, name="As it stands now", on=frozenset({made.id}), sources=first.sources,
         ambient_c=first.ambient_c, temperature_model="self_heating",

@@ -12,7 +12,7 @@ STIRRED_V = 0.02
 
 
 def stirred(live: Sequence[Reading]) -> tuple[list[Reading], frozenset[str], list[Finding]]:
-    """Least and most that a meter held while a piece was moved, where they differ: the most counts.
+    """Least and most that a meter held while a piece was moved: where they differ, the most counts.
 
     Returns the readings that count, the pieces that are guilty by it, and what is told.
     """
@@ -24,8 +24,8 @@ def stirred(live: Sequence[Reading]) -> tuple[list[Reading], frozenset[str], lis
         low = least.get(_held_over(r))
         if r.hold != "most" or low is None or r.value is None or low.value is None:
             continue
-        gone.add(low.id)
         if abs(r.value - low.value) > max(3 * (r.accuracy + low.accuracy) / 2, STIRRED_V):
+            gone.add(low.id)
             guilty.add(r.moved)
             facts: dict[str, float | str] = {"least": low.value, "most": r.value}
             findings.append(Finding("moves", (low.id, r.id), r.moved, facts))
