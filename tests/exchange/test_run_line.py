@@ -104,6 +104,14 @@ def test_errors_point_at_their_place(text: str, at: str, says: str) -> None:
     assert says in error.problem
 
 
+def test_an_inch_mark_is_not_an_open_quote() -> None:
+    craft = typed(
+        'fuse 5 > 1.5 mm2 30" > load Fan 2 A > 1.5 mm2 30\u2033; beside [b+] > body > [b-]'
+    )
+    lengths = [p.length_m for p in craft.pieces if isinstance(p, Conductor)]
+    assert lengths == pytest.approx([30 * 0.0254] * 2)
+
+
 @given(st.text(alphabet='[]>;"\\|AVm \u00b20123456789.,xfuselodrg\u03a9-+\n', max_size=80))
 def test_no_text_breaks_the_reader(text: str) -> None:
     read = read_line(text, empty(), TABLES)

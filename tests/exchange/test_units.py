@@ -120,7 +120,7 @@ def test_a_bare_size_is_of_the_system_in_use(use: Use) -> None:
     craft = craft_of(loop())
     read = read_line("wire 10 12", craft, shipped_tables())
     assert read.errors == ()
-    wire = read.places[0].mark
+    wire = read.places[0].item
     assert wire.size == Size("awg", "10", "plain")  # type: ignore[union-attr]
     assert wire.length_m == pytest.approx(12 * 0.3048)  # type: ignore[union-attr]
 

@@ -16,7 +16,7 @@ from spare_margin.core.model.pieces import (
 )
 
 from .ids import PREFIXES, NewIds
-from .lines import Element, Line, Mark, touched_ends
+from .lines import Element, Line, LineItem, touched_ends
 
 
 def drawn(
@@ -24,13 +24,13 @@ def drawn(
 ) -> tuple[Craft, str | None]:
     """The craft with this line drawn, and the id of its load.
 
-    With `replacing`, marks that carry ids of that line stay those things; what it has and this
+    With `replacing`, items that carry ids of that line stay those things; what it has and this
     line has not is taken out. JobError (path `line`) for a line that cannot be drawn, or that would
     leave another run without its loop.
     """
     ids = NewIds(craft, also)
-    old = list(replacing.marks()) if replacing else []
-    kept = {m.id for m in line.marks() if m.id}
+    old = list(replacing.items()) if replacing else []
+    kept = {m.id for m in line.items() if m.id}
     gone = {m.id for m in old if not isinstance(m, TestPoint)} - kept
     pieces = {p.id: p for p in craft.pieces if p.id not in gone}
     loads = {x.id: x for x in craft.loads if x.id not in gone}
@@ -46,7 +46,7 @@ def drawn(
     return made, load_id
 
 
-def _with_ends(craft: Craft, line: Line) -> tuple[Mark, ...]:
+def _with_ends(craft: Craft, line: Line) -> tuple[LineItem, ...]:
     """The line from post to post where its ends are not said."""
     main = line.main
     if not any(not isinstance(m, TestPoint) for m in main):
@@ -72,19 +72,19 @@ def behind_clamp(craft: Craft, post: str) -> str:
     return post
 
 
-def _slots(marks: Sequence[Mark]) -> tuple[list[TestPoint | None], list[Element | None]]:
-    """Marks as points and the elements between them; None where a point or element is not said."""
+def _slots(items: Sequence[LineItem]) -> tuple[list[TestPoint | None], list[Element | None]]:
+    """Items as points and the elements between them; None where a point or element is not said."""
     slots: list[TestPoint | None] = []
     elements: list[Element | None] = []
-    for mark in marks:
-        if isinstance(mark, TestPoint):
+    for item in items:
+        if isinstance(item, TestPoint):
             if len(slots) > len(elements):
                 elements.append(None)  # two points in a row: the way that is there
-            slots.append(mark)
+            slots.append(item)
         else:
             if len(slots) == len(elements):
                 slots.append(None)
-            elements.append(mark)
+            elements.append(item)
     return slots, elements
 
 
@@ -107,9 +107,9 @@ class _Maker:
         self.used: set[str] = set()
         self.new_loads: list[str] = []
 
-    def draw(self, marks: Sequence[Mark]) -> str | None:
+    def draw(self, items: Sequence[LineItem]) -> str | None:
         """Draw one way, ends and all; the id of its load."""
-        slots, elements = _slots(marks)
+        slots, elements = _slots(items)
         places: list[str | None] = [self._told(slot) for slot in slots]
         self.used |= {p for p in places if p}
         for i, place in enumerate(places):

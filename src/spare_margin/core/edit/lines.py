@@ -1,6 +1,6 @@
 """A run as a line: test points, pieces and one load in the order the current passes.
 
-Marks on a line are the core's own values with what is not yet known left empty: a new piece has no
+Items on a line are the core's own values with what is not yet known left empty: a new piece has no
 id, and nobody fills in its ends. Two test points next to each other stand for the way that is there.
 """
 
@@ -18,18 +18,18 @@ from spare_margin.core.model.pieces import (
 )
 
 Element = Conductor | FixedPiece | Load
-Mark = TestPoint | Element
+LineItem = TestPoint | Element
 
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A run, or a way without a load, as marks; `beside` are ways beside it, point to point."""
+    """A run, or a way without a load, as items; `beside` are ways beside it, point to point."""
 
-    main: tuple[Mark, ...]
-    beside: tuple[tuple[Mark, ...], ...] = ()
+    main: tuple[LineItem, ...]
+    beside: tuple[tuple[LineItem, ...], ...] = ()
 
-    def marks(self) -> Iterator[Mark]:
-        """Every mark, those of the ways beside last."""
+    def items(self) -> Iterator[LineItem]:
+        """Every item, those of the ways beside last."""
         yield from self.main
         for way in self.beside:
             yield from way
@@ -51,11 +51,11 @@ def line_of(craft: Craft, run: Run, ends: Mapping[str, int] | None = None) -> Li
         ends = touched_ends(craft)
     posts = (run.source.live, run.source.back)
 
-    def marked(point: str) -> list[Mark]:
+    def marked(point: str) -> list[LineItem]:
         told = points[point].name or points[point].access != "open" or ends.get(point, 0) > 2
         return [points[point]] if told or point in posts else []
 
-    main: list[Mark] = marked(run.source.live)
+    main: list[LineItem] = marked(run.source.live)
     for step in run.feed:
         if not step.beside:
             main += [step.piece, *marked(step.exit)]
@@ -80,9 +80,11 @@ def touched_ends(craft: Craft) -> dict[str, int]:
     return out
 
 
-def _beside_ways(steps: Sequence[Any], points: dict[str, TestPoint]) -> Iterator[tuple[Mark, ...]]:
+def _beside_ways(
+    steps: Sequence[Any], points: dict[str, TestPoint]
+) -> Iterator[tuple[LineItem, ...]]:
     """Pieces beside the main way, strung together while one follows the other."""
-    way: list[Mark] = []
+    way: list[LineItem] = []
     at = ""
     for step in (s for s in steps if s.beside):
         if way and step.entry == at:

@@ -11,7 +11,7 @@ from spare_margin.core.model.tables import Tables
 from spare_margin.exchange.quantities import understand, understand_size
 from spare_margin.wording.units import in_use
 
-from .tokens import Segment, Wrong
+from .segments import Segment, Wrong
 from .vocabulary import DUTY_WORDS, KIND_WORDS, LOAD_WORDS, UNKNOWN, WIRE_WORDS
 
 ACCEPTED = (

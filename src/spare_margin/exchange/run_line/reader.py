@@ -4,10 +4,11 @@
 """
 
 import re
-from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from spare_margin.core.edit.lines import Element, Line, Mark
+from lark import Token, Tree
+
+from spare_margin.core.edit.lines import Element, Line, LineItem
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import (
     Craft,
@@ -22,18 +23,19 @@ from spare_margin.exchange.run_line.vocabulary import (
 )
 
 from .elements import ACCEPTED, Elements
-from .tokens import LineError, Wrong, split, stretches, tokens
+from .segments import LineError, Segment, Wrong, grammar, place, segment
 
 MOST_CHARACTERS = 20_000
+BESIDE = "; beside [A] > body > [B]"
 
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """Where one mark stands in the text, and which it is."""
+    """Where one item stands in the text, and which it is."""
 
     start: int
     end: int
-    mark: Mark
+    item: LineItem
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,10 +53,8 @@ def read_line(text: str, craft: Craft, tables: Tables) -> ReadLine:
         error = LineError(0, len(text), "is too long", f"up to {MOST_CHARACTERS} characters")
         return ReadLine(None, (), (error,))
     reader = _Reader(text, craft, tables)
-    ways: list[tuple[Mark, ...]] = []
-    for number, (start, end) in enumerate(reader.clauses()):
-        ways.append(tuple(reader.clause(start, end, beside=number > 0)))
-    main = ways[0] if ways else ()
+    ways = reader.ways()
+    main = ways[0]
     if not any(not isinstance(m, TestPoint) for m in main) and not reader.errors:
         reader.errors.append(LineError(0, len(text), "there is no piece yet", ACCEPTED))
     line = None if reader.errors else Line(main, tuple(ways[1:]))
@@ -62,7 +62,7 @@ def read_line(text: str, craft: Craft, tables: Tables) -> ReadLine:
 
 
 class _Reader:
-    """Reads one text; collects marks with their places, and errors."""
+    """Reads one text; collects items with their places, and errors."""
 
     def __init__(self, text: str, craft: Craft, tables: Tables) -> None:
         self.text = text
@@ -72,76 +72,77 @@ class _Reader:
         self.errors: list[LineError] = []
         self.elements = Elements(text, craft.nominal_v, tables)
 
-    def clauses(self) -> Iterator[tuple[int, int]]:
-        """The stretches between semicolons: the main way, then ways beside."""
-        yield from split(self.text, 0, len(self.text), ";")
+    def ways(self) -> list[tuple[LineItem, ...]]:
+        """The items of the main way, then those of every way beside it."""
+        parts = grammar().parse(self.text).children
+        trees = [p for p in parts if isinstance(p, Tree)]
+        marks = [p for p in parts if isinstance(p, Token)]
+        ends = [*(place(mark)[0] for mark in marks), len(self.text)]
+        ways = [self._way(trees[0])]
+        for mark, way, end in zip(marks, trees[1:], ends[1:], strict=True):
+            start, begins = place(mark)
+            if mark.type == "BESIDE":
+                ways.append(self._beside(way, start + 1, end))
+            else:
+                self._wrong(begins, end, "is not understood", BESIDE)
+        return ways
 
-    def clause(self, start: int, end: int, beside: bool) -> list[Mark]:
-        """The marks of one clause."""
-        begins = start
-        if beside:
-            word = re.compile(r"\s*beside\b\s*", re.I).match(self.text, start, end)
-            if word is None:
-                self._wrong(start, end, "is not understood", "; beside [A] > body > [B]")
-                return []
-            begins = word.end()
-        marks: list[Mark] = []
-        for a, b in split(self.text, begins, end, ">\u2192\n\t\r"):
-            for left, right in stretches(self.text, a, b):
-                try:
-                    mark = self._mark(left, right)
-                except Wrong as wrong:
-                    self.errors.append(wrong.error)
-                    continue
-                marks.append(mark)
-                self.places.append(Place(left, right, mark))
-        if beside and not self.errors:
-            ends = (marks[0], marks[-1]) if marks else (None, None)
-            if not all(isinstance(m, TestPoint) for m in ends) or len(marks) < 3:
-                self._wrong(
-                    start, end, "a way beside runs from a test point to another",
-                    "; beside [A] > body > [B]",
-                )  # fmt: skip
-        return marks
+    def _beside(self, way: Tree[Token], start: int, end: int) -> tuple[LineItem, ...]:
+        items = self._way(way)
+        ends = (items[0], items[-1]) if items else (None, None)
+        from_to = all(isinstance(m, TestPoint) for m in ends) and len(items) >= 3
+        if not from_to and not self.errors:
+            self._wrong(start, end, "a way beside runs from a test point to another", BESIDE)
+        return items
+
+    def _way(self, way: Tree[Token]) -> tuple[LineItem, ...]:
+        """The items of one way; what cannot be read is told, and the rest goes on."""
+        items: list[LineItem] = []
+        for child in way.children:
+            try:
+                read = self._point(child) if isinstance(child, Token) else self._stretch(child)
+            except Wrong as wrong:
+                self.errors.append(wrong.error)
+                continue
+            items.append(read.item)
+            self.places.append(read)
+        return tuple(items)
 
     def _wrong(self, start: int, end: int, problem: str, accepted: str = "") -> None:
         self.errors.append(LineError(start, end, problem, accepted))
 
-    # One mark
+    # One item
 
-    def _mark(self, start: int, end: int) -> Mark:
-        if self.text[start] == "[":
-            return self._point(start, end)
-        word = self.text[start:end]
+    def _stretch(self, stretch: Tree[Token]) -> Place:
+        seg = segment(stretch)
+        return Place(seg.start, seg.end, self._piece_or_load(seg))
+
+    def _piece_or_load(self, seg: Segment) -> LineItem:
+        word = self.text[seg.start : seg.end]
         if word == UNKNOWN:
             return FixedPiece(id="", start="", end="", side="feed", kind="unknown")
-        seg = tokens(self.text, start, end)
         first = seg.words[0][0].lower() if seg.words else ""
         if first in LOAD_WORDS:
             return self.elements.load(seg)
-        known = self.points_by_name.get(word.casefold())
-        if known is not None:
-            return known
-        return self.elements.piece(seg)
+        return self.points_by_name.get(word.casefold()) or self.elements.piece(seg)
 
-    def _point(self, start: int, end: int) -> TestPoint:
-        inner = self.text[start + 1 : end].removesuffix("]")
-        if self.text[end - 1] != "]":
+    def _point(self, token: Token) -> Place:
+        start, end = place(token)
+        parts = re.fullmatch(r"\[((?:\\.|[^|\\])*)(?:\|(.*))?\]", token, re.S)
+        if parts is None:
+            end = start + len(token.rstrip())
             raise Wrong(start, end, "the bracket is not closed", "[Bus]")
-        parts = re.match(r"((?:\\.|[^|\\])*)(?:\|(.*))?", inner, re.S)
-        assert parts is not None
-        name, access_word = re.sub(r"\\(.)", r"\1", parts[1]).strip(), parts[2] or ""
-        word = access_word.strip().lower()
-        if access_word and word not in ACCESS_WORDS:
+        name = re.sub(r"\\(.)", r"\1", parts[1], flags=re.S).strip()
+        word = (parts[2] or "").strip().lower()
+        if parts[2] and word not in ACCESS_WORDS:
             raise Wrong(start, end, f"\u201c{word}\u201d is no access", "open, back-probe or trim")
         if not name:
             raise Wrong(start, end, "the test point has no name", "[Bus]")
         if len(name) > 120:
             raise Wrong(start, end, "the name is too long", "up to 120 characters")
         known = self.points_by_name.get(name.casefold()) or self.points.get(name)
-        if known is not None:
-            return replace(known, access=ACCESS_WORDS[word]) if word else known
-        return TestPoint(id="", name=name, access=ACCESS_WORDS.get(word, "open"))
+        point = known or TestPoint(id="", name=name)
+        return Place(start, end, replace(point, access=ACCESS_WORDS[word]) if word else point)
 
 
 def element_of(text: str, craft: Craft, tables: Tables) -> Element:
@@ -149,7 +150,7 @@ def element_of(text: str, craft: Craft, tables: Tables) -> Element:
     read = read_line(text, craft, tables)
     if read.errors:
         raise JobError("text", read.errors[0].problem, read.errors[0].accepted)
-    marks = [m for m in read.line.marks() if not isinstance(m, TestPoint)] if read.line else []
-    if len(marks) != 1:
+    items = [m for m in read.line.items() if not isinstance(m, TestPoint)] if read.line else []
+    if len(items) != 1:
         raise JobError("text", "is not one piece", ACCEPTED)
-    return marks[0]
+    return items[0]

@@ -1,11 +1,11 @@
-"""A run line written: marks as text, a whole line as text, and marks known again in a new text."""
+"""A run line written: items as text, a whole line as text, and items known again in a new text."""
 
 import re
 from dataclasses import fields, replace
 from difflib import SequenceMatcher
 from typing import Any
 
-from spare_margin.core.edit.lines import Line, Mark
+from spare_margin.core.edit.lines import Line, LineItem
 from spare_margin.core.model.pieces import Conductor, FixedPiece, Load, LoadLaw, TestPoint
 from spare_margin.exchange.run_line.vocabulary import DUTY_WORDS, KIND_WORDS, PLAIN_STYLES, UNKNOWN
 from spare_margin.wording.units import celsius, figure, in_use, metres
@@ -27,29 +27,29 @@ def _ohm_text(ohm: float) -> str:
     return f"{_n(ohm * 1000)} m\u03a9" if ohm < 1 else f"{_n(ohm)} \u03a9"
 
 
-def mark_text(mark: Mark) -> str:
-    """One mark as text."""
-    if isinstance(mark, TestPoint):
-        word = {"open": "", "backprobe": " | back-probe", "trim": " | trim"}[mark.access]
-        name = re.sub(r"([\[\]|\\])", r"\\\1", mark.name) if mark.name else mark.id
+def item_text(item: LineItem) -> str:
+    """One item as text."""
+    if isinstance(item, TestPoint):
+        word = {"open": "", "backprobe": " | back-probe", "trim": " | trim"}[item.access]
+        name = re.sub(r"([\[\]|\\])", r"\\\1", item.name) if item.name else item.id
         return f"[{name}{word}]"
-    if isinstance(mark, Load):
-        return _load_text(mark)
-    if isinstance(mark, FixedPiece) and mark.kind == "unknown" and mark == _plain_unknown(mark):
+    if isinstance(item, Load):
+        return _load_text(item)
+    if isinstance(item, FixedPiece) and item.kind == "unknown" and item == _plain_unknown(item):
         return UNKNOWN
-    parts = _wire_parts(mark) if isinstance(mark, Conductor) else _fixed_parts(mark)
-    if mark.resistance_ohm is not None:
-        parts.append(_ohm_text(mark.resistance_ohm))
-    if mark.open:
+    parts = _wire_parts(item) if isinstance(item, Conductor) else _fixed_parts(item)
+    if item.resistance_ohm is not None:
+        parts.append(_ohm_text(item.resistance_ohm))
+    if item.open:
         parts.append("open")
-    if mark.name:
-        parts.append(_quoted(mark.name))
+    if item.name:
+        parts.append(_quoted(item.name))
     return " ".join(parts)
 
 
-def _plain_unknown(mark: FixedPiece) -> FixedPiece:
+def _plain_unknown(item: FixedPiece) -> FixedPiece:
     """A stretch of which nothing at all is said."""
-    return replace(mark, name="", resistance_ohm=None, style=None, rating_a=None, open=False)
+    return replace(item, name="", resistance_ohm=None, style=None, rating_a=None, open=False)
 
 
 def _wire_parts(wire: Conductor) -> list[str]:
@@ -67,7 +67,7 @@ def _wire_parts(wire: Conductor) -> list[str]:
     else:
         parts.append("wire")
     if wire.length_m:
-        # In feet to four digits: a mark whose text is the same is taken for the one that was there.
+        # In feet to four digits: an item whose text is the same is taken for the one that was there.
         feet = in_use().length == "ft"
         parts.append(_spaced(metres(wire.length_m)) if feet else f"{_n(wire.length_m)} m")
     if wire.insulation_c is not None:
@@ -113,14 +113,14 @@ def _load_text(load: Load) -> str:
     return " ".join(parts)
 
 
-def _way_text(marks: tuple[Mark, ...]) -> str:
+def _way_text(items: tuple[LineItem, ...]) -> str:
     out = ""
-    for i, mark in enumerate(marks):
-        is_point = isinstance(mark, TestPoint)
+    for i, item in enumerate(items):
+        is_point = isinstance(item, TestPoint)
         joint = (
-            "" if not i else " " if is_point and not isinstance(marks[i - 1], TestPoint) else " > "
+            "" if not i else " " if is_point and not isinstance(items[i - 1], TestPoint) else " > "
         )
-        out += joint + mark_text(mark)
+        out += joint + item_text(item)
     return out
 
 
@@ -129,7 +129,7 @@ def line_text(line: Line) -> str:
     return " ; beside ".join(_way_text(way) for way in (line.main, *line.beside))
 
 
-# Which mark is which
+# Which item is which
 
 
 _SAID = {
@@ -139,13 +139,13 @@ _SAID = {
     Load: tuple(f.name for f in fields(Load) if f.name not in ("id", "start", "end")),
     TestPoint: ("name", "access"),
 }  # fmt: skip
-"""What of each kind of mark a text says; the rest stays as it was."""
+"""What of each kind of item a text says; the rest stays as it was."""
 
 
 def matched(new: Line, old: Line) -> Line:
-    """The new line with each mark that stands in the old one known again, so that ids survive.
+    """The new line with each item that stands in the old one known again, so that ids survive.
 
-    Marks whose text is the same are matched in their order; between those, marks of one sort are
+    Items whose text is the same are matched in their order; between those, items of one sort are
     taken for one another in turn, as changed.
     """
     main = _matched_way(new.main, old.main)
@@ -154,27 +154,27 @@ def matched(new: Line, old: Line) -> Line:
     return Line(main, beside)
 
 
-def _matched_way(new: tuple[Mark, ...], old: tuple[Mark, ...]) -> tuple[Mark, ...]:
-    out: list[Mark] = list(new)
+def _matched_way(new: tuple[LineItem, ...], old: tuple[LineItem, ...]) -> tuple[LineItem, ...]:
+    out: list[LineItem] = list(new)
     known = {m.id for m in new if isinstance(m, TestPoint) and m.id}
-    texts = [mark_text(m) for m in old], [mark_text(m) for m in new]
+    texts = [item_text(m) for m in old], [item_text(m) for m in new]
     for tag, a, b, c, d in SequenceMatcher(None, *texts, autojunk=False).get_opcodes():
         if tag == "equal":
             out[c:d] = old[a:b]
             continue
         waiting = [m for m in old[a:b] if m.id not in known]
         for i in range(c, d):
-            mark = new[i]
-            if mark.id:
+            item = new[i]
+            if item.id:
                 continue
-            fit = next((m for m in waiting if _alike(m, mark)), None)
+            fit = next((m for m in waiting if _alike(m, item)), None)
             if fit is not None:
                 waiting = waiting[waiting.index(fit) + 1 :]
-                out[i] = _as_said(fit, mark)
+                out[i] = _as_said(fit, item)
     return tuple(out)
 
 
-def _alike(one: Mark, other: Mark) -> bool:
+def _alike(one: LineItem, other: LineItem) -> bool:
     if isinstance(one, FixedPiece) and isinstance(other, FixedPiece):
         return one.kind == other.kind
     return type(one) is type(other)

@@ -208,9 +208,9 @@ class CraftMaker:
         main = line_of(self.craft, run, self.ends).main
         own = [
             i
-            for i, mark in enumerate(main)
-            if isinstance(mark, Load)
-            or (not isinstance(mark, TestPoint) and len(self.solved.users[mark.id]) == 1)
+            for i, item in enumerate(main)
+            if isinstance(item, Load)
+            or (not isinstance(item, TestPoint) and len(self.solved.users[item.id]) == 1)
         ]
         return Line(main[max(own[0] - 1, 0) : own[-1] + 2])
 

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 
 from spare_margin.core.model.pieces import Craft
 from spare_margin.data.table_rows import Cells
-from spare_margin.exchange.run_line.text import mark_text
+from spare_margin.exchange.run_line.text import item_text
 from spare_margin.web.drawing.models import Completion
 from spare_margin.wording.pieces import point_name
 
@@ -66,6 +66,6 @@ def _points(craft: Craft, said: str) -> list[Completion]:
     fitting = [p for p in craft.points if p.name and plain in p.name.casefold()]
     fitting.sort(key=lambda p: not p.name.casefold().startswith(plain))
     return [
-        Completion(text=mark_text(p), says=f"test point {point_name(craft, p.id)}")
+        Completion(text=item_text(p), says=f"test point {point_name(craft, p.id)}")
         for p in fitting[:MOST]
     ]

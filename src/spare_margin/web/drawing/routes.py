@@ -234,7 +234,7 @@ def read_text(path: JobPath, body: LineText) -> dict[str, object]:
     loads = rows_of("loads", the_workshop().own_rows).values()
     offered, start, end = completions(body.text, min(body.caret, len(body.text)), craft, loads)
     return ReadText(
-        understood=[_understood(p.start, p.end, p.mark, craft) for p in read.places],
+        understood=[_understood(p.start, p.end, p.item, craft) for p in read.places],
         errors=[
             LineTrouble(start=e.start, end=e.end, problem=e.problem, accepted=e.accepted)
             for e in read.errors
@@ -245,17 +245,17 @@ def read_text(path: JobPath, body: LineText) -> dict[str, object]:
     ).model_dump()
 
 
-def _understood(start: int, end: int, mark: object, craft: Craft) -> Understood:
-    if isinstance(mark, TestPoint):
-        says = point_name(craft, mark.id) if mark.id else mark.name
-        return Understood(start=start, end=end, what="point", says=says, new=not mark.id)
-    if isinstance(mark, Load):
-        says = f"{mark.name}: {load_spec(mark)}"
+def _understood(start: int, end: int, item: object, craft: Craft) -> Understood:
+    if isinstance(item, TestPoint):
+        says = point_name(craft, item.id) if item.id else item.name
+        return Understood(start=start, end=end, what="point", says=says, new=not item.id)
+    if isinstance(item, Load):
+        says = f"{item.name}: {load_spec(item)}"
         return Understood(start=start, end=end, what="load", says=says, new=True)
-    assert isinstance(mark, Conductor | FixedPiece)
-    sized = isinstance(mark, Conductor) and (mark.size is not None or mark.length_m > 0)
-    says = spec(mark) if sized else piece_name(mark)
-    says = f"{mark.name}: {spec(mark)}" if mark.name else says
+    assert isinstance(item, Conductor | FixedPiece)
+    sized = isinstance(item, Conductor) and (item.size is not None or item.length_m > 0)
+    says = spec(item) if sized else piece_name(item)
+    says = f"{item.name}: {spec(item)}" if item.name else says
     return Understood(start=start, end=end, what="piece", says=says, new=True)
 
 
