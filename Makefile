@@ -8,7 +8,7 @@ PAGES := src/spare_margin/web/app/index.html
 FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html \
 	frontend/vite.config.ts frontend/tsconfig.json
 
-.PHONY: help demo serve test bench check types shots contracts demo-data lock clean browser
+.PHONY: help demo serve test bench check types shots contracts demo-data lock clean browser wheel try-wheel
 
 help: ## List these commands
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 14
@@ -39,6 +39,14 @@ contracts: $(STAMPS)/dev $(STAMPS)/node ## Re-write the OpenAPI document, the jo
 	@$(BIN)/python scripts/write_contracts.py
 	@cd frontend && npm run --silent types
 
+wheel: $(STAMPS)/app $(PAGES) ## Build a wheel with pages and demo jobs in it, in dist/
+	@rm -rf build dist
+	@$(BIN)/pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir dist .
+	@ls dist
+
+try-wheel: wheel browser ## Install the wheel into an empty environment and open its page
+	@$(BIN)/python scripts/try_wheel.py dist
+
 demo-data: $(STAMPS)/dev ## Re-compute the demo jobs
 	@$(BIN)/python scripts/write_demo.py
 
@@ -48,7 +56,7 @@ lock: $(STAMPS)/dev ## Pin the newest Python packages that pyproject.toml allows
 	@$(BIN)/pip-compile --quiet --no-emit-index-url --no-emit-find-links --strip-extras --generate-hashes --allow-unsafe --extra dev -c requirements/app.txt -o requirements/dev.txt pyproject.toml
 
 clean: ## Remove everything that was installed or built here
-	rm -rf $(VENV) $(STAMPS) frontend/node_modules src/spare_margin/web/app src/*.egg-info
+	rm -rf $(VENV) $(STAMPS) frontend/node_modules src/spare_margin/web/app src/*.egg-info build dist
 
 # What the commands above rest on. A stamp says that a step is done for the files it depends on.
 

@@ -149,7 +149,7 @@ class Served:
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]
-        command = [Path(sys.executable).with_name("spare-margin"), "serve"]
+        command = [Path(sys.executable).with_name("spare-margin"), "serve", "--no-browser"]
         more = ["--port", str(self.port), "--database", str(database)]
         self.process = subprocess.Popen([*map(str, command), *more], stdout=subprocess.DEVNULL)
 

@@ -12,7 +12,7 @@ import pypdfium2 as pdfium
 from playwright.sync_api import Page, sync_playwright
 from waitress.server import create_server
 
-from spare_margin.cli import fill_with_demo
+from spare_margin.service.demo import fill_with_demo
 from spare_margin.web.app import create_app
 
 PICTURES = Path(__file__).parent.parent / "docs" / "screenshots"

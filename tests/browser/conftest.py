@@ -7,9 +7,9 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
-from waitress import serve
 
-from spare_margin.cli import fill_with_demo
+from spare_margin.service.demo import fill_with_demo
+from spare_margin.serving.doors import Door
 from spare_margin.web.app import PAGES, create_app
 
 CHROMIUM = "/usr/bin/chromium"
@@ -37,7 +37,7 @@ def browser() -> Iterator[Browser]:
 
 
 def run(database: Path, listening: socket.socket) -> None:
-    serve(create_app(database), sockets=[listening], threads=4, _quiet=True)
+    Door(create_app(database), listening).serve()
 
 
 @pytest.fixture

@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.browser.conftest import HAND, notices
 from tests.browser.test_story import AXE, hand
@@ -78,6 +78,28 @@ def test_what_is_typed_lands_on_the_bar_before_it_is_kept(page: Page, site: str)
     job = page.url.split("/jobs/")[1].split("/")[0]
     kept = page.request.get(f"{site}/api/v1/jobs/{job}/file").json()["readings"]
     assert len(kept) == 2
+
+
+@hand
+def test_what_is_typed_while_a_figure_is_on_its_way_stays(page: Page) -> None:
+    thumb = begun(page)
+    expect(page.get_by_label("The source, post to post, volts")).to_be_visible()
+    held: list[Route] = []
+    holding = True
+
+    def hold(route: Route) -> None:
+        if holding:
+            held.append(route)
+        else:
+            route.continue_()
+
+    page.route(re.compile(r"/walk\?"), hold)
+    thumb.figure("The source, post to post", "12.62")
+    page.get_by_label("The source, post to post, volts").fill("4.6")
+    holding = False
+    for route in held:
+        route.continue_()
+    expect(page.get_by_label("The current of Sump pump, amperes")).to_have_value("4.6")
 
 
 @hand
@@ -186,7 +208,7 @@ def test_a_run_is_built_by_tapping_its_pieces(page: Page) -> None:
     page.get_by_role("button", name="Draw up a new job").click()
     page.get_by_label("job", exact=True).fill("Skiff Sedge")
     page.keyboard.press("Enter")
-    page.get_by_text("or tap its pieces in order").click()
+    page.get_by_text("Tap its pieces in order, or type them below").click()
     for name in ("Fuse", "15", "Wire", "2.5"):
         page.get_by_role("button", name=name, exact=True).click()
     page.get_by_label("its length in metres, if known").fill("3.5")

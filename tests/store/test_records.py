@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spare_margin.cli import fill_with_demo
 from spare_margin.service.caches import Caches
+from spare_margin.service.demo import fill_with_demo
 from spare_margin.service.listing import listed
 from spare_margin.service.session import JobSession
 from spare_margin.service.snapshot import job_snapshot

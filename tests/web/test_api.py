@@ -448,13 +448,13 @@ def test_another_sites_page_cannot_write_and_pages_are_locked_down(demo: FlaskCl
 
 
 @pytest.mark.parametrize(
-    "host", ["evil.example", "evil.example:8765", "127.0.0.1.evil.example", "[::1"]
+    "host", ["evil.example", "evil.example:8765", "127.0.0.1.evil.example", "[::1", "192.168.1.20"]
 )
 def test_a_name_pointed_at_this_machine_does_not_reach_it(demo: FlaskClient, host: str) -> None:
     headers = {"Host": host, "Origin": f"http://{host}"}
     assert demo.get("/api/v1/jobs", headers=headers).status_code == 403
     assert demo.post(f"{MARRAM}/put-away", headers=headers).status_code == 403
-    for own in ("localhost:8765", "127.0.0.1:8765", "[::1]:8765", "192.168.1.20"):
+    for own in ("localhost:8765", "127.0.0.1:8765", "[::1]:8765"):
         assert demo.get("/api/v1/settings", headers={"Host": own}).status_code == 200
 
 

@@ -335,7 +335,13 @@ def test_the_pulse_beats_when_something_changed(demo: FlaskClient) -> None:
 def test_a_server_killed_between_readings_loses_none(tmp_path: Path) -> None:
     """`kill -9` after each acknowledged reading; every one of them is there afterwards."""
     database = tmp_path / "jobs.sqlite3"
-    command = [sys.executable, "-c", "from spare_margin.cli import main; main()", "serve"]
+    command = [
+        sys.executable,
+        "-c",
+        "from spare_margin.cli import main; main()",
+        "serve",
+        "--no-browser",
+    ]
     kept, job = [], ""
     for _ in range(3):
         server = subprocess.Popen(

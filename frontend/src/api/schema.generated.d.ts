@@ -4,6 +4,127 @@
  */
 
 export interface paths {
+    "/api/v1/access": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the page that asks stands. */
+        get: operations["access_access_read_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/access/pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pair the device that asks. */
+        post: operations["access_access_pair_pair_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/access/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pair this device no more. */
+        post: operations["access_access_leave_leave_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/access/network": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the door stands, and who is paired. */
+        get: operations["access_access_network_network_get"];
+        put?: never;
+        /** Open or close the door. It opens only once there is a passphrase. */
+        post: operations["access_access_switch_network_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/access/passphrase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change the passphrase; devices that are paired stay. */
+        post: operations["access_access_passphrase_passphrase_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/access/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A code that pairs one device, as letters and as a picture to scan. */
+        post: operations["access_access_code_codes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/access/devices/{device}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Call a device otherwise. */
+        post: operations["access_access_rename_devices__device__post"];
+        /** Let a device in no more. */
+        delete: operations["access_access_throw_out_devices__device__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs": {
         parameters: {
             query?: never;
@@ -1137,6 +1258,134 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AccessOut
+         * @description How the page that asks stands: at this machine itself, or on the network; and as which device.
+         */
+        AccessOut: {
+            /**
+             * Door
+             * @enum {string}
+             */
+            door: "here" | "network";
+            /** Paired */
+            paired: boolean;
+            /** Device */
+            device: string;
+            /** Person */
+            person: string;
+            /** Ends At */
+            ends_at: string | null;
+        };
+        /**
+         * PairIn
+         * @description What pairs a device: a code of this machine's page, or the passphrase; and what it is called.
+         */
+        PairIn: {
+            /**
+             * Code
+             * @default
+             */
+            code: string;
+            /**
+             * Passphrase
+             * @default
+             */
+            passphrase: string;
+            /** Name */
+            name: string;
+            /** Person */
+            person: string;
+        };
+        /**
+         * NetworkOut
+         * @description How the local network's door stands. `possible`: this program can open one.
+         */
+        NetworkOut: {
+            /** Possible */
+            possible: boolean;
+            /** Open */
+            open: boolean;
+            /** Urls */
+            urls: string[];
+            /** Secure */
+            secure: boolean;
+            /** Fingerprint */
+            fingerprint: string;
+            /** Passphrase */
+            passphrase: boolean;
+            /** Devices */
+            devices: components["schemas"]["DeviceOut"][];
+        };
+        /**
+         * DeviceOut
+         * @description A paired device.
+         */
+        DeviceOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Person */
+            person: string;
+            /** Paired At */
+            paired_at: string;
+            /** Ends At */
+            ends_at: string;
+            /** Seen At */
+            seen_at: string;
+        };
+        /**
+         * NetworkIn
+         * @description The door open or closed.
+         */
+        NetworkIn: {
+            /** Open */
+            open: boolean;
+        };
+        /**
+         * PassphraseOut
+         * @description The passphrase as it is now. It is shown this once: only its hash is kept.
+         */
+        PassphraseOut: {
+            /** Passphrase */
+            passphrase: string;
+        };
+        /**
+         * PassphraseIn
+         * @description A passphrase of one's own; without one, four words are made up.
+         */
+        PassphraseIn: {
+            /**
+             * Passphrase
+             * @default null
+             */
+            passphrase: string | null;
+        };
+        /**
+         * CodeOut
+         * @description A pairing code, for one device: what a phone scans (an SVG picture of `url`), until when.
+         */
+        CodeOut: {
+            /** Code */
+            code: string;
+            /** Url */
+            url: string;
+            /** Picture */
+            picture: string;
+            /** Lasts S */
+            lasts_s: number;
+        };
+        /**
+         * DeviceIn
+         * @description What a device is to be called, and whose it is.
+         */
+        DeviceIn: {
+            /** Name */
+            name: string;
+            /** Person */
+            person: string;
+        };
         /**
          * Problem
          * @description An error, as RFC 9457 has it.
@@ -5333,6 +5582,287 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    access_access_read_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    access_access_pair_pair_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    access_access_leave_leave_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    access_access_network_network_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NetworkOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    access_access_switch_network_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NetworkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NetworkOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    access_access_passphrase_passphrase_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PassphraseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassphraseOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    access_access_code_codes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    access_access_rename_devices__device__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NetworkOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    access_access_throw_out_devices__device__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NetworkOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
     jobs_job_list_jobs_get: {
         parameters: {
             query?: {

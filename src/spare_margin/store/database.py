@@ -1,4 +1,4 @@
-"""Opens the database: WAL, foreign keys, numbered migrations, each in a transaction of its own."""
+"""Opens the database: write-ahead log, foreign keys, snapshots and transactions."""
 
 import os
 import sqlite3
@@ -17,7 +17,14 @@ BUSY_S = 10.0
 
 
 class DatabaseError(SpareMarginError):
-    """The database cannot be used; the message is a sentence for a person."""
+    """The database cannot be used; the message is a sentence for a person at this machine.
+
+    `code` is SQLite's own for what was in the way, where it was SQLite.
+    """
+
+    def __init__(self, sentence: str, code: int | None = None) -> None:
+        super().__init__(sentence)
+        self.code = code
 
 
 def default_path() -> Path:
@@ -35,15 +42,21 @@ def migrations() -> list[tuple[int, str]]:
 
 
 def connect(path: Path) -> sqlite3.Connection:
-    """A connection ready for use; see `transaction` for writing. The schema must be current."""
+    """A connection ready for use; see `transaction` for writing. The schema must be current.
+
+    The file must be there: one that was taken away is not made anew, empty. Raises DatabaseError.
+    """
     try:
-        connection = sqlite3.connect(path, timeout=BUSY_S, isolation_level=None)
+        connection = sqlite3.connect(
+            f"{path.absolute().as_uri()}?mode=rw", uri=True, timeout=BUSY_S, isolation_level=None
+        )
         connection.row_factory = sqlite3.Row
         _write_ahead(connection)
         connection.execute("PRAGMA synchronous = FULL")
         connection.execute("PRAGMA foreign_keys = ON")
     except sqlite3.Error as trouble:
-        raise DatabaseError(f"The database {path} cannot be opened: {trouble}.") from None
+        code = getattr(trouble, "sqlite_errorcode", None)
+        raise DatabaseError(f"The database {path} cannot be opened: {trouble}.", code) from None
     return connection
 
 
@@ -60,63 +73,9 @@ def _write_ahead(connection: sqlite3.Connection) -> None:
             time.sleep(0.01)
 
 
-def migrate(path: Path, up_to: int | None = None) -> None:
-    """Bring the database at `path` to the newest schema, making it if it is not there.
-
-    Raises DatabaseError if it is newer than this program, or no database of ours.
-    """
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-    except OSError as trouble:
-        raise DatabaseError(
-            f"The folder {path.parent} cannot be made: {trouble.strerror}."
-        ) from None
-    _keep_to_oneself(path)
-    connection = connect(path)
-    try:
-        steps = migrations()
-        newest = steps[-1][0]
-        has = connection.execute("PRAGMA user_version").fetchone()[0]
-        if has > newest:
-            raise DatabaseError(
-                f"The database {path} was written by a newer Spare Margin (schema {has}; this one "
-                f"knows {newest}). Update the program, or name another file with --database."
-            )
-        for number, sql in steps:
-            if has < number <= (up_to or newest):
-                _apply(connection, number, sql)
-    except sqlite3.Error as trouble:
-        raise DatabaseError(f"The database {path} cannot be used: {trouble}.") from None
-    finally:
-        connection.close()
-
-
-def _keep_to_oneself(path: Path) -> None:
-    """Make the file so that no other user of this machine reads it; one that is there stays as it is."""
-    try:
-        os.close(os.open(path, os.O_CREAT | os.O_RDWR, 0o600))
-    except OSError as trouble:
-        raise DatabaseError(f"The database {path} cannot be made: {trouble.strerror}.") from None
-
-
-def _apply(connection: sqlite3.Connection, number: int, sql: str) -> None:
-    """One step, whole or not at all. The version is read again inside the lock: two may start."""
-    with transaction(connection):
-        if connection.execute("PRAGMA user_version").fetchone()[0] >= number:
-            return
-        for statement in _statements(sql):
-            connection.execute(statement)
-        connection.execute(f"PRAGMA user_version = {number:d}")
-
-
-def _statements(sql: str) -> Iterator[str]:
-    """Split a script; sqlite3.complete_statement knows about triggers and comments."""
-    held = ""
-    for line in sql.splitlines(keepends=True):
-        held += line
-        if sqlite3.complete_statement(held):
-            yield held
-            held = ""
+def keep_to_oneself(path: Path) -> None:
+    """Make a file that no other user of this machine reads; one that is there stays as it is. OSError."""
+    os.close(os.open(path, os.O_CREAT | os.O_RDWR, 0o600))
 
 
 @contextmanager

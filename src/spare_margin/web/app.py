@@ -1,9 +1,7 @@
 """The application factory: a connection per request, the API's blueprints, the built pages."""
 
 import sqlite3
-from ipaddress import ip_address
 from pathlib import Path
-from urllib.parse import unquote, urlsplit
 
 from flask import Flask, Response, g, request, send_from_directory
 from flask_openapi3.models.info import Info
@@ -11,12 +9,16 @@ from flask_openapi3.openapi import OpenAPI
 
 from spare_margin import __version__
 from spare_margin.exchange.job_file.job_file import MOST_BYTES
+from spare_margin.service.access.codes import Codes
+from spare_margin.service.access.tries import Tries
 from spare_margin.service.caches import Caches
 from spare_margin.service.errors import NotThere
 from spare_margin.service.revising import ACTING
 from spare_margin.service.sizing_runs import SizingRuns
-from spare_margin.store.database import migrate
+from spare_margin.store.migrating import migrate
 from spare_margin.web import problems
+from spare_margin.web.access import guard
+from spare_margin.web.access.routes import access_api
 from spare_margin.web.common.context import the_workshop
 from spare_margin.web.common.models import Problem
 from spare_margin.web.craft.routes import craft_api
@@ -55,7 +57,10 @@ def create_app(database: Path) -> Flask:
     app.extensions["sizings"] = SizingRuns()
     app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES + 1000
     app.json.sort_keys = False  # type: ignore[attr-defined]
+    app.extensions["codes"] = Codes()
+    app.extensions["tries"] = Tries()
     for api in (
+        access_api,
         jobs_api,
         drawing_api,
         craft_api,
@@ -69,8 +74,7 @@ def create_app(database: Path) -> Flask:
     ):
         app.register_api(api)
     problems.register(app)
-    app.before_request(_known_host_only)
-    app.before_request(_same_site_only)
+    app.before_request(guard.refused)
     app.before_request(_in_the_workshops_units)
     app.after_request(_headers)
     app.teardown_appcontext(_close)
@@ -78,41 +82,10 @@ def create_app(database: Path) -> Flask:
     return app
 
 
-def _known_host_only() -> Response | None:
-    """A name that somebody points at this machine must not reach it: only its addresses, and localhost."""
-    if _is_own(request.host):
-        return None
-    return problems.problem(403, "Refused", "This program answers to this machine's address only.")
-
-
-def _is_own(host: str) -> bool:
-    try:
-        name = urlsplit(f"//{host}").hostname or ""
-        return name == "localhost" or bool(ip_address(name))
-    except ValueError:
-        return False
-
-
-def _same_site_only() -> Response | None:
-    """Another site's page must not write here through the visitor's browser."""
-    origin = request.headers.get("Origin")
-    if request.method != "GET" and origin and _place(origin) != request.host:
-        return problems.problem(403, "Refused", "This request came from another site.")
-    return None
-
-
-def _place(origin: str) -> str:
-    """The host and port that an origin names; nothing where it names none."""
-    try:
-        return urlsplit(origin).netloc
-    except ValueError:
-        return ""
-
-
 def _in_the_workshops_units() -> None:
     if request.path.startswith("/api/"):
         IN_USE.set(the_workshop().units)
-        ACTING.set(" ".join(unquote(request.headers.get("X-Who", "")).split())[:120])
+        ACTING.set(guard.who())
 
 
 def _headers(response: Response) -> Response:

@@ -1,6 +1,7 @@
 """Errors as RFC 9457 problem details, naming the field, the trouble and what is accepted."""
 
 import logging
+import sqlite3
 from typing import Any
 
 from flask import Response, json
@@ -11,6 +12,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.exchange.job_file.job_file import JobFileErrors
 from spare_margin.exchange.job_file.plain_words import plain_words
 from spare_margin.service.errors import Conflict, NotThere
+from spare_margin.store.database import DatabaseError
 from spare_margin.web.common.models import Problem, WrongField
 
 log = logging.getLogger(__name__)
@@ -60,10 +62,11 @@ def from_validation(invalid: ValidationError) -> Response:
 def from_http(error: HTTPException) -> Response:
     """What the framework refuses."""
     status = error.code or 500
+    if status == 413:
+        return too_large()
     titles = {
         404: ("Not found", "There is nothing at this address."),
         405: ("Not possible here", "This address does not take that kind of request."),
-        413: ("Too large", "That is too large; a job file may be up to 8 MB."),
         400: ("Not readable", "The request could not be read as JSON."),
         415: ("Not JSON", "Send JSON, with the content type application/json."),
     }
@@ -71,6 +74,38 @@ def from_http(error: HTTPException) -> Response:
     answer = problem(status, title, detail)
     if isinstance(error, MethodNotAllowed) and error.valid_methods:
         answer.headers["Allow"] = ", ".join(sorted(error.valid_methods))
+    return answer
+
+
+def too_large() -> Response:
+    """A body that is not read at all."""
+    return problem(413, "Too large", "That is too large; a job file may be up to 8 MB.")
+
+
+STORE_TROUBLES = {
+    sqlite3.SQLITE_FULL: (507, "The disk is full", "Make room on the disk, then try again."),
+    sqlite3.SQLITE_READONLY: (503, "The jobs can only be read", "Their file may not be written."),
+    sqlite3.SQLITE_CANTOPEN: (503, "The jobs are not there", "Their file was moved or deleted."),
+    sqlite3.SQLITE_IOERR: (503, "The disk does not answer", "Look after the disk first."),
+    sqlite3.SQLITE_CORRUPT: (503, "The jobs are damaged", "Stop the program, put a copy back."),
+    sqlite3.SQLITE_NOTADB: (503, "The jobs are damaged", "Stop the program, put a copy back."),
+    sqlite3.SQLITE_BUSY: (503, "The jobs are busy", "Another program holds them. Try again soon."),
+}
+"""What may be the matter with the database, by SQLite's own code: status, what it is, what to do."""
+
+
+def from_store(trouble: sqlite3.Error | DatabaseError) -> Response:
+    """The database cannot be read or written: said in words, and nothing was kept."""
+    code = getattr(trouble, "sqlite_errorcode", None) or getattr(trouble, "code", None)
+    # The low byte is the kind of trouble, the rest of it which.
+    told = STORE_TROUBLES.get((code or 0) & 0xFF)
+    if told is None:
+        return unexpected(trouble)
+    log.error("%s: %s", told[1], trouble)
+    status, title, do = told
+    answer = problem(status, title, f"{title}: nothing was changed. {do}")
+    if status == 503:
+        answer.headers["Retry-After"] = "5"
     return answer
 
 
@@ -88,6 +123,8 @@ def register(app: Any) -> None:
     app.register_error_handler(JobFileErrors, from_file_errors)
     app.register_error_handler(ValidationError, from_validation)
     app.register_error_handler(HTTPException, from_http)
+    app.register_error_handler(sqlite3.Error, from_store)
+    app.register_error_handler(DatabaseError, from_store)
     app.register_error_handler(Conflict, lambda e: problem(409, "The job moved on", str(e)))
     app.register_error_handler(NotThere, lambda e: problem(404, "Not found", str(e)))
     app.register_error_handler(Exception, unexpected)

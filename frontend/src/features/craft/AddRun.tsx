@@ -38,6 +38,12 @@ export function AddRun({ craft }: { craft: Craft }) {
           <b className="num">[Panel]</b>; a later run can start and end at any of them.
         </p>
       )}
+      {/* Above the line, whose answer comes and goes: what is tapped must not move under the finger. */}
+      <TapPieces
+        value={text}
+        onChange={type}
+        loaded={/(^|> *)(load|motor|lamp|heater|converter) /.test(text)}
+      />
       <RunLineBox
         job={craft.job}
         stage={craft.stage}
@@ -46,11 +52,6 @@ export function AddRun({ craft }: { craft: Craft }) {
         onChange={type}
         onDraw={put}
         autoFocus={empty}
-      />
-      <TapPieces
-        value={text}
-        onChange={type}
-        loaded={/(^|> *)(load|motor|lamp|heater|converter) /.test(text)}
       />
       <div className="flex flex-wrap items-end gap-2">
         <Button tone="strong" disabled={!text.trim() || draw.isPending} onClick={put}>

@@ -33,7 +33,7 @@ function parted(value: string): [string, string] {
     : [`${value.slice(0, at).trimEnd()} > `, value.slice(at + 1).trim()];
 }
 
-/** A run built by tapping its pieces in order, as the current passes; it writes the line above. */
+/** A run built by tapping its pieces in order, as the current passes; it writes the line below. */
 export function TapPieces({ value, onChange, loaded }: Props) {
   const [name, setName] = useState("");
   const [draws, setDraws] = useState("");
@@ -61,7 +61,7 @@ export function TapPieces({ value, onChange, loaded }: Props) {
   return (
     <details className="rounded border border-line px-2">
       <summary className="min-h-11 py-3 text-soft lg:min-h-8 lg:py-1.5">
-        or tap its pieces in order
+        Tap its pieces in order, or type them below
       </summary>
       <div className="space-y-2 pb-2">
         <div className="flex flex-wrap gap-1.5">

@@ -38,13 +38,16 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
   useEffect(() => {
     if (matchMedia("(pointer: fine)").matches) box.current?.focus({ preventScroll: true });
   }, [label]);
+  /** Counts what is typed: what is typed while a figure is on its way is the next one's, and stays. */
+  const touched = useRef(0);
   const keep = async (text: string) => {
     if (!text.trim() || busy) return;
     setBusy(true);
+    const sent = touched.current;
     const trouble = await onRead(text.trim(), { source, warm, note, hold });
     setBusy(false);
     setWrong(trouble);
-    if (trouble === null) {
+    if (trouble === null && touched.current === sent) {
       setTyped("");
       setNote("");
       setSource("");
@@ -54,6 +57,9 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
   return (
     <form
       className="mt-1.5"
+      onInput={() => {
+        touched.current += 1;
+      }}
       onSubmit={(e) => {
         e.preventDefault();
         keep(typed);

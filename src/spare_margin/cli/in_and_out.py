@@ -2,10 +2,11 @@
 
 import sys
 from pathlib import Path
-from typing import Literal, NoReturn
+from typing import Literal
 
 import click
 
+from spare_margin.cli.common import DATABASE, stop
 from spare_margin.exchange.job_file.models import schema
 from spare_margin.service.whole_workshop import (
     Brought,
@@ -15,20 +16,13 @@ from spare_margin.service.whole_workshop import (
     job_text,
     write_all,
 )
-from spare_margin.store.database import DatabaseError, connect, default_path, migrate
+from spare_margin.store.database import DatabaseError, connect, default_path
 from spare_margin.store.jobs import titles
+from spare_margin.store.migrating import migrate
 
 BAD = 2
-DATABASE = click.option(
-    "--database", type=click.Path(path_type=Path), help="The jobs; yours by default."
-)
 MOST_BYTES = 8_000_001
 """A job file is never larger: what is, is read no further than to see that it is."""
-
-
-def _stop(line: str) -> NoReturn:
-    click.echo(line, err=True)
-    sys.exit(BAD)
 
 
 def _ready(database: Path | None) -> Path:
@@ -36,7 +30,7 @@ def _ready(database: Path | None) -> Path:
     try:
         migrate(path)
     except DatabaseError as trouble:
-        _stop(str(trouble))
+        stop(BAD, str(trouble))
     return path
 
 
@@ -56,7 +50,7 @@ def export_command(
     try:
         if everything:
             if out is None:
-                _stop("--all wants a folder: --out FOLDER")
+                stop(BAD, "--all wants a folder: --out FOLDER")
             written = list(write_all(connection, out))
             click.echo(f"{len(written)} files are in {out}", err=True)
             return
@@ -67,13 +61,13 @@ def export_command(
             return
         text = job_text(connection, job)
         if text is None:
-            _stop(f"there is no job {job}; `export` without a job lists those there are")
+            stop(BAD, f"there is no job {job}; `export` without a job lists those there are")
         if out is None:
             click.echo(text, nl=False)
         else:
             out.write_text(text, encoding="utf-8")
     except OSError as trouble:
-        _stop(f"{trouble.filename or out}: {trouble.strerror or trouble}")
+        stop(BAD, f"{trouble.filename or out}: {trouble.strerror or trouble}")
     finally:
         connection.close()
 
@@ -106,7 +100,7 @@ def import_command(
                 wrong = wrong or each.taken == "wrong"
                 click.echo(_line(each), err=each.taken == "wrong")
     except OSError as trouble:
-        _stop(f"{trouble.filename}: {trouble.strerror or trouble}")
+        stop(BAD, f"{trouble.filename}: {trouble.strerror or trouble}")
     finally:
         connection.close()
     if wrong:
@@ -136,4 +130,4 @@ def schema_command(out: Path | None) -> None:
     try:
         out.write_text(text, encoding="utf-8")
     except OSError as trouble:
-        _stop(f"{out}: {trouble.strerror or trouble}")
+        stop(BAD, f"{out}: {trouble.strerror or trouble}")

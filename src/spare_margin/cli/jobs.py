@@ -1,18 +1,12 @@
-"""The command line: solve a job file, serve the application. No rules of its own."""
+"""The commands over one job file: solve, diagnose, judge, size. No rules of their own."""
 
 import json
-import socket
-import sys
-import tempfile
-from dataclasses import replace
-from datetime import UTC, datetime
 from pathlib import Path
-from threading import Thread
-from typing import Any, NoReturn
+from typing import Any
 
 import click
 
-from spare_margin.cli_in_and_out import export_command, import_command, schema_command
+from spare_margin.cli.common import stop
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError, NoSolution
@@ -21,47 +15,29 @@ from spare_margin.core.model.pieces import Craft, Scenario
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.sizing import Unsizable, size_conductors
-from spare_margin.data.tables import demo_files, tables_with
+from spare_margin.data.tables import tables_with
 from spare_margin.exchange.job_file.job_file import JobFileErrors, ReadJob, read_job
 from spare_margin.exchange.judgement import (
     diagnosis_document,
     judgement_document,
     planned_document,
 )
-from spare_margin.exchange.quantities import learn_units
 from spare_margin.exchange.sizing import sizing_document
 from spare_margin.exchange.tables.readings_csv import read_readings
 from spare_margin.service.judging import Judging, diagnose, judging_of, planned_by
 from spare_margin.service.sizing import Objective, task_of
-from spare_margin.store.database import DatabaseError, connect, default_path, migrate
-from spare_margin.store.jobs import add_job
 from spare_margin.wording.sizing import impossible_words
 
 BAD_JOB, NO_SOLUTION, IMPOSSIBLE = 2, 3, 4
-
-
-@click.group()
-@click.version_option(package_name="spare-margin")
-def main() -> None:
-    """Volts budgeted, measured and proven, piece by piece."""
-
-
-for each in (export_command, import_command, schema_command):
-    main.add_command(each)
-
-
-def _stop(code: int, line: str) -> NoReturn:
-    click.echo(line, err=True)
-    sys.exit(code)
 
 
 def _read(path: Path, *, to_size: bool = False) -> ReadJob:
     try:
         return read_job(path.read_bytes(), to_size=to_size)
     except OSError as trouble:
-        _stop(BAD_JOB, f"{path}: {trouble.strerror or trouble}")
+        stop(BAD_JOB, f"{path}: {trouble.strerror or trouble}")
     except JobFileErrors as errors:
-        _stop(BAD_JOB, f"{path}: {errors}")
+        stop(BAD_JOB, f"{path}: {errors}")
 
 
 def _print(document: dict[str, Any], out: Path | None) -> None:
@@ -72,7 +48,7 @@ def _print(document: dict[str, Any], out: Path | None) -> None:
     try:
         out.write_text(text + "\n", encoding="utf-8")
     except OSError as trouble:
-        _stop(BAD_JOB, f"{out}: {trouble.strerror or trouble}")
+        stop(BAD_JOB, f"{out}: {trouble.strerror or trouble}")
 
 
 def _scenario(job: Path, craft: Craft, scenario: str | None) -> Scenario:
@@ -80,10 +56,10 @@ def _scenario(job: Path, craft: Craft, scenario: str | None) -> Scenario:
         return craft.scenario(scenario)
     except KeyError:
         known = ", ".join(s.id for s in craft.scenarios)
-        _stop(BAD_JOB, f"{job}: scenarios: there is no {scenario}; accepted: {known}")
+        stop(BAD_JOB, f"{job}: scenarios: there is no {scenario}; accepted: {known}")
 
 
-@main.command("solve")
+@click.command("solve")
 @click.argument("job", type=click.Path(path_type=Path))
 @click.option("--scenario", metavar="ID", help="The scenario; the job's first by default.")
 @click.option("--out", type=click.Path(path_type=Path), help="Write here instead of printing.")
@@ -94,13 +70,13 @@ def solve_command(job: Path, scenario: str | None, out: Path | None) -> None:
     try:
         solution = solve(read.craft, chosen, tables_with(read.rows))
     except JobError as trouble:
-        _stop(BAD_JOB, f"{job}: {trouble}")
+        stop(BAD_JOB, f"{job}: {trouble}")
     except NoSolution as trouble:
-        _stop(NO_SOLUTION, f"{job}: {trouble}")
+        stop(NO_SOLUTION, f"{job}: {trouble}")
     _print(solution_document(solution), out)
 
 
-@main.command("diagnose")
+@click.command("diagnose")
 @click.argument("job", type=click.Path(path_type=Path))
 @click.argument("readings", type=click.Path(path_type=Path))
 @click.option("--scenario", metavar="ID", help="What was on; the job's first scenario by default.")
@@ -113,13 +89,13 @@ def diagnose_command(job: Path, readings: Path, scenario: str | None, out: Path 
     try:
         seen = read_readings(readings.read_bytes(), {p.id for p in craft.points}, chosen.id)
     except OSError as trouble:
-        _stop(BAD_JOB, f"{readings}: {trouble.strerror or trouble}")
+        stop(BAD_JOB, f"{readings}: {trouble.strerror or trouble}")
     except JobError as trouble:
-        _stop(BAD_JOB, f"{readings}: {trouble}")
+        stop(BAD_JOB, f"{readings}: {trouble}")
     try:
         found = diagnose(craft, chosen, seen, tables_with(read.rows))
     except (JobError, NoSolution) as trouble:
-        _stop(BAD_JOB, f"{job}: {trouble}")
+        stop(BAD_JOB, f"{job}: {trouble}")
     _print(diagnosis_document(found), out)
 
 
@@ -134,7 +110,7 @@ def _planned(read: ReadJob, plan: Judging, run_id: str | None, tables: Tables) -
     return planned_document(*made)
 
 
-@main.command("judge")
+@click.command("judge")
 @click.argument("job", type=click.Path(path_type=Path))
 @click.option("--run", "run_id", metavar="LOAD", help="The run; the one most read by default.")
 @click.option(
@@ -151,7 +127,7 @@ def judge_command(job: Path, run_id: str | None, stage: Stage, out: Path | None)
     tables = tables_with(read.rows)
     judging = judging_of(read, stage, tables)
     if judging is None:
-        _stop(BAD_JOB, f"{job}: revisions: there is no wiring {stage}; accepted: as_found")
+        stop(BAD_JOB, f"{job}: revisions: there is no wiring {stage}; accepted: as_found")
     try:
         if stage == "planned":
             _print(_planned(read, judging, run_id, tables), out)
@@ -159,15 +135,15 @@ def judge_command(job: Path, run_id: str | None, stage: Stage, out: Path | None)
         found = judging.judge(run_id or judging.most_read())
     except KeyError:
         known = ", ".join(judging.runs) or "a craft with a load whose loop closes"
-        _stop(BAD_JOB, f"{job}: run: there is no {run_id or 'run'}; accepted: {known}")
+        stop(BAD_JOB, f"{job}: run: there is no {run_id or 'run'}; accepted: {known}")
     except JobError as trouble:
-        _stop(BAD_JOB, f"{job}: {trouble}")
+        stop(BAD_JOB, f"{job}: {trouble}")
     except NoSolution as trouble:
-        _stop(NO_SOLUTION, f"{job}: {trouble}")
+        stop(NO_SOLUTION, f"{job}: {trouble}")
     _print(judgement_document(found, stage), out)
 
 
-@main.command("size")
+@click.command("size")
 @click.argument("job", type=click.Path(path_type=Path))
 @click.option(
     "--objective",
@@ -199,12 +175,12 @@ def size_command(
         task = task_of(read, tables, objective, least_volts)
         made = size_conductors(task, Effort(seconds))
     except Unsizable as none:
-        _stop(IMPOSSIBLE, f"{job}: {impossible_words(none.why[0], read.craft)}")
+        stop(IMPOSSIBLE, f"{job}: {impossible_words(none.why[0], read.craft)}")
     except JobError as trouble:
         code = IMPOSSIBLE if trouble.path.endswith(".size") else BAD_JOB
-        _stop(code, f"{job}: {trouble}")
+        stop(code, f"{job}: {trouble}")
     except NoSolution as trouble:
-        _stop(NO_SOLUTION, f"{job}: {trouble}")
+        stop(NO_SOLUTION, f"{job}: {trouble}")
     _print(sizing_document(made), out)
 
 
@@ -227,75 +203,3 @@ def solution_document(solution: Solution) -> dict[str, Any]:
             for key, e in solution.elements.items()
         },
     }
-
-
-PORT = click.option(
-    "--port",
-    type=click.IntRange(0, 65535),
-    default=8765,
-    envvar="PORT",
-    show_default=True,
-    help="The port on 127.0.0.1; 0 takes a free one.",
-)
-
-
-@main.command("serve")
-@click.option("--database", type=click.Path(path_type=Path), help="The jobs; yours by default.")
-@PORT
-def serve_command(database: Path | None, port: int) -> None:
-    """Serve the application over your own jobs."""
-    with _listening(port) as listening:
-        _serve(database or default_path(), listening)
-
-
-@main.command("demo")
-@PORT
-def demo_command(port: int) -> None:
-    """Serve the application over a fresh copy of the demo jobs."""
-    prefix = "spare-margin-demo-"
-    with _listening(port) as listening, tempfile.TemporaryDirectory(prefix=prefix) as folder:
-        database = Path(folder) / "demo.sqlite3"
-        fill_with_demo(database)
-        _serve(database, listening)
-
-
-def fill_with_demo(database: Path) -> None:
-    """Bring the demo jobs into a new database, the first one on top of the shelf."""
-    migrate(database)
-    connection = connect(database)
-    try:
-        moment = datetime.now(UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
-        for name, raw in reversed(demo_files()):
-            read = read_job(raw)
-            job = replace(read.job, id=f"demo-{name}")
-            add_job(
-                connection, job, read.revisions, read.readings, moment, notes=read.notes,
-                moments=read.moments, trials=read.trials, heads=read.heads,
-                sign_offs=read.sign_offs, logs=read.logs,
-            )  # fmt: skip
-    finally:
-        connection.close()
-
-
-def _listening(port: int) -> socket.socket:
-    """A socket on this port of the loopback; whoever connects waits until the application serves."""
-    try:
-        return socket.create_server(("127.0.0.1", port))
-    except OSError:
-        _stop(1, f"Port {port} is taken on this machine. Name another one, as in PORT=8766.")
-
-
-def _serve(database: Path, listening: socket.socket) -> None:
-    # Only serving needs the web side; the other commands start without it.
-    from waitress import serve  # noqa: PLC0415
-
-    from spare_margin.web.app import create_app  # noqa: PLC0415
-
-    try:
-        app = create_app(database)
-    except DatabaseError as trouble:
-        _stop(1, str(trouble))
-    Thread(target=learn_units, daemon=True).start()
-    port = listening.getsockname()[1]
-    click.echo(f"Spare Margin is at http://127.0.0.1:{port}/ (stop it with Ctrl C)")
-    serve(app, sockets=[listening], threads=8, ident="spare-margin", _quiet=True)

@@ -1,0 +1,132 @@
+"""The commands that keep the jobs safe: backup, restore, check, doctor."""
+
+import platform
+import shutil
+import sqlite3
+from contextlib import closing
+from datetime import UTC, datetime
+from pathlib import Path
+
+import click
+
+from spare_margin import __version__
+from spare_margin.cli.common import DATABASE, stop
+from spare_margin.store.backups import back_up, backups, copy, restore, what_is_wrong
+from spare_margin.store.database import DatabaseError, default_path, migrations
+from spare_margin.store.in_use import InUse, held
+
+BAD = 2
+LITTLE_ROOM = 500_000_000
+"""Free bytes below which a copy may not fit for long."""
+
+
+@click.command("backup")
+@click.option("--out", type=click.Path(path_type=Path), help="A file; beside the jobs by default.")
+@DATABASE
+def backup_command(out: Path | None, database: Path | None) -> None:
+    """Copy the jobs, also while they are in use."""
+    path = database or default_path()
+    try:
+        if out is not None:
+            copy(path, out)
+        click.echo(str(out or back_up(path, datetime.now(UTC)).path))
+    except DatabaseError as trouble:
+        stop(BAD, str(trouble))
+
+
+@click.command("restore")
+@click.argument("copy", required=False, type=click.Path(path_type=Path))
+@DATABASE
+def restore_command(copy: Path | None, database: Path | None) -> None:
+    """Put COPY in the place of the jobs; those are kept beside it.
+
+    Without COPY, the copies there are.
+    """
+    path = database or default_path()
+    if copy is None:
+        for each in backups(path):
+            click.echo(f"{each.path}\t{each.size / 1e6:.1f} MB")
+        return
+    try:
+        with held(path):
+            kept = restore(path, copy, datetime.now(UTC))
+    except InUse as trouble:
+        stop(BAD, f"{trouble} Stop it first.")
+    except DatabaseError as trouble:
+        stop(BAD, str(trouble))
+    click.echo(f"{copy} is in place." + (f" What was there is kept in {kept}" if kept else ""))
+
+
+@click.command("check")
+@click.argument("file", required=False, type=click.Path(path_type=Path))
+@DATABASE
+def check_command(file: Path | None, database: Path | None) -> None:
+    """Say whether the jobs, or FILE, a copy of them, are whole."""
+    path = file or database or default_path()
+    trouble = what_is_wrong(path) if path.is_file() else "there is no such file"
+    if trouble:
+        stop(BAD, f"{path}: {trouble}")
+    click.echo(f"{path} is whole.")
+
+
+@click.command("doctor")
+@DATABASE
+def doctor_command(database: Path | None) -> None:
+    """Say what is found here: versions, jobs, copies, room on the disk, addresses, the clock."""
+    # What a phone would reach is known to the side that serves.
+    from spare_margin.serving.addresses import names_and_addresses  # noqa: PLC0415
+
+    path = database or default_path()
+    lines = [
+        ("Spare Margin", f"{__version__}, schema {migrations()[-1][0]}"),
+        ("Python", f"{platform.python_version()}, SQLite {sqlite3.sqlite_version}"),
+        ("System", platform.platform()),
+        ("Database", str(path)),
+    ]
+    troubles = []
+    if path.is_file():
+        trouble = what_is_wrong(path)
+        troubles += [trouble] if trouble else []
+        lines.append(("Integrity", trouble or "whole"))
+        lines += [] if trouble else [("Holds", _holds(path))]
+    else:
+        lines.append(("Integrity", "there is no database yet; `serve` makes one"))
+    found = backups(path)
+    newest = f"{found[0].made_at:%Y-%m-%d %H:%M} UTC" if found else ""
+    lines.append(("Copies", f"{len(found)}, the newest of {newest}" if found else "none yet"))
+    free = shutil.disk_usage(_there(path)).free
+    lines.append(("Free space", f"{free / 1e9:.1f} GB"))
+    if free < LITTLE_ROOM:
+        troubles.append("there is little room on the disk")
+    try:
+        with held(path):
+            lines.append(("Served", "no"))
+    except InUse as use:
+        lines.append(("Served", f"yes, at {use.address}" if use.address else "yes"))
+    except DatabaseError as trouble:
+        troubles.append(str(trouble))
+    lines.append(("Addresses", ", ".join(names_and_addresses()) or "none beyond this machine"))
+    moment = datetime.now(UTC)
+    lines.append(("Clock", f"{moment:%Y-%m-%d %H:%M:%S} UTC, here {moment.astimezone():%H:%M %Z}"))
+    if moment.year < 2026:
+        troubles.append("the clock is wrong: readings would be dated by it")
+    for name, says in lines:
+        click.echo(f"{name + ':':14}{says}")
+    if troubles:
+        stop(BAD, "Look at: " + "; ".join(troubles) + ".")
+
+
+def _there(path: Path) -> Path:
+    """The nearest folder above that there is."""
+    return next(p for p in path.absolute().parents if p.is_dir())
+
+
+def _holds(path: Path) -> str:
+    with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)) as connection:
+        version = connection.execute("PRAGMA user_version").fetchone()[0]
+        jobs = connection.execute("SELECT count(*) FROM job").fetchone()[0]
+        tables = {row[0] for row in connection.execute("SELECT name FROM sqlite_master")}
+        readings = 0
+        if "reading" in tables:
+            readings = connection.execute("SELECT count(*) FROM reading").fetchone()[0]
+    return f"{jobs} jobs, {readings} readings, {path.stat().st_size / 1e6:.1f} MB, schema {version}"

@@ -1,0 +1,1 @@
+"""Who may come in over the local network."""

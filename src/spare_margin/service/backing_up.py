@@ -1,0 +1,84 @@
+"""Copies of the database made by themselves: when work is done for now, and at least once a day."""
+
+import logging
+import sqlite3
+from contextlib import closing
+from datetime import UTC, datetime
+from pathlib import Path
+from threading import Event, Thread
+
+from spare_margin.store.backups import Clock, back_up, backups, due, put_away_old
+from spare_margin.store.database import DatabaseError, connect
+
+log = logging.getLogger(__name__)
+EVERY_S = 60.0
+"""How often is looked whether a copy is due."""
+
+
+def now() -> datetime:
+    """This moment, UTC."""
+    return datetime.now(UTC)
+
+
+class BackupKeeper:
+    """Looks after the copies of one database while it is served."""
+
+    def __init__(self, database: Path, clock: Clock = now) -> None:
+        self._database, self._clock = database, clock
+        self._connection: sqlite3.Connection | None = None
+        self._version = 0
+        self._changed: datetime | None = None
+        self._stopped = Event()
+        self._thread = Thread(target=self._watch, daemon=True)
+
+    def start(self) -> None:
+        """Begin to look, in a thread of its own."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """Look no more; what changed since the last copy is copied first."""
+        self._stopped.set()
+        self._thread.join()
+
+    def _watch(self) -> None:
+        with closing(connect(self._database)) as connection:
+            self.begin(connection)
+            while not self._stopped.wait(EVERY_S):
+                self.look()
+            self.look(leaving=True)
+
+    def begin(self, connection: sqlite3.Connection) -> None:
+        """Watch from now on; what was changed after the last copy, before this start, counts."""
+        self._connection = connection
+        self._version = self._now_at()
+        last = self._last()
+        files = (self._database, self._database.with_name(f"{self._database.name}-wal"))
+        touched = [datetime.fromtimestamp(f.stat().st_mtime, UTC) for f in files if f.exists()]
+        changed = max(touched, default=None)
+        self._changed = changed if changed and (last is None or changed > last) else None
+
+    def look(self, *, leaving: bool = False) -> bool:
+        """Make a copy if one is due; with `leaving`, if anything changed. Whether one was made."""
+        try:
+            version = self._now_at()
+            if version != self._version:
+                self._version, self._changed = version, self._clock()
+            last = self._last()
+            wanted = due(self._clock(), last, self._changed)
+            if not wanted and not (leaving and self._changed):
+                return False
+            back_up(self._database, self._clock())
+            put_away_old(self._database)
+        except (DatabaseError, sqlite3.Error, OSError) as trouble:
+            log.error("no copy was made: %s", trouble)
+            return False
+        self._changed = None
+        return True
+
+    def _last(self) -> datetime | None:
+        return next((b.made_at for b in backups(self._database)), None)
+
+    def _now_at(self) -> int:
+        """SQLite's number for the state of the file; it changes when somebody else commits."""
+        assert self._connection is not None
+        return int(self._connection.execute("PRAGMA data_version").fetchone()[0])

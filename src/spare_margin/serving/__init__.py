@@ -1,0 +1,1 @@
+"""The application answering on this machine's addresses."""

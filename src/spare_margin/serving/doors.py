@@ -1,0 +1,84 @@
+"""Where the application answers: a door is one address with a server of its own."""
+
+import asyncio
+import logging
+import socket
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from threading import Thread
+from typing import Any
+
+from hypercorn.asyncio import serve
+from hypercorn.config import Config
+
+from spare_margin.serving.requests import Message, WholeRequests
+
+log = logging.getLogger(__name__)
+MOST_BYTES = 201_000_000
+"""No request is longer: the largest log."""
+WORKERS = 8
+"""Requests that are answered at once, of one door."""
+
+
+@dataclass(frozen=True, slots=True)
+class Certificate:
+    """The files of a certificate and of its key, both PEM."""
+
+    certificate: Path
+    key: Path
+
+
+class Door:
+    """One address of the application, served from a thread of its own between `open` and `close`.
+
+    `app` is a WSGI application, `listening` a socket that listens already: who comes before the door
+    is open waits. With a certificate it speaks TLS.
+    """
+
+    def __init__(
+        self,
+        app: Any,
+        listening: socket.socket,
+        certificate: Certificate | None = None,
+        most_bytes: Callable[[Message], int] = lambda _: MOST_BYTES,
+    ) -> None:
+        self.port: int = listening.getsockname()[1]
+        self._listening, self._certificate = listening, certificate
+        self._app = WholeRequests(app, most_bytes)
+        self._loop: asyncio.AbstractEventLoop | None = None
+        self._closing = asyncio.Event()
+        self._thread = Thread(target=self.serve, daemon=True)
+
+    def open(self) -> None:
+        """Begin to answer."""
+        self._thread.start()
+
+    def serve(self) -> None:
+        """Answer, in this thread, until it is closed."""
+        asyncio.run(self._serve())
+
+    def close(self) -> None:
+        """Finish what is under way, and answer no more."""
+        if self._loop is not None and not self._loop.is_closed():
+            self._loop.call_soon_threadsafe(self._closing.set)
+        self._thread.join()
+
+    async def _serve(self) -> None:
+        self._loop = asyncio.get_running_loop()
+        with ThreadPoolExecutor(WORKERS, thread_name_prefix="door") as workers:
+            self._loop.set_default_executor(workers)
+            await serve(self._app, self._config(), mode="asgi", shutdown_trigger=self._closing.wait)
+
+    def _config(self) -> Config:
+        config = Config()
+        config.bind = [f"fd://{self._listening.detach()}"]
+        config.errorlog = log
+        config.include_server_header = False
+        config.keep_alive_timeout = 75
+        config.read_timeout = 30
+        if self._certificate is not None:
+            config.certfile = str(self._certificate.certificate)
+            config.keyfile = str(self._certificate.key)
+        return config

@@ -1,0 +1,87 @@
+"""A request is handed to the application once all of it is here.
+
+So whoever sends slowly, or never ends, keeps a connection of its own and no worker; what is too large is
+refused before it is read; and what broke off on its way is not taken for the whole.
+"""
+
+from collections.abc import Awaitable, Callable, MutableMapping
+from tempfile import SpooledTemporaryFile
+from typing import IO, Any
+
+from hypercorn.middleware import AsyncioWSGIMiddleware
+
+from spare_margin.web.problems import too_large
+
+Message = MutableMapping[str, Any]
+Receive = Callable[[], Awaitable[Message]]
+Send = Callable[[Message], Awaitable[None]]
+IN_MEMORY = 1_000_000
+"""Bytes of a body that are held in memory; longer ones wait on disk."""
+
+
+class TooLarge(Exception):
+    """There is more of a body than may be."""
+
+
+class BrokenOff(Exception):
+    """Who sent a request went away before all of it was here."""
+
+
+class WholeRequests:
+    """An ASGI application over a WSGI one. `most_bytes` tells of a request how long its body may be."""
+
+    def __init__(self, app: Any, most_bytes: Callable[[Message], int]) -> None:
+        self._app, self._most_bytes = app, most_bytes
+
+    async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
+        """Answer one request, or leave to the server what is none."""
+        if scope["type"] != "http":
+            await AsyncioWSGIMiddleware(self._app, 0)(scope, receive, send)
+            return
+        with SpooledTemporaryFile(IN_MEMORY) as body:
+            try:
+                await _receive(scope, receive, body, self._most_bytes(scope))
+            except TooLarge:
+                await _refuse(send)
+            except BrokenOff:
+                return
+            else:
+                await AsyncioWSGIMiddleware(_reading(self._app, body), 0)(scope, _nothing, send)
+
+
+async def _receive(scope: Message, receive: Receive, body: IO[bytes], most: int) -> None:
+    """All of a body, ready to be read from its start. Raises TooLarge, BrokenOff."""
+    if _announced(scope) > most:
+        raise TooLarge
+    more = True
+    while more:
+        message = await receive()
+        if message["type"] != "http.request":
+            raise BrokenOff
+        body.write(message.get("body", b""))
+        if body.tell() > most:
+            raise TooLarge
+        more = message.get("more_body", False)
+    body.seek(0)
+
+
+def _reading(app: Any, body: IO[bytes]) -> Any:
+    return lambda environ, start: app({**environ, "wsgi.input": body}, start)
+
+
+async def _nothing() -> Any:
+    return {"type": "http.request", "body": b"", "more_body": False}
+
+
+def _announced(scope: Message) -> int:
+    """The bytes a request says it has."""
+    said = next((value for name, value in scope["headers"] if name == b"content-length"), b"0")
+    return int(said) if said.isdigit() else 0
+
+
+async def _refuse(send: Send) -> None:
+    answer = too_large()
+    headers = [(k.lower().encode(), v.encode()) for k, v in answer.headers.items()]
+    headers.append((b"connection", b"close"))
+    await send({"type": "http.response.start", "status": answer.status_code, "headers": headers})
+    await send({"type": "http.response.body", "body": answer.get_data(), "more_body": False})
