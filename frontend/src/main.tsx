@@ -8,7 +8,9 @@ import "./styles.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { type ComponentType, lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter, Route, Routes, useLocation } from "react-router";
+import { BrowserRouter, Navigate, Route, Routes, useLocation } from "react-router";
+import { Refused } from "./api/client";
+import { usePaired } from "./api/paired";
 import { JobsPage } from "./features/jobs/JobsPage";
 import { SettingsProvider } from "./format/settings";
 import { Crash, CrashGuard } from "./ui/Crash";
@@ -18,7 +20,14 @@ import { applyStoredTheme } from "./ui/theme";
 applyStoredTheme();
 
 const queries = new QueryClient({
-  defaultOptions: { queries: { retry: 1, staleTime: 0, refetchOnWindowFocus: true } },
+  defaultOptions: {
+    queries: {
+      // What was refused is refused again; what did not answer may the second time.
+      retry: (count, error) => count < 1 && !(error instanceof Refused),
+      staleTime: 0,
+      refetchOnWindowFocus: true,
+    },
+  },
 });
 /** A page that is loaded when it is first opened. */
 const page = <Name extends string>(load: () => Promise<Record<Name, ComponentType>>, name: Name) =>
@@ -37,33 +46,42 @@ const LogPage = page(() => import("./features/logs/LogPage"), "LogPage");
 const WalkPage = page(() => import("./features/walk/WalkPage"), "WalkPage");
 const TablesPage = page(() => import("./features/tables/TablesPage"), "TablesPage");
 const LearnedPage = page(() => import("./features/tables/LearnedPage"), "LearnedPage");
+const PhonesPage = page(() => import("./features/access/PhonesPage"), "PhonesPage");
+const PairPage = page(() => import("./features/access/PairPage"), "PairPage");
 const SettingsPage = page(() => import("./features/settings/SettingsPage"), "SettingsPage");
 
 /** Which page an address shows; one that comes apart takes down itself alone. */
 function Pages() {
   const { pathname } = useLocation();
+  const paired = usePaired();
   return (
     <CrashGuard key={pathname}>
       <Suspense fallback={<p className="p-8 text-soft">Opening …</p>}>
-        <Routes>
-          <Route path="/" element={<JobsPage />} />
-          <Route path="/check" element={<CheckPage />} />
-          <Route path="/jobs/:job" element={<RunSheetPage />} />
-          <Route path="/jobs/:job/craft" element={<CraftPage />} />
-          <Route path="/jobs/:job/source" element={<SourcePage />} />
-          <Route path="/jobs/:job/walk" element={<WalkPage />} />
-          <Route path="/jobs/:job/upgrade" element={<UpgradePage />} />
-          <Route path="/jobs/:job/sizing" element={<SizingPage />} />
-          <Route path="/jobs/:job/order" element={<OrderPage />} />
-          <Route path="/jobs/:job/proof" element={<ProofPage />} />
-          <Route path="/jobs/:job/timeline" element={<TimelinePage />} />
-          <Route path="/jobs/:job/logs" element={<LogsPage />} />
-          <Route path="/jobs/:job/logs/:log" element={<LogPage />} />
-          <Route path="/tables" element={<TablesPage />} />
-          <Route path="/learned" element={<LearnedPage />} />
-          <Route path="/settings" element={<SettingsPage />} />
-          <Route path="*" element={<Crash missing />} />
-        </Routes>
+        {paired ? (
+          <Routes>
+            <Route path="/" element={<JobsPage />} />
+            <Route path="/check" element={<CheckPage />} />
+            <Route path="/jobs/:job" element={<RunSheetPage />} />
+            <Route path="/jobs/:job/craft" element={<CraftPage />} />
+            <Route path="/jobs/:job/source" element={<SourcePage />} />
+            <Route path="/jobs/:job/walk" element={<WalkPage />} />
+            <Route path="/jobs/:job/upgrade" element={<UpgradePage />} />
+            <Route path="/jobs/:job/sizing" element={<SizingPage />} />
+            <Route path="/jobs/:job/order" element={<OrderPage />} />
+            <Route path="/jobs/:job/proof" element={<ProofPage />} />
+            <Route path="/jobs/:job/timeline" element={<TimelinePage />} />
+            <Route path="/jobs/:job/logs" element={<LogsPage />} />
+            <Route path="/jobs/:job/logs/:log" element={<LogPage />} />
+            <Route path="/tables" element={<TablesPage />} />
+            <Route path="/learned" element={<LearnedPage />} />
+            <Route path="/settings" element={<SettingsPage />} />
+            <Route path="/phones" element={<PhonesPage />} />
+            <Route path="/pair" element={<Navigate to="/" replace />} />
+            <Route path="*" element={<Crash missing />} />
+          </Routes>
+        ) : (
+          <PairPage />
+        )}
       </Suspense>
     </CrashGuard>
   );

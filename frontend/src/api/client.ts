@@ -1,3 +1,4 @@
+import { setPaired } from "./paired";
 import type { components } from "./schema.generated";
 import { whoReads } from "./who";
 
@@ -31,11 +32,15 @@ export class Unreachable extends Error {}
  *
  * @example const shelf = await call<Schema["JobList"]>("/jobs");
  */
-export async function call<T>(path: string, body?: unknown): Promise<T> {
+export async function call<T>(
+  path: string,
+  body?: unknown,
+  method = body === undefined ? "GET" : "POST",
+): Promise<T> {
   let answer: Response;
   try {
     answer = await fetch(`/api/v1${path}`, {
-      method: body === undefined ? "GET" : "POST",
+      method,
       headers: {
         ...(body === undefined ? {} : { "Content-Type": "application/json" }),
         ...(whoReads() ? { "X-Who": encodeURIComponent(whoReads()) } : {}),
@@ -46,6 +51,7 @@ export async function call<T>(path: string, body?: unknown): Promise<T> {
     throw new Unreachable("The program does not answer. What you typed is still here.");
   }
   const document = await answer.json().catch(() => null);
+  if (answer.status === 401) setPaired(false);
   if (!answer.ok) {
     throw new Refused(
       answer.status,

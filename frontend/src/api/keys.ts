@@ -6,6 +6,8 @@ import type { QueryClient } from "@tanstack/react-query";
  * @example useQuery({ queryKey: keys.craft(job, view), queryFn: … });
  */
 export const keys = {
+  access: ["access"] as const,
+  network: ["access", "network"] as const,
   jobs: ["jobs"] as const,
   found: (asked: string) => ["jobs", asked] as const,
   logs: (job: string) => ["job", job, "logs"] as const,

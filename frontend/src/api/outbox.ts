@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from "react";
-import { call, Refused, sentence, Unreachable } from "./client";
+import { call, Refused, sentence } from "./client";
 
 /** A reading, a note or a signature that was given, until the server has it. */
 export interface Waiting {
@@ -16,6 +16,8 @@ export interface Waiting {
 
 const KEY = "spare-margin.waiting";
 const EVERY_MS = 2000;
+/** Not paired any more, or too many at once: what waits goes out later. */
+const HELD_UP = [401, 429];
 let held: Waiting[] = load();
 let sending: Promise<void> | null = null;
 let timer: ReturnType<typeof setTimeout> | undefined;
@@ -103,16 +105,36 @@ async function sendAll(): Promise<void> {
     try {
       const more = path === "readings" ? { waited_s: Math.max(0, waited) } : {};
       const answer = await call<unknown>(`/jobs/${job}/${path}`, { ...body, ...more });
+      hindered("");
       drop(id);
       const asked = asking.get(id);
       if (asked) asked(answer);
       else for (const tell of settled) tell(job);
     } catch (error) {
-      if (error instanceof Unreachable || !(error instanceof Refused) || error.status >= 500)
-        return;
+      if (!(error instanceof Refused)) return hindered("");
+      if (error.status >= 500 || HELD_UP.includes(error.status)) return hindered(error.detail);
       refuse(next, sentence(error));
     }
   }
+}
+
+/** Why the server cannot take what waits, in its words; empty where it does not answer at all. */
+let why = "";
+function hindered(now: string): void {
+  if (now === why) return;
+  why = now;
+  for (const tell of watchers) tell();
+}
+
+/** Why what waits is not taken: `The disk is full …`; empty where nobody said. */
+export function useHindrance(): string {
+  return useSyncExternalStore(
+    (tell) => {
+      watchers.add(tell);
+      return () => watchers.delete(tell);
+    },
+    () => why,
+  );
 }
 
 /** Mark what was refused; what was typed over it since stands for what that one stood for. */

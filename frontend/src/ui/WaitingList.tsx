@@ -1,10 +1,11 @@
 import { CloudOff } from "lucide-react";
-import { drop, useWaiting } from "../api/outbox";
+import { drop, useHindrance, useWaiting } from "../api/outbox";
 import { Button } from "./Button";
 
 /** What is on this device only, and what the server would not take. */
 export function WaitingList({ job, away }: { job: string; away: boolean }) {
   const waiting = useWaiting(job);
+  const why = useHindrance();
   if (waiting.length === 0 && !away) return null;
   const refused = waiting.filter((w) => w.refused).length;
   return (
@@ -13,6 +14,7 @@ export function WaitingList({ job, away }: { job: string; away: boolean }) {
         <CloudOff size={16} aria-hidden className="mr-1 inline" />
         {says(waiting.length - refused, refused)}
       </p>
+      {why && <p className="text-over">{why}</p>}
       <ul>
         {waiting.map((w) => (
           <li key={w.id} className="flex items-center gap-2">

@@ -4,7 +4,8 @@ So whoever sends slowly, or never ends, keeps a connection of its own and no wor
 refused before it is read; and what broke off on its way is not taken for the whole.
 """
 
-from collections.abc import Awaitable, Callable, MutableMapping
+from collections.abc import Awaitable, Callable, Iterable, Iterator, MutableMapping
+from contextlib import closing
 from tempfile import SpooledTemporaryFile
 from typing import IO, Any
 
@@ -66,7 +67,26 @@ async def _receive(scope: Message, receive: Receive, body: IO[bytes], most: int)
 
 
 def _reading(app: Any, body: IO[bytes]) -> Any:
-    return lambda environ, start: app({**environ, "wsgi.input": body}, start)
+    """The application, reading this body. It always says something: an answer without a body, as of a page
+    that has not changed, would else not be begun."""
+
+    def answer(environ: dict[str, Any], start: Any) -> Iterator[bytes]:
+        with closing(_Closing(app({**environ, "wsgi.input": body}, start))) as said:
+            yield from said.parts
+            yield b""
+
+    return answer
+
+
+class _Closing:
+    """What a WSGI application answered, to be closed when all of it was sent."""
+
+    def __init__(self, parts: Iterable[bytes]) -> None:
+        self.parts = parts
+
+    def close(self) -> None:
+        if hasattr(self.parts, "close"):
+            self.parts.close()
 
 
 async def _nothing() -> Any:

@@ -20,7 +20,7 @@ from spare_margin.web import problems
 from spare_margin.web.access import guard
 from spare_margin.web.access.routes import access_api
 from spare_margin.web.common.context import the_workshop
-from spare_margin.web.common.models import Problem
+from spare_margin.web.common.models import PERSON, Problem
 from spare_margin.web.craft.routes import craft_api
 from spare_margin.web.drawing.routes import drawing_api
 from spare_margin.web.jobs.routes import jobs_api
@@ -103,6 +103,7 @@ def _headers(response: Response) -> Response:
 def _close(_: BaseException | None) -> None:
     IN_USE.set(Units())
     ACTING.set("")
+    PERSON.set("")
     connection: sqlite3.Connection | None = g.pop("connection", None)
     if connection is not None:
         connection.close()

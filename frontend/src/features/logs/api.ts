@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, Refused, type Schema, Unreachable } from "../../api/client";
+import { newId } from "../../api/ids";
 import { jobChanged, keys } from "../../api/keys";
 import { whoReads } from "../../api/who";
 
@@ -55,7 +56,7 @@ export function useBringLog(job: string) {
   return useMutation({
     mutationFn: async ({ file, layout }: { file: File; layout: Layout }) => {
       const words = new URLSearchParams({
-        id: crypto.randomUUID(),
+        id: newId(),
         name: file.name.replace(/\.\w+$/, ""),
         layout: JSON.stringify(layout),
       });
@@ -88,7 +89,7 @@ export function useLogActs(log: Log) {
     mutationFn: (said: Omit<Schema["TakeIn"], "id" | "who">) =>
       call<Schema["TakenReading"]>(`/jobs/${log.job}/logs/${log.id}/readings`, {
         ...said,
-        id: crypto.randomUUID(),
+        id: newId(),
         who: whoReads(),
       }),
     onSuccess: changed,

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Schema } from "../../api/client";
+import { newId } from "../../api/ids";
 import { jobChanged, keys } from "../../api/keys";
 import { send } from "../../api/outbox";
 import { whoReads } from "../../api/who";
@@ -32,7 +33,7 @@ export function useProofActs(proof: Proof) {
       job: proof.job,
       path,
       name,
-      body: { id: crypto.randomUUID(), run: proof.run, ...body },
+      body: { id: newId(), run: proof.run, ...body },
     });
     await jobChanged(queries, proof.job);
     return outcome.state === "refused" ? outcome.why : null;

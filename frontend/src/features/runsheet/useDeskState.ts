@@ -1,6 +1,7 @@
 import { useCallback, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { type Edit, type Sheet, sentence } from "../../api/client";
+import { newId } from "../../api/ids";
 import { whoReads } from "../../api/who";
 import { useSay } from "../../ui/Notices";
 import { type Drawn, useDraw } from "../craft/api";
@@ -88,7 +89,7 @@ export function useDeskState(
       const { stage, quantity, red, black } = spot;
       const outcome = await acts.read(
         {
-          id: crypto.randomUUID(),
+          id: newId(),
           stage,
           scenario: sheet.scenario,
           revision: sheet.revision,

@@ -1,4 +1,4 @@
-import { ArrowLeft } from "lucide-react";
+import { ArrowLeft, Smartphone } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
@@ -96,6 +96,12 @@ export function SettingsPage() {
         </p>
       )}
       {settings.data && <Form settings={settings.data} />}
+      <Link
+        to="/phones"
+        className="mt-4 inline-flex min-h-11 items-center gap-2 font-bold text-slate underline"
+      >
+        <Smartphone size={17} aria-hidden /> Phones that read and write here
+      </Link>
     </main>
   );
 }

@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Schema } from "../../api/client";
+import { newId } from "../../api/ids";
 import { jobChanged, keys } from "../../api/keys";
 import { type Outcome, send } from "../../api/outbox";
 import { whoReads } from "../../api/who";
@@ -115,7 +116,7 @@ export function useTick(order: Order) {
       path: "walk/notes",
       name: step.says,
       body: {
-        id: crypto.randomUUID(),
+        id: newId(),
         stage: "planned",
         run: order.run,
         step: step.id,

@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import type { Schema } from "../../api/client";
+import { newId } from "../../api/ids";
 import { jobChanged } from "../../api/keys";
 import { send } from "../../api/outbox";
 import { whoReads } from "../../api/who";
@@ -60,7 +61,7 @@ export function useWalkActs(walk: Walk) {
       job: walk.job,
       path,
       name,
-      body: { id: crypto.randomUUID(), stage, who: whoReads(), ...said },
+      body: { id: newId(), stage, who: whoReads(), ...said },
     });
     await jobChanged(queries, walk.job);
     return outcome.state === "refused" ? outcome.why : null;

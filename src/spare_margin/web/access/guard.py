@@ -19,6 +19,7 @@ from spare_margin.store import devices as store
 from spare_margin.store.devices import Device
 from spare_margin.web.access.network import DOOR, LAN, Network
 from spare_margin.web.common.context import connection
+from spare_margin.web.common.models import PERSON
 from spare_margin.web.problems import problem
 
 COOKIE = "spare-margin"
@@ -47,7 +48,9 @@ def refused() -> Response | None:
     if not by_network() or not request.path.startswith("/api/"):
         return None
     g.device = device()
-    if g.device is None and request.path not in OPEN:
+    if g.device is not None:
+        PERSON.set(g.device.person)
+    elif request.path not in OPEN:
         return problem(
             401, "Not paired", "This device is not paired with this workshop, or no longer."
         )
@@ -88,10 +91,7 @@ def device() -> Device | None:
 
 def who() -> str:
     """Who reads or changes: over the network the person of the device, else as the page says."""
-    paired: Device | None = g.get("device")
-    if paired is not None:
-        return paired.person
-    return " ".join(unquote(request.headers.get("X-Who", "")).split())[:120]
+    return PERSON.get() or " ".join(unquote(request.headers.get("X-Who", "")).split())[:120]
 
 
 def _signer(app: Flask) -> URLSafeSerializer:

@@ -1,8 +1,9 @@
 """What the API takes and gives everywhere. Numbers are SI: V, A, ohm, m, W, degrees C."""
 
+from contextvars import ContextVar
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from spare_margin.core.measure.findings import FindingCode
 from spare_margin.core.measure.verdicts import Verdict
@@ -16,6 +17,16 @@ from spare_margin.wording.workings import WorkingLine
 Typed = Annotated[str, Field(max_length=200)]
 DeviceId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{8,64}$")]
 """An id made on a device, so that what is sent twice is kept once."""
+
+
+PERSON: ContextVar[str] = ContextVar("PERSON", default="")
+"""Whose the paired device is that a request came from; empty at this machine itself."""
+Who = Annotated[
+    str,
+    Field(max_length=120, validate_default=True),
+    AfterValidator(lambda said: PERSON.get() or said),
+]
+"""Who reads: over the network the person of the device, whatever the page says."""
 
 
 class Model(BaseModel):

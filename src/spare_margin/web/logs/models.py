@@ -7,7 +7,7 @@ from pydantic import Field
 from spare_margin.core.model.jobs import LogFigure, LogQuantity, LogSegment
 from spare_margin.exchange.meter_log_csv import TimeKind, Unit
 from spare_margin.web.common.figures import Figure
-from spare_margin.web.common.models import DeviceId, Model, Point
+from spare_margin.web.common.models import DeviceId, Model, Point, Who
 
 
 class LogColumnIn(Model):
@@ -176,5 +176,5 @@ class TakeIn(Model):
     figure: LogFigure
     start_s: Annotated[float, Field(ge=0)]
     end_s: Annotated[float, Field(ge=0)]
-    who: Annotated[str, Field(max_length=120)] = ""
+    who: Who = ""
     revision: str | None = None

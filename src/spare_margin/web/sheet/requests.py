@@ -6,7 +6,7 @@ from pydantic import Field
 
 from spare_margin.core.model.jobs import Hold, LoadState, Quantity, Stage
 from spare_margin.core.model.pieces import Duty, LoadLaw, PieceKind, Repair
-from spare_margin.web.common.models import Model, SheetQuery, Typed
+from spare_margin.web.common.models import Model, SheetQuery, Typed, Who
 
 from .models import Sheet
 
@@ -93,7 +93,7 @@ class NewReading(Model):
     source: Typed = ""
     hold: Hold = ""
     warm: Typed = ""
-    who: Annotated[str, Field(max_length=120)] = ""
+    who: Who = ""
     revision: str | None = None
     waited_s: Annotated[float, Field(ge=0, le=31_536_000)] = 0.0
     states: dict[str, LoadState] | None = None

@@ -28,6 +28,7 @@ from spare_margin.web.common.models import (
     Point,
     SheetQuery,
     Typed,
+    Who,
 )
 from spare_margin.wording.workings import WorkingLine
 
@@ -256,7 +257,7 @@ class Noted(Model):
     step: Annotated[str, Field(max_length=200)]
     state: NoteState
     reason: Annotated[str, Field(max_length=2000)] = ""
-    who: Annotated[str, Field(max_length=120)] = ""
+    who: Who = ""
 
 
 class Pulse(Model):
@@ -315,7 +316,7 @@ class TrialForm(Model):
     volts: Typed = ""
     ohm: Typed = ""
     note: Annotated[str, Field(max_length=2000)] = ""
-    who: Annotated[str, Field(max_length=120)] = ""
+    who: Who = ""
     revision: str | None = None
     waited_s: Annotated[float, Field(ge=0, le=31_536_000)] = 0.0
     states: dict[str, LoadState] | None = None
@@ -342,7 +343,7 @@ class StandInForm(Model):
     hung_source: Typed = ""
     hung_load: Typed = ""
     proven: Annotated[str, Field(max_length=64)] = ""
-    who: Annotated[str, Field(max_length=120)] = ""
+    who: Who = ""
     revision: str | None = None
     waited_s: Annotated[float, Field(ge=0, le=31_536_000)] = 0.0
 

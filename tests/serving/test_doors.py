@@ -1,0 +1,209 @@
+"""The application's own server: slow and broken senders, bodies too long, TLS, opening and closing."""
+
+import http.client
+import json
+import socket
+import ssl
+from collections.abc import Iterator
+from contextlib import ExitStack
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from cryptography import x509
+from flask import Flask
+
+from spare_margin.service.demo import fill_with_demo
+from spare_margin.serving.addresses import host_names, lan_addresses
+from spare_margin.serving.certificate import LASTS, certificate_for, fingerprint
+from spare_margin.serving.doors import WORKERS, Door
+from spare_margin.serving.lan import LanDoor
+from spare_margin.store.database import DatabaseError
+from spare_margin.web.access.network import NetworkTrouble
+from spare_margin.web.app import create_app
+
+NOW = datetime(2026, 5, 20, tzinfo=UTC)
+
+
+class Told:
+    """An application that tells what it was sent, and remembers it."""
+
+    def __init__(self) -> None:
+        self.seen: list[bytes] = []
+
+    def __call__(self, environ: dict[str, Any], start: Any) -> list[bytes]:
+        body = environ["wsgi.input"].read()
+        self.seen.append(body)
+        if environ["PATH_INFO"] == "/same":
+            start("304 Not Modified", [])
+            return []
+        start("200 OK", [("Content-Type", "text/plain")])
+        return [str(len(body)).encode()]
+
+
+@pytest.fixture
+def told() -> Told:
+    return Told()
+
+
+@pytest.fixture
+def door(told: Told) -> Iterator[Door]:
+    made = Door(told, socket.create_server(("127.0.0.1", 0)), most_bytes=lambda _: 3_000_000)
+    made.open()
+    yield made
+    made.close()
+
+
+def answer(door: Door, method: str = "GET", path: str = "/", **more: Any) -> tuple[int, bytes]:
+    connection = http.client.HTTPConnection("127.0.0.1", door.port)
+    connection.request(method, path, **more)
+    got = connection.getresponse()
+    said = got.status, got.read()
+    connection.close()
+    return said
+
+
+def test_a_body_comes_whole(door: Door, told: Told) -> None:
+    for size in (0, 1, 999_999, 1_000_001, 3_000_000):
+        assert answer(door, "POST", body=b"x" * size) == (200, str(size).encode())
+    chunks = iter([b"abc", b"", b"de"])
+    assert answer(door, "POST", body=chunks, encode_chunked=True)[1] == b"5"
+    assert told.seen[-1] == b"abcde"
+
+
+def test_an_answer_without_a_body_is_one(door: Door) -> None:
+    assert answer(door, path="/same") == (304, b"")
+
+
+def test_who_sends_slowly_keeps_nobody_waiting(door: Door) -> None:
+    """More of them than there are workers, each in the middle of a request."""
+    with ExitStack() as open_ones:
+        slow = []
+        for i in range(4 * WORKERS):
+            sender = open_ones.enter_context(socket.create_connection(("127.0.0.1", door.port)))
+            sender.sendall(b"POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 9\r\n")
+            if i % 2:
+                sender.sendall(b"\r\nabc")
+            slow.append(sender)
+        assert answer(door, "POST", body=b"quick") == (200, b"5")
+        slow[1].sendall(b"defghi")
+        assert slow[1].recv(12) == b"HTTP/1.1 200"
+
+
+def test_what_broke_off_is_not_taken_for_the_whole(door: Door, told: Told) -> None:
+    for form in (
+        b"POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 100\r\n\r\n[1, 2]",
+        b"POST / HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n\r\n6\r\n[1, 2]\r\n",
+    ):
+        with socket.create_connection(("127.0.0.1", door.port)) as sender:
+            sender.sendall(form)
+            sender.shutdown(socket.SHUT_WR)
+            while sender.recv(1000):
+                pass
+    answer(door, "POST", body=b"end")
+    assert told.seen == [b"end"]
+
+
+def test_what_is_too_long_is_refused_before_it_is_read(door: Door, told: Told) -> None:
+    with socket.create_connection(("127.0.0.1", door.port)) as sender:
+        sender.sendall(b"POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 300000000\r\n\r\n")
+        said = b"".join(iter(lambda: sender.recv(5000), b""))
+    assert said.startswith(b"HTTP/1.1 413")
+    assert json.loads(said.partition(b"\r\n\r\n")[2])["title"] == "Too large"
+    # One that does not say how long it is, is read no further than it may be.
+    with socket.create_connection(("127.0.0.1", door.port)) as sender:
+        sender.sendall(b"POST / HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n\r\n")
+        chunk = b"186a0\r\n" + b"x" * 100_000 + b"\r\n"
+        try:
+            for _ in range(31):
+                sender.sendall(chunk)
+            said = b"".join(iter(lambda: sender.recv(5000), b""))
+            assert said.startswith(b"HTTP/1.1 413")
+        except ConnectionError:
+            pass  # closed while still being sent to: refused as well
+    assert told.seen == []
+
+
+@pytest.fixture
+def application(tmp_path: Path) -> Flask:
+    database = tmp_path / "jobs.sqlite3"
+    fill_with_demo(database)
+    return create_app(database)
+
+
+def test_the_door_to_the_network_opens_and_closes(application: Flask) -> None:
+    lan = LanDoor(application, 0, "127.0.0.2")
+    application.extensions["network"] = lan
+    assert not lan.state().is_open
+    for _ in range(2):
+        lan.open()
+        lan.open()
+        url = lan.state().urls[0]
+        assert lan.state().is_open
+        host = url.split("/")[2]
+        connection = http.client.HTTPConnection(host)
+        connection.request("GET", "/api/v1/jobs")
+        assert connection.getresponse().status == 401
+        connection.close()
+        # A stranger sends no more than a code and a name, whatever else could be sent.
+        connection = http.client.HTTPConnection(host)
+        more = {"Origin": f"http://{host}", "Cookie": "spare-margin=made.up"}
+        connection.request("POST", "/api/v1/jobs", body=b"x" * 20_000, headers=more)
+        assert connection.getresponse().status == 413
+        connection.close()
+        lan.close()
+        lan.close()
+        with pytest.raises(ConnectionError):
+            socket.create_connection(("127.0.0.2", int(host.split(":")[1])))
+
+
+def test_a_taken_port_is_said(application: Flask) -> None:
+    with socket.create_server(("127.0.0.2", 0)) as taken:
+        lan = LanDoor(application, taken.getsockname()[1], "127.0.0.2")
+        with pytest.raises(NetworkTrouble, match="--lan-port"):
+            lan.open()
+        assert not lan.state().is_open
+
+
+def test_it_speaks_tls_with_a_certificate_of_its_own(application: Flask, tmp_path: Path) -> None:
+    lan = LanDoor(application, 0, "127.0.0.2", tmp_path / "certificate")
+    application.extensions["network"] = lan
+    lan.open()
+    state = lan.state()
+    assert state.urls[0].startswith("https://127.0.0.2:")
+    trusting = ssl.create_default_context(cafile=str(tmp_path / "certificate" / "certificate.pem"))
+    host, port = state.urls[0].split("/")[2].split(":")
+    connection = http.client.HTTPSConnection(host, int(port), context=trusting)
+    connection.request("GET", "/api/v1/access")
+    got = connection.getresponse()
+    assert (got.status, json.load(got)["paired"]) == (200, False)
+    shown = ssl.get_server_certificate((host, int(port)))
+    made = x509.load_pem_x509_certificate(shown.encode())
+    assert state.fingerprint == made.fingerprint(made.signature_hash_algorithm).hex(":").upper()  # type: ignore[arg-type]
+    connection.close()
+    lan.close()
+
+
+def test_a_certificate_is_kept_until_it_no_longer_serves(tmp_path: Path) -> None:
+    first = fingerprint(certificate_for(tmp_path, ["192.168.7.20", "ketch.local"], NOW))
+    again = lambda names, later: fingerprint(certificate_for(tmp_path, names, NOW + later))  # noqa: E731
+    assert again(["ketch.local"], timedelta(days=300)) == first
+    other = again(["192.168.7.21"], timedelta(0))
+    assert other != first, "another address"
+    assert again(["192.168.7.21"], LASTS - timedelta(days=29)) != other, "it ends soon"
+    for name in ("certificate.pem", "key.pem"):
+        (tmp_path / name).write_text("spoilt")
+        assert len(again(["192.168.7.21"], timedelta(0))) == 32 * 3 - 1
+    assert (tmp_path / "key.pem").stat().st_mode & 0o077 == 0
+    (tmp_path / "file").write_text("")
+    with pytest.raises(DatabaseError, match="No certificate could be kept"):
+        certificate_for(tmp_path / "file", ["x"], NOW)
+
+
+def test_what_this_machine_is_called(monkeypatch: pytest.MonkeyPatch) -> None:
+    assert all(not a.startswith("127.") for a in lan_addresses())
+    monkeypatch.setattr(socket, "gethostname", lambda: "Ketch.example")
+    assert host_names() == ["ketch", "ketch.local"]
+    monkeypatch.setattr(socket, "gethostname", lambda: "localhost")
+    assert host_names() == []
