@@ -4,6 +4,7 @@ However many jobs there are, one look works out only as much as it has time for;
 yet is said, and comes with the next look.
 """
 
+import logging
 import sqlite3
 import time
 from collections.abc import Callable
@@ -23,6 +24,7 @@ from spare_margin.wording.names import full_name
 
 from .session import Choice, JobSession
 
+log = logging.getLogger(__name__)
 LOOK_S = 0.3
 """How long one look may work things out; at least one job is, so that it comes to an end."""
 AHEAD = 200
@@ -184,7 +186,12 @@ def listed(
     for job_id in dict.fromkeys([*own, *more]):
         if done and time.monotonic() >= end:
             break
-        _work_out(connection, job_id, opened)
+        try:
+            _work_out(connection, job_id, opened)
+        except sqlite3.OperationalError as trouble:
+            # A full disk, or a file that may only be read, keeps nobody from seeing what there is.
+            log.warning("what a job shows could not be kept: %s", trouble)
+            break
         done += 1
     rows, total = records.search(connection, asked, start)
     return Listing(

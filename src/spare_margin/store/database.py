@@ -94,7 +94,9 @@ def transaction(connection: sqlite3.Connection) -> Iterator[None]:
     connection.execute("BEGIN IMMEDIATE")
     try:
         yield
+        connection.execute("COMMIT")
     except BaseException:
-        connection.execute("ROLLBACK")
+        # A full disk or a failing one has undone it already; what could not be kept is undone now.
+        if connection.in_transaction:
+            connection.execute("ROLLBACK")
         raise
-    connection.execute("COMMIT")

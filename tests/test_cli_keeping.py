@@ -1,0 +1,162 @@
+"""The commands that keep the jobs safe, and how serving begins and ends."""
+
+import json
+import os
+import re
+import signal
+import sqlite3
+import subprocess
+import sys
+import urllib.request
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
+from pathlib import Path
+
+import pytest
+from click.testing import CliRunner, Result
+
+from spare_margin.cli import keeping, main
+from spare_margin.service.demo import fill_with_demo
+from spare_margin.store.backups import backups, what_is_wrong
+from spare_margin.store.in_use import held
+from spare_margin.store.migrating import migrate
+
+
+def run(*words: str | Path) -> Result:
+    return CliRunner().invoke(main, [str(w) for w in words])
+
+
+@pytest.fixture
+def database(tmp_path: Path) -> Path:
+    path = tmp_path / "jobs.sqlite3"
+    fill_with_demo(path)
+    return path
+
+
+def put_away(path: Path) -> None:
+    with closing(sqlite3.connect(path)) as connection:
+        connection.execute("DELETE FROM job")
+        connection.commit()
+
+
+def jobs(path: Path) -> int:
+    with closing(sqlite3.connect(path)) as connection:
+        return int(connection.execute("SELECT count(*) FROM job").fetchone()[0])
+
+
+def test_a_copy_out_and_back(database: Path, tmp_path: Path) -> None:
+    out = tmp_path / "elsewhere" / "copy.sqlite3"
+    assert run("backup", "--out", out, "--database", database).stdout.strip() == str(out)
+    made = Path(run("backup", "--database", database).stdout.strip())
+    assert [b.path for b in backups(database)] == [made]
+    assert str(made) in run("restore", "--database", database).stdout
+    put_away(database)
+    for source in (out, made):
+        answer = run("restore", source, "--database", database)
+        assert answer.exit_code == 0, answer.stderr
+        assert "What was there is kept in" in answer.stdout
+        assert jobs(database) == 5
+        assert run("check", "--database", database).stdout.strip() == f"{database} is whole."
+        put_away(database)
+    assert "parts of a job are missing" in run("check", "--database", database).stderr
+    assert run("check", out).exit_code == 0
+
+
+def test_what_cannot_be_done_is_said_in_one_line(database: Path, tmp_path: Path) -> None:
+    bad = tmp_path / "bad.sqlite3"
+    bad.write_text("eggs, butter")
+    with held(database, "http://127.0.0.1:1/"):
+        busy = run("restore", bad, "--database", database)
+    assert "open at http://127.0.0.1:1/. Stop it first." in busy.stderr
+    for words in (
+        ("restore", bad), ("restore", tmp_path / "none"), ("check", bad), ("check", tmp_path / "none"),
+        ("backup", "--out", tmp_path / "bad.sqlite3" / "x"),
+    ):  # fmt: skip
+        answer = run(*words, "--database", database)
+        assert answer.exit_code == 2
+        assert len(answer.stderr.strip().splitlines()) == 1
+    assert run("backup", "--database", tmp_path / "none").exit_code == 2
+    assert not (tmp_path / "none").exists(), "no empty one is made"
+    assert jobs(database) == 5
+
+
+def test_the_doctor_says_what_it_found(
+    database: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    said = run("doctor", "--database", database)
+    assert said.exit_code == 0, said.stderr
+    for line in (
+        "Spare Margin:",
+        "Integrity:    whole",
+        "5 jobs",
+        "none yet",
+        "Served:       no",
+        "UTC",
+    ):
+        assert line in said.stdout
+    run("backup", "--database", database)
+    with held(database, "http://127.0.0.1:1/"):
+        said = run("doctor", "--database", database)
+    assert "1, the newest of 20" in said.stdout
+    assert "yes, at http://127.0.0.1:1/" in said.stdout
+    assert "there is no database yet" in run("doctor", "--database", tmp_path / "new").stdout
+    old = tmp_path / "old.sqlite3"
+    migrate(old, up_to=1)
+    assert "0 jobs, 0 readings" in run("doctor", "--database", old).stdout
+    database.write_bytes(database.read_bytes()[:20000])
+    monkeypatch.setattr(keeping, "LITTLE_ROOM", 10**18)
+    said = run("doctor", "--database", database)
+    assert said.exit_code == 2
+    assert "little room" in said.stderr
+    assert "malformed" in said.stderr
+
+
+@contextmanager
+def serving(database: Path, *more: str) -> Iterator[tuple[subprocess.Popen[str], list[str]]]:
+    """The application served by its own command, and what it says until it is there."""
+    program = [sys.executable, "-c", "from spare_margin.cli import main; main()", "serve"]
+    served = subprocess.Popen(
+        [*program, "--no-browser", "--port", "0", "--database", str(database), *more],
+        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
+        env={**os.environ, "PYTHONUNBUFFERED": "1"},
+    )  # fmt: skip
+    assert served.stdout is not None
+    said = []
+    for line in served.stdout:
+        said.append(line)
+        if line.startswith("Spare Margin is at"):
+            break
+    try:
+        yield served, said
+    finally:
+        served.kill()
+        served.wait()
+
+
+def address(said: list[str]) -> str:
+    return re.findall(r"http://\S+", said[-1])[0]
+
+
+def test_an_upgrade_is_said_and_a_second_program_is_told_where_the_first_is(tmp_path: Path) -> None:
+    database = tmp_path / "jobs.sqlite3"
+    migrate(database, up_to=3)
+    with serving(database) as (_, said):
+        assert "as it was, it is kept in" in said[0]
+        kept = Path(said[0].rsplit("kept in ", 1)[1].strip())
+        assert what_is_wrong(kept) == ""
+        with serving(database) as (second, told):
+            assert second.wait() == 1
+            assert f"open at {address(said)}" in told[0]
+        with urllib.request.urlopen(f"{address(said)}api/v1/jobs") as answer:
+            assert json.load(answer)["total"] == 0
+
+
+@pytest.mark.skipif(os.name != "posix", reason="signals are POSIX's")
+@pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGTERM])
+def test_it_stops_when_it_is_told_to_and_leaves_a_copy(database: Path, how: int) -> None:
+    with serving(database) as (served, _):
+        served.send_signal(how)
+        assert served.wait() == 0
+    assert len(backups(database)) == 1
+    assert not database.with_name(f"{database.name}-wal").exists(), "nothing left behind"
+    assert not database.with_name(f"{database.name}.address").exists()
