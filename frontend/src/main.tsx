@@ -6,6 +6,7 @@ import "@fontsource/atkinson-hyperlegible-next/latin-ext-400.css";
 import "@fontsource/atkinson-hyperlegible-next/latin-ext-700.css";
 import "./styles.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
 import { type ComponentType, lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes, useLocation } from "react-router";
@@ -18,6 +19,8 @@ import { NoticeProvider } from "./ui/Notices";
 import { applyStoredTheme } from "./ui/theme";
 
 applyStoredTheme();
+// Styles that a component puts into the page itself need the page's nonce: no others are let through.
+setNonce(document.querySelector<HTMLMetaElement>("meta[property=csp-nonce]")?.nonce ?? "");
 
 const queries = new QueryClient({
   defaultOptions: {

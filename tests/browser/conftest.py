@@ -69,6 +69,13 @@ def page(request: pytest.FixtureRequest, browser: Browser, site: str) -> Iterato
     complaints: list[str] = []
     outside: list[str] = []
     opened.on("pageerror", lambda error: complaints.append(str(error)))
+    # What the content policy stops is said in the console, and nowhere else.
+    opened.on(
+        "console",
+        lambda said: (
+            complaints.append(said.text) if "Content Security Policy" in said.text else None
+        ),
+    )
     opened.on(
         "request",
         lambda sent: (
