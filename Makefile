@@ -8,7 +8,7 @@ PAGES := src/spare_margin/web/app/index.html
 FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html \
 	frontend/vite.config.ts frontend/tsconfig.json
 
-.PHONY: help demo serve test bench check types shots contracts demo-data lock clean browser wheel try-wheel
+.PHONY: help demo serve test bench check types shots contracts demo-data lock clean browser wheel try-wheel fuzz dependencies
 
 help: ## List these commands
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 14
@@ -21,6 +21,9 @@ serve: $(STAMPS)/app $(PAGES) ## Start the application over your own jobs (PORT=
 
 test: check browser $(PAGES) ## Run every check and every test
 	@$(BIN)/pytest -n 2 --dist loadfile
+
+fuzz: $(STAMPS)/dev ## Make up requests from the API's description, FUZZ for each address (FUZZ=100)
+	@FUZZ=$(or $(FUZZ),100) $(BIN)/pytest tests/fuzz
 
 check: $(STAMPS)/dev $(STAMPS)/node ## Lint, types, layers, both sides
 	@$(BIN)/ruff check src tests scripts
@@ -54,6 +57,9 @@ lock: $(STAMPS)/dev ## Pin the newest Python packages that pyproject.toml allows
 	@$(BIN)/pip install --quiet --disable-pip-version-check pip-tools==7.6.2
 	@$(BIN)/pip-compile --quiet --no-emit-index-url --no-emit-find-links --strip-extras --generate-hashes -o requirements/app.txt pyproject.toml
 	@$(BIN)/pip-compile --quiet --no-emit-index-url --no-emit-find-links --strip-extras --generate-hashes --allow-unsafe --extra dev -c requirements/app.txt -o requirements/dev.txt pyproject.toml
+
+dependencies: $(STAMPS)/dev $(STAMPS)/node ## Re-write docs/dependencies.md from what is installed
+	@$(BIN)/python scripts/write_dependencies.py
 
 clean: ## Remove everything that was installed or built here
 	rm -rf $(VENV) $(STAMPS) frontend/node_modules src/spare_margin/web/app src/*.egg-info build dist

@@ -2,11 +2,13 @@
 
 import importlib.util
 import json
+import re
 import shutil
 import subprocess
 from pathlib import Path
 
 import pytest
+from openapi_spec_validator import OpenAPIV31SpecValidator
 
 ROOT = Path(__file__).parent.parent.parent
 
@@ -45,6 +47,18 @@ def test_the_document_is_openapi_3_1() -> None:
         assert path.startswith("/api/v1/")
         for method in methods.values():
             assert method["summary"]
+
+
+def test_the_dependencies_are_listed_as_they_are_locked() -> None:
+    listed = (ROOT / "docs" / "dependencies.md").read_text("utf-8").lower().replace("_", "-")
+    lock = (ROOT / "requirements" / "app.txt").read_text("utf-8").lower().replace("_", "-")
+    for name, version in re.findall(r"^([a-z0-9.-]+)==(\S+)", lock, re.M):
+        assert f"| {name} | {version} |" in listed, "run `make dependencies`"
+
+
+def test_the_document_is_valid_openapi() -> None:
+    document = json.loads((ROOT / "docs" / "openapi.json").read_text("utf-8"))
+    assert list(OpenAPIV31SpecValidator(document).iter_errors()) == []
 
 
 def test_the_demo_readings_are_what_the_networks_show() -> None:
