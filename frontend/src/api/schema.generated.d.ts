@@ -6294,7 +6294,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/schema+json": Record<string, never>;
+                    "application/json": Record<string, never>;
                 };
             };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
