@@ -7,6 +7,7 @@ from contextvars import ContextVar
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
+from spare_margin.core.circuit.extent import too_large
 from spare_margin.core.edit.ids import ids_of
 from spare_margin.core.edit.stages import stage_for
 from spare_margin.core.errors import JobError
@@ -69,6 +70,9 @@ def revised(
     craft = act(base.craft)
     if craft == base.craft:
         return None
+    large = too_large(craft)
+    if large is not None:
+        raise large
     return Revision(
         id=new_id(), stage=stage, parent=base.id, made_at=now(), craft=craft, action=action
     )

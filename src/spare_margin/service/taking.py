@@ -31,6 +31,8 @@ from .errors import Conflict
 from .revising import earlier, finished, keep_within, new_id
 from .snapshot import JobSnapshot
 
+MOST_READINGS = 10_000
+"""Of one job: each answer weighs them all."""
 MOST_V = 1000.0
 MOST_AMPERES = 5000.0
 MOST_KELVIN = 500.0
@@ -100,6 +102,10 @@ def take(
         if not _same(kept, typed, meter):
             raise Conflict("A reading of this id was kept already, and it says something else.")
         return kept
+    if len(snapshot.readings) >= MOST_READINGS:
+        raise JobError(
+            "typed", f"the job holds {MOST_READINGS} readings already", "another job for what comes next"
+        )
     head, leaves = standing(connection, snapshot, typed)
     understood(typed)
     moment, known = moment_of(snapshot, typed)

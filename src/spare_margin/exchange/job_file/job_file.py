@@ -8,6 +8,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from spare_margin.core.circuit.extent import too_large
 from spare_margin.core.circuit.soundness import (
     naming_troubles,
     network_troubles,
@@ -134,6 +135,10 @@ def judge(read: ReadJob, tables: Tables) -> tuple[list[JobError], list[JobError]
     remarks: list[JobError] = []
     for number, revision in enumerate(read.revisions):
         prefix = f"revisions[{number - 1}].wiring." if number else ""
+        large = too_large(revision.craft)
+        if large is not None:
+            errors.append(JobError(prefix + large.path, large.problem, large.accepted))
+            continue
         for trouble in network_troubles(revision.craft, tables):
             if isinstance(trouble, JobError):
                 at = prefix + _indexed(trouble.path, revision.craft)

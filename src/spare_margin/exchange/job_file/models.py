@@ -423,10 +423,10 @@ class JobFile(Wiring):
     revision_made: FileOwnRevision | None = None
     heads: dict[Stage, FileHead] = {}
     revisions: Annotated[list[FileRevision], Field(max_length=2000)] = []
-    moments: Annotated[list[FileMoment], Field(max_length=50000)] = []
-    trials: Annotated[list[FileTrial], Field(max_length=50000)] = []
-    readings: Annotated[list[FileReading], Field(max_length=50000)] = []
-    walk_notes: Annotated[list[FileNote], Field(max_length=50000)] = []
+    moments: Annotated[list[FileMoment], Field(max_length=10_000)] = []
+    trials: Annotated[list[FileTrial], Field(max_length=10_000)] = []
+    readings: Annotated[list[FileReading], Field(max_length=10_000)] = []
+    walk_notes: Annotated[list[FileNote], Field(max_length=10_000)] = []
     sign_offs: Annotated[list[FileSignOff], Field(max_length=1000)] = []
     meter_logs: Annotated[list[FileLog], Field(max_length=200)] = []
 
