@@ -6,7 +6,7 @@ BIN := $(VENV)/bin
 STAMPS := .stamps
 PAGES := src/spare_margin/web/app/index.html
 FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html \
-	frontend/vite.config.ts frontend/tsconfig.json
+	frontend/vite.config.ts frontend/vite.worker.config.ts frontend/tsconfig.json frontend/package.json
 
 .PHONY: help demo serve test bench check types shots contracts demo-data lock clean browser wheel try-wheel fuzz dependencies
 
@@ -91,7 +91,7 @@ $(STAMPS)/node: frontend/package.json frontend/package-lock.json | $(STAMPS)/too
 
 $(PAGES): $(STAMPS)/node $(FRONT)
 	@echo "Building the pages ..."
-	@cd frontend && npm run --silent build -- --logLevel warn
+	@cd frontend && npm run --silent build
 	@touch $@
 
 browser: $(STAMPS)/dev

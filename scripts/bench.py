@@ -1,20 +1,18 @@
 """Prints what speed is felt, as ratios within one run on this machine; see docs/performance.md."""
 
 import json
-import socket
-import subprocess
-import sys
 import tempfile
 import time
-import urllib.request
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from bench_evidence import LIMITS, evidence
 from bench_records import keeping
+from bench_scale import scale
 from bench_sizing import sizing
 from scipy.sparse.linalg import splu
+from served import Served
 from timing import median
 
 from spare_margin.core.circuit.network import solve, solved_craft
@@ -142,36 +140,6 @@ def forty_runs() -> dict[str, Any]:
     return write_job(ReadJob(Job(id="", title="Forty runs"), (first,), ()))
 
 
-class Served:
-    """The application served by its own command, and asked over HTTP."""
-
-    def __init__(self, database: Path) -> None:
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
-        command = [Path(sys.executable).with_name("spare-margin"), "serve", "--no-browser"]
-        more = ["--port", str(self.port), "--database", str(database)]
-        self.process = subprocess.Popen([*map(str, command), *more], stdout=subprocess.DEVNULL)
-
-    def ask(self, path: str, body: object = None) -> Any:
-        """The answer to a request, as bytes."""
-        data = None if body is None else json.dumps(body).encode()
-        request = urllib.request.Request(
-            f"http://127.0.0.1:{self.port}{path}", data, {"Content-Type": "application/json"}
-        )
-        with urllib.request.urlopen(request) as answer:
-            return answer.read()
-
-    def wait(self) -> None:
-        """Until it answers."""
-        while True:
-            try:
-                self.ask("/")
-                return
-            except OSError:
-                time.sleep(0.02)
-
-
 def serving() -> None:
     """Cold start, and an edit in a craft of 40 runs against a bare answer of the same server."""
     with tempfile.TemporaryDirectory() as folder:
@@ -213,8 +181,7 @@ def serving() -> None:
                     f"  {name:20s}  {took * 1000:6.1f} ms  {took / bare:5.1f} x bare  +{above:.1f} ms"
                 )
         finally:
-            served.process.terminate()
-            served.process.wait()
+            served.stop()
 
 
 def offering() -> None:
@@ -278,4 +245,5 @@ if __name__ == "__main__":
     offering()
     sizing()
     keeping()
+    scale()
     evidence()

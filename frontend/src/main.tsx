@@ -11,14 +11,16 @@ import { type ComponentType, lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes, useLocation } from "react-router";
 import { Refused } from "./api/client";
-import { usePaired } from "./api/paired";
+import { fromHere, paired } from "./api/reach";
 import { JobsPage } from "./features/jobs/JobsPage";
 import { SettingsProvider } from "./format/settings";
+import { keepOnThisDevice } from "./offline/register";
 import { Crash, CrashGuard } from "./ui/Crash";
 import { NoticeProvider } from "./ui/Notices";
 import { applyStoredTheme } from "./ui/theme";
 
 applyStoredTheme();
+keepOnThisDevice();
 // Styles that a component puts into the page itself need the page's nonce: no others are let through.
 setNonce(document.querySelector<HTMLMetaElement>("meta[property=csp-nonce]")?.nonce ?? "");
 
@@ -56,11 +58,17 @@ const SettingsPage = page(() => import("./features/settings/SettingsPage"), "Set
 /** Which page an address shows; one that comes apart takes down itself alone. */
 function Pages() {
   const { pathname } = useLocation();
-  const paired = usePaired();
+  const known = paired.use();
+  const kept = fromHere.use();
   return (
     <CrashGuard key={pathname}>
+      {kept && (
+        <p role="status" className="dots-close p-2 text-center font-bold">
+          The program does not answer: this is what this device kept of it.
+        </p>
+      )}
       <Suspense fallback={<p className="p-8 text-soft">Opening …</p>}>
-        {paired ? (
+        {known ? (
           <Routes>
             <Route path="/" element={<JobsPage />} />
             <Route path="/check" element={<CheckPage />} />

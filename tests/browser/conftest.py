@@ -62,7 +62,11 @@ def page(request: pytest.FixtureRequest, browser: Browser, site: str) -> Iterato
     """A fresh page; whatever it complains of in its console fails the test."""
     width, height = request.param
     context = browser.new_context(
-        base_url=site, viewport={"width": width, "height": height}, accept_downloads=True
+        base_url=site,
+        viewport={"width": width, "height": height},
+        accept_downloads=True,
+        # What a page asks through its worker is out of a test's hands; test_offline has one at work.
+        service_workers="block",
     )
     opened = context.new_page()
     opened.set_default_timeout(PATIENCE_MS)

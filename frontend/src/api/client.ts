@@ -1,4 +1,5 @@
-import { setPaired } from "./paired";
+import { KEPT } from "../offline/stores";
+import { fromHere, paired } from "./reach";
 import type { components } from "./schema.generated";
 import { whoReads } from "./who";
 
@@ -51,7 +52,8 @@ export async function call<T>(
     throw new Unreachable("The program does not answer. What you typed is still here.");
   }
   const document = await answer.json().catch(() => null);
-  if (answer.status === 401) setPaired(false);
+  if (answer.status === 401) paired.set(false);
+  fromHere.set(answer.headers.has(KEPT));
   if (!answer.ok) {
     throw new Refused(
       answer.status,

@@ -1,5 +1,6 @@
 import { useSyncExternalStore } from "react";
 import { call, Refused, sentence } from "./client";
+import { hindrance } from "./reach";
 
 /** A reading, a note or a signature that was given, until the server has it. */
 export interface Waiting {
@@ -105,36 +106,17 @@ async function sendAll(): Promise<void> {
     try {
       const more = path === "readings" ? { waited_s: Math.max(0, waited) } : {};
       const answer = await call<unknown>(`/jobs/${job}/${path}`, { ...body, ...more });
-      hindered("");
+      hindrance.set("");
       drop(id);
       const asked = asking.get(id);
       if (asked) asked(answer);
       else for (const tell of settled) tell(job);
     } catch (error) {
-      if (!(error instanceof Refused)) return hindered("");
-      if (error.status >= 500 || HELD_UP.includes(error.status)) return hindered(error.detail);
+      if (!(error instanceof Refused)) return hindrance.set("");
+      if (error.status >= 500 || HELD_UP.includes(error.status)) return hindrance.set(error.detail);
       refuse(next, sentence(error));
     }
   }
-}
-
-/** Why the server cannot take what waits, in its words; empty where it does not answer at all. */
-let why = "";
-function hindered(now: string): void {
-  if (now === why) return;
-  why = now;
-  for (const tell of watchers) tell();
-}
-
-/** Why what waits is not taken: `The disk is full …`; empty where nobody said. */
-export function useHindrance(): string {
-  return useSyncExternalStore(
-    (tell) => {
-      watchers.add(tell);
-      return () => watchers.delete(tell);
-    },
-    () => why,
-  );
 }
 
 /** Mark what was refused; what was typed over it since stands for what that one stood for. */

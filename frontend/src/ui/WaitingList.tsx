@@ -1,11 +1,12 @@
 import { CloudOff } from "lucide-react";
-import { drop, useHindrance, useWaiting } from "../api/outbox";
+import { drop, useWaiting } from "../api/outbox";
+import { hindrance } from "../api/reach";
 import { Button } from "./Button";
 
 /** What is on this device only, and what the server would not take. */
 export function WaitingList({ job, away }: { job: string; away: boolean }) {
   const waiting = useWaiting(job);
-  const why = useHindrance();
+  const why = hindrance.use();
   if (waiting.length === 0 && !away) return null;
   const refused = waiting.filter((w) => w.refused).length;
   return (

@@ -136,8 +136,8 @@ def _add_pages(app: OpenAPI) -> None:
                 503,
                 content_type="text/plain; charset=utf-8",
             )
-        if path == "icon.svg":
-            return send_from_directory(PAGES, path)
+        if path in ("icon.svg", "worker.js"):
+            return send_from_directory(PAGES, path, max_age=0)
         g.nonce = token_urlsafe(16)
         text = (PAGES / "index.html").read_text(encoding="utf-8").replace(NONCE, g.nonce)
         answer = Response(text, content_type="text/html; charset=utf-8")

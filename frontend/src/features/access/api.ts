@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Schema, sentence } from "../../api/client";
 import { keys } from "../../api/keys";
-import { setPaired } from "../../api/paired";
+import { paired } from "../../api/reach";
 import { sayWhoReads } from "../../api/who";
 import { useSay } from "../../ui/Notices";
 
@@ -33,7 +33,7 @@ export function usePair() {
     onSuccess: async (now) => {
       sayWhoReads(now.person);
       queries.setQueryData(keys.access, now);
-      setPaired(true);
+      paired.set(true);
       await queries.invalidateQueries();
     },
   });
@@ -46,7 +46,7 @@ export function useLeave() {
     mutationFn: () => call<Access>("/access/leave", {}),
     onSuccess: () => {
       queries.clear();
-      setPaired(false);
+      paired.set(false);
     },
   });
 }

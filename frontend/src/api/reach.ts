@@ -1,0 +1,13 @@
+import { forgetJobs } from "../offline/register";
+import { signal } from "./signal";
+
+/** Whether the program knows this device, as far as it has said. */
+export const paired = signal(true, (now) => {
+  if (!now) forgetJobs();
+});
+
+/** Whether what was answered last came from what this device keeps, since the program did not answer. */
+export const fromHere = signal(false);
+
+/** Why the program cannot take what waits, in its words; empty where it takes it, or does not answer at all. */
+export const hindrance = signal("");
