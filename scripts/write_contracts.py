@@ -1,28 +1,48 @@
-"""Writes docs/openapi.json and docs/job-file.schema.json from the code that they describe."""
+"""Writes the API's description and docs/job-file.schema.json from the code that they describe."""
 
 import json
+import os
+import subprocess
 import sys
 import tempfile
 from pathlib import Path
 
-from spare_margin.exchange.job_file.models import schema
-from spare_margin.web.app import create_app
-
-DOCS = Path(__file__).parent.parent / "docs"
+ROOT = Path(__file__).parent.parent
+FILES = {
+    "openapi.json": ROOT / "src" / "spare_margin" / "web" / "openapi.json",
+    "job-file.schema.json": ROOT / "docs" / "job-file.schema.json",
+}
 
 
 def contracts() -> dict[str, str]:
-    """File name and text of every contract."""
+    """File name and text of every contract, made in a process that is started to describe itself."""
+    from spare_margin.web.common.area import DESCRIBING  # noqa: PLC0415
+
+    said = subprocess.run(
+        [sys.executable, __file__, "--print"],
+        check=True, capture_output=True, text=True, env={**os.environ, DESCRIBING: "yes"},
+    ).stdout  # fmt: skip
+    return {name: json.dumps(doc, indent=1) + "\n" for name, doc in json.loads(said).items()}
+
+
+def documents() -> dict[str, object]:
+    """Every contract as a document; the process must have been started to describe itself."""
+    from spare_margin.exchange.job_file.models import schema  # noqa: PLC0415
+    from spare_margin.web.api_document import described  # noqa: PLC0415
+    from spare_margin.web.app import create_app  # noqa: PLC0415
+
     with tempfile.TemporaryDirectory() as folder:
         app = create_app(Path(folder) / "contracts.sqlite3")
-        documents = {
-            "openapi.json": app.test_client().get("/api/v1/openapi.json").json,
+        return {
+            "openapi.json": described(app.api_doc),  # type: ignore[attr-defined]
             "job-file.schema.json": schema(),
         }
-    return {name: json.dumps(doc, indent=1) + "\n" for name, doc in documents.items()}
 
 
 if __name__ == "__main__":
-    for name, text in contracts().items():
-        (DOCS / name).write_text(text, encoding="utf-8")
-    sys.stdout.write("wrote docs/openapi.json and docs/job-file.schema.json\n")
+    if "--print" in sys.argv:
+        json.dump(documents(), sys.stdout)
+    else:
+        for name, text in contracts().items():
+            FILES[name].write_text(text, encoding="utf-8")
+            sys.stdout.write(f"wrote {FILES[name].relative_to(ROOT)}\n")

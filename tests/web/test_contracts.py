@@ -11,6 +11,7 @@ import pytest
 from openapi_spec_validator import OpenAPIV31SpecValidator
 
 ROOT = Path(__file__).parent.parent.parent
+OPENAPI = ROOT / "src" / "spare_margin" / "web" / "openapi.json"
 
 
 def script(name: str):  # type: ignore[no-untyped-def]
@@ -24,8 +25,8 @@ def script(name: str):  # type: ignore[no-untyped-def]
 
 @pytest.mark.parametrize("name", ["openapi.json", "job-file.schema.json"])
 def test_the_checked_in_contracts_are_current(name: str) -> None:
-    made = script("write_contracts").contracts()[name]
-    assert (ROOT / "docs" / name).read_text("utf-8") == made, "run `make contracts`"
+    writer = script("write_contracts")
+    assert writer.FILES[name].read_text("utf-8") == writer.contracts()[name], "run `make contracts`"
 
 
 def test_the_typescript_types_are_made_from_the_contract(tmp_path: Path) -> None:
@@ -33,7 +34,7 @@ def test_the_typescript_types_are_made_from_the_contract(tmp_path: Path) -> None
     assert shutil.which(str(tool)), "the front end's packages are not installed"
     made = tmp_path / "schema.d.ts"
     subprocess.run(
-        [str(tool), str(ROOT / "docs" / "openapi.json"), "-o", str(made)],
+        [str(tool), str(OPENAPI), "-o", str(made)],
         check=True, capture_output=True,
     )  # fmt: skip
     kept = ROOT / "frontend" / "src" / "api" / "schema.generated.d.ts"
@@ -41,7 +42,7 @@ def test_the_typescript_types_are_made_from_the_contract(tmp_path: Path) -> None
 
 
 def test_the_document_is_openapi_3_1() -> None:
-    document = json.loads((ROOT / "docs" / "openapi.json").read_text("utf-8"))
+    document = json.loads(OPENAPI.read_text("utf-8"))
     assert document["openapi"].startswith("3.1")
     for path, methods in document["paths"].items():
         assert path.startswith("/api/v1/")
@@ -57,7 +58,7 @@ def test_the_dependencies_are_listed_as_they_are_locked() -> None:
 
 
 def test_the_document_is_valid_openapi() -> None:
-    document = json.loads((ROOT / "docs" / "openapi.json").read_text("utf-8"))
+    document = json.loads(OPENAPI.read_text("utf-8"))
     assert list(OpenAPIV31SpecValidator(document).iter_errors()) == []
 
 

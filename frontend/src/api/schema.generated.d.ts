@@ -1259,6 +1259,34 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Problem
+         * @description An error, as RFC 9457 has it.
+         */
+        Problem: {
+            /** Type */
+            type: string;
+            /** Title */
+            title: string;
+            /** Status */
+            status: number;
+            /** Detail */
+            detail: string;
+            /** Errors */
+            errors: components["schemas"]["WrongField"][];
+        };
+        /**
+         * WrongField
+         * @description One thing that was wrong: where, what, and what would be accepted.
+         */
+        WrongField: {
+            /** Field */
+            field: string;
+            /** Problem */
+            problem: string;
+            /** Accepted */
+            accepted: string;
+        };
+        /**
          * AccessOut
          * @description How the page that asks stands: at this machine itself, or on the network; and as which device.
          */
@@ -1385,34 +1413,6 @@ export interface components {
             name: string;
             /** Person */
             person: string;
-        };
-        /**
-         * Problem
-         * @description An error, as RFC 9457 has it.
-         */
-        Problem: {
-            /** Type */
-            type: string;
-            /** Title */
-            title: string;
-            /** Status */
-            status: number;
-            /** Detail */
-            detail: string;
-            /** Errors */
-            errors: components["schemas"]["WrongField"][];
-        };
-        /**
-         * WrongField
-         * @description One thing that was wrong: where, what, and what would be accepted.
-         */
-        WrongField: {
-            /** Field */
-            field: string;
-            /** Problem */
-            problem: string;
-            /** Accepted */
-            accepted: string;
         };
         /**
          * JobList

@@ -113,6 +113,7 @@ def _serve(served: Served) -> None:
     # Only serving needs the web side; the other commands start without it.
     from spare_margin.serving.doors import Door  # noqa: PLC0415
     from spare_margin.serving.lan import LanDoor  # noqa: PLC0415
+    from spare_margin.serving.list_keeper import ListKeeper  # noqa: PLC0415
     from spare_margin.web.app import create_app  # noqa: PLC0415
 
     address = f"http://127.0.0.1:{served.listening.getsockname()[1]}/"
@@ -143,6 +144,9 @@ def _serve(served: Served) -> None:
         keeper = BackupKeeper(served.database)
         keeper.start()
         at_the_end.callback(keeper.stop)
+        listed = ListKeeper(app)
+        listed.start()
+        at_the_end.callback(listed.stop)
         desk = Door(app, served.listening)
         desk.open()
         at_the_end.callback(desk.close)

@@ -10,14 +10,16 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC
 from itertools import pairwise
-from typing import IO, Any, Literal
+from typing import IO, TYPE_CHECKING, Any, Literal
 
 import numpy as np
-import pandas as pd
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.measure.meter_logs import Channel, MeterLog
 from spare_margin.core.model.jobs import LogQuantity
+
+if TYPE_CHECKING:  # pandas takes a quarter of a second to load, and only logs need it
+    import pandas as pd
 
 MOST_ROWS = 5_000_000
 MOST_CHANNELS = 8
@@ -193,6 +195,8 @@ def _unit(heads: Sequence[str], column: int) -> Unit:
 
 def read_log(stream: IO[bytes], layout: LogLayout) -> MeterLog:
     """A log as a layout has it. JobError where it does not fit, or has too many rows."""
+    import pandas as pd  # noqa: PLC0415 - see the head
+
     columns = [c.column for c in layout.channels]
     used = sorted({*columns, *([] if layout.time_column is None else [layout.time_column])})
     times: list[np.ndarray] = []
@@ -225,7 +229,7 @@ def _made(
     times: Sequence[np.ndarray],
     values: Sequence[Sequence[np.ndarray]],
     count: int,
-    started: pd.Timestamp | None,
+    started: "pd.Timestamp | None",
 ) -> MeterLog:
     if count == 0:
         raise JobError("file", "has no rows under its head", "rows of numbers")
@@ -262,6 +266,8 @@ def _text_of(layout: LogLayout) -> dict[int, type]:
 
 def _numbers(cells: "pd.Series[Any]", decimal: str) -> np.ndarray:
     """A column's numbers; NaN for what is none. One word among them makes a whole piece come as text."""
+    import pandas as pd  # noqa: PLC0415 - see the head
+
     if pd.api.types.is_numeric_dtype(cells):
         return cells.to_numpy(dtype=np.float64)
     text = cells.astype(str)
@@ -269,8 +275,12 @@ def _numbers(cells: "pd.Series[Any]", decimal: str) -> np.ndarray:
     return pd.to_numeric(plain, errors="coerce").to_numpy(dtype=np.float64)
 
 
-def _seconds(cells: "pd.Series[Any]", layout: LogLayout) -> tuple[np.ndarray, pd.Timestamp | None]:
+def _seconds(
+    cells: "pd.Series[Any]", layout: LogLayout
+) -> "tuple[np.ndarray, pd.Timestamp | None]":
     """Times in seconds, and for dates the first of them."""
+    import pandas as pd  # noqa: PLC0415 - see the head
+
     match layout.time_kind:
         case "date":
             with warnings.catch_warnings():

@@ -25,7 +25,7 @@ from spare_margin.wording.names import full_name
 from .session import Choice, JobSession
 
 log = logging.getLogger(__name__)
-LOOK_S = 0.3
+LOOK_S = 0.15
 """How long one look may work things out; at least one job is, so that it comes to an end."""
 AHEAD = 200
 """So many jobs beyond those that are looked at may be worked out with them."""
@@ -178,12 +178,32 @@ def listed(
 
     Only what changed since it was last kept is worked out, and then kept, those of the page first.
     """
-    end = time.monotonic() + seconds
     rows, _ = records.search(connection, asked, start)
-    more, waiting = records.to_be_worked_out(connection, AHEAD)
     own = [row.id for row in rows if row.shown is None]
+    waiting = _work_through(connection, own, opened, seconds)
+    rows, total = records.search(connection, asked, start)
+    return Listing(
+        [(row, _kept(row)) for row in rows], total, records.put_away_count(connection), waiting
+    )
+
+
+def catch_up(
+    connection: sqlite3.Connection, opened: Callable[[str], JobSession], seconds: float
+) -> int:
+    """Work out what changed, nobody having looked yet; how many jobs still wait after so long."""
+    return _work_through(connection, [], opened, seconds)
+
+
+def _work_through(
+    connection: sqlite3.Connection,
+    first: list[str],
+    opened: Callable[[str], JobSession],
+    seconds: float,
+) -> int:
+    end = time.monotonic() + seconds
+    more, waiting = records.to_be_worked_out(connection, AHEAD)
     done = 0
-    for job_id in dict.fromkeys([*own, *more]):
+    for job_id in dict.fromkeys([*first, *more]):
         if done and time.monotonic() >= end:
             break
         try:
@@ -193,11 +213,7 @@ def listed(
             log.warning("what a job shows could not be kept: %s", trouble)
             break
         done += 1
-    rows, total = records.search(connection, asked, start)
-    return Listing(
-        [(row, _kept(row)) for row in rows], total, records.put_away_count(connection),
-        waiting - done,
-    )  # fmt: skip
+    return waiting - done
 
 
 def _work_out(

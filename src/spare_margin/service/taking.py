@@ -104,7 +104,9 @@ def take(
         return kept
     if len(snapshot.readings) >= MOST_READINGS:
         raise JobError(
-            "typed", f"the job holds {MOST_READINGS} readings already", "another job for what comes next"
+            "typed",
+            f"the job holds {MOST_READINGS} readings already",
+            "another job for what comes next",
         )
     head, leaves = standing(connection, snapshot, typed)
     understood(typed)

@@ -10,7 +10,6 @@ from threading import Lock
 from flask import Flask
 
 from spare_margin.serving.addresses import host_names, lan_addresses
-from spare_margin.serving.certificate import certificate_for, fingerprint
 from spare_margin.serving.doors import MOST_BYTES, Certificate, Door
 from spare_margin.serving.requests import Message
 from spare_margin.store.database import DatabaseError
@@ -89,6 +88,9 @@ class LanDoor:
     def _certificate(self) -> Certificate | None:
         if self._certificates is None:
             return None
+        # Only with TLS: it takes a quarter of a second to load.
+        from spare_margin.serving.certificate import certificate_for, fingerprint  # noqa: PLC0415
+
         made = certificate_for(self._certificates, self._look_up(), datetime.now(UTC))
         self._fingerprint = fingerprint(made)
         return made

@@ -12,7 +12,6 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import median_filter
 
 from spare_margin.core.model.jobs import LogQuantity, LogSegment
 
@@ -265,6 +264,8 @@ def _settles(values: Floats, noise: float, after: int) -> int:
     wait = max(after, math.ceil(AFTER_SHARE * len(values)))
     if len(values) <= 2 * wait:
         wait = max(len(values) // 4, 1)
+    from scipy.ndimage import median_filter  # noqa: PLC0415 - a fifth of a second, for logs alone
+
     later = median_filter(values, size=2 * wait + 1, mode="nearest")
     later = np.concatenate([later[2 * wait :], np.full(min(2 * wait, len(later)), later[-1])])
     close = np.maximum(SETTLED_SHARE * np.abs(later), 3 * noise)

@@ -15,7 +15,6 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import Bounds, LinearConstraint, linprog, milp
 from scipy.sparse import csr_array, vstack
 
 from spare_margin.core.circuit.equations import Floats
@@ -184,6 +183,8 @@ class Programme:
         cheapest = first.astype(float)
         goes_on = np.concatenate([~first[1:], [False]])
         own, on = np.flatnonzero(~first), np.flatnonzero(goes_on)
+        from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - see _relaxed
+
         trade = csr_array(
             (
                 np.concatenate([np.ones(len(own)), -np.ones(len(on))]),
@@ -243,6 +244,9 @@ class Programme:
     def _relaxed(self) -> tuple[Floats, float, Floats] | None:
         """The linear relaxation: its choice, its cost, each trade's reduced cost; None: impossible."""
         matrix, most = self._kept_lines()
+        # Only who sizes a craft waits the fifth of a second that SciPy's optimisers take to load.
+        from scipy.optimize import linprog  # noqa: PLC0415
+
         found = linprog(  # type: ignore[call-overload]
             self.costs, A_ub=matrix, b_ub=most, A_eq=self.one_each,
             b_eq=np.ones(len(self.stretches)), bounds=(0, None), method="highs",

@@ -7,7 +7,6 @@ from typing import cast
 
 import segno
 from flask import Response, current_app, g, jsonify, request
-from flask_openapi3.blueprint import APIBlueprint
 
 from spare_margin.core.errors import JobError
 from spare_margin.service.access import pairing, passphrase
@@ -34,10 +33,11 @@ from spare_margin.web.access.models import (
     PassphraseOut,
 )
 from spare_margin.web.access.network import NetworkTrouble
+from spare_margin.web.common.area import area
 from spare_margin.web.common.context import connection
 from spare_margin.web.problems import problem
 
-access_api = APIBlueprint("access", __name__, url_prefix="/api/v1/access")
+access_api = area("access", __name__, "/api/v1/access", "access")
 
 
 @access_api.before_request

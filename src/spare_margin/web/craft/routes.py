@@ -2,17 +2,15 @@
 
 import math
 
-from flask_openapi3.blueprint import APIBlueprint
-from flask_openapi3.models.tag import Tag
-
 from spare_margin.core.budget.limit_comparison import under_limits
 from spare_margin.core.budget.scenarios import solved_scenarios, worst_scenarios
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.limits import Limits, LimitSet
 from spare_margin.service.session import Choice, JobSession
 from spare_margin.service.solved import SolvedWiring
+from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, open_job
-from spare_margin.web.common.models import Problem, ProtectionOut, SheetQuery
+from spare_margin.web.common.models import ProtectionOut, SheetQuery
 from spare_margin.web.common.parts import share_of_ceiling
 from spare_margin.wording.pieces import piece_name, side_word, stall_words
 from spare_margin.wording.protection import violation_words
@@ -30,13 +28,7 @@ from .models import (
 from .view import CraftMaker
 from .what_if import wonders
 
-craft_api = APIBlueprint(
-    "craft",
-    __name__,
-    url_prefix="/api/v1/jobs/<string:job>",
-    abp_tags=[Tag(name="craft")],
-    abp_responses={"4XX": Problem},
-)
+craft_api = area("craft", __name__, "/api/v1/jobs/<string:job>", "craft")
 
 
 class WonderQuery(SheetQuery):

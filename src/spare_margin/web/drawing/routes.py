@@ -3,9 +3,6 @@
 import re
 from dataclasses import replace
 
-from flask_openapi3.blueprint import APIBlueprint
-from flask_openapi3.models.tag import Tag
-
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, Tracer
 from spare_margin.core.edit.charging import with_charger
@@ -36,6 +33,7 @@ from spare_margin.service.revising import (
 from spare_margin.service.session import JobSession
 from spare_margin.store import jobs as job_store
 from spare_margin.store.database import transaction
+from spare_margin.web.common.area import area
 from spare_margin.web.common.context import (
     JobPath,
     caches,
@@ -44,7 +42,7 @@ from spare_margin.web.common.context import (
     stage_or_latest,
     the_workshop,
 )
-from spare_margin.web.common.models import Created, Problem
+from spare_margin.web.common.models import Created
 from spare_margin.web.drawing.completions import completions
 from spare_margin.web.drawing.models import (
     Checked,
@@ -70,13 +68,7 @@ CHARGING_V = 14.2
 """What a generator or charger holds without load, at 12 V nominal."""
 TABLE_LOADS_V = 12.0
 """The workshop's loads are typed as they draw at this voltage."""
-drawing_api = APIBlueprint(
-    "drawing",
-    __name__,
-    url_prefix="/api/v1/jobs",
-    abp_tags=[Tag(name="drawing up")],
-    abp_responses={"4XX": Problem},
-)
+drawing_api = area("drawing", __name__, "/api/v1/jobs", "drawing up")
 
 
 # Jobs

@@ -1,8 +1,6 @@
 """The list of jobs: shown, previewed, brought in, taken out, put away."""
 
 from flask import Response, request
-from flask_openapi3.blueprint import APIBlueprint
-from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.model.naming import KIND_NAMES
 from spare_margin.data.tables import tables_with
@@ -18,9 +16,10 @@ from spare_margin.service.timeline import timeline
 from spare_margin.service.whole_workshop import file_text
 from spare_margin.store import jobs as job_store
 from spare_margin.store.records import Asked
+from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
 from spare_margin.web.common.downloads import attached
-from spare_margin.web.common.models import Created, Problem
+from spare_margin.web.common.models import Created
 from spare_margin.web.jobs.models import (
     Choices,
     HowQuery,
@@ -38,13 +37,7 @@ from spare_margin.wording.cautions import FIRST_START
 
 from .view import event_out, listed_job, preview_of
 
-jobs_api = APIBlueprint(
-    "jobs",
-    __name__,
-    url_prefix="/api/v1",
-    abp_tags=[Tag(name="jobs")],
-    abp_responses={"4XX": Problem},
-)
+jobs_api = area("jobs", __name__, "/api/v1", "jobs")
 
 
 @jobs_api.get("/jobs", responses={200: JobList})

@@ -5,8 +5,6 @@ from dataclasses import asdict
 
 import numpy as np
 from flask import request
-from flask_openapi3.blueprint import APIBlueprint
-from flask_openapi3.models.tag import Tag
 from pydantic import BaseModel, ValidationError
 
 from spare_margin.core.errors import JobError
@@ -24,9 +22,10 @@ from spare_margin.service.meter_logs import Figured
 from spare_margin.service.session import JobSession
 from spare_margin.service.taking import Typed
 from spare_margin.store import meter_logs as store
+from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
 from spare_margin.web.common.figures import figure_of
-from spare_margin.web.common.models import Point, Problem
+from spare_margin.web.common.models import Point
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording import meter_logs as words
 
@@ -53,13 +52,7 @@ from .models import (
 MOST_BYTES = 200_000_000
 """A log of a million rows has some 30 MB; it is read in pieces and never held whole."""
 
-logs_api = APIBlueprint(
-    "logs",
-    __name__,
-    url_prefix="/api/v1/jobs/<string:job>/logs",
-    abp_tags=[Tag(name="meter logs")],
-    abp_responses={"4XX": Problem},
-)
+logs_api = area("logs", __name__, "/api/v1/jobs/<string:job>/logs", "meter logs")
 
 
 class LogPath(BaseModel):

@@ -3,30 +3,22 @@
 from dataclasses import asdict
 
 from flask import Response
-from flask_openapi3.blueprint import APIBlueprint
-from flask_openapi3.models.tag import Tag
 
-from spare_margin.exchange.reports.hand_over import hand_over_pdf
 from spare_margin.exchange.reports.lists import before_after_csv
 from spare_margin.service.handing_over import hand_over
 from spare_margin.service.proof_sheet import proof_sheet
 from spare_margin.service.repairing import default_run
 from spare_margin.service.session import JobSession
 from spare_margin.service.signing import sign
+from spare_margin.web.common.area import area
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
 from spare_margin.web.common.downloads import attached
-from spare_margin.web.common.models import Point, Problem
+from spare_margin.web.common.models import Point
 
 from .models import ProofOut, ProofQuery, Sign, SignedOut
 
-proof_api = APIBlueprint(
-    "proof",
-    __name__,
-    url_prefix="/api/v1/jobs/<string:job>",
-    abp_tags=[Tag(name="proof")],
-    abp_responses={"4XX": Problem},
-)
+proof_api = area("proof", __name__, "/api/v1/jobs/<string:job>", "proof")
 
 
 @proof_api.get("/proof", responses={200: ProofOut})
@@ -57,6 +49,9 @@ def hand_over_sheet(path: JobPath, query: ProofQuery) -> Response:
     """The hand-over sheet of a run as PDF."""
     session = open_job(path.job)
     run = query.run or default_run(session)
+    # Only who prints waits for what draws pages to load.
+    from spare_margin.exchange.reports.hand_over import hand_over_pdf  # noqa: PLC0415
+
     made = hand_over_pdf(hand_over(session, run, the_workshop().settings))
     return attached(made, f"hand-over-{run}.pdf", "application/pdf")
 

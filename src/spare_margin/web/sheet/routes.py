@@ -1,8 +1,6 @@
 """The run sheet: read it, change the wiring, undo, finish the repair; take readings."""
 
 from flask import Response
-from flask_openapi3.blueprint import APIBlueprint
-from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import STAGES, Revision
@@ -11,8 +9,9 @@ from spare_margin.service.revising import Wanted, finished, keep, revised
 from spare_margin.service.session import JobSession
 from spare_margin.service.taking import Typed, take
 from spare_margin.service.typed_edit import carried_over, edited
+from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
-from spare_margin.web.common.models import Problem, SheetQuery
+from spare_margin.web.common.models import SheetQuery
 from spare_margin.web.sheet.models import Sheet
 from spare_margin.web.sheet.requests import (
     Change,
@@ -27,13 +26,7 @@ from spare_margin.wording.readings import reading_words
 
 from .view import SheetMaker
 
-sheet_api = APIBlueprint(
-    "sheet",
-    __name__,
-    url_prefix="/api/v1/jobs/<string:job>",
-    abp_tags=[Tag(name="run sheet")],
-    abp_responses={"4XX": Problem},
-)
+sheet_api = area("sheet", __name__, "/api/v1/jobs/<string:job>", "run sheet")
 BUDGET_FIELDS = {
     "pinned", "critical", "duty", "engine_space", "least", "bundle", "unsupported", "cable",
 }  # fmt: skip

@@ -2,27 +2,18 @@
 
 from dataclasses import replace
 
-from flask_openapi3.blueprint import APIBlueprint
-from flask_openapi3.models.tag import Tag
-
 from spare_margin.core.model.pieces import Craft
 from spare_margin.service.revising import everywhere
 from spare_margin.service.typed_edit import edited
 from spare_margin.store import jobs as job_store
 from spare_margin.store.database import transaction
+from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
-from spare_margin.web.common.models import Problem
 
 from .models import GiveModel, KeepSource, SourceCheck, SourceQuery
 from .view import figures_typed, source_check, source_of
 
-source_api = APIBlueprint(
-    "source",
-    __name__,
-    url_prefix="/api/v1/jobs/<string:job>",
-    abp_tags=[Tag(name="source")],
-    abp_responses={"4XX": Problem},
-)
+source_api = area("source", __name__, "/api/v1/jobs/<string:job>", "source")
 
 
 @source_api.get("/source-check", responses={200: SourceCheck})

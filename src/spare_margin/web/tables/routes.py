@@ -3,8 +3,6 @@
 from typing import Literal
 
 from flask import Response, request
-from flask_openapi3.blueprint import APIBlueprint
-from flask_openapi3.models.tag import Tag
 from pydantic import BaseModel
 
 from spare_margin.core.errors import JobError
@@ -16,9 +14,9 @@ from spare_margin.service.errors import NotThere
 from spare_margin.service.learning import Offer, learning
 from spare_margin.service.workshop import checked_settings
 from spare_margin.store import workshop as store
+from spare_margin.web.common.area import area
 from spare_margin.web.common.context import connection, forget_workshop, the_workshop
 from spare_margin.web.common.downloads import attached
-from spare_margin.web.common.models import Problem
 from spare_margin.web.problems import problem, wrong_field
 from spare_margin.web.tables.models import (
     Culprit,
@@ -42,13 +40,7 @@ from spare_margin.wording.learned import fault_words, piece_row_words, spread_ro
 
 MOST_BYTES = 2_000_000
 
-tables_api = APIBlueprint(
-    "tables",
-    __name__,
-    url_prefix="/api/v1",
-    abp_tags=[Tag(name="tables and settings")],
-    abp_responses={"4XX": Problem},
-)
+tables_api = area("tables", __name__, "/api/v1", "tables and settings")
 
 
 class TablePath(BaseModel):

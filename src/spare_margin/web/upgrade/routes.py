@@ -3,8 +3,6 @@
 from typing import cast
 
 from flask import Response, current_app
-from flask_openapi3.blueprint import APIBlueprint
-from flask_openapi3.models.tag import Tag
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Revision
@@ -13,9 +11,9 @@ from spare_margin.service.errors import MOVED_ON, Conflict
 from spare_margin.service.revising import keep, new_id, now
 from spare_margin.service.sizing_runs import SizingRuns
 from spare_margin.service.whole_craft import craft_found, run_by_run_of, sizing_run
+from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
 from spare_margin.web.common.downloads import attached
-from spare_margin.web.common.models import Problem
 from spare_margin.wording import upgrades
 from spare_margin.wording.names import full_names
 
@@ -36,13 +34,7 @@ from .models import (
 from .sizing import run_by_run_out, sizing_out
 from .view import SLICE_S, UpgradeMaker, order_out
 
-upgrade_api = APIBlueprint(
-    "upgrade",
-    __name__,
-    url_prefix="/api/v1/jobs/<string:job>",
-    abp_tags=[Tag(name="upgrade bench")],
-    abp_responses={"4XX": Problem},
-)
+upgrade_api = area("upgrade", __name__, "/api/v1/jobs/<string:job>", "upgrade bench")
 
 
 @upgrade_api.get("/upgrade", responses={200: UpgradeOut})

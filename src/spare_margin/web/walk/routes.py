@@ -2,9 +2,6 @@
 
 from dataclasses import replace
 
-from flask_openapi3.blueprint import APIBlueprint
-from flask_openapi3.models.tag import Tag
-
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.edit.ids import NewIds
@@ -20,8 +17,8 @@ from spare_margin.service.trying import Tried, take_trial
 from spare_margin.store import jobs as job_store
 from spare_margin.store import walk_notes
 from spare_margin.store.database import transaction
+from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
-from spare_margin.web.common.models import Problem
 from spare_margin.wording.walks import place_names
 
 from .cards import Cards
@@ -47,13 +44,7 @@ from .models import (
 from .standing import Standing
 from .view import WalkMaker
 
-walk_api = APIBlueprint(
-    "walk",
-    __name__,
-    url_prefix="/api/v1/jobs/<string:job>",
-    abp_tags=[Tag(name="walk")],
-    abp_responses={"4XX": Problem},
-)
+walk_api = area("walk", __name__, "/api/v1/jobs/<string:job>", "walk")
 
 
 @walk_api.get("/walk", responses={200: WalkOut})

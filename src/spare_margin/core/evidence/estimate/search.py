@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import chi2
+from scipy.special import chdtrc
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.observations import Observation, Observed
@@ -159,7 +159,7 @@ def _searched(scope: Scope) -> Search:
     found = scope.weigh(scope.cases(scope.classes, scope.circuits))
     bases: dict[str, Base] = {}
     freedom = max(len(observed.values), 1)
-    if len(observed.values) >= 3 and chi2.sf(found.misfit, freedom) < MISFIT:
+    if len(observed.values) >= 3 and chdtrc(freedom, found.misfit) < MISFIT:
         found, bases = pairs(scope, found)
     return Search(
         scope.craft, scope.tables, scope.elements, observed, scope.parameters, scope.circuits, found,

@@ -1,0 +1,48 @@
+"""Keeps the list of jobs worked out while nobody looks: what changed, or thousands just brought in."""
+
+import logging
+import sqlite3
+from threading import Event, Thread
+
+from flask import Flask
+
+from spare_margin.service.listing import catch_up
+from spare_margin.store.database import DatabaseError
+from spare_margin.web.common.context import connection, open_job
+
+log = logging.getLogger(__name__)
+EVERY_S = 5.0
+"""Who measures changes a job every few seconds: it is worked out once for several readings."""
+WORK_S, REST_S = 0.1, 0.2
+"""It works a third of the time at most, so that people are answered in between."""
+
+
+class ListKeeper:
+    """Works beside the doors, in a thread of its own, between `start` and `stop`."""
+
+    def __init__(self, app: Flask) -> None:
+        self._app, self._stopped = app, Event()
+        self._thread = Thread(target=self._watch, daemon=True)
+
+    def start(self) -> None:
+        """Begin."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """End, after what is under way."""
+        self._stopped.set()
+        self._thread.join()
+
+    def _watch(self) -> None:
+        rest = EVERY_S
+        while not self._stopped.wait(rest):
+            rest = REST_S if self.look() else EVERY_S
+
+    def look(self) -> int:
+        """Work for a moment; how many jobs still wait."""
+        try:
+            with self._app.app_context():
+                return catch_up(connection(), open_job, WORK_S)
+        except (sqlite3.Error, DatabaseError) as trouble:
+            log.warning("the list was not kept up: %s", trouble)
+            return 0
