@@ -107,8 +107,9 @@ def memory_mb(process: subprocess.Popen[bytes]) -> tuple[float, float]:
 
 
 def person(served: Served, number: int, until: float, took: list[tuple[str, float]]) -> None:
-    """Somebody at work: looks for a job, opens it, walks, reads; what each request took."""
+    """Somebody at work: finds a job, opens it, reads every few seconds; what each request took."""
     chance = random.Random(number)
+    time.sleep(chance.uniform(0.0, 8.0))  # nobody comes in at the very moment that another does
 
     def ask(name: str, path: str, body: object = None) -> Any:
         start = time.perf_counter()
@@ -121,16 +122,19 @@ def person(served: Served, number: int, until: float, took: list[tuple[str, floa
         word = chance.randrange(1, JOBS)
         ask("search", "/api/v1/jobs?" + urllib.parse.urlencode({"words": f"number {word}"}))
         job = f"/api/v1/jobs/many-{word}"
-        sheet = ask("sheet", f"{job}/sheet")
+        ask("sheet", f"{job}/sheet")
         walk = ask("walk", f"{job}/walk")
         for _ in range(3):
             reading = {
                 "id": uuid.uuid4().hex, "stage": "as_found", "scenario": walk["scenario"],
                 "red": walk["points"][0]["id"], "black": walk["points"][-1]["id"], "typed": "12.6",
-                "view": {"run": sheet["run"]["load"]["id"]},
+                "view": None,
             }  # fmt: skip
             ask("reading", f"{job}/readings", reading)
-            time.sleep(chance.uniform(0.2, 1.0))  # hands are slower than programs
+            # Hands are slower than programs; a phone asks every two seconds whether something changed.
+            for _ in range(chance.randint(2, 4)):
+                time.sleep(chance.uniform(1.0, 2.0))
+                ask("pulse", f"{job}/pulse")
             ask("walk", f"{job}/walk")
 
 

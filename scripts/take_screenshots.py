@@ -1,21 +1,29 @@
 """Re-makes docs/screenshots from the demo jobs: one current picture of each main view."""
 
+import socket
 import sys
 import tempfile
-import threading
 from collections.abc import Callable
+from contextlib import closing
+from dataclasses import replace
+from datetime import UTC, datetime
 from pathlib import Path
 from urllib.request import urlopen
 
 import numpy as np
 import pypdfium2 as pdfium
 from playwright.sync_api import Page, sync_playwright
-from waitress.server import create_server
 
+from spare_margin.service.access.pairing import pair
 from spare_margin.service.demo import fill_with_demo
+from spare_margin.serving.doors import Door
+from spare_margin.serving.lan import LanDoor
+from spare_margin.store.database import connect
+from spare_margin.web.access.network import NetworkState
 from spare_margin.web.app import create_app
 
 PICTURES = Path(__file__).parent.parent / "docs" / "screenshots"
+Act = Callable[[Page], None]
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 BENCH, HAND = (1280, 800), (390, 844)
 MARRAM, LINNET, DUNLIN, ORRIN, SISKIN = (
@@ -116,31 +124,48 @@ def bench(page: Page) -> None:
     page.get_by_role("button", name="more that others beat").click()
 
 
-def relay(page: Page) -> None:
-    """A relay's candidate, opened."""
-    bench(page)
-    page.get_by_role("button", name="Relay at the load + new return").first.click()
+def offer_a_code(page: Page) -> None:
+    """A code for one phone, and the passphrase as it is made."""
+    page.get_by_role("button", name="Pair a phone").click()
+    page.get_by_role("img", name="A code to scan").wait_for()
+    page.get_by_role("button", name="Make up four words").click()
+    page.get_by_role("status").filter(has_text="Write it down").wait_for()
+
+
+def name_a_phone(page: Page) -> None:
+    """A phone that scanned a code, named."""
+    page.get_by_label("what this device is called").fill("the phone in the van")
+    page.get_by_label("who measures with it").fill("Ida Brandt")
+
+
+class MadeUpNetwork(LanDoor):
+    """The local network's door, shown at an address of nobody's machine."""
+
+    def state(self) -> NetworkState:
+        """As it stands, but for its address."""
+        return replace(
+            super().state(), urls=("http://192.168.7.20:8766/", "http://ketch.local:8766/")
+        )
 
 
 SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]] = [
     ("shelf", "/", BENCH, "light", None),
     ("bring-in", "/", BENCH, "light", bring_in),
     ("run-sheet", MARRAM, BENCH, "light", None),
-    ("run-sheet-dark", DUNLIN, BENCH, "dark", choose("Rear lug")),
     ("hand", MARRAM, HAND, "light", None),
     ("proof", f"{DUNLIN}/proof", (1280, 1000), "light", None),
     ("craft", f"{ORRIN}/craft", BENCH, "light", None),
     ("craft-hand", f"{ORRIN}/craft", HAND, "light", None),
     ("run-line", f"{ORRIN}/craft", BENCH, "light", type_a_run),
     ("check", "/check", HAND, "light", name_a_load),
-    ("working", MARRAM, (1280, 1100), "light", explain),
+    ("working", MARRAM, (1280, 1100), "dark", explain),
     ("walk", f"{LINNET}/walk?run=fan", HAND, "light", acknowledge),
     ("log", f"{MARRAM}/logs", (1280, 1000), "light", bring_log),
     ("upgrade", f"{MARRAM}/upgrade", BENCH, "light", bench),
-    ("upgrade-relay", f"{SISKIN}/upgrade", (1280, 1000), "light", relay),
     ("order", f"{SISKIN}/order", HAND, "light", None),
     ("source-check", f"{LINNET}/source", BENCH, "light", judge),
     ("tables", "/tables?table=limit_sets", BENCH, "light", None),
+    ("phones", "/phones", BENCH, "light", offer_a_code),
 ]
 
 
@@ -151,15 +176,25 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as driver:
         database = Path(folder) / "demo.sqlite3"
         fill_with_demo(database)
-        server = create_server(create_app(database), host="127.0.0.1", port=0)
-        threading.Thread(target=server.run, daemon=True).start()
+        app = create_app(database)
+        server = Door(app, socket.create_server(("127.0.0.1", 0)))
+        server.open()
+        lan = MadeUpNetwork(app, 0, "127.0.0.2")
+        app.extensions["network"] = lan
+        lan.open()
+        with closing(connect(database)) as connection:
+            pair(connection, "tablet by the boat", "Olaf Reuter", datetime.now(UTC))
         chromium = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        for name, path, (width, height), theme, act in SHOTS:
+
+        def shot(
+            site: str, name: str, path: str, size: tuple[int, int], theme: str, act: Act | None
+        ) -> None:
             if only and name not in only:
-                continue
+                return
             page = chromium.new_page(
-                base_url=f"http://127.0.0.1:{server.effective_port}",
-                viewport={"width": width, "height": height},
+                base_url=site,
+                viewport={"width": size[0], "height": size[1]},
+                service_workers="block",
             )
             page.add_init_script(f"localStorage.setItem('spare-margin.theme', '{theme}')")
             page.goto(path)
@@ -170,9 +205,16 @@ def main() -> None:
             page.wait_for_timeout(300)
             page.screenshot(path=PICTURES / f"{name}.png")
             page.close()
+
+        here = f"http://127.0.0.1:{server.port}"
+        for each in SHOTS:
+            shot(here, *each)
+        door = f"http://{next(iter(lan.state().hosts))}"
+        shot(door, "pair", "/pair#K7QW2M9X", HAND, "light", name_a_phone)
         if not only or "hand-over" in only:
-            _hand_over(f"http://127.0.0.1:{server.effective_port}{HAND_OVER}")
+            _hand_over(f"http://127.0.0.1:{server.port}{HAND_OVER}")
         chromium.close()
+        lan.close()
         server.close()
 
 

@@ -10,12 +10,14 @@ import sys
 import urllib.request
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
-from pathlib import Path
+from pathlib import Path, PureWindowsPath
+from types import SimpleNamespace
 
 import pytest
 from click.testing import CliRunner, Result
 
 from spare_margin.cli import keeping, main
+from spare_margin.cli.serving import stop_signals
 from spare_margin.service.demo import fill_with_demo
 from spare_margin.store.backups import backups, what_is_wrong
 from spare_margin.store.in_use import held
@@ -160,3 +162,33 @@ def test_it_stops_when_it_is_told_to_and_leaves_a_copy(database: Path, how: int)
     assert len(backups(database)) == 1
     assert not database.with_name(f"{database.name}-wal").exists(), "nothing left behind"
     assert not database.with_name(f"{database.name}.address").exists()
+
+
+def test_the_page_is_opened_unless_told_not_to(database: Path, tmp_path: Path) -> None:
+    """`BROWSER` names what opens pages, as the standard library has it."""
+    opened = tmp_path / "opened"
+    script = tmp_path / "browser.py"
+    script.write_text(f"import sys, pathlib; pathlib.Path({str(opened)!r}).write_text(sys.argv[1])")
+    program = [sys.executable, "-c", "from spare_margin.cli import main; main()", "serve"]
+    served = subprocess.Popen(
+        [*program, "--port", "0", "--database", str(database)],
+        stdout=subprocess.PIPE, text=True,
+        env={**os.environ, "PYTHONUNBUFFERED": "1", "BROWSER": f"{sys.executable} {script} %s"},
+    )  # fmt: skip
+    try:
+        assert served.stdout is not None
+        said = served.stdout.readline()
+        served.send_signal(signal.SIGTERM)
+        assert served.wait() == 0, "it stops once the browser was told"
+    finally:
+        served.kill()
+    assert opened.read_text() == address([said])
+
+
+def test_what_a_system_has_not_is_not_asked_for(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Windows, as far as it differs: other signals; a path with a drive; modes that mean nothing."""
+    windows = SimpleNamespace(SIGINT=2, SIGBREAK=21)
+    monkeypatch.setattr("spare_margin.cli.serving.signal", windows)
+    assert stop_signals() == [2, 21]
+    drive = PureWindowsPath(r"C:\Users\Ida B\jobs.sqlite3")
+    assert f"{drive.as_uri()}?mode=rw" == "file:///C:/Users/Ida%20B/jobs.sqlite3?mode=rw"

@@ -3372,14 +3372,14 @@ export interface components {
         };
         /**
          * KeptReading
-         * @description How a reading was understood, and the sheet with it.
+         * @description How a reading was understood, and the sheet with it; none where `view` was null.
          */
         KeptReading: {
             /** Id */
             id: string;
             /** Understood */
             understood: string;
-            sheet: components["schemas"]["Sheet"];
+            sheet: components["schemas"]["Sheet"] | null;
         };
         /**
          * NewReading
@@ -3492,7 +3492,7 @@ export interface components {
              *       "on": null
              *     }
              */
-            view: components["schemas"]["SheetQuery"];
+            view: components["schemas"]["SheetQuery"] | null;
         };
         /**
          * SourceCheck

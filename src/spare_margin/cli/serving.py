@@ -109,6 +109,12 @@ def _listening(port: int) -> socket.socket:
         stop(TROUBLE, f"Port {port} is taken on this machine. Name another one, as in --port 8766.")
 
 
+def stop_signals() -> list[int]:
+    """What asks the program to end, as far as this system has it: Windows has SIGBREAK, others SIGTERM."""
+    names = ("SIGINT", "SIGTERM", "SIGBREAK")
+    return [getattr(signal, name) for name in names if hasattr(signal, name)]
+
+
 def _serve(served: Served) -> None:
     # Only serving needs the web side; the other commands start without it.
     from spare_margin.serving.doors import Door  # noqa: PLC0415
@@ -118,9 +124,8 @@ def _serve(served: Served) -> None:
 
     address = f"http://127.0.0.1:{served.listening.getsockname()[1]}/"
     stopped = Event()
-    for name in ("SIGINT", "SIGTERM", "SIGBREAK"):
-        if hasattr(signal, name):
-            signal.signal(getattr(signal, name), lambda *_: stopped.set())
+    for number in stop_signals():
+        signal.signal(number, lambda *_: stopped.set())
     with ExitStack() as at_the_end:
         try:
             at_the_end.enter_context(held(served.database, address))

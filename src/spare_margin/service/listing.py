@@ -28,7 +28,7 @@ log = logging.getLogger(__name__)
 LOOK_S = 0.15
 """How long one look may work things out; at least one job is, so that it comes to an end."""
 AHEAD = 200
-"""So many jobs beyond those that are looked at may be worked out with them."""
+"""So many jobs are looked up at once to be worked out while nobody looks."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -176,11 +176,12 @@ def listed(
 ) -> Listing:
     """A page of the jobs that are asked for, newest first.
 
-    Only what changed since it was last kept is worked out, and then kept, those of the page first.
+    Of the page, what changed since it was last kept is worked out, and then kept.
     """
     rows, _ = records.search(connection, asked, start)
     own = [row.id for row in rows if row.shown is None]
-    waiting = _work_through(connection, own, opened, seconds)
+    _work_through(connection, own, opened, seconds)
+    waiting = records.waiting_count(connection)
     rows, total = records.search(connection, asked, start)
     return Listing(
         [(row, _kept(row)) for row in rows], total, records.put_away_count(connection), waiting
@@ -190,30 +191,28 @@ def listed(
 def catch_up(
     connection: sqlite3.Connection, opened: Callable[[str], JobSession], seconds: float
 ) -> int:
-    """Work out what changed, nobody having looked yet; how many jobs still wait after so long."""
-    return _work_through(connection, [], opened, seconds)
+    """Work out what changed and nobody has looked at; how many jobs still wait after so long."""
+    _work_through(connection, records.to_be_worked_out(connection, AHEAD), opened, seconds)
+    return records.waiting_count(connection)
 
 
 def _work_through(
     connection: sqlite3.Connection,
-    first: list[str],
+    jobs: list[str],
     opened: Callable[[str], JobSession],
     seconds: float,
-) -> int:
+) -> None:
+    """One job at least, so that it comes to an end, and more for so long."""
     end = time.monotonic() + seconds
-    more, waiting = records.to_be_worked_out(connection, AHEAD)
-    done = 0
-    for job_id in dict.fromkeys([*first, *more]):
-        if done and time.monotonic() >= end:
-            break
+    for count, job_id in enumerate(jobs):
+        if count and time.monotonic() >= end:
+            return
         try:
             _work_out(connection, job_id, opened)
         except sqlite3.OperationalError as trouble:
             # A full disk, or a file that may only be read, keeps nobody from seeing what there is.
             log.warning("what a job shows could not be kept: %s", trouble)
-            break
-        done += 1
-    return waiting - done
+            return
 
 
 def _work_out(

@@ -2,19 +2,20 @@
 
 import logging
 import sqlite3
+import time
 from threading import Event, Thread
 
-from flask import Flask
+from flask import Flask, request
 
 from spare_margin.service.listing import catch_up
 from spare_margin.store.database import DatabaseError
 from spare_margin.web.common.context import connection, open_job
 
 log = logging.getLogger(__name__)
-EVERY_S = 5.0
-"""Who measures changes a job every few seconds: it is worked out once for several readings."""
+EVERY_S, QUIET_S = 2.0, 4.0
+"""How often it looks, and how long nobody may have asked for anything: people come first."""
 WORK_S, REST_S = 0.1, 0.2
-"""It works a third of the time at most, so that people are answered in between."""
+"""It works a third of the time at most, so that who comes is answered."""
 
 
 class ListKeeper:
@@ -22,6 +23,8 @@ class ListKeeper:
 
     def __init__(self, app: Flask) -> None:
         self._app, self._stopped = app, Event()
+        self._asked = time.monotonic()
+        app.before_request(self._note)
         self._thread = Thread(target=self._watch, daemon=True)
 
     def start(self) -> None:
@@ -33,10 +36,16 @@ class ListKeeper:
         self._stopped.set()
         self._thread.join()
 
+    def _note(self) -> None:
+        # A page that is only open asks for its beat: nobody waits for that one.
+        if not request.path.endswith("/pulse"):
+            self._asked = time.monotonic()
+
     def _watch(self) -> None:
         rest = EVERY_S
         while not self._stopped.wait(rest):
-            rest = REST_S if self.look() else EVERY_S
+            quiet = time.monotonic() - self._asked >= QUIET_S
+            rest = REST_S if quiet and self.look() else EVERY_S
 
     def look(self) -> int:
         """Work for a moment; how many jobs still wait."""

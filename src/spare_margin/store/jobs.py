@@ -142,8 +142,8 @@ def titles(connection: sqlite3.Connection) -> dict[str, str]:
     return {row["id"]: row["title"] for row in rows}
 
 
-def beat(connection: sqlite3.Connection, job_id: str) -> str:
-    """Something short that changes whenever a job did."""
+def beat(connection: sqlite3.Connection, job_id: str) -> str | None:
+    """Something short that changes whenever a job did; None where there is no such job."""
     row = connection.execute(
         """
         SELECT (SELECT COUNT(*) || '.' || COALESCE(MAX(rowid), 0) FROM reading WHERE job_id = :job),
@@ -155,6 +155,8 @@ def beat(connection: sqlite3.Connection, job_id: str) -> str:
         """,
         {"job": job_id},
     ).fetchone()
+    if row[5] is None:
+        return None
     return hashlib.sha256("|".join(map(str, row)).encode()).hexdigest()[:16]
 
 

@@ -124,14 +124,17 @@ def _where(asked: Asked) -> tuple[str, dict[str, Any]]:
     return " AND ".join(parts) or "1", {key: value for _, key, value in narrowed}
 
 
-def to_be_worked_out(connection: sqlite3.Connection, most: int) -> tuple[list[str], int]:
-    """The ids of jobs that changed since they were worked out, newest first; and how many there are."""
+def to_be_worked_out(connection: sqlite3.Connection, most: int) -> list[str]:
+    """The ids of jobs that changed since they were worked out, newest first."""
     rows = connection.execute(
         "SELECT id FROM job WHERE shown IS NULL ORDER BY made_at DESC LIMIT ?", (most,)
     )
-    found = [row["id"] for row in rows]
-    count = connection.execute("SELECT COUNT(*) FROM job WHERE shown IS NULL").fetchone()[0]
-    return found, count
+    return [row["id"] for row in rows]
+
+
+def waiting_count(connection: sqlite3.Connection) -> int:
+    """How many jobs changed since they were worked out."""
+    return int(connection.execute("SELECT COUNT(*) FROM job WHERE shown IS NULL").fetchone()[0])
 
 
 def put_away_count(connection: sqlite3.Connection) -> int:

@@ -72,7 +72,7 @@ export function useWalkActs(walk: Walk) {
       ...here,
       ...moment,
       ...reading,
-      view: { run: walk.run, scenario: walk.scenario },
+      view: null,
     });
   const note = (step: string, state: "acknowledged" | "skipped" | "back" | "seen", reason = "") =>
     give("walk/notes", reason || step, { run: walk.run, step, state, reason });

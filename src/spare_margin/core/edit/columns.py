@@ -37,7 +37,20 @@ def _ends_renamed(craft: Craft, old: str, new: str, only: set[str] | None = None
 def put_in(
     craft: Craft, run: Run, after: str | None, piece: AnyPiece, also: Iterable[str] = ()
 ) -> tuple[Craft, str]:
-    """A new piece behind another (or the load) of a run; behind nothing, at its live post."""
+    """A new piece behind another (or the load) of a run; behind nothing, at its live post.
+
+    Args:
+        craft: that the run is of.
+        run: as it was traced in this craft.
+        after: the id of the piece or load that comes before it as the current passes; None for the post.
+        piece: what is put in; its id and ends are given to it here.
+        also: ids that are taken elsewhere, in other revisions.
+
+    Returns: the craft with it, and the piece's id.
+
+    Raises:
+        JobError: path `after`, where that is not on the run's main way.
+    """
     ids = NewIds(craft, also)
     new = ids.next("p")
     steps = [(s.piece.id, s.entry, s.exit) for s in run.feed if not s.beside]
@@ -63,7 +76,11 @@ def put_in(
 
 
 def taken_out(craft: Craft, piece_id: str) -> Craft:
-    """Without this piece; its two test points become one, unless another way joins them."""
+    """Without this piece; its two test points become one, unless another way joins them.
+
+    Raises:
+        JobError: path `piece`, where the craft has none of this id.
+    """
     piece = next((p for p in craft.pieces if p.id == piece_id), None)
     if piece is None:
         raise JobError("piece", f"there is no {piece_id}", "a piece of the craft")
@@ -83,7 +100,11 @@ def taken_out(craft: Craft, piece_id: str) -> Craft:
 
 
 def moved(craft: Craft, run: Run, piece_id: str, later: bool) -> Craft:
-    """The piece one place later (or earlier) in the run; it changes places with its neighbour."""
+    """The piece one place later (or earlier) in the run; it changes places with its neighbour.
+
+    Past the load it goes over to the other side. Raises JobError (path `piece`) where it is not on the
+    run's main way, or stands at its end.
+    """
     order = [s.piece.id for s in run.feed if not s.beside]
     order.append(run.load.id)
     order += [s.piece.id for s in run.back if not s.beside]

@@ -124,7 +124,15 @@ class Envelope:
 
 
 def envelope(log: MeterLog, channel: int, most: int = 1500) -> Envelope:
-    """A channel in at most so many stretches of equally many samples."""
+    """A channel's least and most in at most so many stretches of equally many samples.
+
+    Samples that are no number are passed over; a stretch of nothing else is NaN.
+
+    >>> volts = np.array([12.6, 12.4, np.nan, 12.5], dtype=np.float32)
+    >>> seen = envelope(MeterLog(np.arange(4.0), (Channel("a", "volts", volts),), None), 0, most=2)
+    >>> [round(float(v), 1) for v in seen.least], [round(float(v), 1) for v in seen.most]
+    ([12.4, 12.5], [12.6, 12.5])
+    """
     values = log.channels[channel].values
     edges = _edges(len(values), most)
     filled_low = np.where(np.isfinite(values), values, np.float32(np.inf))

@@ -120,7 +120,15 @@ def ambient_share(insulation_c: float, air_c: float) -> float:
 
 
 def cold_ohm(wire: Conductor, table: ConductorTable) -> float:
-    """Resistance (ohm) of this wire at 20 C. KeyError if its size is in no table row."""
+    """Resistance (ohm) of this wire at 20 C: its own ohms a metre, else its table row's, by its length (m).
+
+    Raises:
+        KeyError: its size is in no table row.
+
+    >>> wire = Conductor(id="w", start="a", end="b", side="feed", length_m=4.0, ohm_per_m=0.0073)
+    >>> round(cold_ohm(wire, ConductorTable({}, {})), 4)
+    0.0292
+    """
     if wire.ohm_per_m is not None:
         return wire.ohm_per_m * wire.length_m
     assert wire.size is not None, "a conductor has a size, ohm_per_m or resistance_ohm"
@@ -131,7 +139,13 @@ Number = TypeVar("Number", float, NDArray[np.float64])
 
 
 def warm_ohm(cold: Number, temperature_c: Number) -> Number:
-    """Copper resistance (ohm) at a temperature, from its resistance at 20 C."""
+    """Copper resistance (ohm) at a temperature (C), from its resistance at 20 C; floats, or arrays.
+
+    R = R20 (1 + alpha (T - 20)), alpha = 0.00393 per K: annealed copper, IEC 60028.
+
+    >>> round(warm_ohm(0.1, 70.0), 5)
+    0.11965
+    """
     return cold * (1 + COPPER_ALPHA_PER_K * (temperature_c - 20.0))
 
 

@@ -26,7 +26,10 @@ class Ranking:
 
 
 def cost(candidate: Candidate, a_minute: float) -> float:
-    """Parts and work; parts whose price nobody said count nothing."""
+    """Parts and work, in the workshop's money: price + minutes x what a minute costs.
+
+    Parts whose price nobody said count nothing.
+    """
     return (candidate.price or 0.0) + a_minute * candidate.minutes
 
 

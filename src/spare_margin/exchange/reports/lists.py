@@ -5,11 +5,9 @@ import io
 from collections.abc import Iterable, Mapping, Sequence
 
 from spare_margin.core.model.jobs import Reading, Stage
+from spare_margin.exchange.tables.safe_cells import safe
 from spare_margin.wording.figures import Figure
 from spare_margin.wording.proof_lines import ProofSheet
-
-FORMULA = ("=", "+", "-", "@", "\t", "\r", "\n")
-"""A cell that begins with one of these is taken for a formula by spreadsheets."""
 
 
 def written(head: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
@@ -19,25 +17,6 @@ def written(head: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
     writer.writerow(head)
     writer.writerows([safe(cell) for cell in row] for row in rows)
     return text.getvalue()
-
-
-def safe(cell: str) -> str:
-    """A cell that a spreadsheet does not take for a formula; a number stays a number.
-
-    >>> safe("=1+1"), safe("-0.5"), safe("+ post")
-    ("'=1+1", '-0.5', "'+ post")
-    """
-    if cell[:1] in FORMULA and not _is_number(cell):
-        return f"'{cell}"
-    return cell
-
-
-def _is_number(cell: str) -> bool:
-    try:
-        float(cell)
-    except ValueError:
-        return False
-    return cell[:1] != "+" and cell.strip() == cell
 
 
 def readings_csv(

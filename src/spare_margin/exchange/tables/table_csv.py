@@ -8,6 +8,8 @@ from typing import Any
 from spare_margin.core.errors import JobError
 from spare_margin.data.table_rows import Cells, TableKind, checked
 
+from .safe_cells import plain, safe
+
 MOST_ROWS = 5000
 MOST_TROUBLES = 50
 
@@ -87,7 +89,7 @@ def _check_head(head: list[str], table: TableKind) -> None:
 def _row(cells: list[str], head: list[str], table: TableKind) -> dict[str, str]:
     if len(cells) != len(head):
         raise JobError(head[0], f"has {len(cells)} cells", f"{len(head)}, as the head line")
-    return checked(table, dict(zip(head, cells, strict=True)))
+    return checked(table, dict(zip(head, map(plain, cells), strict=True)))
 
 
 def write_rows(rows: Iterable[Cells], table: TableKind) -> str:
@@ -96,5 +98,5 @@ def write_rows(rows: Iterable[Cells], table: TableKind) -> str:
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(c.key for c in table.columns)
     for row in rows:
-        writer.writerow(row[c.key] for c in table.columns)
+        writer.writerow(safe(row[c.key]) for c in table.columns)
     return out.getvalue()

@@ -14,6 +14,8 @@ from spare_margin.service.snapshot import job_snapshot
 from spare_margin.service.workshop import Workshop, workshop
 from spare_margin.store.database import connect
 
+NO_JOB = "There is no such job; it may have been made in another database."
+
 
 class JobPath(BaseModel):
     """The job that an address names."""
@@ -49,7 +51,7 @@ def open_job(job_id: str) -> JobSession:
     """The session of a job that must be there, as it is kept now."""
     found = job_snapshot(connection(), job_id, caches().wirings(job_id))
     if found is None:
-        raise NotThere("There is no such job; it may have been made in another database.")
+        raise NotThere(NO_JOB)
     caches().learn(job_id, found.revisions.values())
     shop = the_workshop()
     return JobSession(found, shop.tables, shop.meter, caches())

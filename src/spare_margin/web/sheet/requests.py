@@ -102,15 +102,15 @@ class NewReading(Model):
     beside: Typed = ""
     moved: Annotated[str, Field(max_length=64)] = ""
     rpm: Typed = ""
-    view: SheetQuery = SheetQuery()
+    view: SheetQuery | None = SheetQuery()
 
 
 class KeptReading(Model):
-    """How a reading was understood, and the sheet with it."""
+    """How a reading was understood, and the sheet with it; none where `view` was null."""
 
     id: str
     understood: str
-    sheet: Sheet
+    sheet: Sheet | None
 
 
 class Finish(Model):

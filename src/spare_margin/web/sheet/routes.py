@@ -116,5 +116,5 @@ def take_reading(path: JobPath, body: NewReading) -> dict[str, object]:
     session = open_job(path.job)
     typed = Typed(**{k: v for k, v in body.model_dump().items() if k != "view"})
     kept = take(connection(), caches(), session.snapshot, typed, session.meter)
-    shown = _sheet(path.job, body.view)
+    shown = None if body.view is None else _sheet(path.job, body.view)
     return KeptReading(id=kept.id, understood=reading_words(kept), sheet=shown).model_dump()

@@ -10,7 +10,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import WalkNote
 from spare_margin.core.model.pieces import Craft, TestPoint
 from spare_margin.exchange.quantities import understand
-from spare_margin.service.errors import Conflict
+from spare_margin.service.errors import Conflict, NotThere
 from spare_margin.service.revising import Wanted, keep, now, revised, taken_ids
 from spare_margin.service.standing_in import StoodIn, take_stood_in
 from spare_margin.service.trying import Tried, take_trial
@@ -18,7 +18,7 @@ from spare_margin.store import jobs as job_store
 from spare_margin.store import walk_notes
 from spare_margin.store.database import transaction
 from spare_margin.web.common.area import area
-from spare_margin.web.common.context import JobPath, caches, connection, open_job
+from spare_margin.web.common.context import NO_JOB, JobPath, caches, connection, open_job
 from spare_margin.wording.walks import place_names
 
 from .cards import Cards
@@ -155,8 +155,9 @@ def try_out(path: JobPath, body: TrialForm) -> dict[str, object]:
 @walk_api.get("/pulse", responses={200: Pulse})
 def pulse(path: JobPath) -> dict[str, object]:
     """Something that changes whenever the job did, and cheap to ask for."""
-    open_job(path.job)
     beat = job_store.beat(connection(), path.job)
+    if beat is None:
+        raise NotThere(NO_JOB)
     return Pulse(beat=beat).model_dump()
 
 
