@@ -76,6 +76,14 @@ def test_an_answer_without_a_body_is_one(door: Door) -> None:
     assert answer(door, path="/same") == (304, b"")
 
 
+def test_it_closes_however_soon_it_is_told_to(told: Told) -> None:
+    for _ in range(20):
+        made = Door(told, socket.create_server(("127.0.0.1", 0)))
+        made.open()
+        made.close()
+    Door(told, socket.create_server(("127.0.0.1", 0))).close()
+
+
 def test_who_sends_slowly_keeps_nobody_waiting(door: Door) -> None:
     """More of them than there are workers, each in the middle of a request."""
     with ExitStack() as open_ones:

@@ -101,3 +101,19 @@ def test_somebody_who_holds_it_for_long(demo: FlaskClient, monkeypatch: pytest.M
     assert answer.status_code == 503
     assert answer.headers["Retry-After"] == "5"
     assert demo.post(f"{MARRAM}/put-away", json={}).status_code == 200
+
+
+def test_copies_are_made_from_the_page(demo: FlaskClient) -> None:
+    assert demo.get("/api/v1/copies").json == {"count": 0, "newest": None}
+    made = demo.post("/api/v1/copies", json={}).json
+    assert made is not None
+    assert made["count"] == 1
+    folder = database(demo).with_name(f"{database(demo).stem}-backups")
+    assert str(folder) not in str(made)
+    for copy in folder.iterdir():
+        copy.unlink()
+    folder.rmdir()
+    folder.write_text("in the way")
+    answer = demo.post("/api/v1/copies", json={})
+    assert answer.status_code == 503
+    assert str(folder) not in answer.text

@@ -8,6 +8,7 @@ import type { QueryClient } from "@tanstack/react-query";
 export const keys = {
   access: ["access"] as const,
   network: ["access", "network"] as const,
+  copies: ["copies"] as const,
   jobs: ["jobs"] as const,
   found: (asked: string) => ["jobs", asked] as const,
   logs: (job: string) => ["job", job, "logs"] as const,

@@ -125,6 +125,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The copies there are. */
+        get: operations["copies_copies_read_get"];
+        put?: never;
+        /** One more copy, now. */
+        post: operations["copies_copies_make_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs": {
         parameters: {
             query?: never;
@@ -1413,6 +1431,16 @@ export interface components {
             name: string;
             /** Person */
             person: string;
+        };
+        /**
+         * CopiesOut
+         * @description How many copies of all jobs there are, and when the newest was made (UTC).
+         */
+        CopiesOut: {
+            /** Count */
+            count: number;
+            /** Newest */
+            newest: string | null;
         };
         /**
          * JobList
@@ -5922,6 +5950,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NetworkOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copies_copies_read_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopiesOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copies_copies_make_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopiesOut"];
                 };
             };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */

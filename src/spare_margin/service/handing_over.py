@@ -5,7 +5,7 @@ from datetime import UTC, datetime
 
 from spare_margin.core.upgrade.parts import parts_of
 from spare_margin.core.walk.cautions import CautionId, cautions
-from spare_margin.exchange.reports.hand_over import HandOver, Paper
+from spare_margin.exchange.reports.sheet import HandOver, Paper
 from spare_margin.wording import upgrades
 from spare_margin.wording.cautions import CAUTIONS
 from spare_margin.wording.hand_over import craft_words, limit_words

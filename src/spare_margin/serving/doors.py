@@ -7,7 +7,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from threading import Thread
+from threading import Event, Thread
 from typing import Any
 
 from hypercorn.asyncio import serve
@@ -49,6 +49,7 @@ class Door:
         self._app = WholeRequests(app, most_bytes)
         self._loop: asyncio.AbstractEventLoop | None = None
         self._closing = asyncio.Event()
+        self._begun = Event()
         self._thread = Thread(target=self.serve, daemon=True)
 
     def open(self) -> None:
@@ -57,16 +58,24 @@ class Door:
 
     def serve(self) -> None:
         """Answer, in this thread, until it is closed."""
-        asyncio.run(self._serve())
+        try:
+            asyncio.run(self._serve())
+        finally:
+            self._begun.set()
 
     def close(self) -> None:
         """Finish what is under way, and answer no more."""
+        if self._thread.ident is None:
+            return
+        # It may have been opened this very moment: without a loop there is nobody to tell.
+        self._begun.wait()
         if self._loop is not None and not self._loop.is_closed():
             self._loop.call_soon_threadsafe(self._closing.set)
         self._thread.join()
 
     async def _serve(self) -> None:
         self._loop = asyncio.get_running_loop()
+        self._begun.set()
         with ThreadPoolExecutor(WORKERS, thread_name_prefix="door") as workers:
             self._loop.set_default_executor(workers)
             await serve(self._app, self._config(), mode="asgi", shutdown_trigger=self._closing.wait)

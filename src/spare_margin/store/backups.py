@@ -4,6 +4,7 @@ A copy is made with SQLite's online backup, so that it holds what the write-ahea
 written under another name, checked, and only then given its own. Copies are called after their moment.
 """
 
+import errno
 import os
 import shutil
 import sqlite3
@@ -68,8 +69,13 @@ def copy(database: Path, to: Path) -> None:
         if trouble:
             raise DatabaseError(f"The copy {to.name} is not whole: {trouble}.")
         os.replace(part, to)
-    except (sqlite3.Error, OSError) as trouble:
-        raise DatabaseError(f"No copy of the database could be made: {trouble}.") from None
+    except sqlite3.Error as trouble:
+        code = getattr(trouble, "sqlite_errorcode", None)
+        raise DatabaseError(f"No copy of the database could be made: {trouble}.", code) from None
+    except OSError as trouble:
+        full = trouble.errno == errno.ENOSPC
+        code = sqlite3.SQLITE_FULL if full else sqlite3.SQLITE_IOERR
+        raise DatabaseError(f"No copy of the database could be made: {trouble}.", code) from None
     finally:
         with suppress(OSError):
             part.unlink(missing_ok=True)

@@ -22,6 +22,7 @@ from spare_margin.web.access import guard
 from spare_margin.web.access.routes import access_api
 from spare_margin.web.common.context import the_workshop
 from spare_margin.web.common.models import PERSON, Problem
+from spare_margin.web.copies.routes import copies_api
 from spare_margin.web.craft.routes import craft_api
 from spare_margin.web.drawing.routes import drawing_api
 from spare_margin.web.jobs.routes import jobs_api
@@ -60,6 +61,7 @@ def create_app(database: Path) -> Flask:
     app.extensions["tries"] = Tries()
     for api in (
         access_api,
+        copies_api,
         jobs_api,
         drawing_api,
         craft_api,

@@ -4,9 +4,10 @@ import { Link } from "react-router";
 import { sentence } from "../../api/client";
 import { sayWhoReads, whoReads } from "../../api/who";
 import { type Settings, useSettings } from "../../format/settings";
+import { Button } from "../../ui/Button";
 import { Pick, TextField } from "../../ui/TextField";
 import { applyTheme, storedTheme, type Theme } from "../../ui/theme";
-import { useKeepSettings } from "./api";
+import { useCopies, useKeepSettings, useMakeCopy } from "./api";
 
 const CHOICES: {
   key: keyof Settings;
@@ -78,6 +79,26 @@ const THEMES = [
   ["sun", "full sun, highest contrast"],
 ] as const;
 
+/** How safe the jobs are: the copies that were made by themselves, and one more. */
+function Copies() {
+  const copies = useCopies().data;
+  const make = useMakeCopy();
+  if (!copies) return null;
+  const newest = copies.newest && new Date(copies.newest).toLocaleString();
+  return (
+    <section aria-label="Copies of all jobs" className="mt-4 flex flex-wrap items-center gap-3">
+      <p className="flex-1">
+        {newest
+          ? `${copies.count} ${copies.count === 1 ? "copy" : "copies"} of all jobs, the newest of ${newest}.`
+          : "No copy of the jobs yet; one is made when work is done."}
+      </p>
+      <Button onClick={() => make.mutate()} disabled={make.isPending}>
+        Make a copy now
+      </Button>
+    </section>
+  );
+}
+
 /** The workshop's units and words, kept for everyone; the colours, kept on this device. */
 export function SettingsPage() {
   const settings = useSettings();
@@ -96,6 +117,7 @@ export function SettingsPage() {
         </p>
       )}
       {settings.data && <Form settings={settings.data} />}
+      <Copies />
       <Link
         to="/phones"
         className="mt-4 inline-flex min-h-11 items-center gap-2 font-bold text-slate underline"

@@ -2,9 +2,7 @@
 
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import date
-from typing import Any, Literal
+from typing import Any
 
 from reportlab.graphics.shapes import Drawing, PolyLine
 from reportlab.lib.colors import HexColor
@@ -38,13 +36,12 @@ from spare_margin.wording.hand_over import (
     STATEMENT,
     TITLE,
 )
-from spare_margin.wording.proof_lines import ProofSheet
 from spare_margin.wording.verdicts import VERDICT_WORDS
 
+from .sheet import HandOver
 from .spend_chart import COPPER, INK, SLATE, SOFT, spend_chart
 from .typefaces import BOLD, PLAIN, marked, typefaces
 
-Paper = Literal["a4", "letter"]
 SIZES = {"a4": A4, "letter": LETTER}
 MARGIN = 16 * mm
 PADDING = 6.0
@@ -54,31 +51,6 @@ INKS = {"passed": SLATE, "failed": OVER, "open": OCHRE}
 SIGNS = {True: "\u2713", False: "\u25b2", None: "\u25cb"}
 ALIKE = {True: "=", False: "\u2260", None: "\u00b7"}
 SIGN_WIDTH, SIGN_HEIGHT = 52 * mm, 19 * mm
-
-
-@dataclass(frozen=True, slots=True)
-class HandOver:
-    """Everything the sheet holds, in words.
-
-    Attributes:
-        cautions: (when, what) each.
-        pieces: what every piece of the run is, by id.
-        parts: what was fitted, a line each.
-        made: the day it is written.
-    """
-
-    workshop: str
-    title: str
-    craft: str
-    customer: str
-    complaint: str
-    limits: str
-    proof: ProofSheet
-    pieces: dict[str, str]
-    parts: tuple[str, ...]
-    cautions: tuple[tuple[str, str], ...]
-    made: date
-    paper: Paper = "a4"
 
 
 def _style(name: str, size: float, **more: Any) -> ParagraphStyle:

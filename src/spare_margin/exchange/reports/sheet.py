@@ -1,0 +1,34 @@
+"""What a hand-over sheet holds, before it is drawn."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Literal
+
+from spare_margin.wording.proof_lines import ProofSheet
+
+Paper = Literal["a4", "letter"]
+
+
+@dataclass(frozen=True, slots=True)
+class HandOver:
+    """Everything the sheet holds, in words.
+
+    Attributes:
+        cautions: (when, what) each.
+        pieces: what every piece of the run is, by id.
+        parts: what was fitted, a line each.
+        made: the day it is written.
+    """
+
+    workshop: str
+    title: str
+    craft: str
+    customer: str
+    complaint: str
+    limits: str
+    proof: ProofSheet
+    pieces: dict[str, str]
+    parts: tuple[str, ...]
+    cautions: tuple[tuple[str, str], ...]
+    made: date
+    paper: Paper = "a4"

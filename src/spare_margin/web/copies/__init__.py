@@ -1,0 +1,1 @@
+"""Copies of all jobs, as the settings show them."""
