@@ -128,6 +128,10 @@ def whole_craft() -> dict[str, Any]:
         "start": frozenset({loads["Radio"], loads["Tank sensors"], loads["Chart strip"]}),
     }
     scenarios = [replace(s, on=on[s.id]) for s in craft.scenarios]
+    # What pulls the battery down aboard this one is her thruster.
+    scenarios = [
+        replace(s, name="Bow thruster pulling") if s.id == "start" else s for s in scenarios
+    ]
     mooring = replace(
         scenarios[1], id="mooring", name="Mooring, capstan on",
         on=on["charging"] | {loads["Stern capstan"]},

@@ -51,7 +51,7 @@ def _of_what_there_is(said: dict[str, Any]) -> dict[str, Any]:
 
 @schema.parametrize()
 @settings(
-    max_examples=EXAMPLES or 6,
+    max_examples=EXAMPLES or 3,
     deadline=None,
     derandomize=not EXAMPLES,
     # The explicit ones are the description's edges, thousands of them.

@@ -259,7 +259,7 @@ def nameless(file: str) -> str:
 
 
 AnyJob.TestCase.settings = settings(
-    max_examples=30,
+    max_examples=16,
     stateful_step_count=25,
     derandomize=True,
     deadline=None,
