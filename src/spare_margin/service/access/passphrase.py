@@ -3,6 +3,7 @@
 import secrets
 import sqlite3
 from functools import cache
+from threading import Lock
 
 from werkzeug.security import check_password_hash, generate_password_hash
 from xkcdpass import xkcd_password
@@ -14,6 +15,7 @@ HASH = "scrypt:32768:8:1"
 """N, r, p of scrypt: 32 MB and some 0.1 s a try."""
 FEWEST_LETTERS = 12
 WORDS = 4
+_one_at_a_time = Lock()
 
 
 @cache
@@ -56,6 +58,9 @@ def has_passphrase(connection: sqlite3.Connection) -> bool:
 
 
 def is_right(connection: sqlite3.Connection, said: str) -> bool:
-    """Whether this is the passphrase. Takes as long for a wrong one."""
+    """Whether this is the passphrase. As long for a wrong one; one at a time, since each costs 32 MB."""
     kept = secret(connection, "passphrase")
-    return check_password_hash(kept or generate_password_hash("", HASH), plain(said)) and bool(kept)
+    with _one_at_a_time:
+        return check_password_hash(kept or generate_password_hash("", HASH), plain(said)) and bool(
+            kept
+        )
