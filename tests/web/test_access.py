@@ -109,6 +109,7 @@ def test_a_code_pairs_one_device(demo: FlaskClient, app: Flask, stranger: FlaskC
     assert made is not None
     assert made["url"] == f"http://{HOST}/pair#{made['code'].replace('-', '')}"
     assert made["picture"].startswith("<svg")
+    assert made["lasts_s"] == 600
     code = made["code"].lower()
     answer = ask(stranger, "/api/v1/access/pair", {"code": code, **NAMED})
     assert answer.status_code == 200

@@ -44,8 +44,11 @@ class ListKeeper:
     def _watch(self) -> None:
         rest = EVERY_S
         while not self._stopped.wait(rest):
-            quiet = time.monotonic() - self._asked >= QUIET_S
-            rest = REST_S if quiet and self.look() else EVERY_S
+            rest = REST_S if self.is_quiet() and self.look() else EVERY_S
+
+    def is_quiet(self) -> bool:
+        """Whether nobody has asked for anything for a while."""
+        return time.monotonic() - self._asked >= QUIET_S
 
     def look(self) -> int:
         """Work for a moment; how many jobs still wait."""
