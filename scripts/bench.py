@@ -39,7 +39,7 @@ from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.job_file.job_file import ReadJob
 from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.exchange.run_line.reader import read_line
-from spare_margin.service.judging import Judging
+from spare_margin.service.job.judging import Judging
 
 TABLES = shipped_tables()
 

@@ -14,7 +14,7 @@ from spare_margin.core.evidence.estimate.faults import OPEN_OHM
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.probes import minutes_of
 from spare_margin.core.model.pieces import Craft
-from spare_margin.service.judging import Judging
+from spare_margin.service.job.judging import Judging
 from tests.rough import LIMITS, TABLES, Rough, craft_by, reached, rough, true_spare
 
 SMOOTH, ROUGH, PER_CRAFT = 400, 150, 20

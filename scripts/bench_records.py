@@ -11,7 +11,7 @@ from timing import median
 
 from spare_margin.core.measure.meter_logs import envelope, segments, watched
 from spare_margin.exchange.meter_log_csv import LOOKED_AT, guess_layout, read_log
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store import records
 from spare_margin.store.database import connect, transaction
 from spare_margin.store.records import Record, folded

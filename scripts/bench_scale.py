@@ -18,7 +18,7 @@ from typing import Any
 from served import Served
 from timing import median
 
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store.database import connect, transaction
 from spare_margin.web.app import create_app
 

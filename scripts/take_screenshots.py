@@ -15,7 +15,7 @@ import pypdfium2 as pdfium
 from playwright.sync_api import Page, sync_playwright
 
 from spare_margin.service.access.pairing import pair
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.doors import Door
 from spare_margin.serving.lan import LanDoor
 from spare_margin.store.database import connect

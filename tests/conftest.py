@@ -11,7 +11,7 @@ from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.job_file.job_file import read_job
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.web.app import create_app
 
 # How long an example takes says nothing: the machine may be busy. The same examples each time, so that a

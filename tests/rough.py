@@ -25,7 +25,7 @@ from spare_margin.core.model.pieces import SIDES, Access, Conductor, Craft, Craf
 from spare_margin.core.walk.walk import Measurement, opening, walk
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.run_line.reader import read_line
-from spare_margin.service.judging import Judging
+from spare_margin.service.job.judging import Judging
 
 TABLES = shipped_tables()
 LIMITS = Limits(TABLES.limit_sets["by-duty"], {})

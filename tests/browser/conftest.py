@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.doors import Door
 from spare_margin.web.app import PAGES, create_app
 

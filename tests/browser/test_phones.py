@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.demo import fill_with_demo
 from tests.browser.conftest import BENCH, HAND, PATIENCE_MS
 from tests.browser.test_story import AXE
 

@@ -13,7 +13,7 @@ from spare_margin.core.evidence.verdict.probes import MINUTES, minutes_of
 from spare_margin.core.evidence.verdict.source_age import source_doubt_v, source_is_asked_for
 from spare_margin.core.evidence.verdict.trends import spans_of
 from spare_margin.core.model.jobs import Moment, Reading
-from spare_margin.service.judging import Judging
+from spare_margin.service.job.judging import Judging
 from tests.readings import reading
 from tests.rough import LIMITS, TABLES, craft_by, judged
 

@@ -8,7 +8,7 @@ from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import planned
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.core.model.pieces import Scenario, kind_of
-from spare_margin.service.judging import Judging
+from spare_margin.service.job.judging import Judging
 from spare_margin.wording.findings import finding_words
 from spare_margin.wording.names import full_names
 from spare_margin.wording.pieces import piece_name

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import planned
 from spare_margin.core.model.pieces import SIDES
-from spare_margin.service.judging import Judging
+from spare_margin.service.job.judging import Judging
 from tests.rough import LIMITS, TABLES, Rough, judged, rough
 
 SEEDS = st.integers(0, 10_000)

@@ -32,7 +32,7 @@ from spare_margin.core.walk.at_rest import breaks, stand_of, sweep
 from spare_margin.core.walk.cautions import cautions, guards, raised
 from spare_margin.core.walk.meaning import meaning
 from spare_margin.core.walk.walk import Expectation, Measurement, expectation, walk
-from spare_margin.service.judging import Judging
+from spare_margin.service.job.judging import Judging
 from tests.readings import reading
 from tests.rough import LIMITS, TABLES, craft_by, judged
 

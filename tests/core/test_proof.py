@@ -20,7 +20,7 @@ from spare_margin.core.proof.proof import Proof, prove
 from spare_margin.core.protection.checks import Violation
 from spare_margin.core.walk.walk import Measurement, walk
 from spare_margin.data.tables import shipped_tables
-from spare_margin.service.judging import Judging
+from spare_margin.service.job.judging import Judging
 from tests.conftest import craft_of, loop
 
 TABLES = shipped_tables()

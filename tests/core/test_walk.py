@@ -16,7 +16,7 @@ from spare_margin.core.walk.cautions import cautions, guards
 from spare_margin.core.walk.safety import out_of_scope
 from spare_margin.core.walk.walk import Measurement, Walk, expectation, range_for, walk
 from spare_margin.data.tables import shipped_tables
-from spare_margin.service.judging import Judging
+from spare_margin.service.job.judging import Judging
 from tests.conftest import craft_of, loop
 from tests.readings import reading
 

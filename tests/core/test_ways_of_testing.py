@@ -15,7 +15,7 @@ from spare_margin.core.model.pieces import Craft, FixedPiece, TestPoint
 from spare_margin.core.walk.at_rest import breaks, sweep
 from spare_margin.exchange.quantities import understand
 from spare_margin.instruments.simulated_meter import SimulatedMeter
-from spare_margin.service.judging import Judging
+from spare_margin.service.job.judging import Judging
 from tests.readings import reading
 from tests.rough import LIMITS, TABLES, craft_by
 

@@ -18,7 +18,7 @@ from schemathesis.specs.openapi.checks import (
     status_code_conformance,
 )
 
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.web.app import create_app
 
 EXAMPLES = int(os.environ.get("FUZZ", "0"))

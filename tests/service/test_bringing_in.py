@@ -17,12 +17,12 @@ from spare_margin.cli import main
 from spare_margin.data.table_rows import TABLES
 from spare_margin.data.tables import demo_files
 from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job
-from spare_margin.service import bringing_in
-from spare_margin.service.bringing_in import bring_in, known
-from spare_margin.service.demo import fill_with_demo
-from spare_margin.service.own_rows import keep
-from spare_margin.service.whole_workshop import bring_file, job_text
-from spare_margin.service.workshop import workshop
+from spare_margin.service.workshop import bringing_in
+from spare_margin.service.workshop.bringing_in import bring_in, known
+from spare_margin.service.workshop.demo import fill_with_demo
+from spare_margin.service.workshop.own_rows import keep
+from spare_margin.service.workshop.whole_workshop import bring_file, job_text
+from spare_margin.service.workshop.workshop import workshop
 from spare_margin.store import workshop as workshop_store
 from spare_margin.store.database import connect
 from spare_margin.store.migrating import migrate

@@ -5,9 +5,9 @@ from pathlib import Path
 import pytest
 from flask.testing import FlaskClient
 
-from spare_margin.service import listing
-from spare_margin.service.caches import Caches
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.job.caches import Caches
+from spare_margin.service.records import listing
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store.database import connect
 from spare_margin.web.app import create_app
 from tests.conftest import Document

@@ -14,7 +14,7 @@ import pytest
 from cryptography import x509
 from flask import Flask
 
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.addresses import host_names, lan_addresses
 from spare_margin.serving.certificate import LASTS, certificate_for, fingerprint
 from spare_margin.serving.doors import WORKERS, Door

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.list_keeper import QUIET_S, ListKeeper
 from spare_margin.store import records
 from spare_margin.store.database import connect

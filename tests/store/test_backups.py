@@ -11,8 +11,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spare_margin.service.backing_up import BackupKeeper
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.backing_up import BackupKeeper
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store.backups import (
     Backup,
     back_up,
@@ -237,7 +237,7 @@ def test_who_cannot_copy_goes_on(database: Path, monkeypatch: pytest.MonkeyPatch
     def full(*_: object) -> None:
         raise DatabaseError("No copy of the database could be made: the disk is full.")
 
-    monkeypatch.setattr("spare_margin.service.backing_up.back_up", full)
+    monkeypatch.setattr("spare_margin.service.workshop.backing_up.back_up", full)
     with closing(connect(database)) as own:
         keeper.begin(own)
         assert not keeper.look()

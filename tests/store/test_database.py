@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store import readings, records
 from spare_margin.store.database import (
     DatabaseError,

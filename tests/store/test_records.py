@@ -8,12 +8,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spare_margin.service.caches import Caches
-from spare_margin.service.demo import fill_with_demo
-from spare_margin.service.listing import listed
-from spare_margin.service.session import JobSession
-from spare_margin.service.snapshot import job_snapshot
-from spare_margin.service.workshop import workshop
+from spare_margin.service.job.caches import Caches
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.job.snapshot import job_snapshot
+from spare_margin.service.records.listing import listed
+from spare_margin.service.workshop.demo import fill_with_demo
+from spare_margin.service.workshop.workshop import workshop
 from spare_margin.store import jobs, records
 from spare_margin.store.database import connect, transaction
 from spare_margin.store.records import Asked, Record, folded, search

@@ -8,7 +8,7 @@ import pytest
 
 from spare_margin.core.model.jobs import Revision, Stage
 from spare_margin.core.model.pieces import Conductor
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store import jobs, records, revisions
 from spare_margin.store.database import connect, transaction
 from spare_margin.store.records import Asked

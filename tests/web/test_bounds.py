@@ -8,7 +8,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from spare_margin.core.circuit.extent import MOST_IN_A_RUN, MOST_LOADS, MOST_PIECES, too_large
-from spare_margin.service import taking
+from spare_margin.service.readings import taking
 from tests.conftest import craft_of, job_document, load, piece
 
 Document = dict[str, Any]

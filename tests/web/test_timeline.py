@@ -9,7 +9,7 @@ from flask.testing import FlaskClient
 from spare_margin.core.model.jobs import Reading, Revision
 from spare_margin.data.tables import demo_files
 from spare_margin.exchange.job_file.job_file import ReadJob, read_job
-from spare_margin.service.timeline import timeline
+from spare_margin.service.records.timeline import timeline
 from tests.web.test_api import MARRAM, change, sheet, take
 
 DUNLIN = "/api/v1/jobs/demo-3-show-truck-dunlin"

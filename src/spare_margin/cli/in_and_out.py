@@ -8,7 +8,7 @@ import click
 
 from spare_margin.cli.common import DATABASE, stop
 from spare_margin.exchange.job_file.models import schema
-from spare_margin.service.whole_workshop import (
+from spare_margin.service.workshop.whole_workshop import (
     Brought,
     bring_all,
     bring_file,

@@ -17,8 +17,8 @@ import click
 from spare_margin.cli.common import DATABASE, stop
 from spare_margin.exchange.quantities import learn_units
 from spare_margin.service.access.passphrase import has_passphrase, made_up, set_passphrase
-from spare_margin.service.backing_up import BackupKeeper
-from spare_margin.service.demo import fill_with_demo
+from spare_margin.service.workshop.backing_up import BackupKeeper
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store.database import DatabaseError, connect, default_path
 from spare_margin.store.in_use import InUse, held
 from spare_margin.store.migrating import migrate

@@ -12,10 +12,10 @@ from spare_margin import __version__
 from spare_margin.exchange.job_file.job_file import MOST_BYTES
 from spare_margin.service.access.codes import Codes
 from spare_margin.service.access.tries import Tries
-from spare_margin.service.caches import Caches
 from spare_margin.service.errors import NotThere
-from spare_margin.service.revising import ACTING
-from spare_margin.service.sizing_runs import SizingRuns
+from spare_margin.service.job.caches import Caches
+from spare_margin.service.job.revising import ACTING
+from spare_margin.service.upgrade.sizing_runs import SizingRuns
 from spare_margin.store.migrating import migrate
 from spare_margin.web import problems
 from spare_margin.web.access import guard

@@ -7,11 +7,11 @@ from flask import current_app, g
 from pydantic import BaseModel
 
 from spare_margin.core.model.jobs import Stage
-from spare_margin.service.caches import Caches
 from spare_margin.service.errors import NotThere
-from spare_margin.service.session import JobSession
-from spare_margin.service.snapshot import job_snapshot
-from spare_margin.service.workshop import Workshop, workshop
+from spare_margin.service.job.caches import Caches
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.job.snapshot import job_snapshot
+from spare_margin.service.workshop.workshop import Workshop, workshop
 from spare_margin.store.database import connect
 
 NO_JOB = "There is no such job; it may have been made in another database."

@@ -2,8 +2,8 @@
 
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.model.pieces import Craft
-from spare_margin.service.snapshot import JobSnapshot
-from spare_margin.service.solved import SolvedWiring
+from spare_margin.service.job.snapshot import JobSnapshot
+from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.wording.changes import differences
 from spare_margin.wording.pieces import point_name, stall_words
 from spare_margin.wording.units import figure

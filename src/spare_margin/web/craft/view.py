@@ -26,8 +26,8 @@ from spare_margin.core.model.limits import LimitSet
 from spare_margin.core.model.pieces import Craft, Load, Scenario, Source, TestPoint
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.exchange.run_line.text import line_text
-from spare_margin.service.session import JobSession
-from spare_margin.service.solved import SolvedWiring
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import NamedChoice, SourceStateForm
 from spare_margin.web.common.parts import share_of_ceiling, stages_out

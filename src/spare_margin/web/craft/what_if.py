@@ -10,7 +10,7 @@ from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Scenario, undrawn
 from spare_margin.core.model.tables import Tables
-from spare_margin.service.solved import SolvedWiring
+from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.craft.models import Wondered
 from spare_margin.wording.figures import ohms
 from spare_margin.wording.pieces import size_name

@@ -19,7 +19,7 @@ from spare_margin.data.tables import rows_of
 from spare_margin.exchange.quantities import understand
 from spare_margin.exchange.run_line.reader import element_of, read_line
 from spare_margin.exchange.run_line.text import matched
-from spare_margin.service.revising import (
+from spare_margin.service.job.revising import (
     ACTING,
     Act,
     Wanted,
@@ -30,7 +30,7 @@ from spare_margin.service.revising import (
     revised,
     taken_ids,
 )
-from spare_margin.service.session import JobSession
+from spare_margin.service.job.session import JobSession
 from spare_margin.store import jobs as job_store
 from spare_margin.store.database import transaction
 from spare_margin.web.common.area import area

@@ -13,8 +13,8 @@ from spare_margin.core.model.pieces import (
     kind_of,
 )
 from spare_margin.exchange.quantities import Kind, understand
-from spare_margin.service.revising import Act, taken_ids
-from spare_margin.service.snapshot import JobSnapshot
+from spare_margin.service.job.revising import Act, taken_ids
+from spare_margin.service.job.snapshot import JobSnapshot
 from spare_margin.web.common.models import SourceStateForm
 from spare_margin.web.drawing.models import ScenarioChange, ScenarioForm
 

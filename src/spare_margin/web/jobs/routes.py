@@ -9,11 +9,11 @@ from spare_margin.exchange.job_file.models import schema
 from spare_margin.exchange.job_file.own_rows import merged
 from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.exchange.reports.lists import readings_csv
-from spare_margin.service.bringing_in import bring_in, known, taken_out
-from spare_margin.service.brought_rows import settled
-from spare_margin.service.listing import listed
-from spare_margin.service.timeline import timeline
-from spare_margin.service.whole_workshop import file_text
+from spare_margin.service.records.listing import listed
+from spare_margin.service.records.timeline import timeline
+from spare_margin.service.workshop.bringing_in import bring_in, known, taken_out
+from spare_margin.service.workshop.brought_rows import settled
+from spare_margin.service.workshop.whole_workshop import file_text
 from spare_margin.store import jobs as job_store
 from spare_margin.store.records import Asked
 from spare_margin.web.common.area import area

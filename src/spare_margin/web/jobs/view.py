@@ -6,10 +6,10 @@ from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 from spare_margin.exchange.job_file.job_file import ReadJob, judge
-from spare_margin.service.brought_rows import brought_says
-from spare_margin.service.listing import Standing
-from spare_margin.service.solved import SolvedWiring
-from spare_margin.service.timeline import Event
+from spare_margin.service.job.solved import SolvedWiring
+from spare_margin.service.records.listing import Standing
+from spare_margin.service.records.timeline import Event
+from spare_margin.service.workshop.brought_rows import brought_says
 from spare_margin.store.records import ListedRow
 from spare_margin.web.jobs.models import EventOut, ListedJob, Preview, PreviewRun
 from spare_margin.web.problems import wrong_field

@@ -17,10 +17,10 @@ from spare_margin.exchange.meter_log_csv import (
     guess_layout,
     shown_rows,
 )
-from spare_margin.service import meter_logs as logs
-from spare_margin.service.meter_logs import Figured
-from spare_margin.service.session import JobSession
-from spare_margin.service.taking import Typed
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.readings import meter_logs as logs
+from spare_margin.service.readings.meter_logs import Figured
+from spare_margin.service.readings.taking import Typed
 from spare_margin.store import meter_logs as store
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job

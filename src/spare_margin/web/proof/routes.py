@@ -5,11 +5,11 @@ from dataclasses import asdict
 from flask import Response
 
 from spare_margin.exchange.reports.lists import before_after_csv
-from spare_margin.service.handing_over import hand_over
-from spare_margin.service.proof_sheet import proof_sheet
-from spare_margin.service.repairing import default_run
-from spare_margin.service.session import JobSession
-from spare_margin.service.signing import sign
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.proof.handing_over import hand_over
+from spare_margin.service.proof.proof_sheet import proof_sheet
+from spare_margin.service.proof.repairing import default_run
+from spare_margin.service.proof.signing import sign
 from spare_margin.web.common.area import area
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop

@@ -10,7 +10,7 @@ from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import FixedPiece, kind_of, undrawn
 from spare_margin.core.model.tables import Tables
-from spare_margin.service.solved import SolvedWiring
+from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.common.cells import Pass
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording import pieces, workings

@@ -4,11 +4,11 @@ from flask import Response
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import STAGES, Revision
-from spare_margin.service.changed import stepped
-from spare_margin.service.revising import Wanted, finished, keep, revised
-from spare_margin.service.session import JobSession
-from spare_margin.service.taking import Typed, take
-from spare_margin.service.typed_edit import carried_over, edited
+from spare_margin.service.job.changed import stepped
+from spare_margin.service.job.revising import Wanted, finished, keep, revised
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.job.typed_edit import carried_over, edited
+from spare_margin.service.readings.taking import Typed, take
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
 from spare_margin.web.common.models import SheetQuery

@@ -14,8 +14,8 @@ from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.walk.cautions import cautions, raised
 from spare_margin.exchange.run_line.text import line_text
-from spare_margin.service.session import Choice, JobSession, View
-from spare_margin.service.solved import SolvedWiring
+from spare_margin.service.job.session import Choice, JobSession, View
+from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.cells import Pass
 from spare_margin.web.common.models import Foot, ScenarioOut, SheetQuery

@@ -3,8 +3,8 @@
 from dataclasses import replace
 
 from spare_margin.core.model.pieces import Craft
-from spare_margin.service.revising import everywhere
-from spare_margin.service.typed_edit import edited
+from spare_margin.service.job.revising import everywhere
+from spare_margin.service.job.typed_edit import edited
 from spare_margin.store import jobs as job_store
 from spare_margin.store.database import transaction
 from spare_margin.web.common.area import area

@@ -7,7 +7,7 @@ from spare_margin.core.measure.source_check import SourceFigures, check_source
 from spare_margin.core.model.pieces import Source
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.exchange.quantities import Kind, understand
-from spare_margin.service.session import JobSession
+from spare_margin.service.job.session import JobSession
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import NamedChoice
 from spare_margin.web.common.parts import typed_milliohms

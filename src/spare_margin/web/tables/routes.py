@@ -9,10 +9,10 @@ from spare_margin.core.errors import JobError
 from spare_margin.data.table_rows import TABLES, TableKind
 from spare_margin.data.tables import rows_of, shipped_rows
 from spare_margin.exchange.tables.table_csv import CsvErrors, read_rows, write_rows
-from spare_margin.service import own_rows
 from spare_margin.service.errors import NotThere
-from spare_margin.service.learning import Offer, learning
-from spare_margin.service.workshop import checked_settings
+from spare_margin.service.records.learning import Offer, learning
+from spare_margin.service.workshop import own_rows
+from spare_margin.service.workshop.workshop import checked_settings
 from spare_margin.store import workshop as store
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import connection, forget_workshop, the_workshop

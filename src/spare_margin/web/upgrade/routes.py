@@ -8,9 +8,9 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Revision
 from spare_margin.exchange.reports.lists import written
 from spare_margin.service.errors import MOVED_ON, Conflict
-from spare_margin.service.revising import keep, new_id, now
-from spare_margin.service.sizing_runs import SizingRuns
-from spare_margin.service.whole_craft import craft_found, run_by_run_of, sizing_run
+from spare_margin.service.job.revising import keep, new_id, now
+from spare_margin.service.upgrade.sizing_runs import SizingRuns
+from spare_margin.service.upgrade.whole_craft import craft_found, run_by_run_of, sizing_run
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
 from spare_margin.web.common.downloads import attached

@@ -6,9 +6,9 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.sizing.sizing import Sizing
 from spare_margin.core.walk.cautions import cautions
-from spare_margin.service.session import JobSession
-from spare_margin.service.sizing_runs import SizingRun
-from spare_margin.service.whole_craft import (
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.upgrade.sizing_runs import SizingRun
+from spare_margin.service.upgrade.whole_craft import (
     CraftFound,
     craft_found,
     run_by_run_of,

@@ -13,9 +13,9 @@ from spare_margin.core.upgrade.order import ExpectedReading
 from spare_margin.core.upgrade.parts import PartLine
 from spare_margin.core.upgrade.ranking import ranked
 from spare_margin.core.walk.cautions import cautions, guards
-from spare_margin.service.repairing import order_of, ticked
-from spare_margin.service.session import JobSession
-from spare_margin.service.upgrading import Upgrading
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.proof.repairing import order_of, ticked
+from spare_margin.service.upgrade.upgrading import Upgrading
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.context import the_workshop
 from spare_margin.web.common.models import NamedChoice, ProtectionOut

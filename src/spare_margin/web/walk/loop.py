@@ -7,7 +7,7 @@ from spare_margin.core.model.jobs import Trial
 from spare_margin.core.model.pieces import SIDES, kind_of, undrawn
 from spare_margin.core.walk.at_rest import Swept, breaks, sweep
 from spare_margin.core.walk.walk import split_step
-from spare_margin.service.session import Choice
+from spare_margin.service.job.session import Choice
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.pieces import point_name
 from spare_margin.wording.upgrades import SOCKET

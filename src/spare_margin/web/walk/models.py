@@ -16,7 +16,7 @@ from spare_margin.core.model.jobs import (
     TrialKind,
 )
 from spare_margin.core.model.pieces import Access, PieceKind, Side
-from spare_margin.service.standing_in import StandInPlace
+from spare_margin.service.readings.standing_in import StandInPlace
 from spare_margin.web.common.figures import Ohms, Share, Volts
 from spare_margin.web.common.models import (
     Caution,

@@ -11,9 +11,9 @@ from spare_margin.core.model.jobs import WalkNote
 from spare_margin.core.model.pieces import Craft, TestPoint
 from spare_margin.exchange.quantities import understand
 from spare_margin.service.errors import Conflict, NotThere
-from spare_margin.service.revising import Wanted, keep, now, revised, taken_ids
-from spare_margin.service.standing_in import StoodIn, take_stood_in
-from spare_margin.service.trying import Tried, take_trial
+from spare_margin.service.job.revising import Wanted, keep, now, revised, taken_ids
+from spare_margin.service.readings.standing_in import StoodIn, take_stood_in
+from spare_margin.service.readings.trying import Tried, take_trial
 from spare_margin.store import jobs as job_store
 from spare_margin.store import walk_notes
 from spare_margin.store.database import transaction

@@ -6,9 +6,9 @@ from functools import cached_property
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import Craft
-from spare_margin.service.judging import Judging
-from spare_margin.service.repairing import proving
-from spare_margin.service.session import Choice, JobSession
+from spare_margin.service.job.judging import Judging
+from spare_margin.service.job.session import Choice, JobSession
+from spare_margin.service.proof.repairing import proving
 from spare_margin.web.common.cells import Pass
 from spare_margin.web.common.models import Point, SheetQuery
 from spare_margin.web.common.parts import point_out

@@ -17,12 +17,11 @@ from spare_margin.data.table_rows import TABLES
 from spare_margin.exchange.job_file.job_file import read_job
 from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.exchange.tables.table_csv import read_rows, write_rows
+from spare_margin.service.workshop.bringing_in import How, Relation, bring_in, kept, known
+from spare_margin.service.workshop.own_rows import keep
+from spare_margin.service.workshop.workshop import checked_settings, workshop
 from spare_margin.store import jobs as job_store
 from spare_margin.store import workshop as store
-
-from .bringing_in import How, Relation, bring_in, kept, known
-from .own_rows import keep
-from .workshop import checked_settings, workshop
 
 Taken = Literal["new", "copy", "merged", "skipped", "wrong"]
 

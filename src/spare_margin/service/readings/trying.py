@@ -16,15 +16,14 @@ from spare_margin.core.model.jobs import (
 )
 from spare_margin.core.model.meters import Meter
 from spare_margin.exchange.quantities import understand
+from spare_margin.service.errors import Conflict
+from spare_margin.service.job.caches import Caches
+from spare_margin.service.job.revising import earlier, keep_within, new_id
+from spare_margin.service.job.snapshot import JobSnapshot
+from spare_margin.service.readings.taking import Typed, moment_of, reading_of, standing
 from spare_margin.store import moments as moment_store
 from spare_margin.store import readings as reading_store
 from spare_margin.store.database import transaction
-
-from .caches import Caches
-from .errors import Conflict
-from .revising import earlier, keep_within, new_id
-from .snapshot import JobSnapshot
-from .taking import Typed, moment_of, reading_of, standing
 
 SPARE_WIRE_OHM = 0.01
 """A metre or two of jumper with its clips, where nobody measured it."""

@@ -6,13 +6,12 @@ from datetime import UTC, datetime
 from spare_margin.core.upgrade.parts import parts_of
 from spare_margin.core.walk.cautions import CautionId, cautions
 from spare_margin.exchange.reports.sheet import HandOver, Paper
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.proof.proof_sheet import proof_sheet
 from spare_margin.wording import upgrades
 from spare_margin.wording.cautions import CAUTIONS
 from spare_margin.wording.hand_over import craft_words, limit_words
 from spare_margin.wording.pieces import piece_name, spec
-
-from .proof_sheet import proof_sheet
-from .session import JobSession
 
 
 def hand_over(session: JobSession, run_id: str, settings: Mapping[str, str]) -> HandOver:

@@ -13,12 +13,11 @@ from spare_margin.core.edit.stages import stage_for
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import STAGES, Action, Revision, Stage
 from spare_margin.core.model.pieces import Craft
+from spare_margin.service.errors import MOVED_ON, Conflict
+from spare_margin.service.job.caches import Caches
+from spare_margin.service.job.snapshot import JobSnapshot
 from spare_margin.store import revisions as revision_store
 from spare_margin.store.database import transaction
-
-from .caches import Caches
-from .errors import MOVED_ON, Conflict
-from .snapshot import JobSnapshot
 
 Act = Callable[[Craft], Craft]
 ACTING: ContextVar[str] = ContextVar("ACTING", default="")

@@ -20,16 +20,15 @@ from spare_margin.core.model.meters import CLAMP_METER, Meter
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.walk.safety import out_of_scope
 from spare_margin.exchange.quantities import Kind, Understood, understand
+from spare_margin.service.errors import Conflict
+from spare_margin.service.job.caches import Caches
+from spare_margin.service.job.revising import earlier, finished, keep_within, new_id
+from spare_margin.service.job.snapshot import JobSnapshot
 from spare_margin.store import moments as moment_store
 from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
 from spare_margin.store.database import transaction
 from spare_margin.wording.cautions import OUT_OF_SCOPE
-
-from .caches import Caches
-from .errors import Conflict
-from .revising import earlier, finished, keep_within, new_id
-from .snapshot import JobSnapshot
 
 MOST_READINGS = 10_000
 """Of one job: each answer weighs them all."""

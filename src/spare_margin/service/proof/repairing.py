@@ -15,9 +15,8 @@ from spare_margin.core.proof.proof import LEFT_UNDONE, Proof, prove
 from spare_margin.core.upgrade.order import WorkOrder, expected_readings, work_order
 from spare_margin.core.walk.cautions import guards
 from spare_margin.core.walk.walk import Measurement
-
-from .judging import Judging
-from .session import Choice, JobSession
+from spare_margin.service.job.judging import Judging
+from spare_margin.service.job.session import Choice, JobSession
 
 AFTER_WORK = "after_work"
 """The caution that is taken note of when the work is done."""

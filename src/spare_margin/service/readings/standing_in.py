@@ -9,10 +9,9 @@ from spare_margin.core.model.jobs import Reading, StandInLoad
 from spare_margin.core.model.meters import Meter
 from spare_margin.core.model.pieces import Craft, Load
 from spare_margin.exchange.quantities import understand
-
-from .caches import Caches
-from .snapshot import JobSnapshot
-from .taking import Typed, take
+from spare_margin.service.job.caches import Caches
+from spare_margin.service.job.snapshot import JobSnapshot
+from spare_margin.service.readings.taking import Typed, take
 
 StandInPlace = Literal["connector", "return_moved", "feed_moved"]
 """Both leads in the connector; or one of them moved to a proven return, or to a proven fused feed."""

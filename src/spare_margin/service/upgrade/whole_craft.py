@@ -11,11 +11,10 @@ from spare_margin.core.sizing.task import Task
 from spare_margin.core.sizing.whole_craft import whole_craft_task
 from spare_margin.core.upgrade.run_by_run import run_by_run
 from spare_margin.core.upgrade.whole_craft import CraftStanding, craft_standing, with_mends
-
-from .revising import taken_ids
-from .session import JobSession
-from .sizing_runs import SizingRun
-from .upgrading import CraftUpgrading
+from spare_margin.service.job.revising import taken_ids
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.upgrade.sizing_runs import SizingRun
+from spare_margin.service.upgrade.upgrading import CraftUpgrading
 
 GUILTY = 0.5
 """A piece this likely at fault is mended with the craft."""

@@ -16,13 +16,12 @@ from spare_margin.core.evidence.verdict.accepted import Sample, accepted
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import CraftKind, FixedPiece, kind_of
+from spare_margin.service.job.session import Choice, JobSession
 from spare_margin.store import jobs as job_store
 from spare_margin.store import records
 from spare_margin.store.database import transaction
 from spare_margin.store.records import Asked, ListedRow, Record, State, folded
 from spare_margin.wording.names import full_name
-
-from .session import Choice, JobSession
 
 log = logging.getLogger(__name__)
 LOOK_S = 0.15

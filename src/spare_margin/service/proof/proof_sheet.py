@@ -6,6 +6,8 @@ from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.pieces import SIDES, Craft
 from spare_margin.core.proof import before_after
 from spare_margin.core.proof.proof import Proof
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.proof.repairing import left_undone, order_of, proof_of, ticked, tries
 from spare_margin.wording import proof as words
 from spare_margin.wording import upgrades
 from spare_margin.wording.changes import differences
@@ -24,9 +26,6 @@ from spare_margin.wording.proof_lines import (
     TryLine,
 )
 from spare_margin.wording.verdicts import judgement_words, shown_verdict
-
-from .repairing import left_undone, order_of, proof_of, ticked, tries
-from .session import JobSession
 
 
 def proof_sheet(session: JobSession, run_id: str) -> ProofSheet:

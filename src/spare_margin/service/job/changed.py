@@ -5,9 +5,8 @@ from dataclasses import dataclass
 
 from spare_margin.core.model.jobs import Revision, Stage
 from spare_margin.core.model.pieces import Craft
+from spare_margin.service.job.snapshot import JobSnapshot
 from spare_margin.store import revisions as revision_store
-
-from .snapshot import JobSnapshot
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,14 +12,13 @@ from spare_margin.core.measure import meter_logs as core
 from spare_margin.core.measure.meter_logs import MeterLog, WindowFigures
 from spare_margin.core.model.jobs import LogChannel, LogTrace, LogWindow, Reading
 from spare_margin.exchange.meter_log_csv import LogLayout, read_log
+from spare_margin.service.errors import NotThere
+from spare_margin.service.job.caches import Caches
+from spare_margin.service.job.revising import now
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.readings.taking import Typed, take
 from spare_margin.store import meter_logs as store
 from spare_margin.store.database import transaction
-
-from .caches import Caches
-from .errors import NotThere
-from .revising import now
-from .session import JobSession
-from .taking import Typed, take
 
 MOST_SEGMENTS = 500
 READ_FROM = ("volts", "amperes", "kelvin")

@@ -8,9 +8,8 @@ from spare_margin.core.model.pieces import Load
 from spare_margin.data.table_rows import Cells, TableKind, checked
 from spare_margin.data.tables import own_sets, shipped_rows
 from spare_margin.exchange.run_line.reader import element_of, read_line
+from spare_margin.service.workshop.workshop import EMPTY_CRAFT, Workshop
 from spare_margin.store import workshop as store
-
-from .workshop import EMPTY_CRAFT, Workshop
 
 Typed = tuple[str | None, Mapping[str, str]]
 """A row as typed, and the key of the own row that it was before."""

@@ -5,13 +5,12 @@ from collections.abc import Sequence
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import SignedBy, SignOff
+from spare_margin.service.errors import MOVED_ON, Conflict
+from spare_margin.service.job.revising import now
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.proof.repairing import proof_of
 from spare_margin.store import sign_offs as store
 from spare_margin.store.database import transaction
-
-from .errors import MOVED_ON, Conflict
-from .repairing import proof_of
-from .revising import now
-from .session import JobSession
 
 Strokes = Sequence[Sequence[tuple[float, float]]]
 

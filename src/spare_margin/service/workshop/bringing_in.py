@@ -21,6 +21,10 @@ from spare_margin.exchange.job_file.job_file import (
 )
 from spare_margin.exchange.job_file.own_rows import merged, rows_used
 from spare_margin.exchange.job_file.writing import write_job
+from spare_margin.service.errors import MOVED_ON, Conflict
+from spare_margin.service.job.revising import new_id, now
+from spare_margin.service.job.snapshot import JobSnapshot, job_snapshot
+from spare_margin.service.workshop.brought_rows import settled
 from spare_margin.store import jobs as job_store
 from spare_margin.store import meter_logs as log_store
 from spare_margin.store import moments as moment_store
@@ -31,11 +35,6 @@ from spare_margin.store import walk_notes as note_store
 from spare_margin.store.database import snapshot as one_moment
 from spare_margin.store.database import transaction
 from spare_margin.store.workshop import put_rows
-
-from .brought_rows import settled
-from .errors import MOVED_ON, Conflict
-from .revising import new_id, now
-from .snapshot import JobSnapshot, job_snapshot
 
 How = Literal["copy", "merge"]
 Relation = Literal["same", "newer", "older", "different"]

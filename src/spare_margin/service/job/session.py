@@ -19,13 +19,12 @@ from spare_margin.core.model.tables import Tables
 from spare_margin.core.protection.checks import Protection
 from spare_margin.core.upgrade.bench import Bench
 from spare_margin.core.walk.regulated import regulated
-
-from .caches import Caches
-from .judging import Judging, planned_by
-from .revising import taken_ids
-from .snapshot import JobSnapshot
-from .solved import SolvedWiring
-from .upgrading import Upgrading
+from spare_margin.service.job.caches import Caches
+from spare_margin.service.job.judging import Judging, planned_by
+from spare_margin.service.job.revising import taken_ids
+from spare_margin.service.job.snapshot import JobSnapshot
+from spare_margin.service.job.solved import SolvedWiring
+from spare_margin.service.upgrade.upgrading import Upgrading
 
 
 @dataclass(frozen=True, slots=True)

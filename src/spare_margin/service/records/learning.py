@@ -6,9 +6,8 @@ from dataclasses import dataclass
 
 from spare_margin.core.evidence.verdict.accepted import Learned, learned
 from spare_margin.data.tables import rows_of
+from spare_margin.service.workshop.workshop import Workshop
 from spare_margin.store import records
-
-from .workshop import Workshop
 
 LEAST_SPREAD, MOST_SPREAD = 0.03, 1.5
 AGED_TIMES = 2.0

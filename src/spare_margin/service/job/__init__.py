@@ -1,0 +1,1 @@
+"""The session of a job: opened, solved, judged, changed."""

@@ -1,0 +1,1 @@
+"""The proof of a repair: gathered, signed, handed over."""

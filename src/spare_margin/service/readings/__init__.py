@@ -1,0 +1,1 @@
+"""Readings, trials, stand-in loads and logs, as they are taken."""

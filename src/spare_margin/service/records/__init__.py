@@ -1,0 +1,1 @@
+"""All jobs: listed, learned from, and what was done to one."""

@@ -1,0 +1,1 @@
+"""Repairs, upgrades and sizes, offered and taken."""
