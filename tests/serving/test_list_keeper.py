@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from spare_margin.service.workshop.demo import fill_with_demo
-from spare_margin.serving.list_keeper import QUIET_S, ListKeeper
+from spare_margin.serving.list_keeper import EVERY_S, FAILED_S, QUIET_S, REST_S, ListKeeper
 from spare_margin.store import records
 from spare_margin.store.database import connect
 from spare_margin.web.app import create_app
@@ -29,10 +29,11 @@ def test_it_works_off_what_waits(database: Path) -> None:
     keeper = ListKeeper(create_app(database))
     assert waiting(database) == 5
     looks = 0
-    while keeper.look():
+    while keeper.look() == REST_S:
         looks += 1
         assert looks < 5, "one job at least a look"
     assert waiting(database) == 0
+    assert keeper.look() == EVERY_S
 
 
 def test_people_come_first(database: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -53,8 +54,14 @@ def test_people_come_first(database: Path, monkeypatch: pytest.MonkeyPatch) -> N
 def test_it_bears_a_database_that_fails(database: Path) -> None:
     keeper = ListKeeper(create_app(database))
     database.rename(database.with_name("elsewhere"))
-    assert keeper.look() == 0
+    assert keeper.look() == FAILED_S
     database.with_name("elsewhere").rename(database)
     with closing(sqlite3.connect(database)) as connection:
         assert connection.execute("SELECT count(*) FROM job").fetchone()[0] == 5
-    assert keeper.look() < 5
+    with closing(connect(database)) as other:
+        other.execute(
+            "CREATE TRIGGER full BEFORE UPDATE ON job BEGIN SELECT RAISE(ABORT, 'full'); END"
+        )
+    assert waiting(database) == 5
+    assert keeper.look() == FAILED_S
+    assert waiting(database) == 5

@@ -16,6 +16,8 @@ EVERY_S, QUIET_S = 2.0, 4.0
 """How often it looks, and how long nobody may have asked for anything: people come first."""
 WORK_S, REST_S = 0.1, 0.2
 """It works a third of the time at most, so that who comes is answered."""
+FAILED_S = 60.0
+"""Where nothing could be kept, as on a full disk, it tries again after so long."""
 
 
 class ListKeeper:
@@ -44,17 +46,20 @@ class ListKeeper:
     def _watch(self) -> None:
         rest = EVERY_S
         while not self._stopped.wait(rest):
-            rest = REST_S if self.is_quiet() and self.look() else EVERY_S
+            rest = self.look() if self.is_quiet() else EVERY_S
 
     def is_quiet(self) -> bool:
         """Whether nobody has asked for anything for a while."""
         return time.monotonic() - self._asked >= QUIET_S
 
-    def look(self) -> int:
-        """Work for a moment; how many jobs still wait."""
+    def look(self) -> float:
+        """Work for a moment; how long to rest then (s)."""
         try:
             with self._app.app_context():
-                return catch_up(connection(), open_job, WORK_S)
+                done, waiting = catch_up(connection(), open_job, WORK_S)
         except (sqlite3.Error, DatabaseError) as trouble:
             log.warning("the list was not kept up: %s", trouble)
-            return 0
+            return FAILED_S
+        if not waiting:
+            return EVERY_S
+        return REST_S if done else FAILED_S

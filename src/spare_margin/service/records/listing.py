@@ -189,10 +189,10 @@ def listed(
 
 def catch_up(
     connection: sqlite3.Connection, opened: Callable[[str], JobSession], seconds: float
-) -> int:
-    """Work out what changed and nobody has looked at; how many jobs still wait after so long."""
-    _work_through(connection, records.to_be_worked_out(connection, AHEAD), opened, seconds)
-    return records.waiting_count(connection)
+) -> tuple[int, int]:
+    """Work out what changed and nobody looked at, for so long: how many jobs, and how many still wait."""
+    jobs = records.to_be_worked_out(connection, AHEAD)
+    return _work_through(connection, jobs, opened, seconds), records.waiting_count(connection)
 
 
 def _work_through(
@@ -200,18 +200,19 @@ def _work_through(
     jobs: list[str],
     opened: Callable[[str], JobSession],
     seconds: float,
-) -> None:
-    """One job at least, so that it comes to an end, and more for so long."""
+) -> int:
+    """One job at least, so that it comes to an end, and more for so long; how many it were."""
     end = time.monotonic() + seconds
     for count, job_id in enumerate(jobs):
         if count and time.monotonic() >= end:
-            return
+            return count
         try:
             _work_out(connection, job_id, opened)
         except sqlite3.OperationalError as trouble:
             # A full disk, or a file that may only be read, keeps nobody from seeing what there is.
             log.warning("what a job shows could not be kept: %s", trouble)
-            return
+            return count
+    return len(jobs)
 
 
 def _work_out(
