@@ -18,6 +18,9 @@ def phone(browser: Browser, site: str) -> Iterator[Page]:
     page.goto("/")
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
     page.wait_for_function("navigator.serviceWorker.controller !== null")
+    # What was asked before the worker was there it has not kept.
+    page.reload()
+    expect(page.get_by_text("Orrin").first).to_be_visible()
     yield page
     context.close()
 
