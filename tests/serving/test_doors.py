@@ -5,21 +5,23 @@ import json
 import socket
 import ssl
 from collections.abc import Iterator
-from contextlib import ExitStack
+from contextlib import ExitStack, closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
 import pytest
 from cryptography import x509
-from flask import Flask
+from flask import Flask, Response
 
+from spare_margin.service.access.pairing import pair, throw_out
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.addresses import host_names, lan_addresses
 from spare_margin.serving.certificate import LASTS, certificate_for, fingerprint
 from spare_margin.serving.doors import WORKERS, Door
 from spare_margin.serving.lan import LanDoor
-from spare_margin.store.database import DatabaseError
+from spare_margin.store.database import DatabaseError, connect
+from spare_margin.web.access.guard import give_cookie
 from spare_margin.web.access.network import NetworkTrouble
 from spare_margin.web.app import create_app
 
@@ -164,6 +166,34 @@ def test_the_door_to_the_network_opens_and_closes(application: Flask) -> None:
         lan.close()
         with pytest.raises(ConnectionError):
             socket.create_connection(("127.0.0.2", int(host.split(":")[1])))
+
+
+def test_who_was_thrown_out_sends_no_more_than_a_stranger(application: Flask) -> None:
+    lan = LanDoor(application, 0, "127.0.0.2")
+    application.extensions["network"] = lan
+    lan.open()
+    host = lan.state().urls[0].split("/")[2]
+
+    def sent(cookie: str) -> int:
+        connection = http.client.HTTPConnection(host)
+        more = {"Origin": f"http://{host}", "Cookie": f"other=1; {cookie}"}
+        connection.request("POST", "/api/v1/jobs", body=b"x" * 20_000, headers=more)
+        status = connection.getresponse().status
+        connection.close()
+        return status
+
+    with (
+        application.test_request_context(),
+        closing(connect(application.config["DATABASE"])) as own,
+    ):
+        device, token = pair(own, "a phone", "Ida", datetime.now(UTC))
+        answer = Response()
+        give_cookie(answer, token)
+        cookie = answer.headers["Set-Cookie"].split(";")[0]
+        assert sent(cookie) == 422, "read, and no job file"
+        throw_out(own, device.id)
+        assert sent(cookie) == 413
+    lan.close()
 
 
 def test_a_taken_port_is_said(application: Flask) -> None:

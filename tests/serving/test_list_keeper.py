@@ -65,3 +65,12 @@ def test_it_bears_a_database_that_fails(database: Path) -> None:
     assert waiting(database) == 5
     assert keeper.look() == FAILED_S
     assert waiting(database) == 5
+
+
+def test_it_bears_a_job_that_fails(database: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    def broken(*_: object) -> None:
+        raise KeyError("something")
+
+    keeper = ListKeeper(create_app(database))
+    monkeypatch.setattr("spare_margin.serving.list_keeper.catch_up", broken)
+    assert keeper.look() == FAILED_S

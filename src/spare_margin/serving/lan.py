@@ -1,6 +1,7 @@
 """The door to the local network, opened and closed while the program runs."""
 
 import socket
+import sqlite3
 import time
 from collections.abc import Callable
 from datetime import UTC, datetime
@@ -8,12 +9,13 @@ from pathlib import Path
 from threading import Lock
 
 from flask import Flask
+from werkzeug.http import parse_cookie
 
 from spare_margin.serving.addresses import host_names, lan_addresses
 from spare_margin.serving.doors import MOST_BYTES, Certificate, Door
 from spare_margin.serving.requests import Message
 from spare_margin.store.database import DatabaseError
-from spare_margin.web.access.guard import COOKIE, read_cookie
+from spare_margin.web.access.guard import COOKIE, device_of_cookie
 from spare_margin.web.access.network import DOOR, LAN, NetworkState, NetworkTrouble
 
 STRANGER_BYTES = 10_000
@@ -100,14 +102,14 @@ class LanDoor:
 
     def _most_bytes(self, scope: Message) -> int:
         """Who is not paired sends no more than it takes to be: it is refused before it is read."""
-        for name, value in scope["headers"]:
-            if name == b"cookie":
-                for pair in value.decode("latin-1").split(";"):
-                    key, _, said = pair.strip().partition("=")
-                    with self._app.app_context():
-                        if key == COOKIE and read_cookie(self._app, said) is not None:
-                            return MOST_BYTES
-        return STRANGER_BYTES
+        cookies = [value.decode("latin-1") for name, value in scope["headers"] if name == b"cookie"]
+        said = parse_cookie("; ".join(cookies)).get(COOKIE, "")
+        try:
+            with self._app.app_context():
+                paired = said != "" and device_of_cookie(said) is not None
+        except (sqlite3.Error, DatabaseError):
+            return STRANGER_BYTES
+        return MOST_BYTES if paired else STRANGER_BYTES
 
 
 def _remembered(look: Callable[[], list[str]]) -> Callable[[], list[str]]:

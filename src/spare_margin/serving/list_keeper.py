@@ -60,6 +60,10 @@ class ListKeeper:
         except (sqlite3.Error, DatabaseError) as trouble:
             log.warning("the list was not kept up: %s", trouble)
             return FAILED_S
+        except Exception:
+            # Whatever is the matter with one job, the thread goes on: nobody else would start it again.
+            log.exception("a job could not be worked out")
+            return FAILED_S
         if not waiting:
             return EVERY_S
         return REST_S if done else FAILED_S

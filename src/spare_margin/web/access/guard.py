@@ -85,7 +85,12 @@ def _from_own_page() -> bool:
 
 def device() -> Device | None:
     """The paired device that this request came from."""
-    token = read_cookie(current_app, request.cookies.get(COOKIE, ""))
+    return device_of_cookie(request.cookies.get(COOKIE, ""))
+
+
+def device_of_cookie(value: str) -> Device | None:
+    """The device that a cookie was given to; None where it was thrown out, or its time has ended."""
+    token = read_cookie(current_app, value)
     return None if token is None else pairing.known(connection(), token, datetime.now(UTC))
 
 
