@@ -1,6 +1,7 @@
 """The real application on a real port, driven in headless Chromium."""
 
 import multiprocessing
+import os
 import socket
 from collections.abc import Iterator
 from pathlib import Path
@@ -24,6 +25,9 @@ FLAGS = [
 BENCH, HAND = (1280, 800), (390, 844)
 PATIENCE_MS = 60_000
 """How long something may be awaited: it says only that it will never come, not that it is slow."""
+SLOWED = int(os.environ.get("SLOWED", "1"))
+"""How many times slower the pages' scripts are made to run: it brings races to light that a busy machine
+shows one time in a hundred."""
 expect.set_options(timeout=PATIENCE_MS)
 
 
@@ -70,6 +74,8 @@ def page(request: pytest.FixtureRequest, browser: Browser, site: str) -> Iterato
     )
     opened = context.new_page()
     opened.set_default_timeout(PATIENCE_MS)
+    if SLOWED > 1:
+        context.new_cdp_session(opened).send("Emulation.setCPUThrottlingRate", {"rate": SLOWED})
     complaints: list[str] = []
     outside: list[str] = []
     opened.on("pageerror", lambda error: complaints.append(str(error)))

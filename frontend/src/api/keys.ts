@@ -53,3 +53,6 @@ export function jobChanged(queries: QueryClient, job: string): Promise<void> {
   jobsChanged(queries);
   return queries.invalidateQueries({ queryKey: keys.job(job) });
 }
+
+/** The scope of what changes a job: one after the other, so that an undo never overtakes what it is to undo. */
+export const changes = (job: string) => ({ id: job });

@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Schema, type Stage } from "../../api/client";
-import { jobChanged, keys } from "../../api/keys";
+import { changes, jobChanged, keys } from "../../api/keys";
 
 export type Craft = Schema["CraftOut"];
 export type Drawn = Schema["Drawn"];
@@ -33,6 +33,7 @@ type Where = { stage: Stage; revision: string };
 export function useDraw(job: string) {
   const queries = useQueryClient();
   return useMutation({
+    scope: changes(job),
     mutationFn: (said: {
       to: "lines" | "columns" | "runs" | "scenarios" | "sources";
       at: Where;
@@ -51,6 +52,7 @@ export function useDraw(job: string) {
 export function useDetails(job: string) {
   const queries = useQueryClient();
   return useMutation({
+    scope: changes(job),
     mutationFn: (said: Partial<Schema["Details"]>) =>
       call<Schema["DetailsKept"]>(`/jobs/${job}/details`, said),
     onSettled: () => jobChanged(queries, job),
@@ -61,6 +63,7 @@ export function useDetails(job: string) {
 export function useCraftStep(job: string) {
   const queries = useQueryClient();
   return useMutation({
+    scope: changes(job),
     mutationFn: (said: { stage: Stage; direction: "undo" | "redo" }) =>
       call<Schema["Undone"]>(`/jobs/${job}/steps`, said),
     onSettled: () => jobChanged(queries, job),

@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Edit, type Schema, type Sheet, type Stage } from "../../api/client";
-import { jobsChanged, keys } from "../../api/keys";
+import { changes, jobsChanged, keys } from "../../api/keys";
 import { send } from "../../api/outbox";
 
 /** What is on screen; kept in the address, so that a reload or a shared link shows the same. */
@@ -70,7 +70,9 @@ export function useActs(job: string, view: View, moved: (sheet: Sheet) => void) 
     reading.stage === "as_left" ? { ...view, stage: "as_left" } : view;
   const refresh = () => queries.invalidateQueries({ queryKey: keys.job(job) });
 
+  const scope = changes(job);
   const change = useMutation({
+    scope,
     mutationFn: (said: { sheet: Sheet; element: string; edit: Edit; correct?: boolean }) =>
       call<Sheet>(`/jobs/${job}/changes`, changeBody(said.sheet, view, said, true)),
     onSuccess: (sheet) => settle(sheet, view),
@@ -84,11 +86,13 @@ export function useActs(job: string, view: View, moved: (sheet: Sheet) => void) 
     return outcome;
   };
   const step = useMutation({
+    scope,
     mutationFn: (said: { stage: Stage; direction: "undo" | "redo" }) =>
       call<Schema["Undone"]>(`/jobs/${job}/steps`, { ...said, view }),
     onSuccess: (stepped) => (stepped.sheet ? settle(stepped.sheet, view) : refresh()),
   });
   const finish = useMutation({
+    scope,
     mutationFn: () => call<Sheet>(`/jobs/${job}/as-left`, { view }),
     onSuccess: (sheet) => settle(sheet, view),
   });

@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Schema } from "../../api/client";
 import { newId } from "../../api/ids";
-import { jobChanged, keys } from "../../api/keys";
+import { changes, jobChanged, keys } from "../../api/keys";
 import { type Outcome, send } from "../../api/outbox";
 import { whoReads } from "../../api/who";
 
@@ -33,6 +33,7 @@ export function useBench(job: string, view: BenchView) {
 export function useTake(job: string) {
   const queries = useQueryClient();
   return useMutation({
+    scope: changes(job),
     mutationFn: (said: Schema["Take"]) => call<Schema["Taken"]>(`/jobs/${job}/upgrade/take`, said),
     onSettled: () => jobChanged(queries, job),
   });
@@ -42,6 +43,7 @@ export function useTake(job: string) {
 export function usePlanStep(job: string) {
   const queries = useQueryClient();
   return useMutation({
+    scope: changes(job),
     mutationFn: (direction: "undo" | "redo") =>
       call<Schema["Undone"]>(`/jobs/${job}/steps`, { stage: "planned", direction }),
     onSettled: () => jobChanged(queries, job),
@@ -91,6 +93,7 @@ export function useRunByRun(job: string, asked: boolean) {
 export function useTakeRunByRun(job: string) {
   const queries = useQueryClient();
   return useMutation({
+    scope: changes(job),
     mutationFn: (revision: string) =>
       call<Schema["Taken"]>(`/jobs/${job}/run-by-run/take`, { revision }),
     onSettled: () => jobChanged(queries, job),

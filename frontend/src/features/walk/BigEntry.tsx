@@ -38,27 +38,34 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
   useEffect(() => {
     if (matchMedia("(pointer: fine)").matches) box.current?.focus({ preventScroll: true });
   }, [label]);
-  /** Counts what is typed: what is typed while a figure is on its way is the next one's, and stays. */
-  const touched = useRef(0);
+  /** What is on its way; it left the box when it was sent, so that the next figure has it to itself. */
+  const [sent, setSent] = useState("");
+  /** Whether anything was typed since: what was refused does not come back over it. */
+  const touched = useRef(false);
   const keep = async (text: string) => {
     if (!text.trim() || busy) return;
     setBusy(true);
-    const sent = touched.current;
+    setSent(text.trim());
+    touched.current = false;
+    setTyped("");
+    setNote("");
+    setSource("");
     const trouble = await onRead(text.trim(), { source, warm, note, hold });
     setBusy(false);
-    setWrong(trouble);
-    if (trouble === null && touched.current === sent) {
-      setTyped("");
-      setNote("");
-      setSource("");
-    }
+    setSent("");
+    if (trouble === null) return setWrong(null);
+    setWrong(touched.current ? `${text.trim()} was not kept. ${trouble}` : trouble);
+    if (touched.current) return;
+    setTyped(typed);
+    setNote(note);
+    setSource(source);
   };
   const field = "num min-h-11 w-full rounded border border-rule bg-canvas px-2";
   return (
     <form
       className="mt-1.5"
       onInput={() => {
-        touched.current += 1;
+        touched.current = true;
       }}
       onSubmit={(e) => {
         e.preventDefault();
@@ -70,6 +77,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
           ref={box}
           aria-label={label}
           value={typed}
+          placeholder={sent}
           inputMode="decimal"
           autoComplete="off"
           spellCheck={false}
