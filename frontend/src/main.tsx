@@ -17,6 +17,7 @@ import { SettingsProvider } from "./format/settings";
 import { keepOnThisDevice } from "./offline/register";
 import { Crash, CrashGuard } from "./ui/Crash";
 import { NoticeProvider } from "./ui/Notices";
+import { Opening } from "./ui/Opening";
 import { applyStoredTheme } from "./ui/theme";
 
 applyStoredTheme();
@@ -67,7 +68,7 @@ function Pages() {
           The program does not answer: this is what this device kept of it.
         </p>
       )}
-      <Suspense fallback={<p className="p-8 text-soft">Opening …</p>}>
+      <Suspense fallback={<Opening says="Opening …" />}>
         {known ? (
           <Routes>
             <Route path="/" element={<JobsPage />} />

@@ -288,6 +288,7 @@ def test_axe_finds_nothing(page: Page) -> None:
     ):  # fmt: skip
         page.goto(path)
         page.wait_for_load_state("networkidle")
+        expect(page.locator("main:not([aria-busy=true])")).to_be_visible()
         if act:
             page.get_by_role("button", name=act).first.click()
         page.evaluate(AXE.read_text("utf-8"))

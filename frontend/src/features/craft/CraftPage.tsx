@@ -6,6 +6,7 @@ import { Cautions } from "../../ui/Cautions";
 import { useSay } from "../../ui/Notices";
 import { NotShown } from "../../ui/NotShown";
 import { OneOf } from "../../ui/OneOf";
+import { Opening } from "../../ui/Opening";
 import { Protection } from "../../ui/Protection";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { UndoRedo } from "../../ui/UndoRedo";
@@ -31,7 +32,7 @@ export function CraftPage() {
   useEffect(() => {
     if (craft.data) document.title = `${craft.data.title} · the craft`;
   }, [craft.data]);
-  if (craft.isPending) return <p className="p-8 text-soft">Opening the craft …</p>;
+  if (craft.isPending) return <Opening says="Opening the craft …" />;
   if (!craft.data) {
     return (
       <NotShown what="The craft cannot be shown" error={craft.error} to="/" way="To the shelf" />

@@ -3,6 +3,7 @@ import { useEffect } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { NotShown } from "../../ui/NotShown";
+import { Opening } from "../../ui/Opening";
 import { Pick } from "../../ui/TextField";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { WaitingList } from "../../ui/WaitingList";
@@ -23,7 +24,7 @@ export function ProofPage() {
   useEffect(() => {
     if (proof.data) document.title = `${proof.data.name} · proof`;
   }, [proof.data]);
-  if (proof.isPending) return <p className="p-8 text-soft">Adding it up …</p>;
+  if (proof.isPending) return <Opening says="Adding it up …" />;
   if (!proof.data) {
     return (
       <NotShown

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import { Link, Navigate, useParams, useSearchParams } from "react-router";
 import { Refused, type Sheet, type Stage, sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { Opening } from "../../ui/Opening";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { useInHand, useWidth } from "../../ui/useWidth";
 import { WaitingList } from "../../ui/WaitingList";
@@ -37,7 +38,7 @@ export function RunSheetPage() {
     [words],
   );
   const kept = useSheet(job, view);
-  if (kept.isPending) return <p className="p-8 text-soft">Opening the sheet …</p>;
+  if (kept.isPending) return <Opening says="Opening the sheet …" />;
   if (!kept.data) {
     const refused = kept.error instanceof Refused ? kept.error : null;
     if (refused?.errors[0]?.field === "run")

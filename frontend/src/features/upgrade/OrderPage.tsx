@@ -5,6 +5,7 @@ import { Button } from "../../ui/Button";
 import { Cautions } from "../../ui/Cautions";
 import { useSay } from "../../ui/Notices";
 import { NotShown } from "../../ui/NotShown";
+import { Opening } from "../../ui/Opening";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { WaitingList } from "../../ui/WaitingList";
 import { usePulse } from "../walk/api";
@@ -21,7 +22,7 @@ export function OrderPage() {
   useEffect(() => {
     if (order.data) document.title = `${order.data.name} · work order`;
   }, [order.data]);
-  if (order.isPending) return <p className="p-8 text-soft">Writing the work order …</p>;
+  if (order.isPending) return <Opening says="Writing the work order …" />;
   if (!order.data) {
     return (
       <NotShown

@@ -8,6 +8,7 @@ import { Cautions } from "../../ui/Cautions";
 import { useSay } from "../../ui/Notices";
 import { NotShown } from "../../ui/NotShown";
 import { OneOf } from "../../ui/OneOf";
+import { Opening } from "../../ui/Opening";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { type Sizing, useSizing, useSizingActs } from "./api";
 import { usePlanned } from "./planned";
@@ -20,7 +21,7 @@ export function SizingPage() {
   useEffect(() => {
     if (sizing.data) document.title = `${sizing.data.title} · sizes`;
   }, [sizing.data]);
-  if (sizing.isPending) return <p className="p-8 text-soft">Opening the craft’s wires …</p>;
+  if (sizing.isPending) return <Opening says="Opening the craft’s wires …" />;
   if (!sizing.data) {
     return (
       <NotShown

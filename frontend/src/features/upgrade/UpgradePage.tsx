@@ -5,6 +5,7 @@ import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { Cautions } from "../../ui/Cautions";
 import { NotShown } from "../../ui/NotShown";
+import { Opening } from "../../ui/Opening";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { INK } from "../../ui/Verdict";
 import { type Bench, type Candidate, useBench, useTake } from "./api";
@@ -23,7 +24,7 @@ export function UpgradePage() {
   useEffect(() => {
     if (bench.data) document.title = `${bench.data.name} · upgrade bench`;
   }, [bench.data]);
-  if (bench.isPending) return <p className="p-8 text-soft">Laying out the upgrade bench …</p>;
+  if (bench.isPending) return <Opening says="Laying out the upgrade bench …" />;
   if (!bench.data) {
     return (
       <NotShown
