@@ -20,7 +20,7 @@ from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import traced
 from spare_margin.core.edit.drawing import drawn
 from spare_margin.core.edit.new_craft import new_craft
-from spare_margin.core.evidence.estimate.circuits import AS_DRAWN
+from spare_margin.core.evidence.response.circuits import AS_DRAWN
 from spare_margin.core.model.jobs import Job, Reading, Revision
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import (

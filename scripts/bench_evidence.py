@@ -9,10 +9,10 @@ from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, solved_as
 from spare_margin.core.evidence.estimate.faults import OPEN_OHM
+from spare_margin.core.evidence.outlook.probes import minutes_of
+from spare_margin.core.evidence.response.circuits import AS_DRAWN, solved_as
 from spare_margin.core.evidence.verdict.judgement import Judgement
-from spare_margin.core.evidence.verdict.probes import minutes_of
 from spare_margin.core.model.pieces import Craft
 from spare_margin.service.job.judging import Judging
 from tests.rough import LIMITS, TABLES, Rough, craft_by, reached, rough, true_spare

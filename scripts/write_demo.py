@@ -14,7 +14,7 @@ from typing import Any
 
 from spare_margin.core.edit.drawing import drawn
 from spare_margin.core.edit.new_craft import new_craft
-from spare_margin.core.evidence.estimate.circuits import AS_DRAWN
+from spare_margin.core.evidence.response.circuits import AS_DRAWN
 from spare_margin.core.model.jobs import Complaint, Job, Revision
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import CLAMP_METER, WORKSHOP_METER, typed_step

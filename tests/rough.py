@@ -14,9 +14,9 @@ from spare_margin.core.circuit.runs import Run
 from spare_margin.core.edit.drawing import drawn
 from spare_margin.core.edit.new_craft import new_craft
 from spare_margin.core.errors import NoSolution
-from spare_margin.core.evidence.estimate.circuits import Adjusted, solved_as
+from spare_margin.core.evidence.outlook.probes import minutes_of
+from spare_margin.core.evidence.response.circuits import Adjusted, solved_as
 from spare_margin.core.evidence.verdict.judgement import Judgement
-from spare_margin.core.evidence.verdict.probes import minutes_of
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.jobs import Reading
 from spare_margin.core.model.limits import Limits

@@ -7,11 +7,11 @@ from typing import Any
 import numpy as np
 import pytest
 
+from spare_margin.core.evidence.outlook.probes import MINUTES, minutes_of
+from spare_margin.core.evidence.outlook.source_age import source_doubt_v, source_is_asked_for
+from spare_margin.core.evidence.outlook.trends import spans_of
 from spare_margin.core.evidence.verdict.account import Account, account
 from spare_margin.core.evidence.verdict.judgement import Judgement
-from spare_margin.core.evidence.verdict.probes import MINUTES, minutes_of
-from spare_margin.core.evidence.verdict.source_age import source_doubt_v, source_is_asked_for
-from spare_margin.core.evidence.verdict.trends import spans_of
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.service.job.judging import Judging
 from tests.readings import reading

@@ -9,7 +9,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from spare_margin.core.errors import NoSolution
-from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, Adjusted, Circuit, solved_as
 from spare_margin.core.evidence.estimate.faults import (
     LOAD_TIMES,
     FaultClass,
@@ -18,8 +17,9 @@ from spare_margin.core.evidence.estimate.faults import (
     prior,
     suspects_of,
 )
-from spare_margin.core.evidence.estimate.parameters import BASE_SPREAD, COPPER, parameters
 from spare_margin.core.evidence.observation.observations import observe
+from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted, Circuit, solved_as
+from spare_margin.core.evidence.response.parameters import BASE_SPREAD, COPPER, parameters
 from spare_margin.core.model.pieces import Craft
 from tests.rough import TABLES, craft_by, rough_lines
 

@@ -9,10 +9,10 @@ from spare_margin.core.evidence.verdict.planned import planned
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.core.model.pieces import Scenario, kind_of
 from spare_margin.service.job.judging import Judging
-from spare_margin.wording.findings import finding_words
-from spare_margin.wording.names import full_names
-from spare_margin.wording.pieces import piece_name
-from spare_margin.wording.verdicts import judgement_words
+from spare_margin.wording.craft.names import full_names
+from spare_margin.wording.craft.pieces import piece_name
+from spare_margin.wording.measured.findings import finding_words
+from spare_margin.wording.measured.verdicts import judgement_words
 from tests.readings import reading
 from tests.rough import LIMITS, TABLES, craft_by, judged
 

@@ -6,10 +6,10 @@ from typing import Any
 
 import pytest
 
-from spare_margin.core.evidence.estimate.ways import cut_apart
 from spare_margin.core.evidence.observation.moments import TRIAL_PIECE, warm_order
 from spare_margin.core.evidence.observation.observations import Observed, observe
-from spare_margin.core.evidence.verdict.trends import joined
+from spare_margin.core.evidence.outlook.trends import joined
+from spare_margin.core.evidence.response.ways import cut_apart
 from spare_margin.core.model.jobs import Moment, Reading, Trial
 from tests.conftest import craft_of, load, loop
 from tests.readings import reading

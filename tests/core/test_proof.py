@@ -8,7 +8,7 @@ import pytest
 
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, traced
-from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, solved_as
+from spare_margin.core.evidence.response.circuits import AS_DRAWN, solved_as
 from spare_margin.core.model.jobs import Moment, Reading, WalkNote
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import CLAMP_METER, WORKSHOP_METER

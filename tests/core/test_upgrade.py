@@ -10,7 +10,7 @@ from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import traced
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, Adjusted
+from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted
 from spare_margin.core.model.jobs import Job, Revision
 from spare_margin.core.model.limits import Ceilings, Limits
 from spare_margin.core.model.pieces import AUTO, Conductor, Craft, FixedPiece, Size
@@ -27,7 +27,7 @@ from spare_margin.core.walk.regulated import regulated
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.job_file.job_file import ReadJob, read_job
 from spare_margin.exchange.job_file.writing import write_job
-from spare_margin.wording import upgrades
+from spare_margin.wording.repair import upgrades
 from tests.rough import craft_by
 
 TABLES = shipped_tables()

@@ -12,10 +12,10 @@ from spare_margin.core.model.pieces import Size
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.quantities import understand
 from spare_margin.exchange.run_line.reader import read_line
-from spare_margin.wording.figures import digits, fixed, volts
-from spare_margin.wording.findings import finding_words
-from spare_margin.wording.pieces import side_word
-from spare_margin.wording.units import IN_USE, Units, celsius, figure, metres
+from spare_margin.wording.craft.pieces import side_word
+from spare_margin.wording.language.figures import digits, fixed, volts
+from spare_margin.wording.language.units import IN_USE, Units, celsius, figure, metres
+from spare_margin.wording.measured.findings import finding_words
 from tests.conftest import craft_of, loop
 
 Use = Callable[..., None]

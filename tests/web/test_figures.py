@@ -7,8 +7,8 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
-from spare_margin.wording import figures as words
-from spare_margin.wording.units import IN_USE, Units
+from spare_margin.wording.language import figures as words
+from spare_margin.wording.language.units import IN_USE, Units
 from tests.web.test_api import MARRAM
 
 KEYS = {"si", "text", "unit", "brief"}

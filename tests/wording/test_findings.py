@@ -16,10 +16,10 @@ from spare_margin.core.measure.source_check import (
 )
 from spare_margin.core.walk.cautions import GUARDS, CautionId
 from spare_margin.core.walk.safety import OutOfScope
-from spare_margin.wording.cautions import CAUTIONS, OUT_OF_SCOPE, refusal_words
-from spare_margin.wording.findings import HAZARD, finding_words
-from spare_margin.wording.source import STATES, source_finding_words
-from spare_margin.wording.units import IN_USE, Units
+from spare_margin.wording.language.units import IN_USE, Units
+from spare_margin.wording.measured.cautions import CAUTIONS, OUT_OF_SCOPE, refusal_words
+from spare_margin.wording.measured.findings import HAZARD, finding_words
+from spare_margin.wording.measured.source import STATES, source_finding_words
 from tests.rough import craft_by
 
 CRAFT = craft_by('fuse 15 > 2.5 mm² 4 m > pin [Plug] > lamp "Deck lamp" 55 W at 12 V > ring')

@@ -17,8 +17,10 @@ from spare_margin.core.model.jobs import Action, LoadState, Revision, Trial
 from spare_margin.core.model.pieces import Access, Conductor, FixedPiece
 from spare_margin.core.walk.walk import Ending
 from spare_margin.exchange.quantities import understand
-from spare_margin.wording.changes import ACTIONS, differences, revision_words
-from spare_margin.wording.figures import (
+from spare_margin.wording.craft.changes import ACTIONS, differences, revision_words
+from spare_margin.wording.craft.names import full_name, full_names, point_names, span_name
+from spare_margin.wording.craft.pieces import load_spec, piece_name, size_name, spec
+from spare_margin.wording.language.figures import (
     ampere_figure,
     digits,
     fixed,
@@ -30,12 +32,10 @@ from spare_margin.wording.figures import (
     volts,
     watts,
 )
-from spare_margin.wording.moments import STATES, moment_words
-from spare_margin.wording.names import full_name, full_names, point_names, span_name
-from spare_margin.wording.pieces import load_spec, piece_name, size_name, spec
-from spare_margin.wording.units import IN_USE, Units, celsius, metres
-from spare_margin.wording.verdicts import judgement_words, shown_verdict
-from spare_margin.wording.walks import (
+from spare_margin.wording.language.units import IN_USE, Units, celsius, metres
+from spare_margin.wording.measured.moments import STATES, moment_words
+from spare_margin.wording.measured.verdicts import judgement_words, shown_verdict
+from spare_margin.wording.measured.walks import (
     ENDINGS,
     MANNERS,
     pattern_words,

@@ -16,7 +16,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import ReadingState
 from spare_margin.core.model.meters import typed_step
 from spare_margin.core.model.pieces import Size
-from spare_margin.wording.units import in_use
+from spare_margin.wording.language.units import in_use
 
 Kind = Literal["volts", "amperes", "ohms", "metres", "celsius", "watts", "times"]
 _SI: dict[Kind, str] = {

@@ -33,7 +33,7 @@ from spare_margin.web.source.routes import source_api
 from spare_margin.web.tables.routes import tables_api
 from spare_margin.web.upgrade.routes import upgrade_api
 from spare_margin.web.walk.routes import walk_api
-from spare_margin.wording.units import IN_USE, Units
+from spare_margin.wording.language.units import IN_USE, Units
 
 PAGES = Path(__file__).parent / "app"
 NONCE = "NONCE-OF-THIS-PAGE"

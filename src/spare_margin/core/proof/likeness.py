@@ -10,10 +10,10 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from spare_margin.core.errors import NoSolution
-from spare_margin.core.evidence.estimate.circuits import Adjusted, solved_as
 from spare_margin.core.evidence.observation.observations import live_readings
+from spare_margin.core.evidence.outlook.as_measured import Measured
+from spare_margin.core.evidence.response.circuits import Adjusted, solved_as
 from spare_margin.core.evidence.verdict.account import account
-from spare_margin.core.evidence.verdict.as_measured import Measured
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.measure.source_check import AGM_HIGHER_V, LITHIUM_V, SURFACE_CHARGE_V
 from spare_margin.core.model.jobs import Reading

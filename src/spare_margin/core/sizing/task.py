@@ -8,7 +8,7 @@ from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, Traced, traced, traced_like
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, Adjusted, solved_as
+from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted, solved_as
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import Conductor, Craft, Scenario, Size

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import traced
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, Adjusted
+from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted
 from spare_margin.core.model.limits import Ceilings, Limits
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.model.tables import Tables

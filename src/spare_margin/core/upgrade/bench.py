@@ -8,8 +8,8 @@ from spare_margin.core.budget.run_budget import Spend
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, Traced, traced
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.estimate.circuits import Adjusted
-from spare_margin.core.evidence.verdict.as_measured import Measured
+from spare_margin.core.evidence.outlook.as_measured import Measured
+from spare_margin.core.evidence.response.circuits import Adjusted
 from spare_margin.core.evidence.verdict.planned import DOUBTED
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits

@@ -9,7 +9,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.verdict.as_measured import Measured
+from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.verdict.planned import DOUBTED, kept_elements, of_kept
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import Conductor, Craft, Size

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from spare_margin.core.budget.scenarios import drops_out
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import traced
-from spare_margin.core.evidence.estimate.circuits import Adjusted
-from spare_margin.core.evidence.verdict.as_measured import Measured
+from spare_margin.core.evidence.outlook.as_measured import Measured
+from spare_margin.core.evidence.response.circuits import Adjusted
 from spare_margin.core.evidence.verdict.planned import kept_elements, of_kept
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft

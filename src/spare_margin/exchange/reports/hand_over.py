@@ -22,8 +22,9 @@ from reportlab.platypus import (
 )
 
 from spare_margin.core.model.jobs import SignOff
-from spare_margin.wording.figures import UNKNOWN, Figure
-from spare_margin.wording.hand_over import (
+from spare_margin.wording.language.figures import UNKNOWN, Figure
+from spare_margin.wording.measured.verdicts import VERDICT_WORDS
+from spare_margin.wording.repair.hand_over import (
     ASIDE,
     CHART,
     HEADS,
@@ -36,7 +37,6 @@ from spare_margin.wording.hand_over import (
     STATEMENT,
     TITLE,
 )
-from spare_margin.wording.verdicts import VERDICT_WORDS
 
 from .sheet import HandOver
 from .spend_chart import COPPER, INK, SLATE, SOFT, spend_chart

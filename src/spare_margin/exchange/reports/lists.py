@@ -6,8 +6,8 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from spare_margin.core.model.jobs import Reading, Stage
 from spare_margin.exchange.tables.safe_cells import safe
-from spare_margin.wording.figures import Figure
-from spare_margin.wording.proof_lines import ProofSheet
+from spare_margin.wording.language.figures import Figure
+from spare_margin.wording.repair.proof_lines import ProofSheet
 
 
 def written(head: Sequence[str], rows: Iterable[Sequence[str]]) -> str:

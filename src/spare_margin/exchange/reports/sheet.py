@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Literal
 
-from spare_margin.wording.proof_lines import ProofSheet
+from spare_margin.wording.repair.proof_lines import ProofSheet
 
 Paper = Literal["a4", "letter"]
 

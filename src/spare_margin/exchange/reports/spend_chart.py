@@ -6,8 +6,8 @@ from typing import Literal
 from reportlab.graphics.shapes import Drawing, Line, Polygon, PolyLine, String
 from reportlab.lib.colors import Color, HexColor
 
-from spare_margin.wording.pieces import side_word
-from spare_margin.wording.proof_lines import PieceLine, ProofSheet
+from spare_margin.wording.craft.pieces import side_word
+from spare_margin.wording.repair.proof_lines import PieceLine, ProofSheet
 
 from .typefaces import PLAIN
 

@@ -9,7 +9,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Conductor, FixedKind, FixedPiece, Load, LoadLaw, Size
 from spare_margin.core.model.tables import Tables
 from spare_margin.exchange.quantities import understand, understand_size
-from spare_margin.wording.units import in_use
+from spare_margin.wording.language.units import in_use
 
 from .segments import Segment, Wrong
 from .vocabulary import DUTY_WORDS, KIND_WORDS, LOAD_WORDS, UNKNOWN, WIRE_WORDS

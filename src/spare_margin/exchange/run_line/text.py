@@ -8,7 +8,7 @@ from typing import Any
 from spare_margin.core.edit.lines import Line, LineItem
 from spare_margin.core.model.pieces import Conductor, FixedPiece, Load, LoadLaw, TestPoint
 from spare_margin.exchange.run_line.vocabulary import DUTY_WORDS, KIND_WORDS, PLAIN_STYLES, UNKNOWN
-from spare_margin.wording.units import celsius, figure, in_use, metres
+from spare_margin.wording.language.units import celsius, figure, in_use, metres
 
 
 def _n(value: float) -> str:

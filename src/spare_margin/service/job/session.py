@@ -7,7 +7,7 @@ from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.steady_currents import steady_currents
 from spare_margin.core.circuit.layout import Layout
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.estimate.circuits import AS_DRAWN
+from spare_margin.core.evidence.response.circuits import AS_DRAWN
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.staleness import stale_readings

@@ -8,10 +8,10 @@ from spare_margin.core.walk.cautions import CautionId, cautions
 from spare_margin.exchange.reports.sheet import HandOver, Paper
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.proof.proof_sheet import proof_sheet
-from spare_margin.wording import upgrades
-from spare_margin.wording.cautions import CAUTIONS
-from spare_margin.wording.hand_over import craft_words, limit_words
-from spare_margin.wording.pieces import piece_name, spec
+from spare_margin.wording.craft.pieces import piece_name, spec
+from spare_margin.wording.measured.cautions import CAUTIONS
+from spare_margin.wording.repair import upgrades
+from spare_margin.wording.repair.hand_over import craft_words, limit_words
 
 
 def hand_over(session: JobSession, run_id: str, settings: Mapping[str, str]) -> HandOver:

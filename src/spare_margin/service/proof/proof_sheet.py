@@ -8,13 +8,14 @@ from spare_margin.core.proof import before_after
 from spare_margin.core.proof.proof import Proof
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.proof.repairing import left_undone, order_of, proof_of, ticked, tries
-from spare_margin.wording import proof as words
-from spare_margin.wording import upgrades
-from spare_margin.wording.changes import differences
-from spare_margin.wording.figures import Figure, ampere_figure, ohm_figure, volt_figure
-from spare_margin.wording.names import full_names
-from spare_margin.wording.pieces import piece_name, point_name, side_word
-from spare_margin.wording.proof_lines import (
+from spare_margin.wording.craft.changes import differences
+from spare_margin.wording.craft.names import full_names
+from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
+from spare_margin.wording.language.figures import Figure, ampere_figure, ohm_figure, volt_figure
+from spare_margin.wording.measured.verdicts import judgement_words, shown_verdict
+from spare_margin.wording.repair import proof as words
+from spare_margin.wording.repair import upgrades
+from spare_margin.wording.repair.proof_lines import (
     ConditionLine,
     LeftOut,
     LikenessLine,
@@ -25,7 +26,6 @@ from spare_margin.wording.proof_lines import (
     SurfaceLine,
     TryLine,
 )
-from spare_margin.wording.verdicts import judgement_words, shown_verdict
 
 
 def proof_sheet(session: JobSession, run_id: str) -> ProofSheet:

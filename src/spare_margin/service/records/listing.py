@@ -21,7 +21,7 @@ from spare_margin.store import jobs as job_store
 from spare_margin.store import records
 from spare_margin.store.database import transaction
 from spare_margin.store.records import Asked, ListedRow, Record, State, folded
-from spare_margin.wording.names import full_name
+from spare_margin.wording.craft.names import full_name
 
 log = logging.getLogger(__name__)
 LOOK_S = 0.15

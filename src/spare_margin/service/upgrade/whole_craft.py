@@ -4,7 +4,7 @@ from collections.abc import Hashable
 from dataclasses import dataclass, replace
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.estimate.circuits import AS_DRAWN, Adjusted
+from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted
 from spare_margin.core.evidence.verdict.planned import kept_elements, of_kept
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.sizing.task import Task

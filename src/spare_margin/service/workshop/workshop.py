@@ -15,7 +15,7 @@ from spare_margin.core.model.meters import Meter
 from spare_margin.core.model.tables import Tables
 from spare_margin.data.tables import tables_with
 from spare_margin.store import workshop as store
-from spare_margin.wording.units import Units
+from spare_margin.wording.language.units import Units
 
 DEFAULT_METER = "Workshop multimeter"
 CHOICES: Mapping[str, tuple[str, ...]] = {

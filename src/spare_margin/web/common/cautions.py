@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from spare_margin.core.walk.cautions import CautionId
-from spare_margin.wording.cautions import CAUTIONS
+from spare_margin.wording.measured.cautions import CAUTIONS
 
 from .models import Caution
 

@@ -8,10 +8,10 @@ from spare_margin.core.measure.findings import Finding
 from spare_margin.core.measure.verdicts import Verdict as ShownVerdict
 from spare_margin.core.model.jobs import Reading, Stage
 from spare_margin.core.model.pieces import Craft, Side
-from spare_margin.wording.figures import ohm_within
-from spare_margin.wording.findings import finding_words
-from spare_margin.wording.verdicts import judgement_words, shown_verdict
-from spare_margin.wording.workings import WorkingLine
+from spare_margin.wording.craft.workings import WorkingLine
+from spare_margin.wording.language.figures import ohm_within
+from spare_margin.wording.measured.findings import finding_words
+from spare_margin.wording.measured.verdicts import judgement_words, shown_verdict
 
 from .figures import Figure, figure_of
 from .models import Cell, FindingOut, Foot, PassOut

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, PlainSerializer
 
-from spare_margin.wording import figures
+from spare_margin.wording.language import figures
 
 
 class Figure(BaseModel):

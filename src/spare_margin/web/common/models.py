@@ -12,7 +12,7 @@ from spare_margin.core.model.pieces import Access
 from spare_margin.core.protection.checks import Code
 from spare_margin.core.walk.cautions import CautionId
 from spare_margin.web.common.figures import Figure, Ohms, Volts
-from spare_margin.wording.workings import WorkingLine
+from spare_margin.wording.craft.workings import WorkingLine
 
 Typed = Annotated[str, Field(max_length=200)]
 DeviceId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{8,64}$")]

@@ -4,9 +4,9 @@ from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.model.pieces import Craft
 from spare_margin.service.job.snapshot import JobSnapshot
 from spare_margin.service.job.solved import SolvedWiring
-from spare_margin.wording.changes import differences
-from spare_margin.wording.pieces import point_name, stall_words
-from spare_margin.wording.units import figure
+from spare_margin.wording.craft.changes import differences
+from spare_margin.wording.craft.pieces import point_name, stall_words
+from spare_margin.wording.language.units import figure
 
 from .models import Point, SourceOut, SourceValues, StageOut
 

@@ -8,10 +8,10 @@ from spare_margin.core.model.conductors import (
 )
 from spare_margin.core.model.jobs import Reading
 from spare_margin.core.model.pieces import Conductor, Craft
-from spare_margin.wording.figures import amperes, digits, ohms, volts
-from spare_margin.wording.pieces import size_name
-from spare_margin.wording.units import metres
-from spare_margin.wording.workings import WorkingLine
+from spare_margin.wording.craft.pieces import size_name
+from spare_margin.wording.craft.workings import WorkingLine
+from spare_margin.wording.language.figures import amperes, digits, ohms, volts
+from spare_margin.wording.language.units import metres
 
 MARKED_SHARE = 0.75
 """A wire that surely has less than this share of the area it is marked with deserves a look."""

@@ -20,7 +20,7 @@ from spare_margin.web.common.models import (
     SourceStateForm,
     StageOut,
 )
-from spare_margin.wording.workings import WorkingLine
+from spare_margin.wording.craft.workings import WorkingLine
 
 
 class CraftRun(Model):

@@ -12,9 +12,9 @@ from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, open_job
 from spare_margin.web.common.models import ProtectionOut, SheetQuery
 from spare_margin.web.common.parts import share_of_ceiling
-from spare_margin.wording.pieces import piece_name, side_word, stall_words
-from spare_margin.wording.protection import violation_words
-from spare_margin.wording.workings import run_working
+from spare_margin.wording.craft.pieces import piece_name, side_word, stall_words
+from spare_margin.wording.craft.protection import violation_words
+from spare_margin.wording.craft.workings import run_working
 
 from .models import (
     CraftOut,

@@ -43,7 +43,7 @@ from spare_margin.web.craft.models import (
     StartOut,
     StretchOut,
 )
-from spare_margin.wording.craft_workings import (
+from spare_margin.wording.craft.craft_workings import (
     better_words,
     copper_lines,
     help_lines,
@@ -51,8 +51,7 @@ from spare_margin.wording.craft_workings import (
     start_lines,
     stretch_lines,
 )
-from spare_margin.wording.figures import ohms, volts
-from spare_margin.wording.pieces import (
+from spare_margin.wording.craft.pieces import (
     piece_name,
     point_name,
     side_word,
@@ -60,8 +59,9 @@ from spare_margin.wording.pieces import (
     stall_words,
     works,
 )
-from spare_margin.wording.units import celsius, figure
-from spare_margin.wording.verdicts import NOT_PREDICTED
+from spare_margin.wording.language.figures import ohms, volts
+from spare_margin.wording.language.units import celsius, figure
+from spare_margin.wording.measured.verdicts import NOT_PREDICTED
 
 MOST_HELPS = 5
 FELT_V = 0.05

@@ -12,9 +12,9 @@ from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Scenari
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.craft.models import Wondered
-from spare_margin.wording.figures import ohms
-from spare_margin.wording.pieces import size_name
-from spare_margin.wording.units import celsius, in_use
+from spare_margin.wording.craft.pieces import size_name
+from spare_margin.wording.language.figures import ohms
+from spare_margin.wording.language.units import celsius, in_use
 
 WARMER_C = 10.0
 ONE_MORE = FixedPiece(id="", start="", end="", side="feed", kind="joint", style="splice")

@@ -7,7 +7,7 @@ from spare_margin.core.model.pieces import Craft
 from spare_margin.data.table_rows import Cells
 from spare_margin.exchange.run_line.text import item_text
 from spare_margin.web.drawing.models import Completion
-from spare_margin.wording.pieces import point_name
+from spare_margin.wording.craft.pieces import point_name
 
 MOST = 8
 WORDS: tuple[tuple[str, str], ...] = (

@@ -62,7 +62,7 @@ from spare_margin.web.drawing.models import (
     WholeRun,
 )
 from spare_margin.web.drawing.scenarios import scenario_act
-from spare_margin.wording.pieces import load_spec, piece_name, point_name, spec
+from spare_margin.wording.craft.pieces import load_spec, piece_name, point_name, spec
 
 CHARGING_V = 14.2
 """What a generator or charger holds without load, at 12 V nominal."""

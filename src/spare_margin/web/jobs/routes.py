@@ -32,8 +32,8 @@ from spare_margin.web.jobs.models import (
     Timeline,
 )
 from spare_margin.web.problems import wrong_field
-from spare_margin.wording.brought import known_words
-from spare_margin.wording.cautions import FIRST_START
+from spare_margin.wording.measured.cautions import FIRST_START
+from spare_margin.wording.records.brought import known_words
 
 from .view import event_out, listed_job, preview_of
 

@@ -13,9 +13,9 @@ from spare_margin.service.workshop.brought_rows import brought_says
 from spare_margin.store.records import ListedRow
 from spare_margin.web.jobs.models import EventOut, ListedJob, Preview, PreviewRun
 from spare_margin.web.problems import wrong_field
-from spare_margin.wording import timeline as words
-from spare_margin.wording.pieces import piece_name, side_word, stall_words
-from spare_margin.wording.walks import trial_words
+from spare_margin.wording.craft.pieces import piece_name, side_word, stall_words
+from spare_margin.wording.measured.walks import trial_words
+from spare_margin.wording.records import timeline as words
 
 UNKNOWN = Standing(
     "other", 0.0, 0, 0, "as_found", None, "", None, "not_measured", False, None, ""

@@ -27,7 +27,7 @@ from spare_margin.web.common.context import JobPath, caches, connection, open_jo
 from spare_margin.web.common.figures import figure_of
 from spare_margin.web.common.models import Point
 from spare_margin.web.common.parts import point_out
-from spare_margin.wording import meter_logs as words
+from spare_margin.wording.measured import meter_logs as words
 
 from .models import (
     ChannelFigures,

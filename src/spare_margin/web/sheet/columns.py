@@ -13,10 +13,10 @@ from spare_margin.core.model.tables import Tables
 from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.common.cells import Pass
 from spare_margin.web.common.parts import point_out
-from spare_margin.wording import pieces, workings
-from spare_margin.wording.figures import volts
-from spare_margin.wording.names import full_names
-from spare_margin.wording.workings import WorkingLine
+from spare_margin.wording.craft import pieces, workings
+from spare_margin.wording.craft.names import full_names
+from spare_margin.wording.craft.workings import WorkingLine
+from spare_margin.wording.language.figures import volts
 
 from .forms import load_form, piece_form
 from .models import Column, LoadOut, SideOut

@@ -2,9 +2,9 @@
 
 from spare_margin.core.model.pieces import Conductor, FixedPiece, Load, kind_of
 from spare_margin.web.sheet.models import LoadForm, PieceForm
-from spare_margin.wording.figures import ohms
-from spare_margin.wording.pieces import size_name
-from spare_margin.wording.units import celsius, figure, metres
+from spare_margin.wording.craft.pieces import size_name
+from spare_margin.wording.language.figures import ohms
+from spare_margin.wording.language.units import celsius, figure, metres
 
 
 def _number(value: float | None, unit: str = "") -> str:

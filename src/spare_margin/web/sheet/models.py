@@ -25,7 +25,7 @@ from spare_margin.web.common.models import (
     SourceOut,
     StageOut,
 )
-from spare_margin.wording.workings import WorkingLine
+from spare_margin.wording.craft.workings import WorkingLine
 
 
 class PieceForm(Model):

@@ -21,8 +21,8 @@ from spare_margin.web.sheet.requests import (
     Undone,
     UndoRedo,
 )
-from spare_margin.wording.changes import revision_words
-from spare_margin.wording.readings import reading_words
+from spare_margin.wording.craft.changes import revision_words
+from spare_margin.wording.measured.readings import reading_words
 
 from .view import SheetMaker
 

@@ -35,9 +35,10 @@ from spare_margin.web.sheet.models import (
     ScenarioVolts,
     Sheet,
 )
-from spare_margin.wording import changes, figures, pieces, workings
-from spare_margin.wording.moments import moment_words
-from spare_margin.wording.verdicts import NOT_PREDICTED, planned_words
+from spare_margin.wording.craft import changes, pieces, workings
+from spare_margin.wording.language import figures
+from spare_margin.wording.measured.moments import moment_words
+from spare_margin.wording.measured.verdicts import NOT_PREDICTED, planned_words
 
 Basis = Literal["predicted", "as_found", "as_left"]
 

@@ -11,9 +11,9 @@ from spare_margin.service.job.session import JobSession
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import NamedChoice
 from spare_margin.web.common.parts import typed_milliohms
-from spare_margin.wording.pieces import point_name
-from spare_margin.wording.source import STATES, source_finding_words
-from spare_margin.wording.units import celsius, figure
+from spare_margin.wording.craft.pieces import point_name
+from spare_margin.wording.language.units import celsius, figure
+from spare_margin.wording.measured.source import STATES, source_finding_words
 
 from .models import SourceCheck, SourceFinding, SourceForm
 

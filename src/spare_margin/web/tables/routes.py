@@ -35,8 +35,8 @@ from spare_margin.web.tables.models import (
     TypicalRun,
     TypicalRuns,
 )
-from spare_margin.wording.figures import percent
-from spare_margin.wording.learned import fault_words, piece_row_words, spread_row_words
+from spare_margin.wording.language.figures import percent
+from spare_margin.wording.records.learned import fault_words, piece_row_words, spread_row_words
 
 MOST_BYTES = 2_000_000
 

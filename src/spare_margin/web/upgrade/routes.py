@@ -14,8 +14,8 @@ from spare_margin.service.upgrade.whole_craft import craft_found, run_by_run_of,
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
 from spare_margin.web.common.downloads import attached
-from spare_margin.wording import upgrades
-from spare_margin.wording.names import full_names
+from spare_margin.wording.craft.names import full_names
+from spare_margin.wording.repair import upgrades
 
 from .models import (
     OrderOut,

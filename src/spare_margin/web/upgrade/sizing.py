@@ -16,12 +16,12 @@ from spare_margin.service.upgrade.whole_craft import (
     task_mends,
 )
 from spare_margin.web.common.cautions import shown
-from spare_margin.wording import upgrades
-from spare_margin.wording.figures import digits, fixed
-from spare_margin.wording.names import full_name
-from spare_margin.wording.pieces import piece_name, side_word, size_name
-from spare_margin.wording.sizing import impossible_words
-from spare_margin.wording.units import figure, metres
+from spare_margin.wording.craft.names import full_name
+from spare_margin.wording.craft.pieces import piece_name, side_word, size_name
+from spare_margin.wording.language.figures import digits, fixed
+from spare_margin.wording.language.units import figure, metres
+from spare_margin.wording.repair import upgrades
+from spare_margin.wording.repair.sizing import impossible_words
 
 from .models import CeilingCost, CraftRepair, CraftWay, RunByRunOut, SizedWire, SizingOut
 from .view import money, spent_minutes

@@ -19,14 +19,14 @@ from spare_margin.service.upgrade.upgrading import Upgrading
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.context import the_workshop
 from spare_margin.web.common.models import NamedChoice, ProtectionOut
-from spare_margin.wording import upgrades
-from spare_margin.wording.changes import differences
-from spare_margin.wording.figures import amperes, digits, fixed, volts
-from spare_margin.wording.names import full_names
-from spare_margin.wording.pieces import piece_name, point_name, side_word
-from spare_margin.wording.protection import violation_words
-from spare_margin.wording.units import figure
-from spare_margin.wording.walks import measurement_title
+from spare_margin.wording.craft.changes import differences
+from spare_margin.wording.craft.names import full_names
+from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
+from spare_margin.wording.craft.protection import violation_words
+from spare_margin.wording.language.figures import amperes, digits, fixed, volts
+from spare_margin.wording.language.units import figure
+from spare_margin.wording.measured.walks import measurement_title
+from spare_margin.wording.repair import upgrades
 
 from .models import (
     CandidateOut,

@@ -17,10 +17,10 @@ from spare_margin.core.walk.walk import (
 from spare_margin.exchange.quantities import Understood
 from spare_margin.web.common.models import Cell
 from spare_margin.web.common.parts import source_out
-from spare_margin.wording import figures
-from spare_margin.wording.figures import digits, percent
-from spare_margin.wording.meanings import GOOD, STATES_MEAN, meaning_words
-from spare_margin.wording.walks import MANNERS, measurement_title
+from spare_margin.wording.language import figures
+from spare_margin.wording.language.figures import digits, percent
+from spare_margin.wording.measured.meanings import GOOD, STATES_MEAN, meaning_words
+from spare_margin.wording.measured.walks import MANNERS, measurement_title
 
 from .models import Bar, Card, Means
 from .standing import Standing

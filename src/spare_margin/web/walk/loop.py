@@ -9,9 +9,8 @@ from spare_margin.core.walk.at_rest import Swept, breaks, sweep
 from spare_margin.core.walk.walk import split_step
 from spare_margin.service.job.session import Choice
 from spare_margin.web.common.parts import point_out
-from spare_margin.wording.pieces import point_name
-from spare_margin.wording.upgrades import SOCKET
-from spare_margin.wording.walks import (
+from spare_margin.wording.craft.pieces import point_name
+from spare_margin.wording.measured.walks import (
     STAND_IN_HOW,
     STANDS,
     break_words,
@@ -21,6 +20,7 @@ from spare_margin.wording.walks import (
     suits_words,
     trial_words,
 )
+from spare_margin.wording.repair.upgrades import SOCKET
 
 from .models import (
     AtRestOut,

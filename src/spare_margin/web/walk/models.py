@@ -30,7 +30,7 @@ from spare_margin.web.common.models import (
     Typed,
     Who,
 )
-from spare_margin.wording.workings import WorkingLine
+from spare_margin.wording.craft.workings import WorkingLine
 
 
 class MomentLoad(Model):

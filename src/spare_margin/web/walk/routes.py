@@ -19,7 +19,7 @@ from spare_margin.store import walk_notes
 from spare_margin.store.database import transaction
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import NO_JOB, JobPath, caches, connection, open_job
-from spare_margin.wording.walks import place_names
+from spare_margin.wording.measured.walks import place_names
 
 from .cards import Cards
 from .loop import at_rest_out, stand_in_out

@@ -12,7 +12,7 @@ from spare_margin.service.proof.repairing import proving
 from spare_margin.web.common.cells import Pass
 from spare_margin.web.common.models import Point, SheetQuery
 from spare_margin.web.common.parts import point_out
-from spare_margin.wording.names import full_names, point_names
+from spare_margin.wording.craft.names import full_names, point_names
 
 
 class Standing:

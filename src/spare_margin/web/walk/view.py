@@ -2,11 +2,11 @@
 
 from datetime import UTC, datetime
 
-from spare_margin.core.evidence.estimate.responses import Row
 from spare_margin.core.evidence.estimate.search import Suspect
-from spare_margin.core.evidence.verdict.outlook import in_moment
-from spare_margin.core.evidence.verdict.source_age import source_doubt_v, source_is_asked_for
-from spare_margin.core.evidence.verdict.trends import joined
+from spare_margin.core.evidence.outlook.outlook import in_moment
+from spare_margin.core.evidence.outlook.source_age import source_doubt_v, source_is_asked_for
+from spare_margin.core.evidence.outlook.trends import joined
+from spare_margin.core.evidence.response.responses import Row
 from spare_margin.core.measure.patterns import terminal_pattern
 from spare_margin.core.model.pieces import kind_of
 from spare_margin.core.walk.cautions import guards, raised
@@ -18,11 +18,12 @@ from spare_margin.core.walk.walk import (
 )
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import Point
-from spare_margin.wording import figures, pieces
-from spare_margin.wording.cautions import CAUTIONS, refusal_words
-from spare_margin.wording.figures import digits, percent
-from spare_margin.wording.names import full_name
-from spare_margin.wording.walks import (
+from spare_margin.wording.craft import pieces
+from spare_margin.wording.craft.names import full_name
+from spare_margin.wording.language import figures
+from spare_margin.wording.language.figures import digits, percent
+from spare_margin.wording.measured.cautions import CAUTIONS, refusal_words
+from spare_margin.wording.measured.walks import (
     ENDINGS,
     pattern_words,
 )

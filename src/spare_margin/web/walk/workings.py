@@ -5,8 +5,9 @@ from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.walk.walk import Measurement
 from spare_margin.web.common.models import SourceOut
-from spare_margin.wording import figures, pieces, workings
-from spare_margin.wording.workings import NO_ROOM, WorkingLine
+from spare_margin.wording.craft import pieces, workings
+from spare_margin.wording.craft.workings import NO_ROOM, WorkingLine
+from spare_margin.wording.language import figures
 
 
 def card_lines(

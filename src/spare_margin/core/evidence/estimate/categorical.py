@@ -8,15 +8,15 @@ from scipy.special import ndtr
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.evidence.observation.observations import Silence
+from spare_margin.core.evidence.response.circuits import Circuit
+from spare_margin.core.evidence.response.parameters import Floats, emf_key
+from spare_margin.core.evidence.response.responses import Row
+from spare_margin.core.evidence.response.ways import cut_apart
 from spare_margin.core.model.jobs import Outcome
 from spare_margin.core.model.pieces import Craft
 
-from .circuits import Circuit
 from .faults import Sizes
 from .mixture import Cases, gather
-from .parameters import Floats, emf_key
-from .responses import Row
-from .ways import cut_apart
 
 RIGHT_SHARE, RIGHT_SIGMA = 0.93, 0.03
 """A load that comes right gets this share of its volts at least."""

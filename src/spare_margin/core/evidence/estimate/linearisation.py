@@ -10,12 +10,12 @@ from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import NoSolution
 from spare_margin.core.evidence.observation.observations import Observation, Observed
+from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted, solved_as
+from spare_margin.core.evidence.response.parameters import Parameters, emf_key
 from spare_margin.core.model.pieces import Craft, Scenario, kind_of
 from spare_margin.core.model.tables import Tables
 
-from .circuits import AS_DRAWN, Adjusted, solved_as
 from .faults import NO_CURRENT_A
-from .parameters import Parameters, emf_key
 
 Base = tuple[str, float]
 """A piece or source, and the ohms of the fault in it that stands while others are weighed."""

@@ -14,10 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from spare_margin.core.evidence.observation.observations import Observation
+from spare_margin.core.evidence.response.circuits import Circuit, Shown
+from spare_margin.core.evidence.response.parameters import Parameters
 
-from .circuits import Circuit, Shown
 from .faults import OPEN_OHM, FaultClass, Sizes
-from .parameters import Parameters
 
 Floats = NDArray[np.float64]
 WRONG_READING = 2e-4

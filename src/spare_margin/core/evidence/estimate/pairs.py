@@ -5,10 +5,11 @@ from dataclasses import replace
 
 import numpy as np
 
+from spare_margin.core.evidence.response.parameters import Floats
+
 from .faults import OPEN_OHM, FaultClass
 from .linearisation import Base
 from .mixture import Cases, Weighed
-from .parameters import Floats
 from .scope import Scope
 
 PAIR_ODDS = 0.02

@@ -10,17 +10,17 @@ from numpy.typing import NDArray
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.moments import Conditions, warm_order
 from spare_margin.core.evidence.observation.observations import Observation, Observed
+from spare_margin.core.evidence.response.circuits import AS_DRAWN, Circuit
+from spare_margin.core.evidence.response.parameters import emf_key, parameters
+from spare_margin.core.evidence.response.responses import Row
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, undrawn
 from spare_margin.core.model.tables import Tables
 
 from . import categorical
-from .circuits import AS_DRAWN, Circuit
 from .faults import NO_SIZE, OPEN, FaultClass, Sizes, excess_sizes, load_sizes, prior, suspects_of
 from .linearisation import Base, linearised, solved_resting, with_base
 from .mixture import Cases, Weighed, gather, weighed
-from .parameters import emf_key, parameters
-from .responses import Row
 
 Prior = tuple[FaultClass, Sizes, float]
 """A fault, the sizes it may have, and how probable it is before anything is read."""

@@ -10,15 +10,15 @@ from scipy.special import chdtrc
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.observations import Observation, Observed
+from spare_margin.core.evidence.response.circuits import Adjusted, Circuit
+from spare_margin.core.evidence.response.parameters import Floats, Parameters
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 
-from .circuits import Adjusted, Circuit
 from .linearisation import Base
 from .mixture import Weighed
 from .pairs import pairs
-from .parameters import Floats, Parameters
 from .scope import Scope
 
 MISFIT = 2e-3

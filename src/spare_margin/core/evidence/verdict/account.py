@@ -9,11 +9,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.evidence.estimate.responses import Row
+from spare_margin.core.evidence.outlook.outlook import in_moment
+from spare_margin.core.evidence.outlook.trends import joined
+from spare_margin.core.evidence.response.responses import Row
 
 from .judgement import DOUBT, Judgement
-from .outlook import in_moment
-from .trends import joined
 
 PARTS = ("source", "feed", "load", "return")
 

@@ -8,11 +8,10 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.estimate.search import SURE, Search, search
 from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.evidence.observation.observations import observe
+from spare_margin.core.evidence.outlook.probes import Probe, probes
 from spare_margin.core.model.jobs import Reading
 from spare_margin.core.model.pieces import Craft, Scenario
 from spare_margin.core.model.tables import Tables
-
-from .probes import Probe, probes
 
 
 @dataclass(frozen=True, slots=True)

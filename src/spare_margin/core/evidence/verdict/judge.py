@@ -12,22 +12,22 @@ import numpy as np
 
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.evidence.estimate.responses import Row
 from spare_margin.core.evidence.estimate.search import SURE, Search, search
 from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.evidence.observation.observations import Observed
+from spare_margin.core.evidence.outlook.as_measured import Measured, as_measured
+from spare_margin.core.evidence.outlook.outlook import Outlook, in_moment, in_scenario
+from spare_margin.core.evidence.outlook.probes import Probe, probes
+from spare_margin.core.evidence.outlook.trends import Span, joined, spans_of, trends
+from spare_margin.core.evidence.response.responses import Row
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import SIDES, Craft, Scenario, Side
 from spare_margin.core.model.tables import Tables
 
-from .as_measured import Measured, as_measured
 from .judgement import DOUBT, PASSED, Done, JudgedSide, JudgedSpan, Judgement, Verdict
 from .limits_kept import SHARP, Limit, decided, doubt, passed
 from .load_current import LoadCurrent, load_current
-from .outlook import Outlook, in_moment, in_scenario
-from .probes import Probe, probes
 from .remarks import remarks
-from .trends import Span, joined, spans_of, trends
 
 CERTAIN = 0.98
 """Where a run is not over, one element must hold this much to end its walk: good pieces spread, too."""

@@ -7,12 +7,11 @@ from typing import Literal
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.estimate.search import Search
 from spare_margin.core.evidence.observation.moments import Conditions
+from spare_margin.core.evidence.outlook.as_measured import Measured
+from spare_margin.core.evidence.outlook.probes import Probe
+from spare_margin.core.evidence.outlook.trends import Span
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import Scenario, Side
-
-from .as_measured import Measured
-from .probes import Probe
-from .trends import Span
 
 Verdict = Literal["within", "over", "too_close", "high", "not_judged"]
 Done = Literal["", "good", "cornered", "load", "no_current", "out_of_reach", "as_drawn"]

@@ -9,10 +9,10 @@ from collections.abc import Iterable
 import numpy as np
 from scipy.special import ndtr
 
-from spare_margin.core.evidence.estimate.parameters import Floats
+from spare_margin.core.evidence.outlook.outlook import Outlook
+from spare_margin.core.evidence.response.parameters import Floats
 
 from .judgement import PASSED, Verdict
-from .outlook import Outlook
 
 SHARP = 3
 """A pass needs a limit this many times the doubt of what is held against it."""

@@ -8,13 +8,13 @@ from scipy.special import ndtr
 
 from spare_margin.core.circuit.loads import UNKNOWN_A
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.evidence.estimate.responses import Row
 from spare_margin.core.evidence.estimate.search import Search
 from spare_margin.core.evidence.observation.moments import Conditions
+from spare_margin.core.evidence.outlook.outlook import in_moment
+from spare_margin.core.evidence.outlook.trends import Span
+from spare_margin.core.evidence.response.responses import Row
 
 from .judgement import DOUBT, PASSED
-from .outlook import in_moment
-from .trends import Span
 
 STAND_IN_DOUBT = 0.03
 """How far (share) what a stand-in load draws may be off."""

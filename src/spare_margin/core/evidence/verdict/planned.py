@@ -11,12 +11,12 @@ from typing import Any
 
 from spare_margin.core.budget.run_budget import Spend
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.evidence.estimate.circuits import Adjusted
+from spare_margin.core.evidence.outlook.as_measured import Measured
+from spare_margin.core.evidence.response.circuits import Adjusted
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import Craft, Scenario
 
-from .as_measured import Measured
 from .judgement import Judgement
 
 DOUBTED = 0.05

@@ -1,0 +1,1 @@
+"""What a craft would show: its unknowns, its circuits, how both answer to change."""

@@ -1,0 +1,1 @@
+"""What is drawn and budgeted, in words."""

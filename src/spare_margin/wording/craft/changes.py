@@ -1,0 +1,73 @@
+"""What a change did to a wiring, in words."""
+
+from collections.abc import Mapping
+
+from spare_margin.core.model.jobs import Action, Revision
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load
+from spare_margin.wording.craft.pieces import load_spec, piece_name, spec
+
+
+def differences(old: Craft, new: Craft) -> list[str]:
+    """What stands otherwise in `new`, a line for each element."""
+    before = {e.id: e for e in (*old.pieces, *old.loads)}
+    out = []
+    for piece in new.pieces:
+        was = before.pop(piece.id, None)
+        if was is None:
+            out.append(f"{piece_name(piece)}: new")
+        elif was != piece:
+            out.append(f"{piece_name(piece)}: {how_changed(was, piece)}")
+    for load in new.loads:
+        was = before.pop(load.id, None)
+        if was != load:
+            out.append(f"{load.name}: {load_spec(load)}")
+    return out + [
+        f"{piece_name(gone) if not isinstance(gone, Load) else gone.name}: taken out"
+        for gone in before.values()
+    ]
+
+
+def how_changed(was: object, piece: Conductor | FixedPiece) -> str:
+    """What a change did to a piece, in a few words."""
+    if isinstance(was, Conductor | FixedPiece) and spec(was) != spec(piece):
+        return f"{spec(was)} \u2192 {spec(piece)}" + (f", {piece.repair}" if piece.repair else "")
+    return piece.repair or "changed"
+
+
+ACTIONS: Mapping[Action, str] = {
+    "changed": "a change",
+    "corrected": "drawing corrected",
+    "drawn": "drawn up",
+    "imported": "brought in",
+    "copied": "copied",
+    "finished": "repair done",
+    "scenario": "a scenario",
+    "source": "a source",
+}
+
+
+def revision_words(revision: Revision, before: Craft | None) -> str:
+    """What a revision did, told from the two wirings in the units of whoever reads it."""
+    if revision.summary:
+        return revision.summary
+    told = differences(before, revision.craft) if before is not None else []
+    if before is not None and not told:
+        told = _beside_pieces(before, revision.craft)
+    word = ACTIONS[revision.action]
+    if not told:
+        return word
+    lead = f"{word}: " if revision.action in ("corrected", "finished") else ""
+    return lead + "; ".join(told)
+
+
+def _beside_pieces(old: Craft, new: Craft) -> list[str]:
+    """What stands otherwise beside pieces and loads: sources, scenarios, the craft itself."""
+    before = {s.id: s for s in old.scenarios}
+    out = [f"{s.name}: changed" for s in new.sources if s not in old.sources]
+    out += [f"{s.name}: {'changed' if s.id in before else 'new'}" for s in new.scenarios
+            if before.get(s.id) != s]  # fmt: skip
+    kept = {s.id for s in new.scenarios}
+    out += [f"{s.name}: taken out" for s in old.scenarios if s.id not in kept]
+    if (old.kind, old.nominal_v, old.polarity) != (new.kind, new.nominal_v, new.polarity):
+        out.append("what the craft is")
+    return out

@@ -1,0 +1,1 @@
+"""Quantities as text: units, digits, the decimal mark."""

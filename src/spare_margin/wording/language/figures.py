@@ -1,0 +1,155 @@
+"""Quantities as text, with the digits, units and decimal mark that the workshop works in.
+
+This is the one place that decides how many digits a number gets.
+"""
+
+import math
+from dataclasses import dataclass
+
+from spare_margin.wording.language.units import FEET_PER_METRE, figure, in_use
+
+MINUS = "\u2212"
+UNKNOWN = "\u2013"
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A quantity as it is shown: `text` and its `unit`; `brief` for a headline; `si` for pictures."""
+
+    si: float
+    text: str
+    unit: str
+    brief: str
+
+    def __str__(self) -> str:
+        return f"{self.text} {self.unit}" if self.unit else self.text
+
+
+def signed(shown: str) -> str:
+    """A figure with a minus sign as it is set in print; nothing below nothing has none."""
+    if shown.startswith("-") and not shown.strip("-0.,"):
+        shown = shown[1:]
+    return shown.replace("-", MINUS)
+
+
+def fixed(value: float, places: int) -> str:
+    """A number with so many places.
+
+    >>> fixed(-0.0004, 3)
+    '0.000'
+    """
+    return signed(figure(f"{value:.{places}f}"))
+
+
+def digits(value: float, most: int) -> str:
+    """A number with so many significant digits, never with a power of ten.
+
+    >>> digits(0.01234, 3), digits(1234.5, 3)
+    ('0.0123', '1234')
+    """
+    size = abs(value)
+    places = most - 1
+    while size >= 10 and places > 0:
+        size, places = size / 10, places - 1
+    while 0 < size < 1 and places < 9:
+        size, places = size * 10, places + 1
+    text = f"{value:.{places}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return signed(figure(text))
+
+
+def volt_figure(value: float) -> Figure:
+    """Volts to the millivolt below 2 V, to the hundredth above; millivolts where they are set."""
+    brief = fixed(value, 3 if abs(value) < 0.01 else 2)
+    if in_use().volts == "mV" and abs(value) < 1:
+        return Figure(value, fixed(value * 1000, 0), "mV", brief)
+    return Figure(value, fixed(value, 3 if abs(value) < 2 else 2), "V", brief)
+
+
+def ohm_figure(value: float) -> Figure:
+    """Ohms with three digits, as milliohms below 1."""
+    text, unit = (
+        (digits(value, 3), "\u03a9") if value >= 1 else (digits(value * 1000, 3), "m\u03a9")
+    )
+    return Figure(value, text, unit, text)
+
+
+def ohm_within(value: float, doubt: float) -> Figure:
+    """Milliohms with no more places than their doubt (ohm) leaves.
+
+    >>> ohm_within(0.0788, 0.003).text, ohm_within(0.0788, 0.0003).text
+    ('79', '78.8')
+    """
+    least = max(doubt, abs(value) * 1e-3, 1e-9) * 1000
+    text = fixed(value * 1000, min(max(0, -math.floor(math.log10(least))), 3))
+    return Figure(value, text, "m\u03a9", text)
+
+
+def ampere_figure(value: float) -> Figure:
+    """Amperes: hundredths below 10 A, tenths below 100 A."""
+    size = abs(value)
+    text = fixed(value, 0 if size >= 100 else 1 if size >= 10 else 2)
+    return Figure(value, text, "A", text)
+
+
+def metre_figure(value: float) -> Figure:
+    """A length in the workshop's unit: tenths below ten."""
+    feet = in_use().length == "ft"
+    shown = value * FEET_PER_METRE if feet else value
+    text = fixed(shown, 1 if abs(shown) < 10 else 0)
+    return Figure(value, text, "ft" if feet else "m", text)
+
+
+def watt_figure(value: float) -> Figure:
+    """Watts with three digits."""
+    text = digits(value, 3)
+    return Figure(value, text, "W", text)
+
+
+def watt_tenths_figure(value: float) -> Figure:
+    """Watts to a tenth: what a change saves is the difference of two larger figures."""
+    text = fixed(value, 1)
+    return Figure(value, text, "W", text)
+
+
+def kilogram_figure(value: float) -> Figure:
+    """Kilograms to ten grams."""
+    text = fixed(value, 2)
+    return Figure(value, text, "kg", text)
+
+
+def percent_figure(share: float) -> Figure:
+    """A share as whole per cent."""
+    text = fixed(share * 100, 0)
+    return Figure(share, text, "%", text)
+
+
+def volts(value: float) -> str:
+    """Volts with their unit: `0.140 V`."""
+    return str(volt_figure(value))
+
+
+def ohms(value: float) -> str:
+    """Ohms with their unit: `12.5 m\u03a9`."""
+    return str(ohm_figure(value))
+
+
+def amperes(value: float) -> str:
+    """Amperes with their unit: `4.60 A`."""
+    return str(ampere_figure(value))
+
+
+def watts(value: float) -> str:
+    """Watts with their unit."""
+    return str(watt_figure(value))
+
+
+def percent(share: float) -> str:
+    """A share as whole per cent: `34 %`."""
+    return str(percent_figure(share))
+
+
+def share_of(part: float, whole: float | None) -> str:
+    """A part as per cent of the whole, to be added to a figure; nothing where there is no whole."""
+    return f" \u00b7 {percent(part / whole)}" if whole else ""

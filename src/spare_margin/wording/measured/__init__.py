@@ -1,0 +1,1 @@
+"""What was read and what it says, in words."""

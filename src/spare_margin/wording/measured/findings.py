@@ -1,0 +1,186 @@
+"""What a check found, in words: what it says, and what to do."""
+
+from spare_margin.core.measure.findings import Finding
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, kind_of
+from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
+from spare_margin.wording.language.figures import amperes, digits, ohms, volts, watts
+
+Words = tuple[str, str]
+HAZARD = "Do not touch; switch off: a fire hazard until remade."
+
+
+def _called(piece: Conductor | FixedPiece, craft: Craft) -> str:
+    """A piece by its name; a stretch that nobody has drawn by its ends."""
+    if kind_of(piece) == "unknown" and not piece.name:
+        return f"{point_name(craft, piece.start)} to {point_name(craft, piece.end)}"
+    return piece_name(piece)
+
+
+def finding_words(found: Finding, craft: Craft) -> Words:
+    """A finding as (what it says, what to do); the latter may be empty."""
+    piece = next((p for p in craft.pieces if p.id == found.piece), None)
+    name = _called(piece, craft) if piece else "It"
+    facts = {key: value for key, value in found.facts.items() if isinstance(value, float)}
+    codes = {key: value for key, value in found.facts.items() if isinstance(value, str)}
+    match found.code:
+        case "not_loaded":
+            load = next((x.name for x in craft.loads if x.id == codes.get("load")), "the load")
+            return (
+                "No current flowed: a drop exists only while it does.",
+                f"Switch {load} on and read again; this proves nothing.",
+            )
+        case "not_proven":
+            return (
+                "Nothing read yet shows that current flowed.",
+                "Read the current with a clamp, or a span that must drop more.",
+            )
+        case "swapped":
+            return (
+                f"Read as {volts(facts['volts'])}: the leads were the other way round.",
+                "Kept; the sign is turned. Red goes nearer the live post.",
+            )
+        case "reversed":
+            return (
+                "The source itself reads negative: battery or leads reversed.",
+                "Check the polarity at the posts before anything else.",
+            )
+        case "impossible":
+            typed = digits(facts["volts"], 6)
+            hint = f"If the meter showed millivolts, type {typed}m. " if "milli" in codes else ""
+            return (
+                f"{volts(facts['volts'])} is more than the source can give ({volts(facts['most'])}).",
+                f"{hint}Check the range and where the other lead stands, then read it again.",
+            )
+        case "coarse":
+            return (
+                f"{name} may drop {volts(facts['allowed'])}; this reading is only good to "
+                f"{volts(facts['doubt'])}.",
+                "Take a lower range, both leads across the piece, or more current.",
+            )
+        case "moves":
+            return (
+                f"Moving {name} took it from {volts(facts['least'])} to {volts(facts['most'])}.",
+                "Whatever else reads well: the trouble is there. Open it up.",
+            )
+        case "ripples":
+            return (
+                f"{volts(facts['volts'])} of ripple while charging; up to {volts(facts['most'])} is usual.",
+                "A rectifier may have failed: have the generator looked at.",
+            )
+        case "over_range":
+            return "Over range.", "Take a higher range and read it again."
+        case "wandering":
+            return (
+                "Wandering: a lead is on something that is connected to nothing.",
+                "Check that both leads touch; if they do, something between is open.",
+            )
+        case "not_reachable":
+            return "Not reached.", "A span across it tells as much."
+        case "changed":
+            return "Taken before this piece was changed.", "Read it again."
+        case "repeats_differ":
+            said = amperes if codes["quantity"] == "amperes" else volts
+            return (
+                f"{said(facts['first'])} and then {said(facts['last'])} in the same place and moment; "
+                f"{said(facts['counts'])} counts.",
+                "Move and press what lies between while watching: a contact that comes and goes is guilty.",
+            )
+        case "heats":
+            return (
+                f"{name} turns {watts(facts['watts'])} into heat.",
+                "Look for browning; feel for heat only after switching off.",
+            )
+        case "burns":
+            return f"{name} turns {watts(facts['watts'])} into heat.", HAZARD
+        case "surface_warm":
+            return (
+                f"{name} is {digits(facts['kelvin'], 2)} K warmer than the cable beside it.",
+                "Watch it: read its drop, and its temperature again after ten minutes.",
+            )
+        case "surface_hot":
+            return (
+                f"{name} is {digits(facts['kelvin'], 2)} K warmer than the cable beside it.",
+                HAZARD,
+            )
+        case "does_not_fit":
+            held = volts(facts["volts"]) if "volts" in facts else amperes(facts["amperes"])
+            missed = (
+                volts(abs(facts["missed"])) if "volts" in facts else amperes(abs(facts["missed"]))
+            )
+            return (
+                f"{held} does not fit the other readings: it misses them by {missed}. Set aside.",
+                "Read it again.",
+            )
+        case "over":
+            return "", ""
+        case "grows_warm" | "shrinks_warm":
+            word = "more" if found.code == "grows_warm" else "less"
+            return (
+                f"{volts(facts['before'])} and later {volts(facts['after'])} over the same span: "
+                f"{ohms(facts['before_ohm'])} and {ohms(facts['after_ohm'])}, {word} when warm.",
+                "It is judged as it is at its worst; read it again after as long a warm-up.",
+            )
+        case "changes":
+            return (
+                f"{volts(facts['before'])} in one moment and {volts(facts['after'])} in another over "
+                f"the same span: {ohms(facts['before_ohm'])} and {ohms(facts['after_ohm'])}.",
+                "Move and press it while watching: a contact that comes and goes is guilty.",
+            )
+        case "a_little_high":
+            return (
+                f"{name} is a little high: {volts(facts['volts'])} at the loaded current, "
+                f"{volts(facts['allowed'])} is its share. The side keeps its ceiling.",
+                "Note it; it need not be touched for this.",
+            )
+        case "more_lost_than_drawn":
+            return (
+                f"The {side_word(codes['side'])} loses {volts(facts['volts'])} more than drawn: one joint "
+                "could hold it all.",
+                "Halve that side once: two readings tell.",
+            )
+        case "one_of_two":
+            other = next((p for p in craft.pieces if p.id == codes["other"]), None)
+            second = _called(other, craft) if other else "another"
+            return (
+                f"It is {name} or {second}: what was read cannot part them.",
+                "Read across one of the two.",
+            )
+        case "over_as_drawn":
+            return (
+                "Nothing here is worse than drawn: the wiring itself loses too much at this current.",
+                "Thicker or shorter wire, or a relay near the load.",
+            )
+        case "low_current":
+            return (
+                f"{amperes(facts['amperes'])} flow where {amperes(facts['drawn'])} are expected at these "
+                "volts.",
+                "The load draws too little for what it gets: look at the load, or what commands it.",
+            )
+        case "high_current":
+            return (
+                f"{amperes(facts['amperes'])} flow where {amperes(facts['drawn'])} are expected.",
+                "The load works too hard or is partly shorted; or another load is on this wire.",
+            )
+        case "drops_out":
+            where = next(
+                (s.name for s in craft.scenarios if s.id == codes["scenario"]), codes["scenario"]
+            )
+            return (
+                f"By the craft as measured the load gets {volts(facts['volts'])} in \u201c{where}\u201d: "
+                "it drops out.",
+                "",
+            )
+        case "protection_open":
+            load = "with the load unplugged, look for a short below it"
+            if codes["kind"] == "breaker":
+                return (
+                    f"{name} may have tripped.",
+                    f"Find why first: {load}. Then set it again, once only, and read the current and the "
+                    "load anew; if it trips again, leave it off.",
+                )
+            return (
+                f"{name} may be blown.",
+                f"Find why first: {load}. Then fit one of the same rating, once only, and read the current "
+                "and the load anew.",
+            )
+    raise AssertionError(found.code)

@@ -1,0 +1,197 @@
+"""What a walk says: why it ended, how a point is reached, what a pattern means, what a stand-in shows."""
+
+from collections.abc import Collection, Mapping
+
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.edit.splitting import Place
+from spare_margin.core.measure.patterns import TerminalPattern
+from spare_margin.core.measure.stand_in import Bulb, Suits
+from spare_margin.core.model.jobs import Trial
+from spare_margin.core.model.pieces import Access, Craft, kind_of
+from spare_margin.core.walk.at_rest import Break, Stand
+from spare_margin.core.walk.walk import Ending, Measurement
+from spare_margin.wording.craft.names import span_name
+from spare_margin.wording.craft.pieces import back_word, point_name, side_word
+from spare_margin.wording.language.figures import amperes, ohms, volts
+
+ENDINGS: Mapping[Ending, str] = {
+    "good": "The whole loop is within its budget at the loaded current: nothing else needs a test.",
+    "cornered": "Cornered: the readings point to one piece.",
+    "load": "Feed and return carry what they should: suspect the load, or what commands it.",
+    "no_current": "No current flows, and nothing more can be read that would tell where it stops.",
+    "out_of_reach": "Everything that can be read here was read or skipped.",
+    "as_drawn": "Every piece is as good as drawn: the wiring itself loses too much at this current.",
+}
+MANNERS: Mapping[Access, str] = {
+    "open": "In the open: touch the metal of the terminal itself, not the screw or nut over it.",
+    "backprobe": "Back-probe: go in at the wire side, parallel to the wire, without nicking the seal; "
+    "never push a thick tip into the front of a terminal.",
+    "trim": "Behind trim: take it off first. Do not pierce insulation to save the work.",
+}
+"""How a point is reached without hurting it."""
+
+
+def measurement_title(craft: Craft, run: Run, each: Measurement) -> str:
+    """What a measurement is called, in words."""
+    load = run.load.name
+    match each.kind:
+        case "source":
+            return "The source, post to post"
+        case "current":
+            return f"The current of {load}"
+        case "load":
+            return f"The whole loop, across {load}"
+        case "side":
+            return f"The whole {side_word(each.side or '')}"
+    ends = {each.red, each.black}
+    coil = next((x for x in craft.loads if {x.start, x.end} == ends), None)
+    if coil is not None:
+        return f"Across {coil.name}"
+    between = run.between(each.red, each.black)
+    name = span_name(craft, run, each.red, each.black)
+    drawn = {p.id for p in craft.pieces if kind_of(p) != "unknown"}
+    one = between is not None and len(between.pieces) == 1 and between.pieces[0] in drawn
+    return f"Across {name}" if one else name
+
+
+def pattern_words(code: TerminalPattern) -> tuple[str, str]:
+    """A pattern at the load's terminals as (what it means, what to do)."""
+    back = back_word()
+    match code:
+        case "wiring_good":
+            return (
+                "The wiring is good at this current.",
+                "Suspect the load, or what commands it.",
+            )
+        case "feed_excess":
+            return "Excess resistance in the feed.", "Read the pieces of the feed."
+        case "return_excess":
+            return f"Excess resistance in the {back}.", f"Read the pieces of the {back}."
+        case "both_sides":
+            return (
+                "Both sides are out of budget, or a piece they share with others is.",
+                "Look at shared pieces and the source first, then at each side.",
+            )
+        case "return_open":
+            return (
+                f"The {back} is open.",
+                f"Find the first point on the {back} that is not at the source.",
+            )
+        case "feed_open":
+            return (
+                "The feed is open: fuse, breaker, switch or wire \u2014 or it is not switched on.",
+                f"A blown fuse: look for a short to the {back} below it before replacing it.",
+            )
+    raise AssertionError(code)
+
+
+PLACES: Mapping[Place, tuple[str, ...]] = {
+    "point": ("Point",),
+    "fuse": ("Fuse, in", "Fuse, out"),
+    "breaker": ("Breaker, in", "Breaker, out"),
+    "switch": ("Switch, in", "Switch, out"),
+    "relay": ("Relay, 30", "Relay, 87"),
+    "plug": ("Plug, in", "Plug, out"),
+    "splice": ("Splice, in", "Splice, out"),
+    "ring": ("Stud, wire", "Stud, far side"),
+}
+"""What the test points at a place are called."""
+
+
+def place_names(craft: Craft, place: Place, name: str) -> tuple[str, str]:
+    """The names of the points at a place, the person's own word for it first; none is there already."""
+    taken = {p.name.casefold() for p in craft.points}
+    plain = PLACES[place]
+    word, number = name or plain[0].split(",")[0], 1
+    while True:
+        called = word if number == 1 else f"{word} {number}"
+        made = [f"{called}{each[len(each.split(',')[0]) :]}" for each in plain]
+        if not taken & {m.casefold() for m in made}:
+            return made[0], made[-1]
+        number += 1
+
+
+def trial_words(tried: Trial, craft: Craft, volts_v: float | None = None) -> str:
+    """What was joined, and what came of it."""
+    here = {p.id for p in craft.points}
+    ends = [point_name(craft, p) if p in here else p for p in (tried.start, tried.end)]
+    what = {
+        "bridge": f"Bridge {ends[0]} to {ends[1]}",
+        "feed": f"Fused feed from {ends[0]} to {ends[1]}",
+        "return": f"Temporary {back_word()} from {ends[0]} to {ends[1]}",
+    }[tried.kind]
+    came = {"right": "came right", "partly": "came right in part", "none": "no change"}
+    told = [came[tried.outcome]] if tried.outcome else []
+    if volts_v is not None:
+        told.append(f"{volts(abs(volts_v))} at the load")
+    return f"{what}: {', '.join(told)}"
+
+
+STANDS: Mapping[Stand, str] = {
+    "source": "source volts", "nothing": "nothing", "loose": "nothing, or wandering",
+    "between": "in between",
+}  # fmt: skip
+"""Where a point should stand at rest."""
+
+
+def break_words(found: Break, craft: Craft) -> str:
+    """Where a sweep at rest comes out otherwise than it should."""
+    start, end = point_name(craft, found.start), point_name(craft, found.end)
+    if found.kind == "open":
+        return f"Open between {start} and {end}: source before it, nothing behind."
+    return (
+        f"Source at {end}, though a contact before it should stand open: closed, stuck or bridged."
+    )
+
+
+def suits_words(found: Suits | None) -> str:
+    """Which stand-in load proves a run, before anything is unplugged."""
+    if found is None:
+        return (
+            "Nobody knows yet what this load draws: take a stand-in that draws about as much as it does. A "
+            "weaker one condemns, and clears nothing."
+        )
+    return (
+        f"A stand-in of {amperes(found.wanted_a)} or more proves this run: it may have "
+        f"{ohms(found.wanted_ohm)}. A weaker one condemns, and clears nothing."
+    )
+
+
+STAND_IN_HOW: Mapping[bool, str] = {
+    False: "Look at the pins first: do they grip? Unplug the load; unloaded, source must stand between "
+    "the two terminals. Then hang the stand-in there. Hot within seconds: hold it only as long as the "
+    "reading takes. For a small circuit a filament lamp of about 0.3 A across the meter's leads will do; "
+    "an electronic test lamp loads nothing.",
+    True: "With the unit unplugged, ignition off while plugging: load the supply and ground of its plug, "
+    "never a signal line. Look at the pins first: do they grip?",
+}
+"""How a stand-in load is used; of a control unit, otherwise."""
+
+
+def stand_in_next(places: Collection[str]) -> str:
+    """What to do next with a stand-in load, by where it was read; and what that tells."""
+    if "connector" not in places:
+        return "First with both leads in the connector: the whole loop."
+    if "return_moved" not in places:
+        return (
+            f"Next move its {back_word()} lead to a proven {back_word()}: what goes away was on the "
+            f"{back_word()}."
+        )
+    if "feed_moved" not in places:
+        return "Next its feed lead to a proven fused feed: what goes away was on the feed."
+    return "Both sides were taken out in turn: the suspects say what that told."
+
+
+def bulb_words(bulb: Bulb) -> str:
+    """A usual bulb."""
+    return f"{bulb.watts:g} W bulb, about {amperes(bulb.amperes)}"
+
+
+def stood_in_words(place: str, amps: float, volts_v: float | None) -> str:
+    """What was read across a stand-in load."""
+    where = {
+        "connector": "in the connector", "return_moved": f"{back_word()} lead on a proven point",
+        "feed_moved": "feed lead on a proven point",
+    }[place]  # fmt: skip
+    got = "no number" if volts_v is None else volts(abs(volts_v))
+    return f"{amperes(amps)} {where}: {got}"

@@ -1,0 +1,1 @@
+"""What is kept and what was learned, in words."""

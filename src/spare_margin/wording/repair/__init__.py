@@ -1,0 +1,1 @@
+"""Repairs, upgrades and their proof, in words."""

@@ -1,0 +1,55 @@
+"""What the hand-over sheet says besides the proof itself."""
+
+from collections.abc import Mapping
+
+from spare_margin.core.model.jobs import ProofOutcome, SignedBy
+from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.model.pieces import Craft
+from spare_margin.wording.craft.pieces import side_word
+from spare_margin.wording.language.figures import digits, volts
+
+TITLE = "Hand-over sheet"
+STATEMENT = (
+    "These readings support the work of competent people. The code in force where the craft is used, the "
+    "maker's instructions and licensed practice come first. Limits and ampacities are typical values. The "
+    "verdicts hold for the loads, the source and the warm-up that are written here."
+)
+HEADS: Mapping[str, str] = {
+    "job": "Job", "craft": "Craft", "customer": "Customer", "complaint": "Complaint", "limits": "Limits",
+    "done": "What was done", "parts": "Parts", "left": "Left undone", "readings": "Before and after",
+    "needs": "What a pass needs", "alike": "Like for like", "wiring": "The way of the current",
+    "cautions": "Cautions", "signed": "Signatures", "history": "Repairs as they were read",
+    "surfaces": "Above the cable beside",
+}  # fmt: skip
+READING_HEADS = ("red lead \u2192 black lead", "before", "expected", "after", "allowed")
+PIECE_HEADS = ("piece", "", "before", "after")
+ROLES: Mapping[SignedBy, str] = {"fitter": "Did the work", "customer": "Took it over"}
+ASIDE: Mapping[ProofOutcome, str] = {
+    "passed": "proved", "failed": "not proved", "open": "not proved yet"
+}  # fmt: skip
+NOTHING_DONE = "Nothing in the drawing was changed."
+NOTHING_LEFT = "Nothing that was written down."
+NOTHING_READ = "Nothing was read after the repair."
+POLARITIES = {
+    "negative": "negative on the body",
+    "positive": "positive on the body",
+    "none": "two-wire",
+}
+CHART = "Volts spent on the way: broken line before, filled after, blue the ceiling."
+
+
+def craft_words(craft: Craft, name: str) -> str:
+    """What the craft is: its name, kind, nominal voltage and polarity."""
+    kind = f"{craft.kind}, {digits(craft.nominal_v, 3)} V, {POLARITIES[craft.polarity]}"
+    return f"{name} ({kind})" if name else kind[0].upper() + kind[1:]
+
+
+def limit_words(called: str, ceilings: Ceilings) -> str:
+    """The limits a run is held to: the set's name, and each ceiling."""
+    held = (
+        (side_word("feed"), ceilings.feed_v),
+        (side_word("return"), ceilings.return_v),
+        (side_word("round_trip"), ceilings.round_trip_v),
+    )
+    said = ", ".join(f"{name} {volts(most)}" for name, most in held if most is not None)
+    return f"{called}: {said}, at the loaded current" if said else called

@@ -1,0 +1,257 @@
+"""The proof of a repair in words: what holds, what does not and what cures it, what is not alike."""
+
+from collections.abc import Callable, Mapping, Sequence
+
+from spare_margin.core.model.jobs import ProofOutcome
+from spare_margin.core.proof.conditions import Condition
+from spare_margin.core.proof.likeness import Likeness
+from spare_margin.core.proof.proof import Proof
+from spare_margin.core.walk.walk import Measurement
+from spare_margin.wording.craft.names import full_name
+from spare_margin.wording.craft.pieces import side_word
+from spare_margin.wording.language.figures import amperes, digits, volts
+from spare_margin.wording.measured.cautions import CAUTIONS
+from spare_margin.wording.measured.walks import measurement_title
+
+OUTCOMES: Mapping[ProofOutcome, str] = {
+    "passed": "Proved",
+    "failed": "Not proved: something does not hold",
+    "open": "Not proved yet",
+}
+HEADS: Mapping[str, str] = {
+    "loaded": "Current is proven",
+    "ceilings": "Every ceiling is kept at the loaded current",
+    "points": "The same points are read again, and the new pieces",
+    "closes": "The volts close",
+    "cool": "No joint is hot",
+    "fuses": "No conductor bears less than its fuse",
+    "cautions": "Cautions are taken note of",
+    "alike": "Like for like",
+}
+"""What a pass needs, condition by condition."""
+PARTS: Mapping[str, str] = {"source": "the source", "load": "the load"}
+
+
+def condition_words(each: Condition, proof: Proof) -> tuple[str, str]:
+    """A condition as (what is known of it, what cures it); the cure is empty where it holds."""
+    match each.code:
+        case "loaded":
+            return _loaded(each, proof)
+        case "ceilings":
+            return _ceilings(each, proof)
+        case "points":
+            if each.holds:
+                return f"All {len(proof.rows) - len(proof.left_out)} were read.", ""
+            return (
+                f"{len(each.about)} of {len(proof.rows)} are still to be read.",
+                "Go on measuring.",
+            )
+        case "closes":
+            return _closes(each)
+        case "cool":
+            return _cool(each, proof)
+        case "fuses":
+            if each.holds:
+                return "Every fuse on this way is no larger than its wires bear.", ""
+            named = _named(each.about, proof)
+            return (
+                f"{named}: the fuse lets more through than it bears.",
+                "A smaller fuse, or thicker wire.",
+            )
+        case "cautions":
+            if each.holds:
+                return "All of them.", ""
+            left = ", ".join(CAUTIONS[c][0].lower() for c in CAUTIONS if c in each.about)
+            return f"Not yet: {left}.", "Take note of them."
+        case "alike":
+            return _alike(each, proof)
+    raise AssertionError(each.code)
+
+
+def _loaded(each: Condition, proof: Proof) -> tuple[str, str]:
+    load = proof.left.run.load.name
+    if each.holds and proof.left.amps is not None:
+        return f"{load} draws {amperes(proof.left.amps[0])}.", ""
+    if each.holds:
+        return f"{load} draws current.", ""
+    if each.holds is False:
+        return "No current flowed.", f"Switch {load} on, and find out why it draws nothing."
+    return "Nothing shows yet that current flowed.", f"Clamp the current with {load} on."
+
+
+def _ceilings(each: Condition, proof: Proof) -> tuple[str, str]:
+    spare, which = each.facts.get("spare"), str(each.facts.get("which", ""))
+    if each.holds and isinstance(spare, float):
+        return f"{volts(spare)} to spare, {side_word(which)}.", ""
+    if each.holds:
+        return "Nothing is over.", ""
+    if each.holds is False:
+        over = f"{side_word(which).capitalize()} over" if isinstance(spare, float) else "Over"
+        by = f" by {volts(-spare)}" if isinstance(spare, float) and spare < 0 else ""
+        named = _named(each.about, proof)
+        if named:
+            return (
+                f"{over}{by}: most likely {named}.",
+                f"Put {named} right, then start again at the source.",
+            )
+        return f"{over}{by}.", "Corner what is left, put it right, then start again at the source."
+    if each.facts.get("verdict") == "too_close":
+        return "Too close to call.", "A more exact meter, or the side read across itself."
+    return "Not judged yet.", "Read the source, the current, the load and both sides."
+
+
+def _closes(each: Condition) -> tuple[str, str]:
+    left = each.facts.get("volts")
+    said = volts(left) if isinstance(left, float) else ""
+    if each.holds:
+        return f"Source = feed + load + {side_word('return')}, {said} left.", ""
+    if each.holds is False:
+        return (
+            f"{said} are unaccounted for.",
+            "Read all four again, one after the other, nothing changed.",
+        )
+    parts = [PARTS.get(p) or f"the whole {side_word(p)}" for p in each.about]
+    return "Not all four are read.", f"Read {' and '.join(parts)} across itself."
+
+
+def _cool(each: Condition, proof: Proof) -> tuple[str, str]:
+    if each.holds:
+        return "None of what was worked on, after the warm-up.", ""
+    named = _named(each.about, proof)
+    if each.holds is False:
+        return (
+            f"Hot: {named or 'a joint'}. A fire hazard.",
+            "Switch off. Remake it before anything else.",
+        )
+    return (
+        f"Nobody has said so of {named or 'the joints on the way'}.",
+        "Warmed up, hold a thermometer to each and to the cable beside it, or the back of a hand near it.",
+    )
+
+
+def _alike(each: Condition, proof: Proof) -> tuple[str, str]:
+    if not proof.likenesses:
+        if proof.found is None:
+            return "Nothing was read before the repair: there is nothing to compare with.", ""
+        return "Nothing to compare yet.", ""
+    differ = [x for x in proof.likenesses if x.alike is False]
+    if each.holds and not differ:
+        return "Read as before, as far as it was written down.", ""
+    if each.holds:
+        return "Not alike in all, but that cannot have made the difference.", ""
+    cures = [CURES[x.code] for x in proof.likenesses if x.code in each.about]
+    return "It was read under other conditions, and that may have made the difference.", " ".join(
+        cures
+    )
+
+
+CURES: Mapping[str, str] = {
+    "loads": "Put the same loads on, and read again.",
+    "current": "Find out why the load draws otherwise, and read again.",
+    "source": "Bring the source to the same volts, and read again.",
+    "charger": "Charger as before, and read again.",
+    "warm_up": "Leave it on as long as before, and read again.",
+    "meter": "Read again with the same meter.",
+}
+
+
+def _named(about: Sequence[str], proof: Proof) -> str:
+    """Pieces by their names, at most three of them."""
+    craft, run = proof.left.measured.craft, proof.left.run
+    own = {p.id for p in craft.pieces} | {run.load.id, run.source.id}
+    named = [full_name(craft, run, key) for key in about if key in own]
+    more = f" and {len(named) - 3} more" if len(named) > 3 else ""
+    return ", ".join(named[:3]) + more
+
+
+LIKE_HEADS: Mapping[str, str] = {
+    "loads": "Loads on", "current": "Current", "source": "Source", "charger": "Charger",
+    "warm_up": "Warm-up", "meter": "Meter",
+}  # fmt: skip
+
+
+def likeness_words(each: Likeness, proof: Proof) -> tuple[str, str]:
+    """A condition of both compared: what it was before and after, and what the difference does."""
+    if each.alike is None:
+        when = "before" if each.facts.get("missing") == "before" else "after"
+        return f"Not known {when}.", ""
+    said = _said(each, proof)
+    says = f"{said[0].upper()}{said[1:]}."
+    if each.alike:
+        risen = each.code == "current" and each.facts.get("by_volts")
+        return says, "It draws more because it gets more volts." if risen else ""
+    return says, _effect_words(each)
+
+
+def _said(each: Likeness, proof: Proof) -> str:
+    before, after = each.facts.get("before"), each.facts.get("after")
+    match each.code:
+        case "loads":
+            return _loads_words(each, proof)
+        case "current":
+            return _both(before, after, amperes)
+        case "source":
+            return _both(before, after, volts)
+        case "charger":
+            seen = ", by the volts on the posts" if each.facts.get("seen") else ""
+            return f"{before} before, {after} after{seen}"
+        case "warm_up":
+            return _both(before, after, lambda minutes: f"{digits(minutes, 3)} min")
+        case "meter":
+            return "The same" if each.alike else "Another meter than before"
+
+
+def _both(before: object, after: object, shown: Callable[[float], str]) -> str:
+    if not isinstance(before, float) or not isinstance(after, float):
+        return "the same"
+    return f"{shown(before)} before, {shown(after)} after"
+
+
+def _loads_words(each: Likeness, proof: Proof) -> str:
+    if each.alike:
+        return "the same"
+    before = proof.before.on if proof.before else frozenset()
+    names = {x.id: x.name for x in proof.left.measured.craft.loads}
+    missing = [names.get(x, x) for x in each.loads if x in before]
+    extra = [names.get(x, x) for x in each.loads if x not in before]
+    parts = [f"{', '.join(missing)} off"] if missing else []
+    parts += [f"{', '.join(extra)} on"] if extra else []
+    return f"Otherwise than before: {'; '.join(parts)}"
+
+
+def _effect_words(each: Likeness) -> str:
+    """What the difference would do to the volts lost."""
+    effect = each.effect_v
+    if each.code == "charger":
+        return "The volts it adds are in the source, above."
+    if each.code == "meter":
+        return "Its own error no longer falls out of the comparison."
+    if effect is None:
+        return "What that does cannot be worked out."
+    if abs(effect) < 0.0005:
+        return "It changes nothing worth telling."
+    more = "more" if effect > 0 else "less"
+    upto = "up to " if each.code == "warm_up" else ""
+    return f"As before, {upto}{volts(abs(effect))} {more} would be lost on the way."
+
+
+def won_words(proof: Proof) -> str:
+    """What the repair gave, in a sentence; empty where nothing was read before."""
+    won = proof.won
+    if won is None:
+        return ""
+    was, now = won.load_v
+    load = proof.left.run.load.name
+    scenario = proof.left.measured.craft.scenario(won.scenario).name
+    if was is None or now is None:
+        gained = f"{load} gets {volts(now)}; before it dropped out" if now is not None else ""
+    else:
+        gained = f"{load} gets {volts(now)} instead of {volts(was)}, {volts(now - was)} more"
+    saved = won.heat_w[0] - won.heat_w[1]
+    heat = f"{digits(abs(saved), 2)} W {'less' if saved >= 0 else 'more'} is burnt in the wiring"
+    return f"{scenario}, with what was measured: {gained}; {heat}." if gained else ""
+
+
+def point_words(each: Measurement, proof: Proof) -> str:
+    """What a measurement of a proof is called."""
+    return measurement_title(proof.left.measured.craft, proof.left.run, each)

@@ -1,0 +1,290 @@
+"""Repairs and upgrades in words: what a candidate does, why it is not enough, what is recommended."""
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+
+from spare_margin.core.model.pieces import Conductor, Craft, Size
+from spare_margin.core.model.stock import Relay
+from spare_margin.core.upgrade.candidates import Candidate
+from spare_margin.core.upgrade.moves import (
+    Mend,
+    Move,
+    NewReturn,
+    OwnFeed,
+    RelayNearLoad,
+    Thicken,
+)
+from spare_margin.core.upgrade.offers import NotOffered
+from spare_margin.core.upgrade.order import OrderStep
+from spare_margin.core.upgrade.parts import PartLine
+from spare_margin.core.upgrade.ranking import Ranking
+from spare_margin.wording.craft.pieces import back_word, side_word, size_name
+from spare_margin.wording.language.figures import amperes, digits, fixed, ohms, percent, volts
+from spare_margin.wording.language.units import celsius, figure, metres
+
+MENDED = {"cleaned": "Clean", "remade": "Remake", "replaced": "Replace"}
+
+
+def title(candidate: Candidate, names: Mapping[str, str]) -> str:
+    """What a candidate does, in a line; `names` are those of the pieces as found."""
+    said = [_move_words(move, names) for move in candidate.offer.moves]
+    first, rest = said[0], [s[0].lower() + s[1:] for s in said[1:]]
+    return " + ".join([first, *rest])
+
+
+def _move_words(move: Move, names: Mapping[str, str]) -> str:
+    match move:
+        case Mend():
+            return f"{MENDED[move.how]} {names.get(move.piece, move.piece)}"
+        case Thicken():
+            return "Thicker wire, trunk too" if move.trunk else "Thicker wire"
+        case NewReturn():
+            where = "beside the old one" if move.beside else "to the battery"
+            return f"New {back_word()} {where}"
+        case OwnFeed():
+            return "Own feed from the battery"
+        case RelayNearLoad():
+            return "Relay at the load"
+
+
+def size_words(candidate: Candidate) -> list[str]:
+    """The wires it takes: which, how long, what size."""
+    out: Counter[str] = Counter()
+    for piece in candidate.craft.pieces:
+        if isinstance(piece, Conductor) and piece.id in candidate.sizes:
+            which = f"{piece.name}: " if piece.name else ""  # a nameless wire goes by its size
+            out[f"{which}{_size(piece.size)}, {metres(piece.length_m)}"] += 1
+    return [words if many == 1 else f"{many} \u00d7 {words}" for words, many in out.items()]
+
+
+def _size(size: Size | None) -> str:
+    if size is None:
+        return ""
+    return size_name(size) + ("" if size.finish == "plain" else f" {size.finish}")
+
+
+def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) -> str:
+    """Why a candidate is not enough, or only just; empty where it surely is."""
+    now = candidate.now
+    if candidate.holds:
+        if now.spare_v >= candidate.doubt_v:
+            return ""
+        return f"Just enough: what is new may lose {volts(candidate.doubt_v)} more, or less."
+    where = next(s.name for s in craft.scenarios if s.id == now.worst)
+    if any(v is None for v in now.load_v.values()):
+        return "The load drops out."
+    left = [names.get(key, key) for key in candidate.left_in]
+    if now.spare_v < -1e-9:
+        spares = now.spend.spares()
+        under = min(spares, key=lambda key: spares[key])
+        stays = f" It leaves {left[0]} as it is." if left else ""
+        over = f"{side_word(under).capitalize()} over by {volts(-now.spare_v)}"
+        return f"{over} in \u201c{where}\u201d.{stays}"
+    if candidate.pull_in is not None and candidate.pull_in[0] < candidate.pull_in[1]:
+        return (
+            f"The coil gets {volts(candidate.pull_in[0])}; hot it pulls in at "
+            f"{volts(candidate.pull_in[1])}."
+        )
+    if left:
+        return f"The fault may be in what it keeps: {', '.join(left[:2])}."
+    return "The load gets less than the least volts it works at."
+
+
+def refused_words(refused: NotOffered, names: Mapping[str, str]) -> str:
+    """Why something that might have been done is not offered."""
+    facts = refused.facts
+    named = {"relay": "A relay", "own-feed": "An own feed", "return": "A new return"}
+    what = named.get(refused.move, "Another candidate")
+    match refused.why:
+        case "no_switch":
+            return f"{what} is not offered: no switch on the feed that it would relieve."
+        case "no_length":
+            return f"{what} is not offered: it needs the lengths of the wires out to the load."
+        case "no_fuse":
+            return (
+                f"{what} is not offered: no fuse in the table carries {amperes(float(facts['amperes']))} "
+                "and its start."
+            )
+        case "no_coil":
+            return f"{what} is not offered: no relay of {digits(float(facts['volts']), 3)} V in the table."
+        case "contact":
+            return (
+                f"{what} is not offered: {amperes(float(facts['amperes']))} of this kind of load is more "
+                f"than any contact bears ({amperes(float(facts['most']))})."
+            )
+        case "road_lights" | "brakes_steering" | "engine_control":
+            return (
+                f"{what} is not offered: the wiring of this load is regulated. Do not change it without "
+                "what the code in force and the maker say; do not exceed the lamp power."
+            )
+        case "out_of_scope":
+            return f"{what} is not offered: out of bounds, trained and licensed people only."
+        case "stock":
+            return f"{what} cannot be built: {facts['problem']}; it takes {facts['accepted']}."
+    raise AssertionError(refused.why)
+
+
+def recommended(
+    ranking: Ranking, by_id: Mapping[str, Candidate], titles: Mapping[str, str], before: float
+) -> tuple[str, str]:
+    """What is recommended with its reason, and what would change it; either may be empty."""
+    if ranking.best is None:
+        if not by_id:
+            return "", ""
+        open_to = next(iter(by_id.values()))
+        if open_to.left_in and open_to.now.spare_v >= 0:
+            return (
+                "None of these is sure to be enough: what was read leaves open where the fault is.",
+                "One more reading on the walk may tell.",
+            )
+        return "None of these keeps every ceiling.", "A shorter way, less load, or other limits."
+    best = by_id[ranking.best]
+    spare = volts(best.now.spare_v)
+    lead = "Nothing need be done; if anything, " if before >= 0 else ""
+    reason = f"{lead}{titles[ranking.best]}: enough, with {spare} to spare, for the least money and time."
+    if lead:
+        reason = reason.replace(lead + reason[len(lead)], lead + reason[len(lead)].lower(), 1)
+    if ranking.next is None:
+        return reason, "No price of work makes another that holds cheaper."
+    other, turning = ranking.next
+    return reason, (
+        f"With a minute of work at {figure(fixed(turning, 2))}, {titles[other]} would cost the same."
+    )
+
+
+def part_words(
+    line: PartLine, names: Mapping[str, str], colours: Mapping[str, str]
+) -> tuple[str, str]:
+    """A line of the list of parts: what, and how much; `colours` are the workshop's own, by side."""
+    rating = f" {digits(line.rating_a, 4)} A" if line.rating_a else ""
+    name = names.get(line.piece, "")
+    if line.kind == "wire":
+        warm = "" if line.insulation_c is None else f", {celsius(line.insulation_c)}"
+        colour = f", {colours[line.side]}" if line.side and colours.get(line.side) else ""
+        return f"{_size(line.size)} wire{colour}{warm} \u00b7 {name}", metres(line.metres)
+    words = {
+        "joint": f"{line.style or 'terminal'} terminal", "fuse": f"Fuse {line.style}{rating}",
+        "holder": f"Holder, {line.style} fuse", "socket": "Relay socket", "sleeve": "Lined sleeves",
+        "relay": line.style, "switch": f"{line.style or 'switch'}", "cleaning": "Cleaning",
+        "breaker": f"Breaker{rating}",
+    }  # fmt: skip
+    what = words.get(line.kind, line.kind.replace("_", " "))
+    what = what[0].upper() + what[1:]
+    return (f"{what} \u00b7 {name}" if name else what), f"{line.count}"
+
+
+CONTACT_LOOK = (
+    "Brown powder in the terminal: replace it. White film or green rim: it can be saved if bright metal "
+    "comes up. Dark, crusted grease: it was hot. Strip the wire back until it is bright; green strands go "
+    "on inside the insulation."
+)
+
+
+def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
+    """A step of a work order: what to do, and what to mind."""
+    name = names.get(step.piece, step.piece)
+    size = _size(step.size)
+    long = metres(float(step.facts["metres"])) if "metres" in step.facts else ""
+    rating = digits(float(step.facts["rating"]), 4) if "rating" in step.facts else ""
+    match step.code:
+        case "isolate":
+            return (
+                "Switch off, take the battery's return off first.",
+                "Eye protection; rings and watch straps off; nothing live under the spanner.",
+            )
+        case "look":
+            return f"Look at {name}.", CONTACT_LOOK
+        case "clean":
+            return (
+                f"Clean, tighten and protect {name}.",
+                "To bright metal; a blade must grip; then grease or a sealing sleeve.",
+            )
+        case "remake":
+            return (
+                f"Remake {name}.",
+                "Fresh copper, a crimp with adhesive-lined sleeve; solder is no mechanical hold by itself.",
+            )
+        case "replace":
+            return f"Replace {name}.", "Same rating, same kind: like for like. Never a larger fuse."
+        case "take_out":
+            return f"Take out {name}.", ""
+        case "replace_wire":
+            return (
+                f"Replace {name} by {size}: cut {long}.",
+                "Clear of edges, pulleys and heat; clipped.",
+            )
+        case "run_wire":
+            return f"Run {name}: {size}, cut {long}.", "Clear of edges, pulleys and heat; clipped."
+        case "new_joint":
+            return f"Fit {name}.", "On bright metal; adhesive-lined sleeve; pull at it."
+        case "fit_holder":
+            return (
+                f"Fit the holder for {name}, {rating} A, as near the source as practicable.",
+                "Leave the fuse out until the end.",
+            )
+        case "fit_relay":
+            return (
+                "Fit the relay socket near the load, dry, holes downwards.",
+                "30 to the new feed, 87 to the load, 86 and 85 to the coil. A hole 87a stays empty.",
+            )
+        case "old_wire_to_coil":
+            return (
+                f"Put the old feed on 86, and 85 on the load's {back_word()}: {name}.",
+                "A diode across the coil is polarised: its ring to 86. Replace like for like.",
+            )
+        case "move_load":
+            return f"Put {name} on its new wire.", ""
+        case "fuse_in":
+            return (
+                f"Put the fuse of {rating} A in: {name}.",
+                "Label it. Never a larger one for a drop.",
+            )
+        case "reconnect":
+            return "Put the battery's return back on, last.", ""
+        case "seal":
+            return "Seals and boots back, cables clipped and clear of edges and pulleys.", ""
+    raise AssertionError(step.code)
+
+
+def relay_words(relay: Relay, nominal_v: float) -> list[str]:
+    """What a relay is, line by line."""
+    coil_a = nominal_v / relay.coil_ohm
+    across = {
+        "none": "nothing across its coil: one that has a resistor or diode spares the switch",
+        "resistor": "a resistor across its coil; either way round",
+        "diode": "a diode across its coil: polarised, its ring to 86. Replace like for like",
+    }[relay.suppression]
+    return [
+        f"{relay.name}.",
+        f"Coil {ohms(relay.coil_ohm)}, {amperes(coil_a)} at {digits(nominal_v, 3)} V; {across}.",
+        f"Contact: {digits(relay.contact_a, 4)} A resistive, {digits(relay.motor_a, 4)} A motors, "
+        f"{digits(relay.lamp_a, 4)} A lamps.",
+        f"Drops out at {digits(relay.drop_out_v, 3)} V."
+        + (" Changeover: 87a is joined to 30 at rest." if relay.changeover else ""),
+    ]
+
+
+def relief_words(running_a: float, starting_a: float, coil_a: float) -> str:
+    """What the old switch carries before and after, running and while the load starts."""
+    start = f", {amperes(starting_a)} while it starts" if starting_a > running_a else ""
+    return f"The old switch carries {amperes(running_a)} now{start}; then {amperes(coil_a)}."
+
+
+def pull_in_words(pull_in: tuple[float, float]) -> str:
+    """The coil's margin through the old wire at the lowest source."""
+    got, wanted = pull_in
+    share = percent((got - wanted) / wanted) if wanted else ""
+    return (
+        f"The coil gets {volts(got)} at least, through the old wire; hot it pulls in at {volts(wanted)}: "
+        f"{volts(got - wanted)} to spare ({share})."
+    )
+
+
+SOCKET: Sequence[tuple[str, str, str]] = (
+    ("30", "source volts, always", "source volts"),
+    ("87", "to the return through the load: few ohms, no volts", "source volts while commanded"),
+    ("86", "source volts while commanded, through the old wire", "the same"),
+    ("85", "the return: no volts against the post", "the same"),
+    ("87a", "empty; on changeover types joined to 30 at rest", "as wired"),
+)
+"""The holes of a relay socket: what each reads with the relay out, and with it in."""
