@@ -13,7 +13,7 @@ from spare_margin.core.measure.meter_logs import envelope, segments, watched
 from spare_margin.exchange.meter_log_csv import LOOKED_AT, guess_layout, read_log
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store import records
-from spare_margin.store.database import connect, transaction
+from spare_margin.store.file.database import connect, transaction
 from spare_margin.store.records import Record, folded
 from spare_margin.web.app import create_app
 

@@ -19,7 +19,7 @@ from served import Served
 from timing import median
 
 from spare_margin.service.workshop.demo import fill_with_demo
-from spare_margin.store.database import connect, transaction
+from spare_margin.store.file.database import connect, transaction
 from spare_margin.web.app import create_app
 
 JOBS, READINGS_EACH, PEOPLE = 10_000, 100, 8

@@ -18,7 +18,7 @@ from spare_margin.service.access.pairing import pair
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.doors import Door
 from spare_margin.serving.lan import LanDoor
-from spare_margin.store.database import connect
+from spare_margin.store.file.database import connect
 from spare_margin.web.access.network import NetworkState
 from spare_margin.web.app import create_app
 

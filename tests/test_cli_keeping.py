@@ -19,9 +19,9 @@ from click.testing import CliRunner, Result
 from spare_margin.cli import keeping, main
 from spare_margin.cli.serving import stop_signals
 from spare_margin.service.workshop.demo import fill_with_demo
-from spare_margin.store.backups import backups, what_is_wrong
-from spare_margin.store.in_use import held
-from spare_margin.store.migrating import migrate
+from spare_margin.store.file.backups import backups, what_is_wrong
+from spare_margin.store.file.in_use import held
+from spare_margin.store.file.migrating import migrate
 
 
 def run(*words: str | Path) -> Result:

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.evidence.verdict.accepted import Sample, accepted, learned
 from spare_margin.store import records
-from spare_margin.store.database import connect, transaction
+from spare_margin.store.file.database import connect, transaction
 from spare_margin.store.records import Record
 from tests.core.test_proof import EXCESS, PIN, TABLES, before_craft, measured, remade
 from tests.web.test_api import the_list

@@ -24,8 +24,8 @@ from spare_margin.service.workshop.own_rows import keep
 from spare_margin.service.workshop.whole_workshop import bring_file, job_text
 from spare_margin.service.workshop.workshop import workshop
 from spare_margin.store import workshop as workshop_store
-from spare_margin.store.database import connect
-from spare_margin.store.migrating import migrate
+from spare_margin.store.file.database import connect
+from spare_margin.store.file.migrating import migrate
 
 Document = dict[str, Any]
 LIFT = "demo-3-show-truck-dunlin"

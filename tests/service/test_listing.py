@@ -8,7 +8,7 @@ from flask.testing import FlaskClient
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.records import listing
 from spare_margin.service.workshop.demo import fill_with_demo
-from spare_margin.store.database import connect
+from spare_margin.store.file.database import connect
 from spare_margin.web.app import create_app
 from tests.conftest import Document
 from tests.web.test_api import MARRAM, take

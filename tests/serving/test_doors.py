@@ -20,7 +20,7 @@ from spare_margin.serving.addresses import host_names, lan_addresses
 from spare_margin.serving.certificate import LASTS, certificate_for, fingerprint
 from spare_margin.serving.doors import WORKERS, Door
 from spare_margin.serving.lan import LanDoor
-from spare_margin.store.database import DatabaseError, connect
+from spare_margin.store.file.database import DatabaseError, connect
 from spare_margin.web.access.guard import give_cookie
 from spare_margin.web.access.network import NetworkTrouble
 from spare_margin.web.app import create_app

@@ -9,7 +9,7 @@ import pytest
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.list_keeper import EVERY_S, FAILED_S, QUIET_S, REST_S, ListKeeper
 from spare_margin.store import records
-from spare_margin.store.database import connect
+from spare_margin.store.file.database import connect
 from spare_margin.web.app import create_app
 
 

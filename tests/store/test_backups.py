@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from spare_margin.service.workshop.backing_up import BackupKeeper
 from spare_margin.service.workshop.demo import fill_with_demo
-from spare_margin.store.backups import (
+from spare_margin.store.file.backups import (
     Backup,
     back_up,
     backups,
@@ -24,9 +24,9 @@ from spare_margin.store.backups import (
     to_keep,
     what_is_wrong,
 )
-from spare_margin.store.database import DatabaseError, connect, migrations, transaction
-from spare_margin.store.in_use import InUse, held
-from spare_margin.store.migrating import migrate
+from spare_margin.store.file.database import DatabaseError, connect, migrations, transaction
+from spare_margin.store.file.in_use import InUse, held
+from spare_margin.store.file.migrating import migrate
 
 NOON = datetime(2026, 5, 20, 12, tzinfo=UTC)
 NEWEST = migrations()[-1][0]

@@ -9,14 +9,14 @@ import pytest
 
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store import readings, records
-from spare_margin.store.database import (
+from spare_margin.store.file.database import (
     DatabaseError,
     connect,
     default_path,
     migrations,
     transaction,
 )
-from spare_margin.store.migrating import migrate
+from spare_margin.store.file.migrating import migrate
 from spare_margin.store.records import Asked
 
 NEWEST = migrations()[-1][0]
@@ -78,7 +78,7 @@ def test_a_step_that_fails_leaves_nothing_behind(
     path = tmp_path / "jobs.sqlite3"
     migrate(path)
     broken = [*migrations(), (NEWEST + 1, "CREATE TABLE one (a);\nCREATE TABLE one (a);\n")]
-    monkeypatch.setattr("spare_margin.store.migrating.migrations", lambda: broken)
+    monkeypatch.setattr("spare_margin.store.file.migrating.migrations", lambda: broken)
     with pytest.raises(DatabaseError):
         migrate(path)
     assert version(path) == NEWEST

@@ -15,7 +15,7 @@ from spare_margin.service.records.listing import listed
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.service.workshop.workshop import workshop
 from spare_margin.store import jobs, records
-from spare_margin.store.database import connect, transaction
+from spare_margin.store.file.database import connect, transaction
 from spare_margin.store.records import Asked, Record, folded, search
 
 MARRAM, LINNET, DUNLIN = "demo-1-sloop-marram", "demo-2-tourer-linnet", "demo-3-show-truck-dunlin"

@@ -10,7 +10,7 @@ from spare_margin.core.model.jobs import Revision, Stage
 from spare_margin.core.model.pieces import Conductor
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store import jobs, records, revisions
-from spare_margin.store.database import connect, transaction
+from spare_margin.store.file.database import connect, transaction
 from spare_margin.store.records import Asked
 
 JOB = "demo-1-sloop-marram"

@@ -15,7 +15,7 @@ from werkzeug.test import TestResponse
 from spare_margin.service.access import pairing, passphrase
 from spare_margin.service.access.codes import LASTS_S, Codes
 from spare_margin.service.access.tries import REFUSED_S, Tries
-from spare_margin.store.database import connect
+from spare_margin.store.file.database import connect
 from spare_margin.web.access.guard import COOKIE
 from spare_margin.web.access.network import DOOR, LAN, NetworkState, NetworkTrouble
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from flask.testing import FlaskClient
 
-from spare_margin.store.database import connect
+from spare_margin.store.file.database import connect
 from spare_margin.web.common import context
 
 MARRAM = "/api/v1/jobs/demo-1-sloop-marram"

@@ -16,9 +16,9 @@ from spare_margin.service.workshop.whole_workshop import (
     job_text,
     write_all,
 )
-from spare_margin.store.database import DatabaseError, connect, default_path
+from spare_margin.store.file.database import DatabaseError, connect, default_path
+from spare_margin.store.file.migrating import migrate
 from spare_margin.store.jobs import titles
-from spare_margin.store.migrating import migrate
 
 BAD = 2
 MOST_BYTES = 8_000_001

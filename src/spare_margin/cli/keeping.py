@@ -11,9 +11,9 @@ import click
 
 from spare_margin import __version__
 from spare_margin.cli.common import DATABASE, stop
-from spare_margin.store.backups import back_up, backups, copy, restore, what_is_wrong
-from spare_margin.store.database import DatabaseError, default_path, migrations
-from spare_margin.store.in_use import InUse, held
+from spare_margin.store.file.backups import back_up, backups, copy, restore, what_is_wrong
+from spare_margin.store.file.database import DatabaseError, default_path, migrations
+from spare_margin.store.file.in_use import InUse, held
 
 BAD = 2
 LITTLE_ROOM = 500_000_000

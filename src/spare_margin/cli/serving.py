@@ -19,9 +19,9 @@ from spare_margin.exchange.quantities import learn_units
 from spare_margin.service.access.passphrase import has_passphrase, made_up, set_passphrase
 from spare_margin.service.workshop.backing_up import BackupKeeper
 from spare_margin.service.workshop.demo import fill_with_demo
-from spare_margin.store.database import DatabaseError, connect, default_path
-from spare_margin.store.in_use import InUse, held
-from spare_margin.store.migrating import migrate
+from spare_margin.store.file.database import DatabaseError, connect, default_path
+from spare_margin.store.file.in_use import InUse, held
+from spare_margin.store.file.migrating import migrate
 from spare_margin.web.access.network import Network, NetworkTrouble
 
 TROUBLE = 1

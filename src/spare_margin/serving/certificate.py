@@ -16,7 +16,7 @@ from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
 
 from spare_margin.serving.doors import Certificate
-from spare_margin.store.database import DatabaseError
+from spare_margin.store.file.database import DatabaseError
 
 LASTS = timedelta(days=397)
 """Phones refuse certificates that are good for longer."""

@@ -14,7 +14,7 @@ from werkzeug.http import parse_cookie
 from spare_margin.serving.addresses import host_names, lan_addresses
 from spare_margin.serving.doors import MOST_BYTES, Certificate, Door
 from spare_margin.serving.requests import Message
-from spare_margin.store.database import DatabaseError
+from spare_margin.store.file.database import DatabaseError
 from spare_margin.web.access.guard import COOKIE, device_of_cookie
 from spare_margin.web.access.network import DOOR, LAN, NetworkState, NetworkTrouble
 

@@ -8,7 +8,7 @@ from threading import Event, Thread
 from flask import Flask, request
 
 from spare_margin.service.records.listing import catch_up
-from spare_margin.store.database import DatabaseError
+from spare_margin.store.file.database import DatabaseError
 from spare_margin.web.common.context import connection, open_job
 
 log = logging.getLogger(__name__)

@@ -4,7 +4,7 @@ import sqlite3
 from dataclasses import dataclass
 from typing import Literal
 
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 
 SecretKey = Literal["passphrase", "cookies"]
 

@@ -19,7 +19,7 @@ from spare_margin.core.model.jobs import (
     WalkNote,
 )
 from spare_margin.core.model.limits import Ceilings
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 from spare_margin.store.meter_logs import add_logs
 from spare_margin.store.moments import add_moments, add_trials
 from spare_margin.store.readings import add_readings

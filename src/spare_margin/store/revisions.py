@@ -5,7 +5,7 @@ from collections.abc import Mapping
 
 from spare_margin.core.model.jobs import STAGES, Revision, Stage
 from spare_margin.core.model.pieces import Craft
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 from spare_margin.store.wirings import read_wiring, write_wiring
 
 KEPT_STEPS = 200

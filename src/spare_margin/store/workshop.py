@@ -4,7 +4,7 @@ import json
 import sqlite3
 from collections.abc import Mapping
 
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 
 Cells = dict[str, str]
 

@@ -16,7 +16,7 @@ from spare_margin.service.errors import NotThere
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.revising import ACTING
 from spare_margin.service.upgrade.sizing_runs import SizingRuns
-from spare_margin.store.migrating import migrate
+from spare_margin.store.file.migrating import migrate
 from spare_margin.web import problems
 from spare_margin.web.access import guard
 from spare_margin.web.access.routes import access_api

@@ -12,7 +12,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.exchange.job_file.job_file import JobFileErrors
 from spare_margin.exchange.job_file.plain_words import plain_words
 from spare_margin.service.errors import Conflict, NotThere
-from spare_margin.store.database import DatabaseError
+from spare_margin.store.file.database import DatabaseError
 from spare_margin.web.common.models import Problem, WrongField
 
 log = logging.getLogger(__name__)

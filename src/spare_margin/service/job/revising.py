@@ -17,7 +17,7 @@ from spare_margin.service.errors import MOVED_ON, Conflict
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.snapshot import JobSnapshot
 from spare_margin.store import revisions as revision_store
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 
 Act = Callable[[Craft], Craft]
 ACTING: ContextVar[str] = ContextVar("ACTING", default="")

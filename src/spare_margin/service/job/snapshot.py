@@ -21,7 +21,7 @@ from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
 from spare_margin.store import sign_offs as sign_off_store
 from spare_margin.store import walk_notes as note_store
-from spare_margin.store.database import snapshot
+from spare_margin.store.file.database import snapshot
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,7 +10,7 @@ from spare_margin.service.job.revising import now
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.proof.repairing import proof_of
 from spare_margin.store import sign_offs as store
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 
 Strokes = Sequence[Sequence[tuple[float, float]]]
 

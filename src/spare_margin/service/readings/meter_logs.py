@@ -18,7 +18,7 @@ from spare_margin.service.job.revising import now
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.readings.taking import Typed, take
 from spare_margin.store import meter_logs as store
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 
 MOST_SEGMENTS = 500
 READ_FROM = ("volts", "amperes", "kelvin")

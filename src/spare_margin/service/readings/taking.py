@@ -27,7 +27,7 @@ from spare_margin.service.job.snapshot import JobSnapshot
 from spare_margin.store import moments as moment_store
 from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 from spare_margin.wording.measured.cautions import OUT_OF_SCOPE
 
 MOST_READINGS = 10_000

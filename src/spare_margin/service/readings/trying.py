@@ -23,7 +23,7 @@ from spare_margin.service.job.snapshot import JobSnapshot
 from spare_margin.service.readings.taking import Typed, moment_of, reading_of, standing
 from spare_margin.store import moments as moment_store
 from spare_margin.store import readings as reading_store
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 
 SPARE_WIRE_OHM = 0.01
 """A metre or two of jumper with its clips, where nobody measured it."""

@@ -19,7 +19,7 @@ from spare_margin.core.model.pieces import CraftKind, FixedPiece, kind_of
 from spare_margin.service.job.session import Choice, JobSession
 from spare_margin.store import jobs as job_store
 from spare_margin.store import records
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 from spare_margin.store.records import Asked, ListedRow, Record, State, folded
 from spare_margin.wording.craft.names import full_name
 

@@ -7,8 +7,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 from threading import Event, Thread
 
-from spare_margin.store.backups import Clock, back_up, backups, due, put_away_old
-from spare_margin.store.database import DatabaseError, connect
+from spare_margin.store.file.backups import Clock, back_up, backups, due, put_away_old
+from spare_margin.store.file.database import DatabaseError, connect
 
 log = logging.getLogger(__name__)
 EVERY_S = 60.0

@@ -32,8 +32,8 @@ from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
 from spare_margin.store import sign_offs as sign_off_store
 from spare_margin.store import walk_notes as note_store
-from spare_margin.store.database import snapshot as one_moment
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import snapshot as one_moment
+from spare_margin.store.file.database import transaction
 from spare_margin.store.workshop import put_rows
 
 How = Literal["copy", "merge"]

@@ -6,9 +6,9 @@ from pathlib import Path
 
 from spare_margin.data.tables import demo_files
 from spare_margin.exchange.job_file.job_file import read_job
-from spare_margin.store.database import connect
+from spare_margin.store.file.database import connect
+from spare_margin.store.file.migrating import migrate
 from spare_margin.store.jobs import add_job
-from spare_margin.store.migrating import migrate
 
 
 def fill_with_demo(database: Path) -> None:

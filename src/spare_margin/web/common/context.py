@@ -12,7 +12,7 @@ from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.job.snapshot import job_snapshot
 from spare_margin.service.workshop.workshop import Workshop, workshop
-from spare_margin.store.database import connect
+from spare_margin.store.file.database import connect
 
 NO_JOB = "There is no such job; it may have been made in another database."
 

@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 
 from flask import current_app
 
-from spare_margin.store.backups import back_up, backups, put_away_old
+from spare_margin.store.file.backups import back_up, backups, put_away_old
 from spare_margin.web.common.area import area
 from spare_margin.web.copies.models import CopiesOut
 

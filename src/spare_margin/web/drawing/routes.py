@@ -32,7 +32,7 @@ from spare_margin.service.job.revising import (
 )
 from spare_margin.service.job.session import JobSession
 from spare_margin.store import jobs as job_store
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import (
     JobPath,

@@ -6,7 +6,7 @@ from spare_margin.core.model.pieces import Craft
 from spare_margin.service.job.revising import everywhere
 from spare_margin.service.job.typed_edit import edited
 from spare_margin.store import jobs as job_store
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
 

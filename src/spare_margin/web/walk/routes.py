@@ -16,7 +16,7 @@ from spare_margin.service.readings.standing_in import StoodIn, take_stood_in
 from spare_margin.service.readings.trying import Tried, take_trial
 from spare_margin.store import jobs as job_store
 from spare_margin.store import walk_notes
-from spare_margin.store.database import transaction
+from spare_margin.store.file.database import transaction
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import NO_JOB, JobPath, caches, connection, open_job
 from spare_margin.wording.measured.walks import place_names

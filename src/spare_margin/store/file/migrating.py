@@ -6,8 +6,8 @@ from pathlib import Path
 
 from filelock import FileLock, Timeout
 
-from spare_margin.store.backups import copy
-from spare_margin.store.database import (
+from spare_margin.store.file.backups import copy
+from spare_margin.store.file.database import (
     BUSY_S,
     DatabaseError,
     connect,

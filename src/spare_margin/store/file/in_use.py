@@ -6,7 +6,7 @@ from pathlib import Path
 
 from filelock import FileLock, Timeout
 
-from spare_margin.store.database import DatabaseError
+from spare_margin.store.file.database import DatabaseError
 
 
 class InUse(DatabaseError):

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
-from spare_margin.store.database import DatabaseError, keep_to_oneself, migrations
+from spare_margin.store.file.database import DatabaseError, keep_to_oneself, migrations
 
 KEPT = (("%Y-%m-%d", 7), ("%G-%V", 4), ("%Y-%m", 12))
 """Of the last seven days with a copy the newest each, of the last four weeks, of the last twelve months."""
