@@ -116,7 +116,7 @@ def test_the_doctor_says_what_it_found(
 @contextmanager
 def serving(database: Path, *more: str) -> Iterator[tuple[subprocess.Popen[str], list[str]]]:
     """The application served by its own command, and what it says until it is there."""
-    program = [sys.executable, "-c", "from spare_margin.cli import main; main()", "serve"]
+    program = [sys.executable, "-m", "spare_margin", "serve"]
     served = subprocess.Popen(
         [*program, "--no-browser", "--port", "0", "--database", str(database), *more],
         stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
@@ -169,7 +169,7 @@ def test_the_page_is_opened_unless_told_not_to(database: Path, tmp_path: Path) -
     opened = tmp_path / "opened"
     script = tmp_path / "browser.py"
     script.write_text(f"import sys, pathlib; pathlib.Path({str(opened)!r}).write_text(sys.argv[1])")
-    program = [sys.executable, "-c", "from spare_margin.cli import main; main()", "serve"]
+    program = [sys.executable, "-m", "spare_margin", "serve"]
     served = subprocess.Popen(
         [*program, "--port", "0", "--database", str(database)],
         stdout=subprocess.PIPE, text=True,

@@ -36,7 +36,7 @@ class Workshop:
 def workshop(tmp_path: Path) -> Iterator[Workshop]:
     database = tmp_path / "jobs.sqlite3"
     fill_with_demo(database)
-    command = [sys.executable, "-c", "from spare_margin.cli import main; main()", "serve"]
+    command = [sys.executable, "-m", "spare_margin", "serve"]
     more = ["--port", "0", "--lan", "--lan-port", "0", "--address", "127.0.0.2", "--no-browser"]
     served = subprocess.Popen(
         [*command, *more, "--database", str(database)], stdout=subprocess.PIPE, text=True

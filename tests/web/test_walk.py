@@ -339,7 +339,7 @@ WRITERS, ROUNDS, EACH_ROUND = 4, 3, 8
 def test_a_server_killed_while_many_write_loses_nothing_it_took(tmp_path: Path) -> None:
     """`kill -9` in a loop with writers under way: what was acknowledged is there, and the file is whole."""
     database = tmp_path / "jobs.sqlite3"
-    program = [sys.executable, "-c", "from spare_margin.cli import main; main()"]
+    program = [sys.executable, "-m", "spare_margin"]
     how = ["serve", "--no-browser", "--port", "0", "--database", str(database)]
     taken: list[str] = []
     job = ""

@@ -145,7 +145,6 @@ def _serve(served: Served) -> None:
                 f"The database was brought up to this version; as it was, it is kept in {before}"
             )
         app = create_app(served.database)
-        Thread(target=learn_units, daemon=True).start()
         keeper = BackupKeeper(served.database)
         keeper.start()
         at_the_end.callback(keeper.stop)
@@ -154,6 +153,7 @@ def _serve(served: Served) -> None:
         at_the_end.callback(listed.stop)
         desk = Door(app, served.listening)
         desk.open()
+        Thread(target=_learn, daemon=True).start()
         at_the_end.callback(desk.close)
         certificates = served.database.with_name("certificate") if served.tls else None
         lan = LanDoor(app, served.lan_port, served.address, certificates)
@@ -167,6 +167,12 @@ def _serve(served: Served) -> None:
         # A wait without an end keeps Ctrl C from being heard on some systems.
         while not stopped.wait(0.5):
             pass
+
+
+def _learn() -> None:
+    """Load what the first quantity typed and the first run traced will want."""
+    learn_units()
+    import networkx  # noqa: F401, PLC0415
 
 
 def _open(lan: Network, own: sqlite3.Connection) -> None:

@@ -8,15 +8,16 @@ import re
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cache
-from typing import Literal
-
-import pint
+from typing import TYPE_CHECKING, Literal
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import ReadingState
 from spare_margin.core.model.meters import typed_step
 from spare_margin.core.model.pieces import Size
 from spare_margin.wording.language.units import in_use
+
+if TYPE_CHECKING:
+    import pint
 
 Kind = Literal["volts", "amperes", "ohms", "metres", "celsius", "watts", "times"]
 _SI: dict[Kind, str] = {
@@ -76,12 +77,15 @@ class Understood:
 
 
 @cache
-def _units() -> pint.UnitRegistry[float]:
+def _units() -> "pint.UnitRegistry[float]":
+    # A tenth of a second, and two more to read all units: the program's start need not wait for them.
+    import pint  # noqa: PLC0415
+
     return pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
 
 
 def learn_units() -> None:
-    """Read all units now, a quarter of a second's work, rather than at the first quantity typed."""
+    """Read all units now, rather than at the first quantity typed."""
     _units()
 
 
@@ -159,7 +163,8 @@ def _to_si(unit: str, kind: Kind, wrong: JobError) -> tuple[float, float]:
     for name in (unit, unit.lower(), unit[:-1] + unit[-1:].upper()):
         try:
             return float(_units().Quantity(1.0, name).to(si).magnitude), 0.0
-        except (pint.UndefinedUnitError, pint.DimensionalityError, AttributeError, ValueError):
+        except (AttributeError, TypeError, ValueError):
+            # No such unit is an AttributeError of pint's, one of something else a TypeError.
             continue
     raise wrong
 

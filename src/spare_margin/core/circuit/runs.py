@@ -4,9 +4,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations, pairwise
-from typing import Any
-
-import networkx as nx
+from typing import TYPE_CHECKING, Any
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import (
@@ -19,6 +17,9 @@ from spare_margin.core.model.pieces import (
     Source,
     undrawn,
 )
+
+if TYPE_CHECKING:
+    pass
 
 AnyPiece = Conductor | FixedPiece
 
@@ -135,7 +136,10 @@ class Tracer:
     """
 
     def __init__(self, craft: Craft, ohms: Mapping[str, float]) -> None:
-        self.craft = craft
+        # A tenth of a second, which the program's start need not wait for.
+        import networkx as nx  # noqa: PLC0415
+
+        self.craft, self._nx = craft, nx
         graph: nx.Graph[str] = nx.Graph()
         graph.add_nodes_from(point.id for point in craft.points)
         for piece in craft.pieces:
@@ -196,7 +200,7 @@ class Tracer:
     def _ways_from(self, post: str) -> dict[str, list[str]]:
         """The way of least resistance from a post to every point it reaches."""
         if post not in self._ways:
-            self._ways[post] = nx.single_source_dijkstra_path(self.graph, post, weight="ohm")
+            self._ways[post] = self._nx.single_source_dijkstra_path(self.graph, post, weight="ohm")
         return self._ways[post]
 
     def _way(self, nodes: list[str]) -> Iterator[Step]:
@@ -232,7 +236,7 @@ class Tracer:
             yield Step(piece, entry, leave, group)
         if not pieces:
             return
-        far = nx.single_source_shortest_path_length(inside, legs[0][0])
+        far = self._nx.single_source_shortest_path_length(inside, legs[0][0])
         for piece in sorted(pieces.values(), key=lambda p: min(far[p.start], far[p.end])):
             ends = (piece.start, piece.end)
             if (far[piece.end], piece.end != legs[-1][1]) < (far[piece.start], True):

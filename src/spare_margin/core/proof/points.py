@@ -2,8 +2,7 @@
 
 from collections.abc import Iterable, Iterator
 
-import networkx as nx
-
+from spare_margin.core.circuit.joined import joined
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.verdict.planned import kept_elements
 from spare_margin.core.model.pieces import SIDES, Craft, Side
@@ -48,13 +47,12 @@ def _read_in_parts(run: Run, pairs: Iterable[tuple[str, str]], start: str, end: 
     """Whether readings within a stretch join its ends."""
     whole = run.between(start, end)
     assert whole is not None
-    inside: nx.Graph[str] = nx.Graph()
-    inside.add_nodes_from((start, end))
+    inside = []
     for pair in pairs:
         part = run.between(*pair)
         if part is not None and set(part.pieces) < set(whole.pieces):
-            inside.add_edge(*pair)
-    return nx.has_path(inside, start, end)
+            inside.append(pair)
+    return joined(inside, start, end)
 
 
 def changed_pieces(before: Craft, after: Craft, run: Run) -> list[str]:

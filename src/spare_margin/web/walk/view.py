@@ -5,7 +5,7 @@ from datetime import UTC, datetime
 from spare_margin.core.evidence.estimate.search import Suspect
 from spare_margin.core.evidence.outlook.outlook import in_moment
 from spare_margin.core.evidence.outlook.source_age import source_doubt_v, source_is_asked_for
-from spare_margin.core.evidence.outlook.trends import joined
+from spare_margin.core.evidence.outlook.trends import read_between
 from spare_margin.core.evidence.response.responses import Row
 from spare_margin.core.measure.patterns import terminal_pattern
 from spare_margin.core.model.pieces import kind_of
@@ -225,7 +225,7 @@ class WalkMaker:
         back = run.source.back
         points = (run.source.live, run.feed_terminal, run.return_terminal)
         if conditions is None or not all(
-            joined(observed, conditions.key, p, back) for p in points if p != back
+            read_between(observed, conditions.key, p, back) for p in points if p != back
         ):
             return None
         rows: list[Row] = [("volts", p, back) for p in points]

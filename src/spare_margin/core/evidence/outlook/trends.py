@@ -4,9 +4,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import pairwise
 
-import networkx as nx
 import numpy as np
 
+from spare_margin.core.circuit.joined import joined
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.estimate.search import Search
 from spare_margin.core.evidence.observation.moments import Conditions
@@ -63,14 +63,14 @@ def spans_of(run: Run, observed: Observed) -> list[Span]:
     return out
 
 
-def joined(observed: Observed, key: str, start: str, end: str) -> bool:
+def read_between(observed: Observed, key: str, start: str, end: str) -> bool:
     """Whether volts read under these conditions join two points."""
-    graph: nx.Graph[str] = nx.Graph()
-    graph.add_nodes_from((start, end))
-    for o in observed.values:
-        if o.quantity == "volts" and o.conditions.key == key:
-            graph.add_edge(o.red, o.black)
-    return nx.has_path(graph, start, end)
+    read = (
+        (o.red, o.black)
+        for o in observed.values
+        if o.quantity == "volts" and o.conditions.key == key
+    )
+    return joined(read, start, end)
 
 
 def trends(found: Search, spans: Iterable[Span], run: Run) -> list[Finding]:

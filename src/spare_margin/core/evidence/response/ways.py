@@ -2,8 +2,7 @@
 
 from collections.abc import Collection
 
-import networkx as nx
-
+from spare_margin.core.circuit.joined import joined
 from spare_margin.core.model.pieces import Craft, Scenario
 
 
@@ -14,14 +13,15 @@ def cut_apart(
 
     `opened` are ids of pieces and loads that are open beside those that are open on purpose.
     """
-    graph: nx.Graph[str] = nx.Graph()
-    graph.add_nodes_from((red, black))
-    for piece in craft.pieces:
-        if not scenario.is_open(piece) and piece.id not in opened:
-            graph.add_edge(piece.start, piece.end)
-    for load in craft.loads:
-        if load.id in scenario.on and load.id not in opened:
-            graph.add_edge(load.start, load.end)
-    for source in craft.sources:
-        graph.add_edge(source.live, source.back)
-    return not nx.has_path(graph, red, black)
+    ways = [
+        (piece.start, piece.end)
+        for piece in craft.pieces
+        if not scenario.is_open(piece) and piece.id not in opened
+    ]
+    ways += [
+        (load.start, load.end)
+        for load in craft.loads
+        if load.id in scenario.on and load.id not in opened
+    ]
+    ways += [(source.live, source.back) for source in craft.sources]
+    return not joined(ways, red, black)

@@ -10,7 +10,7 @@ import numpy as np
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.outlook.outlook import in_moment
-from spare_margin.core.evidence.outlook.trends import joined
+from spare_margin.core.evidence.outlook.trends import read_between
 from spare_margin.core.evidence.response.responses import Row
 
 from .judgement import DOUBT, Judgement
@@ -76,7 +76,7 @@ def account(found: Judgement) -> Account:
             value = taken[-1].value if taken[-1].red == pair[0] else -taken[-1].value
             gain = observed.gains.get(taken[-1].meter, 0.0) * abs(value)
             parts.append(Part(value, DOUBT * float(np.hypot(taken[-1].sigma, gain)), True))
-        elif joined(observed, key, *pair):
+        elif read_between(observed, key, *pair):
             mean, sigma = outlook.figure(i)
             parts.append(Part(mean, DOUBT * sigma, False))
         else:

@@ -18,7 +18,7 @@ from spare_margin.core.evidence.observation.observations import Observed
 from spare_margin.core.evidence.outlook.as_measured import Measured, as_measured
 from spare_margin.core.evidence.outlook.outlook import Outlook, in_moment, in_scenario
 from spare_margin.core.evidence.outlook.probes import Probe, probes
-from spare_margin.core.evidence.outlook.trends import Span, joined, spans_of, trends
+from spare_margin.core.evidence.outlook.trends import Span, spans_of, trends
 from spare_margin.core.evidence.response.responses import Row
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import SIDES, Craft, Scenario, Side
@@ -155,7 +155,7 @@ class _Judge:
         ends = self.run.ends(side)
         found = []
         for conditions in self.loaded_in:
-            if joined(self.found.observed, conditions.key, *ends):
+            if read_between(self.found.observed, conditions.key, *ends):
                 mean, sigma = in_moment(self.found, conditions, [("volts", *ends)]).figure(0)
                 found.append((mean, DOUBT * sigma))
         return max(found, default=None)
