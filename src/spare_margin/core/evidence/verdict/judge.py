@@ -18,7 +18,7 @@ from spare_margin.core.evidence.observation.observations import Observed
 from spare_margin.core.evidence.outlook.as_measured import Measured, as_measured
 from spare_margin.core.evidence.outlook.outlook import Outlook, in_moment, in_scenario
 from spare_margin.core.evidence.outlook.probes import Probe, probes
-from spare_margin.core.evidence.outlook.trends import Span, spans_of, trends
+from spare_margin.core.evidence.outlook.trends import Span, read_between, spans_of, trends
 from spare_margin.core.evidence.response.responses import Row
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import SIDES, Craft, Scenario, Side
