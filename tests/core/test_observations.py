@@ -8,7 +8,7 @@ import pytest
 
 from spare_margin.core.evidence.observation.moments import TRIAL_PIECE, warm_order
 from spare_margin.core.evidence.observation.observations import Observed, observe
-from spare_margin.core.evidence.outlook.trends import joined
+from spare_margin.core.evidence.outlook.trends import read_between
 from spare_margin.core.evidence.response.ways import cut_apart
 from spare_margin.core.model.jobs import Moment, Reading, Trial
 from tests.conftest import craft_of, load, loop
@@ -212,7 +212,7 @@ def test_points_are_cut_apart_by_what_is_open() -> None:
 def test_readings_of_one_moment_join_points_end_to_end() -> None:
     found = seen(reading("b+", "f1", 0.05), reading("f1", "w1", 0.2), reading("l-", "b-", 0.2))
     key = found.values[0].conditions.key
-    assert joined(found, key, "b+", "w1")
-    assert joined(found, key, "w1", "b+")
-    assert not joined(found, key, "b+", "b-")
-    assert not joined(found, "another", "b+", "w1")
+    assert read_between(found, key, "b+", "w1")
+    assert read_between(found, key, "w1", "b+")
+    assert not read_between(found, key, "b+", "b-")
+    assert not read_between(found, "another", "b+", "w1")
