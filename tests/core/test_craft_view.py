@@ -52,7 +52,7 @@ def runs_of(craft: Craft) -> dict[str, Run]:
 
 def test_the_worst_scenario_of_each_run() -> None:
     craft = craft_of(tree())
-    worst = worst_scenarios(craft, runs_of(craft), solved_scenarios(craft, TABLES), BY_DUTY, TABLES)
+    worst = worst_scenarios(craft, runs_of(craft), solved_scenarios(craft, TABLES), BY_DUTY)
     assert worst["fan"].scenario.id == "rested", "the pump's current in the shared pieces"
     # The pump: 2 A less in the shared ohms when it is alone, but all its copper 16 % warmer.
     assert worst["pump"].scenario.id == "warm"
@@ -65,7 +65,7 @@ def test_a_load_that_stalls_is_the_worst_there_is() -> None:
     document["elements"][2] |= {"behaviour": "constant_power", "power_w": 2000}
     del document["elements"][2]["start_multiple"]
     craft = craft_of(document)
-    worst = worst_scenarios(craft, runs_of(craft), solved_scenarios(craft, TABLES), BY_DUTY, TABLES)
+    worst = worst_scenarios(craft, runs_of(craft), solved_scenarios(craft, TABLES), BY_DUTY)
     assert worst["pump"].budget is None
     assert worst["pump"].spare_v == float("-inf")
     state = solved_scenario(craft, craft.scenario(), TABLES)

@@ -123,7 +123,7 @@ def _budget(
     run: Run,
     solution: Solution,
     limits: Limits,
-    allowances: Mapping[str, Allowance],
+    allowances: Mapping[str, Allowance] | None,
     eaten: Mapping[Side, tuple[str, ...]],
 ) -> RunBudget:
     ceilings = limits.ceilings(run.load, craft.nominal_v)
@@ -141,6 +141,11 @@ def _budget(
     )
 
 
+def totals(craft: Craft, run: Run, solution: Solution, limits: Limits) -> RunBudget:
+    """A run's budget with its volts not shared out: no side names its pieces."""
+    return _budget(craft, run, solution, limits, None, {})
+
+
 def spend(craft: Craft, run: Run, solution: Solution, limits: Limits) -> Spend:
     """What a run loses on either side, and its ceilings."""
     elements = solution.elements
@@ -156,20 +161,18 @@ def _side(
     side: Side,
     ceilings: Ceilings,
     solution: Solution,
-    allowances: Mapping[str, Allowance],
+    allowances: Mapping[str, Allowance] | None,
     eaten: tuple[str, ...],
 ) -> SideBudget:
-    pieces = tuple(
-        PieceBudget(
-            step,
-            step_current_a(step, solution),
-            step_drop_v(step, solution),
-            allowances[step.piece.id],
+    drops = [(step, step_drop_v(step, solution)) for step in run.side(side)]
+    pieces: tuple[PieceBudget, ...] = ()
+    if allowances is not None:
+        pieces = tuple(
+            PieceBudget(step, step_current_a(step, solution), drop_v, allowances[step.piece.id])
+            for step, drop_v in drops
         )
-        for step in run.side(side)
-    )
-    purpose = sum(p.drop_v for p in pieces if p.step.on_purpose and not p.step.beside)
-    drop = sum(p.drop_v for p in pieces if not p.step.beside) - purpose
+    purpose = sum(v for step, v in drops if step.on_purpose and not step.beside)
+    drop = sum(v for step, v in drops if not step.beside) - purpose
     ceiling = ceilings.feed_v if side == "feed" else ceilings.return_v
     return SideBudget(side, ceiling, drop, purpose, pieces, eaten)
 

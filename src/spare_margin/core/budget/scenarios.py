@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
-from spare_margin.core.budget.run_budget import RunBudget, RunBudgets, spend
+from spare_margin.core.budget.run_budget import RunBudget, spend, totals
 from spare_margin.core.circuit.layout import Layout
 from spare_margin.core.circuit.network import SolvedCraft, solved_craft
 from spare_margin.core.circuit.runs import Run
@@ -36,7 +36,7 @@ class ScenarioState:
 class Worst:
     """The scenario in which a run has least spare. `budget` is None where its load stalls.
 
-    The budget is that of the run alone: what other runs allow a shared piece does not count in it.
+    The budget is without its pieces: their shares are another question.
     """
 
     scenario: Scenario
@@ -92,7 +92,6 @@ def worst_scenarios(
     runs: Mapping[str, Run],
     states: Iterable[ScenarioState],
     limits: Limits,
-    tables: Tables,
 ) -> dict[str, Worst]:
     """For each run (by load id), the scenario with least spare among those in which it is on."""
     out: dict[str, Worst] = {}
@@ -111,8 +110,8 @@ def worst_scenarios(
                 found[key] = spare, state
     for key, (spare, state) in found.items():
         if key not in out:
-            one = RunBudgets(craft, {key: runs[key]}, state.solution, limits, tables)
-            out[key] = Worst(state.scenario, spare, one[key])
+            budget = totals(craft, runs[key], state.solution, limits)
+            out[key] = Worst(state.scenario, spare, budget)
     return out
 
 

@@ -272,7 +272,7 @@ def traced_like(before: Traced, craft: Craft) -> Traced | None:
     are told apart by their resistance.
     """
     old = before.craft
-    if before.problem or not _hang_alike(old, craft):
+    if before.problem or not hang_alike(old, craft):
         return None
     pairs = ((old.pieces, craft.pieces), (old.loads, craft.loads), (old.sources, craft.sources))
     new: dict[str, Any] = {
@@ -295,7 +295,7 @@ def traced_like(before: Traced, craft: Craft) -> Traced | None:
     return Traced(craft, runs, "")
 
 
-def _hang_alike(a: Craft, b: Craft) -> bool:
+def hang_alike(a: Craft, b: Craft) -> bool:
     """Whether two crafts join the same points with the same elements, in the same order."""
     return (
         len(a.pieces) == len(b.pieces)

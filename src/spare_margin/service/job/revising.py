@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
 from spare_margin.core.circuit.extent import too_large
+from spare_margin.core.circuit.runs import hang_alike
 from spare_margin.core.edit.ids import ids_of
 from spare_margin.core.edit.stages import stage_for
 from spare_margin.core.errors import JobError
@@ -69,7 +70,8 @@ def revised(
     craft = act(base.craft)
     if craft == base.craft:
         return None
-    large = too_large(craft)
+    # What hangs together as before has as many pieces in every run as before.
+    large = None if hang_alike(base.craft, craft) else too_large(craft)
     if large is not None:
         raise large
     return Revision(

@@ -1,7 +1,7 @@
 """What the API takes and gives everywhere. Numbers are SI: V, A, ohm, m, W, degrees C."""
 
 from contextvars import ContextVar
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
@@ -33,6 +33,18 @@ class Model(BaseModel):
     """Every answer has all its keys; requests may not have others."""
 
     model_config = ConfigDict(extra="forbid")
+
+    @classmethod
+    def model_json_schema(cls, *args: Any, **kwargs: Any) -> dict[str, Any]:
+        """As pydantic's; without arguments it is made once, for it is asked for at every request."""
+        if args or kwargs:
+            return super().model_json_schema(*args, **kwargs)
+        if cls not in _SCHEMAS:
+            _SCHEMAS[cls] = super().model_json_schema()
+        return _SCHEMAS[cls]
+
+
+_SCHEMAS: dict[type[Model], dict[str, Any]] = {}
 
 
 class WrongField(Model):

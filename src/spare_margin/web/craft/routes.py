@@ -102,7 +102,7 @@ def worst(path: JobPath, query: SheetQuery) -> dict[str, object]:
     session, solved, run = _opened(path.job, query)
     states = solved_scenarios(solved.craft, session.tables)
     runs = {run: solved.runs[run]}
-    found = worst_scenarios(solved.craft, runs, states, session.limits, session.tables).get(run)
+    found = worst_scenarios(solved.craft, runs, states, session.limits).get(run)
     if found is None or runs[run].guessed:
         return WorstOut(scenario="", name="", spare_v=None, says="").model_dump()
     at = found.scenario

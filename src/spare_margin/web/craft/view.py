@@ -163,9 +163,7 @@ class CraftMaker:
     def _runs(self) -> list[CraftRun]:
         """All runs by least spare; those that are never on last."""
         session = self.session
-        worst = worst_scenarios(
-            self.craft, self.solved.runs, self.states, session.limits, session.tables
-        )
+        worst = worst_scenarios(self.craft, self.solved.runs, self.states, session.limits)
         out = [self._run(key, worst.get(key)) for key in self.solved.runs]
         # A load that stalls has no spare to tell: it comes first.
         return sorted(out, key=lambda r: (r.worst == "", -1e9 if r.spare_v is None else r.spare_v))
