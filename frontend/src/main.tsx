@@ -9,13 +9,14 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
 import { type ComponentType, lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter, Navigate, Route, Routes, useLocation } from "react-router";
+import { createBrowserRouter, Navigate, Outlet, type RouteObject } from "react-router";
+import { RouterProvider } from "react-router/dom";
 import { Refused } from "./api/client";
 import { fromHere, paired } from "./api/reach";
 import { JobsPage } from "./features/jobs/JobsPage";
 import { SettingsProvider } from "./format/settings";
 import { keepOnThisDevice } from "./offline/register";
-import { Crash, CrashGuard } from "./ui/Crash";
+import { Crash } from "./ui/Crash";
 import { NoticeProvider } from "./ui/Notices";
 import { Opening } from "./ui/Opening";
 import { applyStoredTheme } from "./ui/theme";
@@ -35,69 +36,87 @@ const queries = new QueryClient({
     },
   },
 });
-/** A page that is loaded when it is first opened. */
-const page = <Name extends string>(load: () => Promise<Record<Name, ComponentType>>, name: Name) =>
-  lazy(async () => ({ default: (await load())[name] }));
-const RunSheetPage = page(() => import("./features/runsheet/RunSheetPage"), "RunSheetPage");
-const CheckPage = page(() => import("./features/check/CheckPage"), "CheckPage");
-const CraftPage = page(() => import("./features/craft/CraftPage"), "CraftPage");
-const SourcePage = page(() => import("./features/source/SourcePage"), "SourcePage");
-const UpgradePage = page(() => import("./features/upgrade/UpgradePage"), "UpgradePage");
-const SizingPage = page(() => import("./features/upgrade/SizingPage"), "SizingPage");
-const OrderPage = page(() => import("./features/upgrade/OrderPage"), "OrderPage");
-const ProofPage = page(() => import("./features/proof/ProofPage"), "ProofPage");
-const TimelinePage = page(() => import("./features/jobs/TimelinePage"), "TimelinePage");
-const LogsPage = page(() => import("./features/logs/LogsPage"), "LogsPage");
-const LogPage = page(() => import("./features/logs/LogPage"), "LogPage");
-const WalkPage = page(() => import("./features/walk/WalkPage"), "WalkPage");
-const TablesPage = page(() => import("./features/tables/TablesPage"), "TablesPage");
-const LearnedPage = page(() => import("./features/tables/LearnedPage"), "LearnedPage");
-const PhonesPage = page(() => import("./features/access/PhonesPage"), "PhonesPage");
-const PairPage = page(() => import("./features/access/PairPage"), "PairPage");
-const SettingsPage = page(() => import("./features/settings/SettingsPage"), "SettingsPage");
+/** A page that is loaded when it is first opened: what is on screen stays until it is there. */
+const page =
+  <Name extends string>(load: () => Promise<Record<Name, ComponentType>>, name: Name) =>
+  async () => ({ Component: (await load())[name] });
+const PairPage = lazy(async () => ({
+  default: (await import("./features/access/PairPage")).PairPage,
+}));
 
-/** Which page an address shows; one that comes apart takes down itself alone. */
-function Pages() {
-  const { pathname } = useLocation();
+/** What stands around every page; a device that is not paired sees no page at all. */
+function Frame() {
   const known = paired.use();
   const kept = fromHere.use();
   return (
-    <CrashGuard key={pathname}>
+    <>
       {kept && (
         <p role="status" className="dots-close p-2 text-center font-bold">
           The program does not answer: this is what this device kept of it.
         </p>
       )}
-      <Suspense fallback={<Opening says="Opening …" />}>
-        {known ? (
-          <Routes>
-            <Route path="/" element={<JobsPage />} />
-            <Route path="/check" element={<CheckPage />} />
-            <Route path="/jobs/:job" element={<RunSheetPage />} />
-            <Route path="/jobs/:job/craft" element={<CraftPage />} />
-            <Route path="/jobs/:job/source" element={<SourcePage />} />
-            <Route path="/jobs/:job/walk" element={<WalkPage />} />
-            <Route path="/jobs/:job/upgrade" element={<UpgradePage />} />
-            <Route path="/jobs/:job/sizing" element={<SizingPage />} />
-            <Route path="/jobs/:job/order" element={<OrderPage />} />
-            <Route path="/jobs/:job/proof" element={<ProofPage />} />
-            <Route path="/jobs/:job/timeline" element={<TimelinePage />} />
-            <Route path="/jobs/:job/logs" element={<LogsPage />} />
-            <Route path="/jobs/:job/logs/:log" element={<LogPage />} />
-            <Route path="/tables" element={<TablesPage />} />
-            <Route path="/learned" element={<LearnedPage />} />
-            <Route path="/settings" element={<SettingsPage />} />
-            <Route path="/phones" element={<PhonesPage />} />
-            <Route path="/pair" element={<Navigate to="/" replace />} />
-            <Route path="*" element={<Crash missing />} />
-          </Routes>
-        ) : (
+      {known ? (
+        <Outlet />
+      ) : (
+        <Suspense fallback={<Opening says="Opening …" />}>
           <PairPage />
-        )}
-      </Suspense>
-    </CrashGuard>
+        </Suspense>
+      )}
+    </>
   );
 }
+
+/** Which page an address shows. */
+const PAGES: RouteObject[] = [
+  { path: "/", Component: JobsPage },
+  { path: "/check", lazy: page(() => import("./features/check/CheckPage"), "CheckPage") },
+  {
+    path: "/jobs/:job",
+    lazy: page(() => import("./features/runsheet/RunSheetPage"), "RunSheetPage"),
+  },
+  { path: "/jobs/:job/craft", lazy: page(() => import("./features/craft/CraftPage"), "CraftPage") },
+  {
+    path: "/jobs/:job/source",
+    lazy: page(() => import("./features/source/SourcePage"), "SourcePage"),
+  },
+  { path: "/jobs/:job/walk", lazy: page(() => import("./features/walk/WalkPage"), "WalkPage") },
+  {
+    path: "/jobs/:job/upgrade",
+    lazy: page(() => import("./features/upgrade/UpgradePage"), "UpgradePage"),
+  },
+  {
+    path: "/jobs/:job/sizing",
+    lazy: page(() => import("./features/upgrade/SizingPage"), "SizingPage"),
+  },
+  {
+    path: "/jobs/:job/order",
+    lazy: page(() => import("./features/upgrade/OrderPage"), "OrderPage"),
+  },
+  { path: "/jobs/:job/proof", lazy: page(() => import("./features/proof/ProofPage"), "ProofPage") },
+  {
+    path: "/jobs/:job/timeline",
+    lazy: page(() => import("./features/jobs/TimelinePage"), "TimelinePage"),
+  },
+  { path: "/jobs/:job/logs", lazy: page(() => import("./features/logs/LogsPage"), "LogsPage") },
+  { path: "/jobs/:job/logs/:log", lazy: page(() => import("./features/logs/LogPage"), "LogPage") },
+  { path: "/tables", lazy: page(() => import("./features/tables/TablesPage"), "TablesPage") },
+  { path: "/learned", lazy: page(() => import("./features/tables/LearnedPage"), "LearnedPage") },
+  {
+    path: "/settings",
+    lazy: page(() => import("./features/settings/SettingsPage"), "SettingsPage"),
+  },
+  { path: "/phones", lazy: page(() => import("./features/access/PhonesPage"), "PhonesPage") },
+  { path: "/pair", element: <Navigate to="/" replace /> },
+  { path: "*", element: <Crash missing /> },
+];
+const router = createBrowserRouter([
+  {
+    element: <Frame />,
+    hydrateFallbackElement: <Opening says="Opening …" />,
+    // A page that comes apart takes down itself alone.
+    children: [{ errorElement: <Crash />, children: PAGES }],
+  },
+]);
 
 const root = document.getElementById("root");
 if (root) {
@@ -106,9 +125,7 @@ if (root) {
       <QueryClientProvider client={queries}>
         <NoticeProvider>
           <SettingsProvider>
-            <BrowserRouter>
-              <Pages />
-            </BrowserRouter>
+            <RouterProvider router={router} />
           </SettingsProvider>
         </NoticeProvider>
       </QueryClientProvider>

@@ -1,4 +1,3 @@
-import { Component, type ReactNode } from "react";
 import { Link } from "react-router";
 
 /** What a person sees when a page cannot be shown; never a stack trace. */
@@ -18,17 +17,4 @@ export function Crash({ missing = false }: { missing?: boolean }) {
       </Link>
     </main>
   );
-}
-
-/** Shows what a person can do where a page came apart. */
-export class CrashGuard extends Component<{ children: ReactNode }, { broken: boolean }> {
-  state = { broken: false };
-
-  static getDerivedStateFromError() {
-    return { broken: true };
-  }
-
-  render() {
-    return this.state.broken ? <Crash /> : this.props.children;
-  }
 }

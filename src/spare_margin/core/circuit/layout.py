@@ -5,7 +5,7 @@ A layout never changes once it is made, so that whatever is solved with it can b
 
 import math
 from collections.abc import Mapping
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -119,20 +119,11 @@ class Layout:
 
     def _connect(self) -> None:
         """Find what hangs together, with and without the loads, and ground each part once."""
-        n = len(self.index)
         wires = np.concatenate([self.piece_ends, self.source_ends], axis=1)
-        with_loads = np.concatenate([wires, self.load_ends], axis=1)
-        island = _parts(wires, n)
-        self.supplied: NDArray[np.bool_] = island[self.load_ends[0]] == island[self.load_ends[1]]
-        whole = _parts(with_loads, n)
         reference = self.index[self.craft.reference]
-        touched = np.zeros(n, dtype=bool)
-        touched[with_loads.ravel()] = True
-        self.connected = touched & (whole == whole[reference])
-        grounds = np.unique(whole, return_index=True)[1]
-        grounds[whole[reference]] = reference
-        self.free = np.ones(n, dtype=bool)
-        self.free[grounds] = False
+        self.supplied, self.connected, self.free = _connected(
+            wires.tobytes(), self.load_ends.tobytes(), len(self.index), reference
+        )
 
     def _resistances(self) -> tuple[Floats, NDArray[np.bool_], Warmth]:
         """Each piece's ohms at 20 C, whether temperature changes them, and how warm it gets."""
@@ -158,6 +149,31 @@ class Layout:
         pieces = np.bincount(of_piece[none], minlength=len(points))
         looped: NDArray[np.bool_] = none & (pieces >= points)[of_piece]
         return looped
+
+
+@lru_cache(maxsize=256)
+def _connected(
+    wires: bytes, loads: bytes, n: int, reference: int
+) -> tuple[NDArray[np.bool_], NDArray[np.bool_], NDArray[np.bool_]]:
+    """Loads that wires join to a supply; points that hang with the reference; points that are free.
+
+    `wires` and `loads` are ends as bytes. Remembered: most wirings that are asked about differ in ohms alone.
+    """
+    ends, load_ends = (np.frombuffer(each, dtype=np.intp).reshape(2, -1) for each in (wires, loads))
+    with_loads = np.concatenate([ends, load_ends], axis=1)
+    island = _parts(ends, n)
+    supplied = island[load_ends[0]] == island[load_ends[1]]
+    whole = _parts(with_loads, n)
+    touched = np.zeros(n, dtype=bool)
+    touched[with_loads.ravel()] = True
+    connected = touched & (whole == whole[reference])
+    grounds = np.unique(whole, return_index=True)[1]
+    grounds[whole[reference]] = reference
+    free = np.ones(n, dtype=bool)
+    free[grounds] = False
+    for each in (supplied, connected, free):
+        each.flags.writeable = False
+    return supplied, connected, free
 
 
 def _parts(ends: Ints, n: int) -> NDArray[np.int32]:

@@ -38,7 +38,7 @@ class Judging:
         self.readings, self.moments, self.trials = list(readings), list(moments), list(trials)
         self.stale = stale
         self._budgets: dict[str, RunBudgets] = {}
-        self._judged: dict[str, Judgement] = {}
+        self._judged: dict[tuple[str, tuple[str, frozenset[str]] | None], Judgement] = {}
 
     @cached_property
     def runs(self) -> Mapping[str, Run]:
@@ -69,18 +69,22 @@ class Judging:
 
         KeyError where there is no such run; JobError as solve.
         """
-        key = f"{run_id} {scenario.id if scenario else ''}"
-        if key not in self._judged:
-            run = self.runs[run_id]
-            observed = observe(
-                self.craft, self.readings, self.moments, self.trials, self.stale(run),
-                run.forward_spans,
-            )  # fmt: skip
-            self._judged[key] = judge_run(
-                self.craft, run, observed, self.limits, self.tables,
-                lambda each: self.budget(run_id, each), scenario,
-            )  # fmt: skip
-        return self._judged[key]
+        asked = None if scenario is None else (scenario.id, scenario.on)
+        held = self._judged.get((run_id, None)) or self._judged.get((run_id, asked))
+        if held is not None:
+            return held
+        run = self.runs[run_id]
+        observed = observe(
+            self.craft, self.readings, self.moments, self.trials, self.stale(run),
+            run.forward_spans,
+        )  # fmt: skip
+        made = judge_run(
+            self.craft, run, observed, self.limits, self.tables,
+            lambda each: self.budget(run_id, each), scenario,
+        )  # fmt: skip
+        # Once something was read under load, that says in which scenario to read on, whatever is asked.
+        self._judged[run_id, None if made.conditions else asked] = made
+        return made
 
     def most_read(self) -> str:
         """The run at whose load most was read, the first of the craft where nothing was.
