@@ -199,8 +199,10 @@ def test_every_number_opens_its_working_by_keyboard_too(page: Page) -> None:
 def test_what_the_job_says_of_itself_is_undone(page: Page) -> None:
     page.goto(f"{ORRIN}/craft")
     heading, facts = page.get_by_role("heading", level=1), page.get_by_label("The job", exact=True)
+    change = page.get_by_role("button", name="change", exact=True)
+    expect(change).to_be_visible()
     title = heading.inner_text()
-    page.get_by_role("button", name="change", exact=True).click()
+    change.click()
     page.get_by_label("job", exact=True).fill("Barge Sorrel")
     page.get_by_label("nominal voltage").select_option("24")
     page.get_by_role("button", name="Keep").click()
