@@ -96,3 +96,22 @@ def test_a_tables_cells_are_no_formulas_and_come_back(client: FlaskClient) -> No
     assert "=2+5" in [r["name"] for r in runs["runs"]]
     assert client.post("/api/v1/tables/typical_runs/csv", data=out.encode()).status_code == 200
     assert client.get("/api/v1/tables/typical_runs/csv").text == out
+
+
+def test_what_takes_too_long_is_left_and_what_was_kept_stays(demo: FlaskClient) -> None:
+    job = "/api/v1/jobs/demo-1-sloop-marram"
+    demo.application.config["PATIENCE_S"] = -1.0
+    for path in ("sheet", "walk", "craft"):
+        answer = demo.get(f"{job}/{path}")
+        assert answer.status_code == 503
+        assert answer.json is not None
+        assert answer.json["title"] == "Too much at once"
+    reading = {
+        "id": "5" * 32, "stage": "as_found", "scenario": "evening", "red": "tap-r", "black": "bus",
+        "typed": "0.01", "view": None,
+    }  # fmt: skip
+    kept = demo.post(f"{job}/readings", json=reading)
+    assert kept.status_code == 200, kept.json
+    demo.application.config["PATIENCE_S"] = 30.0
+    assert demo.get(f"{job}/sheet").status_code == 200
+    assert "5" * 32 in demo.get(f"{job}/file").text

@@ -174,7 +174,7 @@ class AnyJob(RuleBasedStateMachine):
         states = {e["id"]: "running" for e in file["elements"] if e["kind"] == "load"}
         self.post("/readings", {
             "id": uuid.uuid4().hex, "stage": stage, "scenario": file["scenarios"][0]["id"], "red": red,
-            "black": black, "states": states, **said,
+            "black": black, "states": states, "view": None, **said,
         })  # fmt: skip
 
     @rule(pick=PICK, typed=TYPED)
@@ -185,6 +185,7 @@ class AnyJob(RuleBasedStateMachine):
             self.post("/readings", {
                 "id": uuid.uuid4().hex, "stage": "as_found", "scenario": was["scenario"],
                 "red": was["red"], "black": was["black"], "typed": typed, "supersedes": was["id"],
+                "view": None,
             })  # fmt: skip
 
     @rule(state=st.sampled_from(["acknowledged", "skipped", "back"]), reason=WORDS)

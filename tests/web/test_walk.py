@@ -386,7 +386,7 @@ def _write(url: str, taken: list[str], enough: threading.Semaphore) -> None:
         try:
             _post(url, {
                 "id": key, "stage": "as_found", "scenario": "rested", "red": "live",
-                "black": "back", "typed": "12.6",
+                "black": "back", "typed": "12.6", "view": None,
             })  # fmt: skip
         except (OSError, http.client.HTTPException):
             return

@@ -1,14 +1,16 @@
 """The application factory: a connection per request, the API's blueprints, the built pages."""
 
+import math
 import sqlite3
 from pathlib import Path
 from secrets import token_urlsafe
 
-from flask import Flask, Response, g, request, send_from_directory
+from flask import Flask, Response, current_app, g, request, send_from_directory
 from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 
 from spare_margin import __version__
+from spare_margin.core.patience import allow
 from spare_margin.exchange.job_file.job_file import MOST_BYTES
 from spare_margin.service.access.codes import Codes
 from spare_margin.service.access.tries import Tries
@@ -36,6 +38,8 @@ from spare_margin.web.walk.routes import walk_api
 from spare_margin.wording.language.units import IN_USE, Units
 
 PAGES = Path(__file__).parent / "app"
+PATIENCE_S = 30.0
+"""How long working out one answer may take."""
 NONCE = "NONCE-OF-THIS-PAGE"
 """Stands in the built page where its nonce goes."""
 
@@ -53,6 +57,7 @@ def create_app(database: Path) -> Flask:
         validation_error_callback=problems.from_validation,
     )
     app.config["DATABASE"] = database
+    app.config["PATIENCE_S"] = PATIENCE_S
     app.extensions["caches"] = Caches()
     app.extensions["sizings"] = SizingRuns()
     app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES + 1000
@@ -85,6 +90,7 @@ def create_app(database: Path) -> Flask:
 
 def _in_the_workshops_units() -> None:
     if request.path.startswith("/api/"):
+        allow(current_app.config["PATIENCE_S"])
         IN_USE.set(the_workshop().units)
         ACTING.set(guard.who())
 
@@ -114,6 +120,7 @@ def _close(_: BaseException | None) -> None:
     IN_USE.set(Units())
     ACTING.set("")
     PERSON.set("")
+    allow(math.inf)
     connection: sqlite3.Connection | None = g.pop("connection", None)
     if connection is not None:
         connection.close()

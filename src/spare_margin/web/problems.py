@@ -9,6 +9,7 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException, MethodNotAllowed
 
 from spare_margin.core.errors import JobError
+from spare_margin.core.patience import TooLong
 from spare_margin.exchange.job_file.job_file import JobFileErrors
 from spare_margin.exchange.job_file.plain_words import plain_words
 from spare_margin.service.errors import Conflict, NotThere
@@ -109,6 +110,15 @@ def from_store(trouble: sqlite3.Error | DatabaseError) -> Response:
     return answer
 
 
+def from_too_long(_: TooLong) -> Response:
+    """What would take too long to work out is left, so that others get their turn."""
+    return problem(
+        503, "Too much at once",
+        "It takes too long to work out, and was left. What was kept stays kept; a run of fewer pieces is "
+        "quicker.",
+    )  # fmt: skip
+
+
 def unexpected(error: Exception) -> Response:
     """Anything else: the trace goes to the log, a sentence to the person."""
     log.error("unexpected error", exc_info=error)
@@ -120,6 +130,7 @@ def unexpected(error: Exception) -> Response:
 def register(app: Any) -> None:
     """Answer every error of this application in one shape."""
     app.register_error_handler(JobError, from_job_error)
+    app.register_error_handler(TooLong, from_too_long)
     app.register_error_handler(JobFileErrors, from_file_errors)
     app.register_error_handler(ValidationError, from_validation)
     app.register_error_handler(HTTPException, from_http)

@@ -11,6 +11,7 @@ import numpy as np
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
 
 from spare_margin.core.circuit.equations import Floats
+from spare_margin.core.patience import still_allowed
 
 STEPS = 60
 SHARPER = 12.0
@@ -44,6 +45,7 @@ def least_copper(lengths: Floats, amperes: Floats, left: Floats) -> tuple[Floats
     slack = 1.0 - a @ x
     price = 1.0 / slack * (weight / x).sum() / len(left)
     for _ in range(STEPS):
+        still_allowed()
         gap = float(slack @ price)
         gradient = -weight / x**2
         dual = gradient + a.T @ price

@@ -157,7 +157,8 @@ def _connected(
 ) -> tuple[NDArray[np.bool_], NDArray[np.bool_], NDArray[np.bool_]]:
     """Loads that wires join to a supply; points that hang with the reference; points that are free.
 
-    `wires` and `loads` are ends as bytes. Remembered: most wirings that are asked about differ in ohms alone.
+    `wires` and `loads` are ends as bytes. Remembered: most wirings that are asked about
+    differ in ohms alone.
     """
     ends, load_ends = (np.frombuffer(each, dtype=np.intp).reshape(2, -1) for each in (wires, loads))
     with_loads = np.concatenate([ends, load_ends], axis=1)

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.model.conductors import warm_ohm
 from spare_margin.core.model.pieces import Load
+from spare_margin.core.patience import still_allowed
 
 from .equations import Floats, System, own_current
 from .layout import Layout
@@ -133,6 +134,7 @@ class _Search:
         system = self.system
         residual = math.inf
         for _ in range(NEWTON_STEPS):
+            still_allowed()
             volts = system.across_loads(x)
             slope = self.laws.slope(volts)
             offset = self.laws.current(volts) - slope * volts

@@ -1,7 +1,7 @@
 """What a craft would show anywhere, given the readings: every fault that is still possible counts."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -61,6 +61,25 @@ def kept_cases(found: Search) -> tuple[NDArray[np.intp], Floats, Floats]:
 def in_moment(found: Search, conditions: Conditions, rows: Sequence[Row]) -> Outlook:
     """What rows show under the conditions of some readings, or under conditions of the same moment."""
     return _outlook(found, circuit_in(found, conditions, rows), conditions.key)
+
+
+def figures_in(
+    found: Search, asked: Iterable[tuple[Conditions, Row]]
+) -> dict[tuple[str, Row], tuple[float, float]]:
+    """Mean and deviation of rows, each under its conditions, by the conditions' key and the row.
+
+    All rows of the same conditions are worked out at once: most of the work is the same for each.
+    """
+    rows: dict[str, dict[Row, None]] = {}
+    by_key: dict[str, Conditions] = {}
+    for conditions, row in asked:
+        by_key.setdefault(conditions.key, conditions)
+        rows.setdefault(conditions.key, {})[row] = None
+    out: dict[tuple[str, Row], tuple[float, float]] = {}
+    for key, conditions in by_key.items():
+        outlook = in_moment(found, conditions, tuple(rows[key]))
+        out |= {(key, row): outlook.figure(i) for i, row in enumerate(rows[key])}
+    return out
 
 
 def circuit_in(

@@ -1,6 +1,6 @@
 """Spans that were read, and what changes in them from one moment to another."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -11,10 +11,11 @@ from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.estimate.search import Search
 from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.evidence.observation.observations import Observed
+from spare_margin.core.evidence.response.responses import Row
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import Side
 
-from .outlook import in_moment
+from .outlook import figures_in
 
 CLEARLY = 3.0
 """Two resistances differ where they are this many standard deviations apart."""
@@ -73,23 +74,36 @@ def read_between(observed: Observed, key: str, start: str, end: str) -> bool:
     return joined(read, start, end)
 
 
+Amps = Mapping[tuple[str, Row], tuple[float, float]]
+"""Currents with their deviations (A), by the key of their conditions and their row."""
+
+
 def trends(found: Search, spans: Iterable[Span], run: Run) -> list[Finding]:
     """What is one resistance in one moment and another in the next: same span, different ohms."""
     by_span: dict[tuple[str, str], list[Span]] = {}
     for span in spans:
         if span.side is not None and run.load.id in span.conditions.running:
             by_span.setdefault((span.red, span.black), []).append(span)
+    again = [taken for taken in by_span.values() if len(taken) > 1]
+    amps = figures_in(found, ((s.conditions, through(s)) for taken in again for s in taken))
     out = []
-    for taken in by_span.values():
+    for taken in again:
         for before, after in pairwise(taken):
-            told = _trend(found, before, after)
+            told = _trend(before, after, amps)
             if told is not None:
                 out.append(told)
     return out
 
 
-def _trend(found: Search, before: Span, after: Span) -> Finding | None:
-    first, second = _ohms(found, before), _ohms(found, after)
+def through(span: Span) -> Row:
+    """The current that passes a span, as a row to watch."""
+    return ("amperes", span.pieces[0], span.red)
+
+
+def _trend(before: Span, after: Span, amps: Amps) -> Finding | None:
+    first, second = (
+        _ohms(span, *amps[span.conditions.key, through(span)]) for span in (before, after)
+    )
     if first is None or second is None:
         return None
     (a, da), (b, db) = first, second
@@ -108,10 +122,7 @@ def _trend(found: Search, before: Span, after: Span) -> Finding | None:
     return Finding("grows_warm" if grows else "shrinks_warm", readings, piece, facts)
 
 
-def _ohms(found: Search, span: Span) -> tuple[float, float] | None:
-    amps, sigma = in_moment(found, span.conditions, [("amperes", span.pieces[0], span.red)]).figure(
-        0
-    )
+def _ohms(span: Span, amps: float, sigma: float) -> tuple[float, float] | None:
     if abs(amps) < 3 * sigma or abs(amps) < 1e-6:
         return None
     ohm = abs(span.volts / amps)

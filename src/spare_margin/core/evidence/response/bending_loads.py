@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from spare_margin.core.circuit.loads import LoadLaws
+from spare_margin.core.patience import still_allowed
 
 from .responses import SHUNT_S
 
@@ -49,6 +50,7 @@ class BendingLoads:
         alive = np.ones(len(volts), dtype=bool)
         again = np.ones(len(volts), dtype=bool)
         for _ in range(STEPS):
+            still_allowed()
             worst = np.abs(left).max(axis=1, initial=0.0)
             open_ = np.flatnonzero((worst > 1e-9) & alive)
             if not len(open_):

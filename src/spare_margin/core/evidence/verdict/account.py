@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.evidence.outlook.outlook import in_moment
+from spare_margin.core.evidence.outlook.outlook import figures_in
 from spare_margin.core.evidence.outlook.trends import read_between
 from spare_margin.core.evidence.response.responses import Row
 
@@ -59,12 +59,9 @@ def account(found: Judgement) -> Account:
         (run.feed_terminal, run.return_terminal),
         run.ends("return"),
     )
-    rows: list[Row] = [("volts", *pair) for pair in ends]
     observed, key = found.search.observed, found.conditions.key
-    outlook = in_moment(found.search, found.conditions, rows)
-    parts: list[Part | None] = []
-    for i, pair in enumerate(ends):
-        taken = [
+    read = [
+        [
             o
             for o in observed.values
             if o.conditions.key == key
@@ -72,12 +69,22 @@ def account(found: Judgement) -> Account:
             and not o.beside
             and {o.red, o.black} == set(pair)
         ]
+        for pair in ends
+    ]
+    rows: dict[tuple[str, str], Row] = {
+        pair: ("volts", *pair)
+        for pair, taken in zip(ends, read, strict=True)
+        if not taken and read_between(observed, key, *pair)
+    }
+    figures = figures_in(found.search, ((found.conditions, row) for row in rows.values()))
+    parts: list[Part | None] = []
+    for pair, taken in zip(ends, read, strict=True):
         if taken:
             value = taken[-1].value if taken[-1].red == pair[0] else -taken[-1].value
             gain = observed.gains.get(taken[-1].meter, 0.0) * abs(value)
             parts.append(Part(value, DOUBT * float(np.hypot(taken[-1].sigma, gain)), True))
-        elif read_between(observed, key, *pair):
-            mean, sigma = outlook.figure(i)
+        elif pair in rows:
+            mean, sigma = figures[key, rows[pair]]
             parts.append(Part(mean, DOUBT * sigma, False))
         else:
             parts.append(None)

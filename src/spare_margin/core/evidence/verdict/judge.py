@@ -5,8 +5,9 @@ still possible. A pass also needs current that is proven.
 """
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
+from itertools import product
 
 import numpy as np
 
@@ -16,9 +17,9 @@ from spare_margin.core.evidence.estimate.search import SURE, Search, search
 from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.evidence.observation.observations import Observed
 from spare_margin.core.evidence.outlook.as_measured import Measured, as_measured
-from spare_margin.core.evidence.outlook.outlook import Outlook, in_moment, in_scenario
+from spare_margin.core.evidence.outlook.outlook import Outlook, figures_in, in_scenario
 from spare_margin.core.evidence.outlook.probes import Probe, probes
-from spare_margin.core.evidence.outlook.trends import Span, read_between, spans_of, trends
+from spare_margin.core.evidence.outlook.trends import Span, read_between, spans_of, through, trends
 from spare_margin.core.evidence.response.responses import Row
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import SIDES, Craft, Scenario, Side
@@ -64,8 +65,8 @@ def judge_run(
     current = load_current(found, run, loaded_in, spans)
     measured = as_measured(found, run, current.times)
     worst = _worst(run, craft, measured, limits, current)
-    judge = _Judge(found, run, limits, allowed, worst, loaded_in, current)
-    made = judge.judgement(spans, measured)
+    judge = _Judge(found, run, limits, allowed, worst, loaded_in, current, spans)
+    made = judge.judgement(measured)
     asked = _asked(found, run, current, next_in)
     done = _done(made, asked)
     made = replace(made, probes=() if done in ENDED else tuple(asked), done=done)
@@ -98,6 +99,7 @@ class _Judge:
         worst: Scenario,
         loaded_in: Sequence[Conditions],
         current: LoadCurrent,
+        spans: Sequence[Span],
     ) -> None:
         self.found, self.run, self.worst = found, run, worst
         self.budget = budget = allowed(worst)
@@ -108,10 +110,11 @@ class _Judge:
         self.ceilings = limits.ceilings(run.load, found.craft.nominal_v)
         self.by_side = {"feed": self.ceilings.feed_v, "return": self.ceilings.return_v}
         self.purpose: dict[Side, float] = {s.side: s.purpose_v for s in budget.sides}
-        self.loaded_in, self.current = loaded_in, current
+        self.loaded_in, self.current, self.spans = loaded_in, current, spans
+        self.seen = figures_in(found, self._wanted())
 
-    def judgement(self, spans: Sequence[Span], measured: Measured) -> Judgement:
-        run, worst = self.run, self.worst
+    def judgement(self, measured: Measured) -> Judgement:
+        run, worst, spans = self.run, self.worst, self.spans
         rows: list[Row] = [("volts", *run.ends(side)) for side in SIDES]
         rows += [("volts", span.red, span.black) for span in spans]
         outlook = in_scenario(self.found, worst, rows, run.load.id, self.current.times)
@@ -129,6 +132,23 @@ class _Judge:
             worst=worst, measured=measured, search=self.found, probes=(), done="", findings=(),
             conditions=self.current.conditions, spare=self._spare([*sides.values()]),
         )  # fmt: skip
+
+    def _wanted(self) -> Iterator[tuple[Conditions, Row]]:
+        """What is asked of the moments themselves: volts of sides that were read, amperes of spans."""
+        for conditions, side in product(self.loaded_in, SIDES):
+            if read_between(self.found.observed, conditions.key, *self.run.ends(side)):
+                yield conditions, ("volts", *self.run.ends(side))
+        for span in self.spans:
+            if self._counts(span):
+                yield span.conditions, through(span)
+
+    def _counts(self, span: Span) -> bool:
+        """Whether a span is one of a side, read while the run's load was on."""
+        return (
+            span.side is not None
+            and self.current.flows is True
+            and span.conditions in self.loaded_in
+        )
 
     # Sides
 
@@ -152,13 +172,9 @@ class _Judge:
 
     def _read(self, side: Side) -> tuple[float, float] | None:
         """V lost on a side in its worst moment, with the doubt, where readings join its ends."""
-        ends = self.run.ends(side)
-        found = []
-        for conditions in self.loaded_in:
-            if read_between(self.found.observed, conditions.key, *ends):
-                mean, sigma = in_moment(self.found, conditions, [("volts", *ends)]).figure(0)
-                found.append((mean, DOUBT * sigma))
-        return max(found, default=None)
+        row: Row = ("volts", *self.run.ends(side))
+        found = [self.seen.get((conditions.key, row)) for conditions in self.loaded_in]
+        return max(((mean, DOUBT * sigma) for mean, sigma in filter(None, found)), default=None)
 
     # Spans
 
@@ -171,7 +187,7 @@ class _Judge:
             span, span.conditions.moment, span.volts, DOUBT * span.sigma, None, None, None, None,
             None, self._allowed(span), "not_judged",
         )  # fmt: skip
-        if span.side is None or not self.current.flows or span.conditions not in self.loaded_in:
+        if span.side is None or not self._counts(span):
             return made
         loaded_v, sigma = here.figure(row)
         ohm, low, high = self._ohm(span)
@@ -183,8 +199,7 @@ class _Judge:
 
     def _ohm(self, span: Span) -> tuple[float, float, float] | tuple[None, None, None]:
         """V / I of a span with its bounds, where the current through it is known well enough."""
-        through: Row = ("amperes", span.pieces[0], span.red)
-        amps, sigma = in_moment(self.found, span.conditions, [through]).figure(0)
+        amps, sigma = self.seen[span.conditions.key, through(span)]
         if abs(amps) <= max(3 * sigma, 1e-6):
             return None, None, None
         ohm = abs(span.volts / amps)

@@ -84,6 +84,10 @@ class _Reader:
         self.circuit = search.circuits[conditions.key]
         ids = [x.id for x in self.circuit.layout.loads]
         self.place = ids.index(run.load.id) if run.load.id in ids else None
+        rows: list[Row] = [
+            ("amperes", run.load.id, ""), ("volts", run.feed_terminal, run.return_terminal)
+        ]  # fmt: skip
+        self.outlook = in_moment(search, conditions, rows)
         self.here = [o for o in search.observed.values if o.conditions.key == conditions.key]
 
     def read(self) -> LoadCurrent:
@@ -94,7 +98,7 @@ class _Reader:
 
     def _current(self) -> tuple[tuple[float, float] | None, bool | None]:
         load = self.run.load
-        outlook = in_moment(self.search, self.conditions, [("amperes", load.id, "")])
+        outlook = self.outlook
         mean, sigma = outlook.figure(0)
         nominal = self._nominal()
         seen = [o for o in self.here if o.quantity == "amperes"]
@@ -145,8 +149,7 @@ class _Reader:
         nominal = self._nominal()
         if self.place is None or not nominal:
             return 1.0
-        row: Row = ("volts", self.run.feed_terminal, self.run.return_terminal)
-        got, _ = in_moment(self.search, self.conditions, [row]).figure(0)
+        got, _ = self.outlook.figure(1)
         volts = self.circuit.across_now.copy()
         volts[self.place] = abs(got)
         return abs(float(self.circuit.laws.current(volts)[self.place])) / nominal
