@@ -235,13 +235,16 @@ class AnyJob(RuleBasedStateMachine):
     @precondition(lambda self: self.job)
     @rule()
     def comes_back_identical(self) -> None:
+        self.same_in_another()
+
+    def same_in_another(self) -> tuple[FlaskClient, str]:
         other, there = self.brought_into_another()
         assert self.file(other, there) == self.file(self.client, self.job)
+        return other, there
 
     def teardown(self) -> None:
         if self.job:
-            self.comes_back_identical()
-            other, there = self.brought_into_another()
+            other, there = self.same_in_another()
             step = {"stage": "as_found", "direction": "undo"}
             here = self.client.post(f"{self.job}/steps", json=step)
             away = other.post(f"{there}/steps", json=step)
