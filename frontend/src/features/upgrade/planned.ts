@@ -7,7 +7,8 @@ export function usePlanned(job: string) {
   const say = useSay();
   const step = usePlanStep(job);
   const onError = (error: unknown) => say(sentence(error), { bad: true });
-  const undo = () => step.mutate("undo", { onSuccess: (done) => say(done.said), onError });
+  // It is said even where the page was left meanwhile.
+  const undo = () => void step.mutateAsync("undo").then((done) => say(done.said), onError);
   const onSuccess = (made: Schema["Taken"]) =>
     say(made.said, { act: { label: "Undo", run: undo } });
   return { onSuccess, onError };

@@ -116,7 +116,12 @@ def worst_scenarios(
 
 
 def drops_out(load: Load, volts: float) -> bool:
-    """Whether a load that is on gets less than it works at."""
+    """Whether a load that is on gets less than it works at.
+
+    >>> pump = Load(id="l", start="a", end="b", name="Pump", least_v=10.5)
+    >>> drops_out(pump, 10.4), drops_out(pump, 10.5)
+    (True, False)
+    """
     return load.least_v is not None and volts < load.least_v
 
 

@@ -70,7 +70,13 @@ def law_of(load: Load, nominal_v: float) -> tuple[float, float, float]:
 
 
 def rated_current_a(load: Load, nominal_v: float) -> float:
-    """The current (A) a person would plan with: at the rated voltage, else at the nominal one."""
+    """The current (A) a person would plan with: at the rated voltage, else at the nominal one.
+
+    >>> law = {"behaviour": "filament", "power_w": 21.0, "rated_v": 12.0}
+    >>> lamp = Load(id="l", start="a", end="b", name="Lamp", **law)
+    >>> round(rated_current_a(lamp, 13.8), 6)  # at its own rated voltage, whatever the craft has
+    1.75
+    """
     scale, power, _ = law_of(load, nominal_v)
     return float(scale * (load.rated_v or nominal_v) ** power)
 

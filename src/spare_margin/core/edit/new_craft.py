@@ -110,7 +110,11 @@ def new_craft(
 
 
 def starting_ohm(battery: Battery, nominal_v: float, capacity_ah: float | None) -> float:
-    """Internal resistance (ohm) to start from: it goes with the volts and against the capacity."""
+    """Internal resistance (ohm) to start from: it goes with the volts and against the capacity.
+
+    >>> starting_ohm("agm", 24.0, 200.0) == starting_ohm("agm", 12.0, 100.0)
+    True
+    """
     if battery == "none":
         return SUPPLY_OHM
     at_100 = OHM_AT_12V_100AH[battery] * nominal_v / 12.0

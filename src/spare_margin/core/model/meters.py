@@ -49,7 +49,11 @@ CLAMP_METER = Meter("Workshop clamp, zeroed, 2 % + 3", 2.0, 3, 6000)
 
 
 def typed_step(number: str) -> float:
-    """Worth of the last digit of a number as typed, with its exponent: `0.14` gives 0.01."""
+    """Worth of the last digit of a number as typed, with its exponent: `0.14` gives 0.01.
+
+    >>> typed_step("0.14"), typed_step("12.6"), typed_step("3e-3"), typed_step("OL")
+    (0.01, 0.1, 0.001, 0.0)
+    """
     match = re.fullmatch(r"[-+]?(\d*)(?:\.(\d*))?(?:[eE]([-+]?\d+))?", number.strip())
     if match is None:
         return 0.0

@@ -22,7 +22,11 @@ KIND_NAMES: Mapping[str, str] = {
 
 
 def called(piece: Conductor | FixedPiece) -> str:
-    """What a person calls this piece: its name, else its kind and what tells it from others."""
+    """What a person calls this piece: its name, else its kind and what tells it from others.
+
+    >>> called(FixedPiece(id="f", start="a", end="b", side="feed", kind="fuse", rating_a=15.0))
+    'Fuse 15 A'
+    """
     if piece.name:
         return piece.name
     if isinstance(piece, Conductor):

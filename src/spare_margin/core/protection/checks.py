@@ -138,7 +138,12 @@ def currents_of(runs: Mapping[str, Run], solutions: Sequence[Solution]) -> Curre
 
 
 def start_of(load: Load) -> tuple[float, float]:
-    """How many times its current a load draws while it starts, and for how long (s)."""
+    """How many times its current a load draws while it starts, and for how long (s).
+
+    >>> motor = Load(id="l", start="a", end="b", name="Winch", start_multiple=4.0)
+    >>> start_of(motor)[0]
+    4.0
+    """
     if load.behaviour == "filament":
         return INRUSH_TIMES, INRUSH_S
     return load.start_multiple or 1.0, START_S

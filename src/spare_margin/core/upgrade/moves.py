@@ -113,7 +113,13 @@ def moved(
 
 
 def how_mended(piece: Conductor | FixedPiece) -> Repair:
-    """What is tried first with a bad piece: a joint or body path is cleaned, anything else replaced."""
+    """What is tried first with a bad piece: a joint or body path is cleaned, anything else replaced.
+
+    >>> how_mended(FixedPiece(id="r", start="a", end="b", side="return", kind="joint"))
+    'cleaned'
+    >>> how_mended(FixedPiece(id="s", start="a", end="b", side="feed", kind="switch"))
+    'replaced'
+    """
     joined = isinstance(piece, FixedPiece) and piece.kind in ("joint", "body_return")
     return "cleaned" if joined else "replaced"
 

@@ -98,7 +98,11 @@ class Weighed:
 
 
 def normal(logs: Floats) -> Floats:
-    """Probabilities from their logarithms."""
+    """Probabilities from their logarithms.
+
+    >>> normal(np.log([3.0, 1.0])).tolist()
+    [0.75, 0.25]
+    """
     shifted = np.exp(logs - logs.max())
     out: Floats = shifted / shifted.sum()
     return out

@@ -36,5 +36,9 @@ def source_doubt_v(
 
 
 def source_is_asked_for(doubt_v: float, ceiling_v: float | None) -> bool:
-    """Whether a source that moved so far (V) would spoil what is held against this ceiling (V)."""
+    """Whether a source that moved so far (V) would spoil what is held against this ceiling (V).
+
+    >>> source_is_asked_for(0.5, 0.5), source_is_asked_for(0.001, 0.5), source_is_asked_for(0.5, None)
+    (True, False, False)
+    """
     return ceiling_v is not None and LEAST_TIMES * doubt_v > ceiling_v

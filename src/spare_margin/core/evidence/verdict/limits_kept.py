@@ -46,7 +46,13 @@ def _sum(outlook: Outlook, rows: tuple[int, ...]) -> tuple[Floats, Floats]:
 
 
 def decided(over: float, half_width: float, limit: float) -> Verdict:
-    """The verdict on one limit, passed with this probability, known to this half-width."""
+    """The verdict on one limit, passed with this probability, known to this half-width.
+
+    >>> decided(0.999, 0.01, 0.5), decided(0.001, 0.01, 0.5), decided(0.4, 0.01, 0.5)
+    ('over', 'within', 'too_close')
+    >>> decided(0.001, 0.4, 0.5)  # kept for all that is known, but known too badly to pass
+    'too_close'
+    """
     if over > 1 - PASSED:
         return "over"
     if over < PASSED and SHARP * half_width <= limit:
