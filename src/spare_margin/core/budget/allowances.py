@@ -13,7 +13,6 @@ from functools import cached_property, lru_cache
 from typing import NamedTuple, get_args
 
 import numpy as np
-from numpy.typing import NDArray
 
 from spare_margin.core.circuit.equations import Floats, Ints
 from spare_margin.core.circuit.runs import AnyPiece, Run, Step
@@ -133,7 +132,6 @@ class FixedShares:
 
     Attributes:
         wanted: what each piece would have without the ceilings (V), (pieces,).
-        kept: by side, the share of it that each run can pay, (runs, pieces).
     """
 
     def __init__(
@@ -146,7 +144,6 @@ class FixedShares:
         for i in np.flatnonzero(loops.own):
             wanted[i] = own_v[loops.ids[i]]
         self.wanted: Floats = np.where(loops.copper, 0.0, wanted)
-        self.kept, self.left = self._squeezed()
 
     @classmethod
     def at(cls, loops: Loops, solution: Solution) -> "FixedShares":
@@ -157,6 +154,17 @@ class FixedShares:
         own = {key: abs(solution.elements[key].drop_v or 0.0) for key in unmeasured}
         return cls(loops, amperes, own)
 
+    @property
+    def kept(self) -> dict[Side, Floats]:
+        """By side, the share of its demand that each run can pay each piece, (runs, pieces)."""
+        return self._squeezed[0]
+
+    @property
+    def left(self) -> Floats:
+        """What each run then has left (V), (runs, 3)."""
+        return self._squeezed[1]
+
+    @cached_property
     def _squeezed(self) -> tuple[dict[Side, Floats], Floats]:
         """The share of its demand that each run pays each piece, and what it then has left (V)."""
         loops, wanted = self.loops, self.wanted
@@ -279,44 +287,82 @@ class CopperOhms:
     """
 
     def __init__(self, moments: Sequence[FixedShares]) -> None:
-        self.ohms: dict[str, float] = {}
-        self.bound_by: dict[str, str] = {}
         loops = moments[0].loops
-        parts = [moment.lines() for moment in moments]
-        lines = Lines(*(np.concatenate(each) for each in zip(*parts, strict=True)))
-        lines.amperes[lines.amperes <= NOTHING_A] = 0.0
-        starving = lines.left <= NOTHING_V
-        self._starve(loops, lines, starving)
-        starved = (lines.amperes[starving] > 0).any(axis=0)
-        lines.amperes[:, starved] = 0.0
-        self._share(loops, lines, np.flatnonzero(~starving & (lines.amperes > 0).any(axis=1)))
-
-    def _starve(self, loops: Loops, lines: Lines, starving: NDArray[np.bool_]) -> None:
-        """Copper that some run's fixed pieces leave nothing gets nothing."""
-        for number in np.flatnonzero(starving):
-            run = loops.run_ids[int(lines.runs[number])]
-            for i in np.flatnonzero(lines.amperes[number]):
-                self.ohms[loops.ids[i]] = 0.0
-                self.bound_by.setdefault(loops.ids[i], run)
-
-    def _share(self, loops: Loops, lines: Lines, kept: Ints) -> None:
-        """The rest by the programme, conductors that stand in the same lines as one."""
-        used = np.flatnonzero((lines.amperes[kept] > 0).any(axis=0))
-        if not len(used):
+        shared = _shared(_Given(moments))
+        self.ohms = {loops.ids[i]: 0.0 for i, _ in shared.starved}
+        self.bound_by = {loops.ids[i]: loops.run_ids[run] for i, run in shared.starved}
+        if not len(shared.used):
             return
-        amperes = lines.amperes[np.ix_(kept, used)]
-        telling = _telling(
-            amperes / lines.left[kept, None], lines.runs[kept] * 3 + lines.under[kept]
-        )
-        kept, amperes = kept[telling], amperes[telling]
-        first, group = _alike(amperes)
-        lengths = np.bincount(group, weights=loops.metres[used]).astype(float)
-        ohms, price = _least(lengths, amperes[:, first], lines.left[kept])
-        binding = (amperes[:, first] * price[:, None]).argmax(axis=0)
-        for i, at in zip(used, group, strict=True):
+        lengths = np.bincount(shared.group, weights=loops.metres[shared.used]).astype(float)
+        ohms, price = _least(lengths, shared.amperes, shared.left)
+        binding = (shared.amperes * price[:, None]).argmax(axis=0)
+        for i, at in zip(shared.used, shared.group, strict=True):
             key = loops.ids[i]
             self.ohms[key] = float(ohms[at] * loops.metres[i] / lengths[at])
-            self.bound_by[key] = loops.run_ids[int(lines.runs[kept[binding[at]]])]
+            self.bound_by[key] = loops.run_ids[int(shared.runs[binding[at]])]
+
+
+class Shared(NamedTuple):
+    """What shares the copper of a craft out, whatever its lengths are.
+
+    `starved`: conductors that some run's fixed pieces leave nothing, each with that run. The others,
+    `used`, stand in `group`s, those that stand in the same lines as one: what each group carries in
+    each line, (lines, groups), what the line leaves it (V), and whose run it is.
+    """
+
+    starved: tuple[tuple[int, int], ...]
+    used: Ints
+    group: Ints
+    amperes: Floats
+    left: Floats
+    runs: Ints
+
+
+class _Given:
+    """Moments, told apart by all that the lines of their ceilings rest on."""
+
+    def __init__(self, moments: Sequence[FixedShares]) -> None:
+        self.moments = moments
+        loops = moments[0].loops
+        parts = [
+            *(loops.on_side[s] for s in SIDES),
+            loops.copper,
+            loops.pinned,
+            loops.purpose,
+            loops.own,
+        ]
+        parts += [loops.ceilings]
+        parts += [part for m in moments for part in (m.wanted, m.amperes, m.loaded)]
+        self.told_by = (len(loops.ids), *(part.tobytes() for part in parts))
+
+    def __hash__(self) -> int:
+        return hash(self.told_by)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Given) and self.told_by == other.told_by
+
+
+@lru_cache(maxsize=16)
+def _shared(given: _Given) -> Shared:
+    """Remembered: an edit of a length changes nothing here."""
+    parts = [moment.lines() for moment in given.moments]
+    lines = Lines(*(np.concatenate(each) for each in zip(*parts, strict=True)))
+    lines.amperes[lines.amperes <= NOTHING_A] = 0.0
+    starving = lines.left <= NOTHING_V
+    starved: dict[int, int] = {}
+    for number in np.flatnonzero(starving):
+        for i in np.flatnonzero(lines.amperes[number]):
+            starved.setdefault(int(i), int(lines.runs[number]))
+    lines.amperes[:, list(starved)] = 0.0
+    kept = np.flatnonzero(~starving & (lines.amperes > 0).any(axis=1))
+    used = np.flatnonzero((lines.amperes[kept] > 0).any(axis=0))
+    amperes = lines.amperes[np.ix_(kept, used)]
+    telling = _telling(amperes / lines.left[kept, None], lines.runs[kept] * 3 + lines.under[kept])
+    kept, amperes = kept[telling], amperes[telling]
+    first, group = _alike(amperes)
+    return Shared(
+        tuple(starved.items()), used, group, amperes[:, first], lines.left[kept], lines.runs[kept]
+    )
 
 
 def _least(lengths: Floats, amperes: Floats, left: Floats) -> tuple[Floats, Floats]:

@@ -18,7 +18,7 @@ def steady_currents(
     out: dict[str, float] = {}
     for key, run in runs.items():
         load = run.load
-        if any(s.group is not None or s.beside for s in run.steps()):
+        if not run.single_way:
             return None
         if key not in scenario.on or any(scenario.is_open(s.piece) for s in run.steps()):
             continue

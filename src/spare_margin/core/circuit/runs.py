@@ -75,6 +75,11 @@ class Run:
         return self.load.behaviour is None or any(undrawn(s.piece) for s in self.steps())
 
     @cached_property
+    def single_way(self) -> bool:
+        """Whether each of its pieces stands alone on its way: it carries what passes, whatever the ohms."""
+        return all(s.group is None and not s.beside for s in self.steps())
+
+    @cached_property
     def main(self) -> Mapping[str, Side]:
         """The pieces of the main way, by id, with the side each stands on."""
         return {s.piece.id: side for side in SIDES for s in self.side(side) if not s.beside}
