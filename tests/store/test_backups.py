@@ -201,6 +201,17 @@ def test_old_ones_are_put_away(database: Path) -> None:
     assert left[7:] == ["2026-05-31", "2026-05-24"], "the ends of weeks and of the month"
 
 
+def test_what_a_person_asked_for_stays(database: Path) -> None:
+    wanted = [back_up(database, NOON + timedelta(hours=h), asked_for=True) for h in (0, 1)]
+    for hour in range(2, 50):
+        back_up(database, NOON + timedelta(hours=hour))
+        put_away_old(database)
+    left = backups(database)
+    assert [b for b in left if b.asked_for] == wanted[::-1]
+    assert len(left) == 2 + 3, "and the newest of each of the other days"
+    assert what_is_wrong(wanted[0].path) == ""
+
+
 def test_a_copy_is_made_when_work_is_done_and_once_a_day(database: Path) -> None:
     moment = [datetime.now(UTC) + timedelta(minutes=1)]
     keeper = BackupKeeper(database, lambda: moment[0])

@@ -29,7 +29,7 @@ def backup_command(out: Path | None, database: Path | None) -> None:
     try:
         if out is not None:
             copy(path, out)
-        click.echo(str(out or back_up(path, datetime.now(UTC)).path))
+        click.echo(str(out or back_up(path, datetime.now(UTC), asked_for=True).path))
     except DatabaseError as trouble:
         stop(BAD, str(trouble))
 

@@ -2,6 +2,8 @@
 
 A copy is made with SQLite's online backup, so that it holds what the write-ahead log holds too; it is
 written under another name, checked, and only then given its own. Copies are called after their moment.
+Those made by themselves go when later ones stand for them; one that a person asked for stays until a person
+deletes it.
 """
 
 import errno
@@ -19,17 +21,20 @@ from spare_margin.store.file.database import DatabaseError, keep_to_oneself, mig
 KEPT = (("%Y-%m-%d", 7), ("%G-%V", 4), ("%Y-%m", 12))
 """Of the last seven days with a copy the newest each, of the last four weeks, of the last twelve months."""
 NAME = "%Y-%m-%dT%H-%M-%SZ"
+ASKED_FOR = "-asked-for"
+"""Ends the name of a copy that a person asked for."""
 PAGES_AT_ONCE = 2000
 """So many pages are copied before others may write in between."""
 
 
 @dataclass(frozen=True, slots=True)
 class Backup:
-    """One copy, and when it was made (UTC)."""
+    """One copy, when it was made (UTC), and whether a person asked for it."""
 
     path: Path
     made_at: datetime
     size: int
+    asked_for: bool = False
 
 
 def folder_of(database: Path) -> Path:
@@ -42,17 +47,18 @@ def backups(database: Path) -> list[Backup]:
     found = []
     for path in folder_of(database).glob("*.sqlite3"):
         with suppress(ValueError, OSError):
-            made = datetime.strptime(path.stem, NAME).replace(tzinfo=UTC)
-            found.append(Backup(path, made, path.stat().st_size))
+            made = datetime.strptime(path.stem.removesuffix(ASKED_FOR), NAME).replace(tzinfo=UTC)
+            asked_for = path.stem.endswith(ASKED_FOR)
+            found.append(Backup(path, made, path.stat().st_size, asked_for))
     return sorted(found, key=lambda b: b.made_at, reverse=True)
 
 
-def back_up(database: Path, moment: datetime) -> Backup:
+def back_up(database: Path, moment: datetime, *, asked_for: bool = False) -> Backup:
     """Copy a database into its folder, under this moment's name. Raises DatabaseError."""
     made = moment.astimezone(UTC).replace(microsecond=0)
-    path = folder_of(database) / f"{made.strftime(NAME)}.sqlite3"
+    path = folder_of(database) / f"{made.strftime(NAME)}{ASKED_FOR if asked_for else ''}.sqlite3"
     copy(database, path)
-    return Backup(path, made, path.stat().st_size)
+    return Backup(path, made, path.stat().st_size, asked_for)
 
 
 def copy(database: Path, to: Path) -> None:
@@ -106,7 +112,8 @@ def what_is_wrong(path: Path) -> str:
 
 
 def to_keep(found: Iterable[Backup]) -> set[Path]:
-    """Which copies stay: the newest of each of the last days, weeks and months that have one.
+    """Which copies stay: the newest of each of the last days, weeks and months that have one, and all
+    that a person asked for.
 
     >>> from datetime import timedelta
     >>> last = datetime(2026, 11, 26, tzinfo=UTC)
@@ -115,7 +122,7 @@ def to_keep(found: Iterable[Backup]) -> set[Path]:
     (20, 330)
     """
     newest_first = sorted(found, key=lambda b: b.made_at, reverse=True)
-    kept: set[Path] = set()
+    kept = {backup.path for backup in newest_first if backup.asked_for}
     for form, most in KEPT:
         first_of: dict[str, Path] = {}
         for backup in newest_first:

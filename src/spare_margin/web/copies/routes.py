@@ -20,7 +20,7 @@ def copies_read() -> dict[str, object]:
 @copies_api.post("", responses={200: CopiesOut})
 def copies_make() -> dict[str, object]:
     """One more copy, now."""
-    back_up(current_app.config["DATABASE"], datetime.now(UTC))
+    back_up(current_app.config["DATABASE"], datetime.now(UTC), asked_for=True)
     put_away_old(current_app.config["DATABASE"])
     return _copies().model_dump()
 
