@@ -95,11 +95,20 @@ def test_what_is_typed_while_a_figure_is_on_its_way_stays(page: Page) -> None:
 
     page.route(re.compile(r"/walk\?"), hold)
     thumb.figure("The source, post to post", "12.62")
-    page.get_by_label("The source, post to post, volts").fill("4.6")
+    expect(page.get_by_label("The source, post to post, volts")).to_be_focused()
+    page.keyboard.type("4.6")
     holding = False
     for route in held:
         route.continue_()
     expect(page.get_by_label("The current of Sump pump, amperes")).to_have_value("4.6")
+
+
+@hand
+def test_what_is_refused_comes_back_into_its_box(page: Page) -> None:
+    thumb = begun(page)
+    thumb.figure("The source, post to post", "lots")
+    expect(page.get_by_role("alert")).to_contain_text("not understood")
+    expect(page.get_by_label("The source, post to post, volts")).to_have_value("lots")
 
 
 @hand

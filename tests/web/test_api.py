@@ -220,9 +220,12 @@ def test_undo_and_redo(demo: FlaskClient) -> None:
     assert undone["sheet"]["can_redo"]
     refused = demo.post(f"{MARRAM}/steps", json={"stage": "as_found", "direction": "undo"})
     assert refused.status_code == 422
-    redone = demo.post(f"{MARRAM}/steps", json={**step, "direction": "redo"}).json
-    assert redone is not None
-    assert redone["sheet"]["stage"] == "planned"
+    for seen in ("planned", "as_found"):
+        again = {"stage": seen, "direction": "redo"}
+        redone = demo.post(f"{MARRAM}/steps", json=again).json
+        assert redone is not None
+        assert redone["stage"] == redone["sheet"]["stage"] == "planned", "what came back is shown"
+        assert demo.post(f"{MARRAM}/steps", json=step).status_code == 200
 
 
 def test_the_kinds_of_element_can_all_be_edited(demo: FlaskClient) -> None:

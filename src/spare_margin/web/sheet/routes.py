@@ -90,7 +90,9 @@ def step(path: JobPath, body: UndoRedo) -> dict[str, object]:
         raise JobError("direction", f"there is nothing to {body.direction}")
     session = open_job(path.job)
     snapshot = session.snapshot
-    stage = body.stage if body.stage in snapshot.heads else snapshot.latest
+    # What was undone away and comes back is a later stage's: that is what has changed, and is shown.
+    changed = (moved.revision.stage, body.stage)
+    stage = next((s for s in changed if s in snapshot.heads), snapshot.latest)
     loads = {load.id for load in snapshot.heads[stage].craft.loads}
     run = body.view.run if body.view.run in loads else None
     view = body.view.model_copy(update={"stage": stage, "run": run})
