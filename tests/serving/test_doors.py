@@ -4,6 +4,7 @@ import http.client
 import json
 import socket
 import ssl
+import time
 from collections.abc import Iterator
 from contextlib import ExitStack, closing
 from datetime import UTC, datetime, timedelta
@@ -99,6 +100,31 @@ def test_who_sends_slowly_keeps_nobody_waiting(door: Door) -> None:
         assert answer(door, "POST", body=b"quick") == (200, b"5")
         slow[1].sendall(b"defghi")
         assert slow[1].recv(12) == b"HTTP/1.1 200"
+
+
+def test_who_stops_in_the_middle_is_told(told: Told) -> None:
+    made = Door(told, socket.create_server(("127.0.0.1", 0)), pause_s=0.05)
+    made.open()
+    with socket.create_connection(("127.0.0.1", made.port)) as sender:
+        sender.sendall(b"POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 9\r\n\r\nabc")
+        said = b"".join(iter(lambda: sender.recv(5000), b""))
+    assert said.startswith(b"HTTP/1.1 408")
+    assert told.seen == []
+    made.close()
+
+
+def test_a_connection_that_was_idle_for_long_is_answered(told: Told) -> None:
+    """Longer than a sender may pause; others come and go meanwhile."""
+    made = Door(told, socket.create_server(("127.0.0.1", 0)), pause_s=0.05)
+    made.open()
+    with closing(http.client.HTTPConnection("127.0.0.1", made.port)) as kept:
+        for _ in range(2):
+            kept.request("GET", "/")
+            assert kept.getresponse().read() == b"0"
+            until = time.monotonic() + 0.2
+            while time.monotonic() < until:
+                answer(made)
+    made.close()
 
 
 def test_what_broke_off_is_not_taken_for_the_whole(door: Door, told: Told) -> None:

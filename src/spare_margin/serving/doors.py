@@ -13,7 +13,7 @@ from typing import Any
 from hypercorn.asyncio import serve
 from hypercorn.config import Config
 
-from spare_margin.serving.requests import Message, WholeRequests
+from spare_margin.serving.requests import PAUSE_S, Message, WholeRequests
 
 log = logging.getLogger(__name__)
 MOST_BYTES = 201_000_000
@@ -43,10 +43,11 @@ class Door:
         listening: socket.socket,
         certificate: Certificate | None = None,
         most_bytes: Callable[[Message], int] = lambda _: MOST_BYTES,
+        pause_s: float = PAUSE_S,
     ) -> None:
         self.port: int = listening.getsockname()[1]
         self._listening, self._certificate = listening, certificate
-        self._app = WholeRequests(app, most_bytes)
+        self._app = WholeRequests(app, most_bytes, pause_s)
         self._loop: asyncio.AbstractEventLoop | None = None
         self._closing = asyncio.Event()
         self._begun = Event()
@@ -85,8 +86,9 @@ class Door:
         config.bind = [f"fd://{self._listening.detach()}"]
         config.errorlog = log
         config.include_server_header = False
+        # An idle connection is closed by this alone. The server's own read timeout would stop reading from
+        # one that is idle and leave it open: what is asked on it then would wait for ever.
         config.keep_alive_timeout = 75
-        config.read_timeout = 30
         if self._certificate is not None:
             config.certfile = str(self._certificate.certificate)
             config.keyfile = str(self._certificate.key)

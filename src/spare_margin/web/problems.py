@@ -83,6 +83,11 @@ def too_large() -> Response:
     return problem(413, "Too large", "That is too large; a job file may be up to 8 MB.")
 
 
+def too_slow() -> Response:
+    """A body that stopped in the middle."""
+    return problem(408, "Too slow", "The rest of the request did not come; nothing was changed.")
+
+
 STORE_TROUBLES = {
     sqlite3.SQLITE_FULL: (507, "The disk is full", "Make room on the disk, then try again."),
     sqlite3.SQLITE_READONLY: (503, "The jobs can only be read", "Their file may not be written."),
