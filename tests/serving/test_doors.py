@@ -19,7 +19,7 @@ from spare_margin.service.access.pairing import pair, throw_out
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.addresses import host_names, lan_addresses
 from spare_margin.serving.certificate import LASTS, certificate_for, fingerprint
-from spare_margin.serving.doors import WORKERS, Door
+from spare_margin.serving.doors import WORKERS, Door, server_config
 from spare_margin.serving.lan import LanDoor
 from spare_margin.store.file.database import DatabaseError, connect
 from spare_margin.web.access.guard import give_cookie
@@ -114,7 +114,9 @@ def test_who_stops_in_the_middle_is_told(told: Told) -> None:
 
 
 def test_a_connection_that_was_idle_for_long_is_answered(told: Told) -> None:
-    """Longer than a sender may pause; others come and go meanwhile."""
+    """Longer than a sender may pause; others come and go meanwhile. The server's own read timeout would
+    leave it open and unread."""
+    assert server_config(0, None).read_timeout is None
     made = Door(told, socket.create_server(("127.0.0.1", 0)), pause_s=0.05)
     made.open()
     with closing(http.client.HTTPConnection("127.0.0.1", made.port)) as kept:

@@ -79,17 +79,21 @@ class Door:
         self._begun.set()
         with ThreadPoolExecutor(WORKERS, thread_name_prefix="door") as workers:
             self._loop.set_default_executor(workers)
-            await serve(self._app, self._config(), mode="asgi", shutdown_trigger=self._closing.wait)
+            config = server_config(self._listening.detach(), self._certificate)
+            await serve(self._app, config, mode="asgi", shutdown_trigger=self._closing.wait)
 
-    def _config(self) -> Config:
-        config = Config()
-        config.bind = [f"fd://{self._listening.detach()}"]
-        config.errorlog = log
-        config.include_server_header = False
-        # An idle connection is closed by this alone. The server's own read timeout would stop reading from
-        # one that is idle and leave it open: what is asked on it then would wait for ever.
-        config.keep_alive_timeout = 75
-        if self._certificate is not None:
-            config.certfile = str(self._certificate.certificate)
-            config.keyfile = str(self._certificate.key)
-        return config
+
+def server_config(listening: int, certificate: Certificate | None) -> Config:
+    """How the server is set, over the number of a file that listens."""
+    config = Config()
+    config.bind = [f"fd://{listening}"]
+    config.errorlog = log
+    config.include_server_header = False
+    # An idle connection is closed by this alone. The server's own read timeout would stop reading from
+    # one that is idle and leave it open: what is asked on it then would wait for ever.
+    config.keep_alive_timeout = 75
+    config.read_timeout = None
+    if certificate is not None:
+        config.certfile = str(certificate.certificate)
+        config.keyfile = str(certificate.key)
+    return config

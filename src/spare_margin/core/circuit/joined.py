@@ -1,10 +1,6 @@
 """Whether pairs of points, each joined to the other, lead from one point to another."""
 
 from collections.abc import Iterable
-from typing import TYPE_CHECKING
-
-if TYPE_CHECKING:
-    pass
 
 
 def joined(pairs: Iterable[tuple[str, str]], start: str, end: str) -> bool:

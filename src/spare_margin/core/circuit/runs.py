@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations, pairwise
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import (
@@ -17,9 +17,6 @@ from spare_margin.core.model.pieces import (
     Source,
     undrawn,
 )
-
-if TYPE_CHECKING:
-    pass
 
 AnyPiece = Conductor | FixedPiece
 
