@@ -7,9 +7,9 @@ import "@fontsource/atkinson-hyperlegible-next/latin-ext-700.css";
 import "./styles.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
-import { type ComponentType, lazy, StrictMode, Suspense } from "react";
+import { type ComponentType, Fragment, lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
-import { createBrowserRouter, Navigate, Outlet, type RouteObject } from "react-router";
+import { createBrowserRouter, Navigate, Outlet, type RouteObject, useLocation } from "react-router";
 import { RouterProvider } from "react-router/dom";
 import { Refused } from "./api/client";
 import { fromHere, paired } from "./api/reach";
@@ -46,6 +46,7 @@ const PairPage = lazy(async () => ({
 
 /** What stands around every page; a device that is not paired sees no page at all. */
 function Frame() {
+  const { pathname } = useLocation();
   const known = paired.use();
   const kept = fromHere.use();
   return (
@@ -56,7 +57,10 @@ function Frame() {
         </p>
       )}
       {known ? (
-        <Outlet />
+        // Another job's page begins afresh, though it is the same page.
+        <Fragment key={pathname}>
+          <Outlet />
+        </Fragment>
       ) : (
         <Suspense fallback={<Opening says="Opening …" />}>
           <PairPage />
