@@ -15,7 +15,8 @@ from spare_margin.core.budget.least_copper import least_copper as optimum
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
 from spare_margin.core.budget.steady_currents import steady_currents
 from spare_margin.core.circuit.network import solve, solved_craft
-from spare_margin.core.circuit.runs import Tracer
+from spare_margin.core.circuit.runs import Tracer, traced
+from spare_margin.core.circuit.ways import Ways
 from spare_margin.core.model.limits import Ceilings, Limits, LimitSet
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.data.tables import shipped_tables
@@ -34,6 +35,10 @@ def budgets(
     tracer = Tracer(craft, {k: e.resistance_ohm or 0 for k, e in solution.elements.items()})
     runs = {each.id: tracer.trace(each) for each in craft.loads}
     return craft, RunBudgets(craft, runs, solution, limits, TABLES)
+
+
+def ways_of(craft: Craft) -> Ways:
+    return Ways(traced(craft, {}).runs, [each.id for each in craft.pieces])
 
 
 def allowances(budget: RunBudget) -> dict[str, float]:
@@ -353,29 +358,40 @@ def test_steady_currents_are_those_of_the_solved_craft(seed: int, sizes: str) ->
     craft = least_copper(craft, ceilings).sized(
         {p.id: Size("mm2", sizes) for p in craft.pieces if isinstance(p, Conductor)}
     )
-    tracer = Tracer(craft, {})
-    runs = {each.id: tracer.trace(each) for each in craft.loads}
+    ways = ways_of(craft)
     for scenario in craft.scenarios:
-        steady = steady_currents(craft, runs, scenario)
+        steady = steady_currents(craft, ways, scenario)
         assert steady is not None
-        solution = solve(craft, scenario, TABLES)
-        for each in craft.pieces:
-            assert abs(solution.elements.current_a(each.id)) == pytest.approx(
-                steady.get(each.id, 0.0), abs=1e-9
-            )
+        states = solve(craft, scenario, TABLES).elements
+        pieces = [abs(states.current_a(each.id)) for each in craft.pieces]
+        assert pieces == pytest.approx(steady[0].tolist(), abs=1e-9)
+        assert [states.current_a(key) for key in ways.run_ids] == pytest.approx(steady[1].tolist())
 
 
 def test_currents_that_must_be_solved_are_not_guessed() -> None:
     lamp = loop()
     lamp["elements"][3] |= {"behaviour": "filament", "power_w": 20, "rated_v": 12}
     craft = craft_of(lamp)
-    runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
-    assert steady_currents(craft, runs, craft.scenario()) is None
+    assert steady_currents(craft, ways_of(craft), craft.scenario()) is None
     beside = loop()
     beside["elements"].append(piece("strap", "r1", "b-", "return"))
     craft = craft_of(beside)
-    runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
-    assert steady_currents(craft, runs, craft.scenario()) is None
+    assert steady_currents(craft, ways_of(craft), craft.scenario()) is None
+
+
+def test_an_open_contact_carries_nothing_and_holds_back_all() -> None:
+    document = loop()
+    document["scenarios"] = [{"id": "on", "on": ["l"], "contacts": {"f": "open"}}]
+    document["elements"][0]["kind"] = "breaker"
+    craft = craft_of(document)
+    steady = steady_currents(craft, ways_of(craft), craft.scenario())
+    assert steady is not None
+    assert not steady[0].any()
+    states = solve(craft, craft.scenario(), TABLES).elements
+    assert states.piece_currents_a.tolist() == [0.0] * len(craft.pieces)
+    told = [states[each.id].drop_v or 0.0 for each in craft.pieces]
+    assert states.piece_drops_v.tolist() == pytest.approx(told)
+    assert max(told) == pytest.approx(12.6)
 
 
 def test_a_wire_that_stands_open_beside_another_way_is_not_lengthened() -> None:
@@ -393,3 +409,31 @@ def test_a_wire_that_stands_open_beside_another_way_is_not_lengthened() -> None:
     assert feed["id"] in {w.id for w in own_pair(run)}
     # The main way holds back all there is: no bound is met, and nothing is tried on the open wire.
     assert headroom(solved, made, BY_DUTY, TABLES).metres is None
+
+
+def test_what_all_runs_spend_at_once_is_what_each_spends() -> None:
+    """A piece drawn the other way round, a resistor fitted on purpose, a run whose feed hangs loose."""
+    document = loop()
+    wire_out = document["elements"][1]
+    wire_out["from"], wire_out["to"] = wire_out["to"], wire_out["from"]
+    document["elements"][2] = piece("j", "w1", "l+", kind="resistor", resistance_ohm=0.1)
+    document["elements"] += [
+        piece("f2", "f1", "f3", kind="breaker", rating_a=10, open=True),
+        wire("w2", "f3", "k+"),
+        load("k", "k+", "k-"),
+        wire("w3", "k-", "b-", "return"),
+    ]
+    document["nodes"] += [{"id": p} for p in ("f3", "k+", "k-")]
+    document["scenarios"] = [{"id": "on", "on": ["l"]}]
+    craft = craft_of(document)
+    solution = solve(craft, craft.scenario(), TABLES)
+    made = RunBudgets(craft, traced(craft, {}).runs, solution, BY_DUTY, TABLES)
+    assert set(made) == {"l", "k"}
+    for key, budget in made.items():
+        assert (made.spend(key).feed_v, made.spend(key).return_v) == pytest.approx(
+            (budget.feed.drop_v, budget.back.drop_v), abs=1e-12
+        )
+    fuse, wires = 5 * 0.0077, 5 * 0.00798 * 5
+    assert made.spend("l").feed_v == pytest.approx(fuse + wires, rel=1e-3)
+    # Nothing is known of a point that hangs loose: no drop is made up for what leads to it.
+    assert made.spend("k").feed_v == pytest.approx(fuse, rel=1e-3)

@@ -10,10 +10,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from spare_margin.core.circuit import equations
 from spare_margin.core.circuit.network import solve, solved_craft
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError, NoSolution
-from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Size
 from spare_margin.core.model.tables import Tables
 from spare_margin.data.tables import shipped_tables
 from tests.conftest import Document, craft_of, job_document, load, loop, piece, wire
@@ -252,6 +253,58 @@ def test_currents_balance_and_volts_add_up(document: Document) -> None:
         state = solution.elements[element.id]
         across = solution.volts(element.start, element.end)
         assert state.drop_v == pytest.approx(across, abs=1e-9)
+
+
+def same_state(a: Solution, b: Solution) -> bool:
+    """Whether two solutions of one craft agree to rounding, in every point and element."""
+    pairs = list(zip(a.nodes.values(), b.nodes.values(), strict=True))
+    for key, state in a.elements.items():
+        pairs += zip(state, b.elements[key], strict=True)
+    return all(
+        x == y if x is None or y is None else x == pytest.approx(y, rel=1e-9, abs=1e-9)
+        for x, y in pairs
+    )
+
+
+@settings(max_examples=40)
+@given(crafts())
+def test_in_whatever_order_unknowns_are_eliminated_the_state_is_the_same(
+    document: Document,
+) -> None:
+    craft = craft_of(document)
+    dense = solve(craft, craft.scenario(), shipped_tables())
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(equations, "DENSE_UP_TO", 0)
+        equations._skeleton.cache_clear()
+        sparse = solve(craft, craft.scenario(), shipped_tables())
+    equations._skeleton.cache_clear()
+    assert same_state(dense, sparse)
+
+
+@settings(max_examples=40)
+@given(crafts(), st.data())
+def test_what_is_taken_over_from_a_layout_is_as_laid_out_afresh(
+    document: Document, data: st.DataObject
+) -> None:
+    """Other pieces in the same places, one of them perhaps a wire that warms, one perhaps opened."""
+    craft, tables = craft_of(document), shipped_tables()
+    before = solved_craft(craft, craft.scenario(), tables).layout
+    pieces: list[Conductor | FixedPiece] = list(craft.pieces)
+    at = data.draw(st.integers(0, len(pieces) - 1))
+    old = pieces[at]
+    ends = {"id": old.id, "start": old.start, "end": old.end, "side": old.side}
+    warm = Conductor(
+        **ends, length_m=data.draw(st.floats(0.1, 9)), size=Size("mm2", "2.5"), insulation_c=90.0
+    )
+    pieces[at] = data.draw(
+        st.sampled_from([warm, replace(old, resistance_ohm=0.0), replace(old, open=True)])
+    )
+    changed = replace(craft, pieces=tuple(pieces))
+    scenario = replace(changed.scenario(), temperature_model="self_heating", ambient_c=35.0)
+    afresh = solved_craft(changed, scenario, tables)
+    over = solved_craft(changed, scenario, tables, like=before)
+    assert (over.layout.warms == afresh.layout.warms).all()
+    assert same_state(afresh.solution, over.solution)
 
 
 @settings(max_examples=40)

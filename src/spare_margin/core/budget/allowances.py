@@ -17,6 +17,7 @@ import numpy as np
 from spare_margin.core.circuit.equations import Floats, Ints
 from spare_margin.core.circuit.runs import AnyPiece, Run, Step
 from spare_margin.core.circuit.solution import Solution
+from spare_margin.core.circuit.ways import Ways
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import SIDES, Conductor, Craft, FixedKind, Side, undrawn
@@ -87,18 +88,26 @@ def demand_of(piece: AnyPiece, ceiling_v: float | None, tables: Tables) -> Deman
 class Loops:
     """The runs of a craft as arrays: what each piece demands, which pieces each side of each run counts.
 
+    `ways` are those of the runs, where they were laid out already.
+
     Attributes:
         on_side: by side, whether a piece stands on the main way of a run, (runs, pieces).
+        held: the ceilings of each run.
         ceilings: feed, return, round trip (V) of each run, infinite where there is none, (runs, 3).
     """
 
     def __init__(
-        self, craft: Craft, runs: Mapping[str, Run], limits: Limits, tables: Tables
+        self,
+        craft: Craft,
+        runs: Mapping[str, Run],
+        limits: Limits,
+        tables: Tables,
+        ways: Ways | None = None,
     ) -> None:
         self.runs = runs
-        self.run_ids, self.ids = list(runs), [piece.id for piece in craft.pieces]
-        self.row = {key: i for i, key in enumerate(self.run_ids)}
-        self.column = {key: i for i, key in enumerate(self.ids)}
+        self.ways = ways or Ways(runs, [piece.id for piece in craft.pieces])
+        self.run_ids, self.ids = self.ways.run_ids, self.ways.ids
+        self.row, self.column, self.on_side = self.ways.row, self.ways.column, self.ways.on_side
         singles = {k: limits.single_ceiling_v(k, craft.nominal_v) for k in get_args(FixedKind)}
         self.demands = [
             demand_of(p, None if isinstance(p, Conductor) else singles[p.kind], tables)
@@ -112,20 +121,26 @@ class Loops:
             rules == rule for rule in ("copper", "pinned", "purpose", "own")
         )
         self.fixed = ~(self.copper | self.pinned | self.purpose)
-        self.on_side = {s: np.zeros((len(runs), len(self.ids)), dtype=bool) for s in SIDES}
-        for i, run in enumerate(runs.values()):
-            for key, side in run.main.items():
-                self.on_side[side][i, self.column[key]] = True
-        held = [limits.ceilings(run.load, craft.nominal_v) for run in runs.values()]
-        given = [(c.feed_v, c.return_v, c.round_trip_v) for c in held]
+        self.held = [limits.ceilings(run.load, craft.nominal_v) for run in runs.values()]
+        given = [(c.feed_v, c.return_v, c.round_trip_v) for c in self.held]
         self.ceilings = np.array(given, dtype=float).reshape(-1, 3)
         self.ceilings[np.isnan(self.ceilings)] = math.inf
+
+    def lost_v(self, side: Side, drops: Floats) -> Floats:
+        """What each run loses on a side (V), a resistor fitted on purpose not counted, (runs,).
+
+        `drops` are those of the pieces from start to end (V), (pieces,).
+        """
+        return self.ways.sign[side] @ np.where(self.purpose, 0.0, drops)
 
 
 class FixedShares:
     """What the fixed pieces of a craft get at some currents, and leave to its copper.
 
-    `amperes` is what pieces and loads carry, by id; `own_v` what the wires of unknown length drop (V).
+    Args:
+        amperes: what each piece carries (A), (pieces,).
+        drawn: what the load of each run draws (A), (runs,).
+        drops: what each piece drops (V), (pieces,): a wire of unknown length is allowed that.
 
     Where the fixed pieces of a run's side exceed a ceiling they shrink to fit; what a person pinned
     shrinks last. A piece that several loaded runs pass gets the least of what they would give it.
@@ -135,24 +150,21 @@ class FixedShares:
     """
 
     def __init__(
-        self, loops: Loops, amperes: Mapping[str, float], own_v: Mapping[str, float]
+        self, loops: Loops, amperes: Floats, drawn: Floats, drops: Floats | None = None
     ) -> None:
         self.loops = loops
-        self.amperes = np.abs(np.array([amperes.get(key, 0.0) for key in loops.ids], dtype=float))
-        self.loaded = np.array([amperes.get(key, 0.0) != 0 for key in loops.run_ids], dtype=bool)
+        self.amperes, self.loaded = np.abs(amperes), drawn != 0
         wanted = loops.own_volts + np.minimum(loops.ohm * self.amperes, loops.most_v)
-        for i in np.flatnonzero(loops.own):
-            wanted[i] = own_v[loops.ids[i]]
+        if drops is not None:
+            wanted[loops.own] = np.abs(drops[loops.own])
         self.wanted: Floats = np.where(loops.copper, 0.0, wanted)
 
     @classmethod
     def at(cls, loops: Loops, solution: Solution) -> "FixedShares":
         """At the currents of a solution."""
-        carried = solution.elements.current_a
-        amperes = {key: carried(key) for key in (*loops.ids, *loops.run_ids)}
-        unmeasured = [loops.ids[i] for i in np.flatnonzero(loops.own)]
-        own = {key: abs(solution.elements[key].drop_v or 0.0) for key in unmeasured}
-        return cls(loops, amperes, own)
+        states = solution.elements
+        drawn = np.array([states.current_a(key) for key in loops.run_ids], dtype=float)
+        return cls(loops, states.piece_currents_a, drawn, states.piece_drops_v)
 
     @property
     def kept(self) -> dict[Side, Floats]:

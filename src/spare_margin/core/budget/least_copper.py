@@ -8,7 +8,7 @@ Solved by a primal-dual interior-point method (S. Boyd and L. Vandenberghe, *Con
 """
 
 import numpy as np
-from scipy.linalg import LinAlgError, cho_factor, cho_solve
+from scipy.linalg.lapack import dposv
 
 from spare_margin.core.circuit.equations import Floats
 from spare_margin.core.patience import still_allowed
@@ -54,9 +54,8 @@ def least_copper(lengths: Floats, amperes: Floats, left: Floats) -> tuple[Floats
         aim = gap / len(left) / SHARPER
         hessian = a.T @ (a * (price / slack)[:, None])
         hessian[np.diag_indices_from(hessian)] += 2 * weight / x**3
-        try:
-            move = cho_solve(cho_factor(hessian), -(gradient + a.T @ (aim / slack)))
-        except (LinAlgError, ValueError):
+        _, move, failed = dposv(hessian, -(gradient + a.T @ (aim / slack)))
+        if failed or not np.isfinite(move).all():
             break  # nearer than rounding lets it come: what is left is filled below
         pull = price * (a @ move) / slack + (aim / slack - price)
         step = _longest(price, pull, x, move, slack, a @ move)

@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import starmap
 
 from spare_margin.core.budget.allowances import (
     Allowance,
@@ -223,16 +224,20 @@ class RunBudgets(Mapping[str, RunBudget]):
 
     @cached_property
     def _spends(self) -> dict[str, Spend]:
-        return {
-            key: spend(self.craft, run, self.solution, self.limits)
-            for key, run in self.runs.items()
-        }
+        drops = self.solution.elements.piece_drops_v
+        feed, back = (self.loops.lost_v(side, drops).tolist() for side in SIDES)
+        each = zip(self.loops.held, feed, back, strict=True)
+        return dict(zip(self.loops.run_ids, starmap(Spend, each), strict=True))
+
+    @cached_property
+    def loops(self) -> Loops:
+        """The runs as arrays."""
+        return self._loops or Loops(self.craft, self.runs, self.limits, self.tables)
 
     @cached_property
     def fixed(self) -> FixedShares:
         """The fixed pieces at the currents of this scenario."""
-        loops = self._loops or Loops(self.craft, self.runs, self.limits, self.tables)
-        return FixedShares.at(loops, self.solution)
+        return FixedShares.at(self.loops, self.solution)
 
     @cached_property
     def _allowances(self) -> Allowances:

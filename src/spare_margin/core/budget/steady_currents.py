@@ -1,31 +1,29 @@
 """Currents that need no solving: where every load holds its current and no two ways share one."""
 
-from collections.abc import Mapping
+import numpy as np
 
-from spare_margin.core.circuit.runs import Run
+from spare_margin.core.circuit.equations import Floats
+from spare_margin.core.circuit.ways import Ways
 from spare_margin.core.model.pieces import Craft, Scenario
 
 
-def steady_currents(
-    craft: Craft, runs: Mapping[str, Run], scenario: Scenario
-) -> Mapping[str, float] | None:
-    """What each piece and load carries (A) in a scenario, by id; None where that must be solved.
+def steady_currents(craft: Craft, ways: Ways, scenario: Scenario) -> tuple[Floats, Floats] | None:
+    """What each piece and each run's load carries (A) in a scenario; None where that must be solved.
 
-    A piece that stands alone on its way carries the sum of its loads, whatever the ohms.
+    A piece that stands alone on its way carries the sum of its loads, whatever the ohms. Shapes: (pieces,)
+    and (runs,), as `ways` has them.
     """
-    if len(craft.sources) != 1 or len(runs) != len(craft.loads):
+    if len(craft.sources) != 1 or len(ways.run_ids) != len(craft.loads) or not ways.single:
         return None
-    out: dict[str, float] = {}
-    for key, run in runs.items():
-        load = run.load
-        if not run.single_way:
-            return None
-        if key not in scenario.on or any(scenario.is_open(s.piece) for s in run.steps()):
+    stands_open = np.array([scenario.is_open(piece) for piece in craft.pieces], dtype=float)
+    cut = ways.passes @ stands_open > 0
+    drawn = np.zeros(len(ways.run_ids))
+    for load in craft.loads:
+        row = ways.row[load.id]
+        if load.id not in scenario.on or cut[row]:
             continue
         if load.behaviour != "constant_current" or load.current_a is None or load.load_ohm:
             return None
-        times = (load.start_multiple or 1.0) if key in scenario.starting else 1.0
-        out[key] = load.current_a * times
-        for step in run.steps():
-            out[step.piece.id] = out.get(step.piece.id, 0.0) + out[key]
-    return out
+        times = (load.start_multiple or 1.0) if load.id in scenario.starting else 1.0
+        drawn[row] = load.current_a * times
+    return drawn @ ways.passes, drawn

@@ -5,12 +5,13 @@ holds to rounding however small a resistance is (modified nodal analysis).
 """
 
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg.lapack import dgetrf, dgetrs
-from scipy.sparse import csc_array
+from scipy.sparse import csc_array, eye_array
 from scipy.sparse.linalg import splu
 
 from spare_margin.core.errors import JobError
@@ -20,7 +21,7 @@ Ints = NDArray[np.intp]
 
 OWN_CURRENT_BELOW_OHM = 1e-3
 """Pieces of less resistance than this have their current as an unknown of its own."""
-DENSE_UP_TO = 120
+DENSE_UP_TO = 90
 """Up to this many unknowns a dense factorisation is the quicker one."""
 
 
@@ -37,13 +38,16 @@ class Laid(Protocol):
 
 
 class SparsityPattern:
-    """Where the entries of a matrix stand; laid out once, filled with values as often as wanted."""
+    """Where the entries of a matrix stand; laid out once, filled with values as often as wanted.
 
-    def __init__(self, rows: Ints, cols: Ints, free: NDArray[np.bool_]) -> None:
-        place = np.cumsum(free) - 1
-        self.n = int(free.sum())
-        self.keep = free[rows] & free[cols]
-        rows, cols = place[rows[self.keep]], place[cols[self.keep]]
+    `place` is each unknown's place in the matrix, -1 for what is grounded.
+    """
+
+    def __init__(self, rows: Ints, cols: Ints, place: Ints) -> None:
+        self.n = int((place >= 0).sum())
+        rows, cols = place[rows], place[cols]
+        self.keep = (rows >= 0) & (cols >= 0)
+        rows, cols = rows[self.keep], cols[self.keep]
         self.dense = self.n <= DENSE_UP_TO
         if self.dense:
             self.size, self.at = self.n**2, rows * self.n + cols
@@ -62,22 +66,45 @@ class SparsityPattern:
 
 
 class Skeleton:
-    """Which unknowns there are, and where each entry stands, while the same pieces are `own`."""
+    """Which unknowns there are, and where each entry stands, while the same pieces are `own`.
 
-    def __init__(self, circuit: Laid, own: NDArray[np.bool_]) -> None:
-        n = len(circuit.index)
-        start, end = circuit.piece_ends
-        self.own, self.load_ends = own, circuit.load_ends
-        branches = np.concatenate([start[own], circuit.source_ends[0]])
-        into = np.concatenate([end[own], circuit.source_ends[1]])
+    Args:
+        n: how many points there are.
+        pieces, loads, sources: their ends, of shape (2, count).
+        points: which points are not grounded.
+        own: which pieces have their current as an unknown of its own.
+
+    Attributes:
+        free: the unknowns that are not grounded, in the order in which they are eliminated.
+    """
+
+    def __init__(
+        self,
+        n: int,
+        pieces: Ints,
+        loads: Ints,
+        sources: Ints,
+        points: NDArray[np.bool_],
+        own: NDArray[np.bool_],
+    ) -> None:
+        start, end = pieces
+        self.own, self.load_ends = own, loads
+        branches = np.concatenate([start[own], sources[0]])
+        into = np.concatenate([end[own], sources[1]])
         row = n + np.arange(len(branches))
         rows, cols = _stamp(start[~own], end[~own])
         self.rows = np.concatenate([rows, branches, into, row, row, row])
         self.cols = np.concatenate([cols, row, row, branches, into, row])
         self.one = np.ones(len(branches))
         self.size = n + len(branches)
-        self.free = np.concatenate([circuit.free, np.ones(len(branches), dtype=bool)])
-        self.base = SparsityPattern(self.rows, self.cols, self.free)
+        free = np.flatnonzero(np.concatenate([points, np.ones(len(branches), dtype=bool)]))
+        self.place = _placed(free, self.size)
+        if len(free) > DENSE_UP_TO:
+            rows, cols = self._among(np.ones(self.load_ends.shape[1], dtype=bool))
+            free = free[_sparing_order(self.place[rows], self.place[cols], len(free))]
+            self.place = _placed(free, self.size)
+        self.free: Ints = free
+        self.base = SparsityPattern(self.rows, self.cols, self.place)
         self.drawing: tuple[NDArray[np.bool_], SparsityPattern] | None = None
 
     def with_loads(self, drawing: NDArray[np.bool_]) -> SparsityPattern:
@@ -85,12 +112,47 @@ class Skeleton:
         held = self.drawing
         if held is not None and np.array_equal(held[0], drawing):
             return held[1]
-        rows, cols = _stamp(*self.load_ends[:, drawing])
-        pattern = SparsityPattern(
-            np.concatenate([self.rows, rows]), np.concatenate([self.cols, cols]), self.free
-        )
+        pattern = SparsityPattern(*self._among(drawing), self.place)
         self.drawing = drawing, pattern
         return pattern
+
+    def _among(self, drawing: NDArray[np.bool_]) -> tuple[Ints, Ints]:
+        """Where the entries stand with these loads among them, as rows and columns."""
+        rows, cols = _stamp(*self.load_ends[:, drawing])
+        return np.concatenate([self.rows, rows]), np.concatenate([self.cols, cols])
+
+
+def _placed(free: Ints, size: int) -> Ints:
+    """The place of each of `size` unknowns among the free ones, -1 for what is grounded."""
+    place = np.full(size, -1)
+    place[free] = np.arange(len(free))
+    return place
+
+
+def _sparing_order(rows: Ints, cols: Ints, n: int) -> Ints:
+    """An order of elimination that fills in little, by least degree; entries at -1 do not count.
+
+    Once for all values: a craft is nearly a tree, and found afresh for every factorisation the order takes
+    longer than the factors.
+    """
+    kept = (rows >= 0) & (cols >= 0)
+    entries = csc_array((np.ones(kept.sum()), (rows[kept], cols[kept])), shape=(n, n))
+    steep = entries + len(rows) * eye_array(n, format="csc")
+    order: Ints = np.argsort(splu(steep, permc_spec="MMD_AT_PLUS_A").perm_c)
+    return order
+
+
+@lru_cache(maxsize=64)
+def _skeleton(
+    n: int, pieces: bytes, loads: bytes, sources: bytes, points: bytes, own: bytes
+) -> Skeleton:
+    """Remembered: most wirings that are asked about differ in ohms alone."""
+
+    def ends(given: bytes) -> Ints:
+        return np.frombuffer(given, dtype=np.intp).reshape(2, -1)
+
+    free, small = (np.frombuffer(each, dtype=np.bool_) for each in (points, own))
+    return Skeleton(n, ends(pieces), ends(loads), ends(sources), free, small)
 
 
 class System:
@@ -103,7 +165,9 @@ class System:
         own: NDArray[np.bool_] = own_current(ohms)
         skeleton = None if before is None else before.skeleton
         if skeleton is None or not np.array_equal(skeleton.own, own):
-            skeleton = Skeleton(circuit, own)
+            ends = (circuit.piece_ends, circuit.load_ends, circuit.source_ends)
+            told_by = (each.tobytes() for each in (*ends, circuit.free, own))
+            skeleton = _skeleton(len(circuit.index), *told_by)
         self.skeleton: Skeleton = skeleton
         self.own, self.ohms, self.ends = own, ohms, circuit.load_ends
         self.size, self.free = skeleton.size, skeleton.free
@@ -118,7 +182,7 @@ class System:
     def solve(self, slope: Floats, offset: Floats) -> Floats:
         """The unknowns when each load draws slope * V + offset."""
         x = np.zeros(self.size)
-        if not self.free.any():
+        if not len(self.free):
             return x
         b = self._pulled(offset)
         try:
@@ -190,7 +254,8 @@ class _Factors:
                 raise np.linalg.LinAlgError
             self.once = lambda b: dgetrs(factors, pivots, b)[0]
         else:
-            self.once = splu(matrix).solve
+            # In its order already; supernodes and panels are for denser matrices than a craft's.
+            self.once = splu(matrix, permc_spec="NATURAL", relax=1, panel_size=1).solve
 
     def solve(self, b: Floats) -> Floats:
         """The solution for this right-hand side, with one step of iterative refinement."""

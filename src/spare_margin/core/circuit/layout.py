@@ -4,21 +4,23 @@ A layout never changes once it is made, so that whatever is solved with it can b
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cached_property, lru_cache
+from itertools import compress
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from spare_margin.core.model.conductors import Warmth
+from spare_margin.core.model.conductors import Warmth, with_others
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Scenario
 from spare_margin.core.model.tables import Tables
 
 from .equations import Floats, Ints
 from .loads import LoadLaws, laws_of, rated_current_a
 from .resistances import TableOhms
+from .runs import AnyPiece, hang_alike
 
 EQUAL_OHM = 1e-9
 """What pieces without resistance get where they close a loop: they share the current as equals."""
@@ -29,12 +31,17 @@ class Layout:
 
     Args:
         resistances: ohms that rule over everything else, by piece id; infinity is open.
-        like: a layout of the same craft and tables in another scenario: what does not differ is taken
-            over from it.
+        like: another layout: what does not differ is taken over from it. A craft that hangs together
+            alike (see `hang_alike`) differs in the ohms of single pieces.
 
     Raises:
         JobError: a piece without a resistance.
     """
+
+    drawn: Floats
+    cold: Floats
+    warms: NDArray[np.bool_]
+    warmth: Warmth
 
     def __init__(
         self,
@@ -64,25 +71,43 @@ class Layout:
         craft, scenario = self.craft, self.scenario
         self.index = {point.id: i for i, point in enumerate(craft.points)}
         apart = {key for key, ohm in self.ruled.items() if ohm == math.inf}
-        self.pieces = [p for p in craft.pieces if not scenario.is_open(p) and p.id not in apart]
-        self.piece_ends = self._ends([(p.start, p.end) for p in self.pieces])
+        self.closed = np.array(
+            [not scenario.is_open(p) and p.id not in apart for p in craft.pieces], dtype=bool
+        )
+        self.pieces = list(compress(craft.pieces, self.closed))
+        self.all_ends = self._ends([(p.start, p.end) for p in craft.pieces])
+        self.piece_ends = self.all_ends[:, self.closed]
         self.places = {p.id: i for i, p in enumerate(self.pieces)}
         self.element_ids = [e.id for e in (*craft.pieces, *craft.loads)]
-        self.cold, self.warms, self.warmth = self._resistances()
+        self._weigh()
 
     def _pieces_as(self, like: "Layout") -> bool:
-        """Whether the same contacts stand closed as in another layout of the same craft."""
+        """Whether the same pieces stand closed between the same points as in another layout."""
         return (
-            like.craft is self.craft
-            and like.tables is self.tables
+            like.tables is self.tables
             and not (self.ruled or like.ruled)
             and self.scenario.contacts == like.scenario.contacts
+            and (like.craft is self.craft or hang_alike(like.craft, self.craft))
+            and all(a.open == b.open for a, b in self._changed(like))
         )
 
+    def _changed(self, like: "Layout") -> list[tuple[AnyPiece, AnyPiece]]:
+        """The pieces that are others than in a craft that hangs together alike, with what they were."""
+        if like.craft is self.craft:
+            return []
+        pairs = zip(like.craft.pieces, self.craft.pieces, strict=True)
+        return [(a, b) for a, b in pairs if a is not b]
+
     def _take_pieces(self, like: "Layout") -> None:
-        self.index, self.pieces, self.piece_ends = like.index, like.pieces, like.piece_ends
-        self.places, self.element_ids = like.places, like.element_ids
-        self.cold, self.warms, self.warmth = like.cold, like.warms, like.warmth
+        self.index, self.places, self.element_ids = like.index, like.places, like.element_ids
+        self.closed, self.all_ends, self.piece_ends = like.closed, like.all_ends, like.piece_ends
+        changed = self._changed(like)
+        if not changed:
+            self.pieces, self.drawn, self.cold = like.pieces, like.drawn, like.cold
+            self.warms, self.warmth = like.warms, like.warmth
+            return
+        self.pieces = list(compress(self.craft.pieces, self.closed))
+        self._weigh(like, [self.places[b.id] for _, b in changed if b.id in self.places])
 
     @cached_property
     def elements(self) -> dict[str, Conductor | FixedPiece | Load]:
@@ -125,19 +150,29 @@ class Layout:
             wires.tobytes(), self.load_ends.tobytes(), len(self.index), reference
         )
 
-    def _resistances(self) -> tuple[Floats, NDArray[np.bool_], Warmth]:
-        """Each piece's ohms at 20 C, whether temperature changes them, and how warm it gets."""
+    def _weigh(self, like: "Layout | None" = None, anew: Sequence[int] | None = None) -> None:
+        """Each piece's ohms at 20 C, whether temperature changes them, and how warm it gets.
+
+        `like` has all of it but for the pieces at the places `anew`.
+        """
+        anew = range(len(self.pieces)) if anew is None else anew
         ohms: list[float] = []
         warming: list[Conductor | None] = []
         of_table = TableOhms(self.tables)
-        for piece in self.pieces:
+        for piece in (self.pieces[i] for i in anew):
             own = self.ruled.get(piece.id, piece.resistance_ohm)
             ohms.append(of_table.of(piece) if own is None else own)
             warming.append(piece if own is None and isinstance(piece, Conductor) else None)
-        warms = np.array([wire is not None for wire in warming], dtype=bool)
-        cold = np.array(ohms, dtype=float)
-        cold[self._looped(cold == 0)] = EQUAL_OHM
-        return cold, warms, Warmth.of(warming, self.tables.conductors)
+        self.warmth = Warmth.of(warming, self.tables.conductors)
+        self.warms = np.array([wire is not None for wire in warming], dtype=bool)
+        self.drawn = np.array(ohms, dtype=float)
+        if like is not None:
+            at = list(anew)
+            self.drawn = with_others(like.drawn, at, self.drawn)
+            self.warms = with_others(like.warms, at, self.warms)
+            self.warmth = like.warmth.with_others(at, self.warmth)
+        self.cold = self.drawn.copy()
+        self.cold[self._looped(self.cold == 0)] = EQUAL_OHM
 
     def _looped(self, none: NDArray[np.bool_]) -> NDArray[np.bool_]:
         """Which pieces without resistance lie in a part where some close a loop among themselves."""

@@ -157,7 +157,7 @@ def _solution(layout: Layout, state: State) -> Solution:
     return Solution(
         layout.scenario.id,
         nodes,
-        ElementStates(layout.element_ids, reader.read, reader.current_a),
+        ElementStates(layout.element_ids, reader),
         dict(zip(source_ids, state.x[own:].tolist(), strict=True)),
         frozenset(layout.loads[i].id for i in np.flatnonzero(starved)),
     )
@@ -169,13 +169,31 @@ class _ElementReader:
     def __init__(
         self, layout: Layout, state: State, nodes: dict[str, float | None], across: Floats
     ) -> None:
-        self.layout, self.nodes = layout, nodes
+        self.layout, self.nodes, self.volts = layout, nodes, state.x[: len(layout.index)]
         currents = state.piece_currents(layout)
         columns = (currents, currents * state.ohms, currents**2 * state.ohms, state.ohms)
         self.currents, self.drops, self.powers, self.ohms = (each.tolist() for each in columns)
         self.temperatures = state.temperatures.tolist()
         drawn = (state.laws.current(across) + state.extra).tolist()
         self.drawn = dict(zip((load.id for load in layout.loads), drawn, strict=True))
+
+    def piece_currents(self) -> Floats:
+        """What each piece of the craft carries (A); nothing where it stands open."""
+        out = np.zeros(len(self.layout.all_ends[0]))
+        out[self.layout.closed] = self.currents
+        return out
+
+    def piece_drops(self) -> Floats:
+        """What each piece of the craft drops (V); 0 where an end hangs loose.
+
+        What stands open holds back all there is between its ends.
+        """
+        layout = self.layout
+        start, end = layout.all_ends
+        out: Floats = self.volts[start] - self.volts[end]
+        out[layout.closed] = self.drops
+        out[~(layout.connected[start] & layout.connected[end])] = 0.0
+        return out
 
     def current_a(self, key: str) -> float:
         """What the element of this id carries (A)."""

@@ -1,8 +1,11 @@
 """What a solved scenario says: V at every point, and the state of every element when it is asked for."""
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from typing import NamedTuple
+from functools import cached_property
+from typing import NamedTuple, Protocol
+
+from .equations import Floats
 
 
 class ElementState(NamedTuple):
@@ -19,26 +22,49 @@ class ElementState(NamedTuple):
     temperature_c: float | None
 
 
+class Teller(Protocol):
+    """Knows what the elements of one solved craft do."""
+
+    def read(self, key: str) -> ElementState:
+        """The state of the element of this id."""
+
+    def current_a(self, key: str) -> float:
+        """What the element of this id carries (A, from start to end)."""
+
+    def piece_currents(self) -> Floats:
+        """What each piece carries (A)."""
+
+    def piece_drops(self) -> Floats:
+        """What each piece drops (V)."""
+
+
 class ElementStates(Mapping[str, ElementState]):
     """The state of every element by its id, told when it is asked for."""
 
-    def __init__(
-        self,
-        ids: Iterable[str],
-        tell: Callable[[str], ElementState],
-        current_a: Callable[[str], float],
-    ) -> None:
-        self._ids, self._tell = dict.fromkeys(ids), tell
-        self.current_a = current_a
-        """What one element carries (A, from start to end), without the rest of its state."""
+    def __init__(self, ids: Iterable[str], teller: Teller) -> None:
+        self._ids, self._teller = dict.fromkeys(ids), teller
         self._told: dict[str, ElementState] = {}
+
+    def current_a(self, key: str) -> float:
+        """What one element carries (A, from start to end), without the rest of its state."""
+        return self._teller.current_a(key)
+
+    @cached_property
+    def piece_currents_a(self) -> Floats:
+        """What each piece of the craft carries (A), in the order in which it was drawn."""
+        return self._teller.piece_currents()
+
+    @cached_property
+    def piece_drops_v(self) -> Floats:
+        """What each piece of the craft drops (V), in that order; 0 where an end hangs loose."""
+        return self._teller.piece_drops()
 
     def __getitem__(self, key: str) -> ElementState:
         told = self._told.get(key)
         if told is None:
             if key not in self._ids:
                 raise KeyError(key)
-            told = self._told[key] = self._tell(key)
+            told = self._told[key] = self._teller.read(key)
         return told
 
     def __iter__(self) -> Iterator[str]:

@@ -183,6 +183,15 @@ class Warmth:
                 insulation[i], ampacity[i] = wire.insulation_c, row.ampacity_a
         return cls(given, insulation, ampacity, engine_space)
 
+    def with_others(self, at: Sequence[int], others: "Warmth") -> "Warmth":
+        """The warmth of the same conductors, but for those at these places."""
+        return Warmth(
+            with_others(self.given_c, at, others.given_c),
+            with_others(self.insulation_c, at, others.insulation_c),
+            with_others(self.ampacity_a, at, others.ampacity_a),
+            with_others(self.engine_space, at, others.engine_space),
+        )
+
     def temperatures_c(
         self, scenario: Scenario, current_a: NDArray[np.float64]
     ) -> NDArray[np.float64]:
@@ -199,6 +208,20 @@ class Warmth:
             rise = (self.insulation_c - AMPACITY_REFERENCE_C) * (current_a / self.ampacity_a) ** 2
             out += np.nan_to_num(rise)
         return np.where(np.isnan(self.given_c), out, self.given_c)
+
+
+Entries = TypeVar("Entries", NDArray[np.float64], NDArray[np.bool_])
+
+
+def with_others(column: Entries, at: Sequence[int], others: Entries) -> Entries:
+    """A column with other entries at these places; the one that is given stays as it is.
+
+    >>> with_others(np.array([1.0, 2.0, 3.0]), [1], np.array([9.0]))
+    array([1., 9., 3.])
+    """
+    made = column.copy()
+    made[list(at)] = others
+    return made
 
 
 def seeming_area_mm2(

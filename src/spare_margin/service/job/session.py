@@ -5,7 +5,6 @@ from dataclasses import dataclass, replace
 
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.steady_currents import steady_currents
-from spare_margin.core.circuit.layout import Layout
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN
 from spare_margin.core.evidence.verdict.judgement import Judgement
@@ -96,8 +95,8 @@ class JobSession:
         own = tuple((k, v) for k, v in sorted(self.job.own_limits.items()))
         return self.limits.limit_set.id, own
 
-    def solved(self, stage: Stage, view: View, like: Layout | None = None) -> SolvedWiring:
-        """A stage's wiring in the scenario that is shown; `like` as of solved_craft."""
+    def solved(self, stage: Stage, view: View) -> SolvedWiring:
+        """A stage's wiring in the scenario that is shown."""
         head, scenario = self.head(stage), view.scenario
         key = (
             self.job.id, head.id, scenario.id, scenario.on, self.tables, self.limits_key()
@@ -106,7 +105,7 @@ class JobSession:
             key,
             lambda: SolvedWiring(
                 head.craft, scenario, self.limits, self.tables,
-                copper=lambda: self._copper(stage, view), like=like,
+                copper=lambda: self._copper(stage, view),
             ),
         )  # fmt: skip
         return made
@@ -124,13 +123,12 @@ class JobSession:
                 moments.append(FixedShares.at(loops, here.solution))
             for scenario in head.craft.scenarios:
                 steady = (
-                    None if loops.own.any() else steady_currents(head.craft, here.runs, scenario)
+                    None if loops.own.any() else steady_currents(head.craft, loops.ways, scenario)
                 )
                 if steady is not None:
-                    moments.append(FixedShares(loops, steady, {}))
+                    moments.append(FixedShares(loops, *steady))
                     continue
-                other = View(stage, scenario, False, None)
-                solved = self.solved(stage, other, here.solved.layout)
+                solved = self.solved(stage, View(stage, scenario, False, None))
                 moments.append(FixedShares.at(loops, solved.solution))
             return CopperOhms(moments)
 

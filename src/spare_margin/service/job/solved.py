@@ -9,7 +9,8 @@ from spare_margin.core.budget.run_budget import RunBudgets
 from spare_margin.core.budget.scenarios import ScenarioState, solved_scenario
 from spare_margin.core.circuit.layout import Layout
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Run, Traced, traced, traced_like
+from spare_margin.core.circuit.runs import Run, Traced, hang_alike, traced, traced_like
+from spare_margin.core.circuit.ways import Ways
 from spare_margin.core.errors import NoSolution
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, Scenario
@@ -31,11 +32,13 @@ class SolvedWiring:
         tables: Tables,
         state: ScenarioState | None = None,
         copper: Callable[[], CopperOhms] | None = None,
-        like: Layout | None = None,
     ) -> None:
         self.craft, self.limits, self.tables = craft, limits, tables
         self._copper = copper
-        self.state = state or solved_scenario(craft, scenario, tables, like)
+        if state is None:
+            state = solved_scenario(craft, scenario, tables, _laid(craft, scenario, tables))
+            _laid_lately.append(state.solved.layout)
+        self.state = state
         self.scenario, self.solved = self.state.scenario, self.state.solved
         self.solution = self.state.solution
 
@@ -45,18 +48,18 @@ class SolvedWiring:
         return self.state.stalled
 
     @cached_property
-    def _traced(self) -> Traced:
+    def _traced(self) -> tuple[Traced, Ways]:
         return _traced(self.craft, self.tables)
 
     @property
     def runs(self) -> Mapping[str, Run]:
         """Every run that closes, by load id."""
-        return self._traced.runs
+        return self._traced[0].runs
 
     @property
     def unclosed(self) -> str:
         """Why the first run that does not close does not; empty where all do."""
-        return self._traced.problem
+        return self._traced[0].problem
 
     @cached_property
     def load_names(self) -> dict[str, str]:
@@ -83,21 +86,32 @@ class SolvedWiring:
     @cached_property
     def loops(self) -> Loops:
         """Its runs as arrays."""
-        return Loops(self.craft, self.runs, self.limits, self.tables)
+        return Loops(self.craft, self.runs, self.limits, self.tables, self._traced[1])
 
 
-_traced_lately: deque[tuple[Tables, Traced]] = deque(maxlen=8)
+_traced_lately: deque[tuple[Tables, Traced, Ways]] = deque(maxlen=8)
+_laid_lately: deque[Layout] = deque(maxlen=8)
 
 
-def _traced(craft: Craft, tables: Tables) -> Traced:
-    """The runs of a craft: those of one that hung together alike lately, else traced afresh."""
-    found = None
-    for same, held in reversed(tuple(_traced_lately)):
+def _traced(craft: Craft, tables: Tables) -> tuple[Traced, Ways]:
+    """The runs of a craft and their ways: as of one that hung together alike lately, else traced afresh."""
+    found = ways = None
+    for same, held, led in reversed(tuple(_traced_lately)):
         if same is tables:
-            found = held if held.craft is craft else traced_like(held, craft)
+            found, ways = held if held.craft is craft else traced_like(held, craft), led
         if found is not None:
             break
-    if found is None:
+    if found is None or ways is None:
         found = traced(craft, closed_ohms(craft, tables))
-    _traced_lately.append((tables, found))
-    return found
+        ways = Ways(found.runs, [piece.id for piece in craft.pieces])
+    _traced_lately.append((tables, found, ways))
+    return found, ways
+
+
+def _laid(craft: Craft, scenario: Scenario, tables: Tables) -> Layout | None:
+    """How a craft that hung together alike was laid out lately, with the same contacts closed."""
+    for held in reversed(tuple(_laid_lately)):
+        contacts = held.scenario.contacts == scenario.contacts
+        if held.tables is tables and contacts and hang_alike(held.craft, craft):
+            return held
+    return None
