@@ -2,6 +2,8 @@
 
 import math
 import random
+from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -9,9 +11,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from spare_margin.core.budget.allowances import CopperOhms, FixedShares, Loops
+from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.headroom import Bound, Headroom, headroom, own_pair
 from spare_margin.core.budget.least_copper import least_copper as optimum
+from spare_margin.core.budget.loops import Loops
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
 from spare_margin.core.budget.steady_currents import steady_currents
 from spare_margin.core.circuit.network import solve, solved_craft
@@ -241,6 +244,19 @@ def test_a_load_of_short_time_may_draw_what_its_fuse_is_rated_for() -> None:
     assert room.amperes_until == Bound("fuse", "f")
 
 
+def test_a_fuse_that_bears_too_much_already_does_not_end_the_metres() -> None:
+    document = loop()
+    document["elements"][3]["current_a"] = 9.0
+    for i in (1, 5):
+        document["elements"][i]["size"]["value"] = "10"
+    room = room_of(document)
+    assert room.amperes == pytest.approx(10 / 1.25 - 9, abs=1e-3)
+    assert room.amperes_until == Bound("fuse", "f")
+    assert room.metres is not None
+    assert room.metres > 0
+    assert room.metres_until == Bound("return")
+
+
 def test_a_wire_bears_less_in_hot_air() -> None:
     # 2.5 mm2 with insulation for 105 C: the table's amperes x sqrt((105 - 80) / (105 - 30)).
     document = loop()
@@ -262,6 +278,46 @@ def test_a_wire_bears_less_in_hot_air() -> None:
     del document["elements"][5]["engine_space"]
     document["scenarios"][0]["ambient_c"] = 30.0
     assert room_of(document, wide).amperes == pytest.approx(table - 5, abs=1e-3)
+
+
+def backwards(document: Document) -> Document:
+    """The same loop with every piece drawn from its other end."""
+    for each in document["elements"]:
+        if each["kind"] != "load":
+            each["from"], each["to"] = each["to"], each["from"]
+    return document
+
+
+def with_a_resistor() -> Document:
+    document = loop()
+    document["elements"][2] = piece("j", "w1", "l+", kind="resistor", resistance_ohm=0.1)
+    return document
+
+
+def with_a_strap_beside() -> Document:
+    document = loop()
+    document["elements"].append(wire("strap", "r1", "b-", "return", length_m=8.0))
+    return document
+
+
+@pytest.mark.parametrize("make", [lambda: backwards(loop()), with_a_resistor, with_a_strap_beside])
+def test_where_headroom_ends_a_ceiling_is_just_kept(make: Callable[[], Document]) -> None:
+    """The load drawing that much more, and its wires that much longer, leave the named side nothing."""
+    document = make()
+    document["elements"][0]["rating_a"] = 100
+    room = room_of(document)
+    assert room.amperes is not None
+    assert room.metres is not None
+    more, longer = make(), make()
+    for each in (more, longer):
+        each["elements"][0]["rating_a"] = 100
+    more["elements"][3]["current_a"] += room.amperes
+    for i in (1, 5):
+        longer["elements"][i]["length_m"] += room.metres
+    for changed, until in ((more, room.amperes_until), (longer, room.metres_until)):
+        assert until is not None
+        assert budgets(changed)[1]["l"].spares()[until.kind] == pytest.approx(0, abs=2e-4)
+        assert budgets(changed)[1]["l"].spare_v == pytest.approx(0, abs=2e-4)
 
 
 def test_headroom_without_bound_or_hope() -> None:
@@ -437,3 +493,26 @@ def test_what_all_runs_spend_at_once_is_what_each_spends() -> None:
     assert made.spend("l").feed_v == pytest.approx(fuse + wires, rel=1e-3)
     # Nothing is known of a point that hangs loose: no drop is made up for what leads to it.
     assert made.spend("k").feed_v == pytest.approx(fuse, rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    "changed",
+    [{"length_m": 3.5}, {"pinned_v": 0.07}, {"size": Size("mm2", "6")}, {"length_m": 0.0}],
+)
+def test_what_a_changed_piece_demands_is_as_worked_out_afresh(changed: dict[str, Any]) -> None:
+    craft = craft_of(shared_trunk())
+    before = Loops(craft, traced(craft, {}).runs, BY_DUTY, TABLES)
+    wires = [i for i, p in enumerate(craft.pieces) if isinstance(p, Conductor)]
+    for i in wires:
+        pieces = [*craft.pieces]
+        pieces[i] = replace(pieces[i], **changed)
+        hungry = replace(craft.loads[0], duty="control_supply")
+        other = replace(craft, pieces=tuple(pieces), loads=(hungry, *craft.loads[1:]))
+        runs = traced(other, {}).runs
+        over = Loops(other, runs, BY_DUTY, TABLES, before.ways, before)
+        afresh = Loops(other, runs, BY_DUTY, TABLES)
+        assert over.rules.tolist() == afresh.rules.tolist()
+        assert over.figures.tolist() == afresh.figures.tolist()
+        assert over.held == afresh.held
+    strict = Limits(TABLES.limit_sets["by-duty"], {craft.loads[0].id: Ceilings(0.1, 0.1)})
+    assert Loops(craft, before.runs, strict, TABLES, before.ways, before).held != before.held

@@ -10,23 +10,17 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
-from typing import NamedTuple, get_args
+from typing import NamedTuple
 
 import numpy as np
 
 from spare_margin.core.circuit.equations import Floats, Ints
-from spare_margin.core.circuit.runs import AnyPiece, Run, Step
+from spare_margin.core.circuit.runs import Run, Step
 from spare_margin.core.circuit.solution import Solution
-from spare_margin.core.circuit.ways import Ways
-from spare_margin.core.model.fixed_pieces import expected
-from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import SIDES, Conductor, Craft, FixedKind, Side, undrawn
-from spare_margin.core.model.tables import Tables
+from spare_margin.core.model.pieces import SIDES, Side
 
 from .least_copper import least_copper
-
-UNKNOWN_LENGTH_M = 3.0
-"""A stretch that nobody has drawn shares in what the fixed pieces leave as so much wire would."""
+from .loops import Loops
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,85 +47,6 @@ def step_drop_v(step: Step, solution: Solution) -> float:
     """Volts lost over a step in the run's direction; an open contact keeps back all there is."""
     drop = solution.elements[step.piece.id].drop_v or 0.0
     return drop if step.forward else -drop
-
-
-class Demand(NamedTuple):
-    """What a piece demands of the volts, and by which rule.
-
-    `volts` of its own, or `ohm` times what it carries up to `most_v`, or its `metres` as copper.
-    """
-
-    rule: str
-    volts: float = 0.0
-    ohm: float = 0.0
-    most_v: float = math.inf
-    metres: float = 0.0
-
-
-def demand_of(piece: AnyPiece, ceiling_v: float | None, tables: Tables) -> Demand:
-    """What a piece demands; `ceiling_v` is that of a single piece of its kind."""
-    if undrawn(piece) and piece.pinned_v is None:
-        return Demand("copper", metres=UNKNOWN_LENGTH_M)
-    if isinstance(piece, Conductor):
-        if piece.pinned_v is not None:
-            return Demand("pinned", piece.pinned_v)
-        return Demand("copper", metres=piece.length_m) if piece.length_m > 0 else Demand("own")
-    most = math.inf if ceiling_v is None else ceiling_v
-    if piece.kind == "resistor":
-        return Demand("purpose", ohm=expected(piece, tables.fixed).aged_ohm)
-    if piece.pinned_v is None:
-        return Demand("aged", ohm=expected(piece, tables.fixed).aged_ohm, most_v=most)
-    held = "pinned" if piece.pinned_v <= most else "ceiling"
-    return Demand(held, min(piece.pinned_v, most))
-
-
-class Loops:
-    """The runs of a craft as arrays: what each piece demands, which pieces each side of each run counts.
-
-    `ways` are those of the runs, where they were laid out already.
-
-    Attributes:
-        on_side: by side, whether a piece stands on the main way of a run, (runs, pieces).
-        held: the ceilings of each run.
-        ceilings: feed, return, round trip (V) of each run, infinite where there is none, (runs, 3).
-    """
-
-    def __init__(
-        self,
-        craft: Craft,
-        runs: Mapping[str, Run],
-        limits: Limits,
-        tables: Tables,
-        ways: Ways | None = None,
-    ) -> None:
-        self.runs = runs
-        self.ways = ways or Ways(runs, [piece.id for piece in craft.pieces])
-        self.run_ids, self.ids = self.ways.run_ids, self.ways.ids
-        self.row, self.column, self.on_side = self.ways.row, self.ways.column, self.ways.on_side
-        singles = {k: limits.single_ceiling_v(k, craft.nominal_v) for k in get_args(FixedKind)}
-        self.demands = [
-            demand_of(p, None if isinstance(p, Conductor) else singles[p.kind], tables)
-            for p in craft.pieces
-        ]
-        self.own_volts, self.ohm, self.most_v, self.metres = (
-            np.array([each[i] for each in self.demands], dtype=float) for i in range(1, 5)
-        )
-        rules = np.array([each.rule for each in self.demands])
-        self.copper, self.pinned, self.purpose, self.own = (
-            rules == rule for rule in ("copper", "pinned", "purpose", "own")
-        )
-        self.fixed = ~(self.copper | self.pinned | self.purpose)
-        self.held = [limits.ceilings(run.load, craft.nominal_v) for run in runs.values()]
-        given = [(c.feed_v, c.return_v, c.round_trip_v) for c in self.held]
-        self.ceilings = np.array(given, dtype=float).reshape(-1, 3)
-        self.ceilings[np.isnan(self.ceilings)] = math.inf
-
-    def lost_v(self, side: Side, drops: Floats) -> Floats:
-        """What each run loses on a side (V), a resistor fitted on purpose not counted, (runs,).
-
-        `drops` are those of the pieces from start to end (V), (pieces,).
-        """
-        return self.ways.sign[side] @ np.where(self.purpose, 0.0, drops)
 
 
 class FixedShares:
@@ -223,7 +138,7 @@ class FixedShares:
         own = float(self.kept[side][row, column])
         if owner < 0 or own <= share:
             share, owner = own, row
-        rule = loops.demands[column].rule
+        rule = str(loops.rules[column])
         wanted = float(self.wanted[column])
         if rule == "aged" and loops.ohm[column] * self.amperes[column] > loops.most_v[column]:
             rule = "ceiling"

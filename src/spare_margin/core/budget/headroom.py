@@ -1,17 +1,20 @@
 """How many more amperes, and metres, a run would bear: its ceilings, its fuses and its wires."""
 
-from collections.abc import Callable, Mapping
+import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
-from spare_margin.core.budget.allowances import step_current_a, step_drop_v
+import numpy as np
+
 from spare_margin.core.budget.run_budget import RunBudget
+from spare_margin.core.circuit.equations import Floats, Ints
 from spare_margin.core.circuit.network import SolvedCraft
-from spare_margin.core.circuit.runs import Run, Step
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.model.conductors import corrected_ampacity_a
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import SIDES, Conductor, FixedPiece, undrawn
+from spare_margin.core.model.pieces import Conductor, FixedPiece, undrawn
 from spare_margin.core.model.tables import Tables
 
 
@@ -56,52 +59,24 @@ def headroom(solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tab
     """
     # A wire that stands open carries nothing: where another way feeds the load, it is not lengthened.
     own = [wire for wire in own_pair(budget.run) if wire.id in solved.layout.places]
-    ceilings = _ceilings(solved, budget, limits)
-    borne = _borne(solved, budget, tables)
-    pieces = {p.step.piece.id: p for side in budget.sides for p in side.pieces}
+    bounds = _Bounds(solved, budget, limits, tables)
+    now = bounds.left(solved)
 
-    def spares(lost: Callable[[Step], float], passed: Callable[[Step], float]) -> Amounts:
-        sums, currents = _sums(budget.run, lost), _currents(budget.run, passed)
-        return {bound: ceiling - sums[bound] for bound, ceiling in ceilings.items()} | {
-            bound: most - currents[bound] for bound, most in borne.items()
-        }
+    def more(amperes: float) -> SolvedCraft:
+        return solved.drawing_more({budget.run.load.id: amperes})
 
-    def left(trial: Callable[[], SolvedCraft]) -> Amounts:
-        try:
-            solution = trial().solution
-        except (JobError, NoSolution):
-            return {}
-        return spares(
-            lambda step: step_drop_v(step, solution), lambda step: step_current_a(step, solution)
-        )
+    def longer(metres: float) -> SolvedCraft:
+        return solved.stretched({w.id: 1 + metres / w.length_m for w in own})
 
-    def more(amperes: float) -> Amounts:
-        return left(lambda: solved.drawing_more({budget.run.load.id: amperes}))
-
-    def longer(metres: float) -> Amounts:
-        return left(lambda: solved.stretched({w.id: 1 + metres / w.length_m for w in own}))
-
-    def per_ampere(step: Step) -> float:
-        piece = pieces[step.piece.id]
-        return piece.drop_v / piece.current_a if piece.current_a else 0.0
-
-    def per_metre(step: Step) -> float:
-        wire = next((w for w in own if w.id == step.piece.id), None)
-        return pieces[wire.id].drop_v / wire.length_m if wire else 0.0
-
-    now = spares(
-        lambda step: pieces[step.piece.id].drop_v, lambda step: pieces[step.piece.id].current_a
-    )
     amperes, amperes_until = _first_met(
-        now, _sums(budget.run, per_ampere) | _currents(budget.run, lambda _: 1.0), more,
-        -budget.current_a, MOST_EXTRA_A,
-    )  # fmt: skip
+        bounds, now, bounds.per_ampere(solved), more, -budget.current_a, MOST_EXTRA_A
+    )
     if not own:
         return Headroom(amperes, amperes_until)
     shortest = -min(wire.length_m for wire in own)
-    volts = {bound: spare for bound, spare in now.items() if bound in ceilings}
+    volts = np.where(bounds.in_amperes, math.inf, now)
     length, metres_until = _first_met(
-        volts, _sums(budget.run, per_metre), longer, shortest, MOST_EXTRA_M
+        bounds, volts, bounds.per_metre(solved, own), longer, shortest, MOST_EXTRA_M
     )
     return Headroom(amperes, amperes_until, length, metres_until)
 
@@ -118,7 +93,62 @@ def own_pair(run: Run) -> list[Conductor]:
     return pair
 
 
-Amounts = Mapping[Bound, float]
+class _Bounds:
+    """All that may end a run's headroom: its ceilings, its single pieces', what wires and fuses bear.
+
+    Amounts by bound are arrays (bounds,), in the order of `names`.
+    """
+
+    def __init__(
+        self, solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tables
+    ) -> None:
+        run, steps = budget.run, list(budget.run.steps())
+        held = _ceilings(solved, budget, limits) | _borne(solved, budget, tables)
+        self.names = sorted(held)
+        self.most: Floats = np.array([held[name] for name in self.names], dtype=float)
+        column = {piece.id: i for i, piece in enumerate(solved.craft.pieces)}
+        step_of = {step.piece.id: i for i, step in enumerate(steps)}
+        self.columns: Ints = np.array([column[s.piece.id] for s in steps], dtype=np.intp)
+        self.signs: Floats = np.array([1.0 if s.forward else -1.0 for s in steps])
+        self.ids = [s.piece.id for s in steps]
+        counted = np.array([not s.beside and not s.on_purpose for s in steps], dtype=float)
+        feed = np.arange(len(steps)) < len(run.feed)
+        sides = {"feed": counted * feed, "return": counted * ~feed, "round_trip": counted}
+        none = np.zeros(len(steps))
+        self.sums: Floats = np.array([sides.get(name.kind, none) for name in self.names])
+        self.in_amperes = np.array(
+            [name.kind in ("fuse", "wire") for name in self.names], dtype=bool
+        )
+        self.single = [i for i, name in enumerate(self.names) if name.kind == "piece"]
+        self.borne = np.flatnonzero(self.in_amperes).tolist()
+        self.single_at = [step_of[self.names[i].piece] for i in self.single]
+        self.borne_at = [step_of[self.names[i].piece] for i in self.borne]
+
+    def left(self, solved: SolvedCraft) -> Floats:
+        """What is left (V, A) under each bound; negative where it is passed."""
+        drops = solved.piece_drops_v[self.columns] * self.signs
+        return self.most - self._spent(drops, solved.piece_currents_a[self.columns])
+
+    def per_ampere(self, solved: SolvedCraft) -> Floats:
+        """How fast each bound is neared by more current at the load."""
+        carried = solved.piece_currents_a[self.columns] * self.signs
+        drops = solved.piece_drops_v[self.columns] * self.signs
+        ohms = np.divide(drops, carried, out=np.zeros_like(drops), where=carried != 0)
+        return self._spent(ohms, np.ones(len(ohms)))
+
+    def per_metre(self, solved: SolvedCraft, wires: Sequence[Conductor]) -> Floats:
+        """How fast each bound is neared as these wires get longer; their current stays much as it is."""
+        lengths = {wire.id: wire.length_m for wire in wires}
+        longer = np.array([1 / lengths[i] if i in lengths else 0.0 for i in self.ids])
+        drops = solved.piece_drops_v[self.columns] * self.signs
+        return self._spent(drops * longer, np.zeros(len(longer)))
+
+    def _spent(self, drops: Floats, currents: Floats) -> Floats:
+        """What counts under each bound, of the steps' drops (V) and currents (A)."""
+        out: Floats = self.sums @ drops
+        out[self.single] = np.abs(drops[self.single_at])
+        out[self.borne] = np.abs(currents[self.borne_at])
+        return out
 
 
 def _ceilings(solved: SolvedCraft, budget: RunBudget, limits: Limits) -> dict[Bound, float]:
@@ -151,57 +181,38 @@ def _borne(solved: SolvedCraft, budget: RunBudget, tables: Tables) -> dict[Bound
     return out
 
 
-def _sums(run: Run, value: Callable[[Step], float]) -> dict[Bound, float]:
-    """A value of every step, summed as the ceilings of the same bounds sum volts."""
-    out = {Bound("piece", step.piece.id): abs(value(step)) for step in run.steps()}
-    for side in SIDES:
-        counted = (s for s in run.side(side) if not s.beside and not s.on_purpose)
-        out[Bound(side)] = sum(value(s) for s in counted)
-    out[Bound("round_trip")] = out[Bound("feed")] + out[Bound("return")]
-    return out
-
-
-def _currents(run: Run, value: Callable[[Step], float]) -> dict[Bound, float]:
-    """The current of every step, under the bounds of what fuses and wires bear."""
-    return {
-        Bound(kind, step.piece.id): abs(value(step))
-        for step in run.steps()
-        for kind in ("fuse", "wire")
-    }
-
-
 def _first_met(
-    now: Amounts,
-    falls: Amounts,
-    spares: Callable[[float], Amounts],
+    bounds: _Bounds,
+    now: Floats,
+    falls: Floats,
+    trial: Callable[[float], SolvedCraft],
     low: float,
     high: float,
 ) -> tuple[float | None, Bound | None]:
     """The least amount above `low` and below `high` at which a bound is just met, and which.
 
-    Where bounds are passed already, the amount (negative) that just keeps them all. Every spare
-    of `now` falls nearly in a straight line, by `falls` per unit: that says which is met first, and
-    secants land on it. An empty answer of `spares` says that the load stalls there.
+    Where bounds are passed already, the amount (negative) that just keeps them all. What is left `now`
+    falls nearly in a straight line, by `falls` per unit: that says which is met first, and secants land
+    on it. A trial that cannot be solved says that the load stalls there.
     """
-    crossings: list[tuple[float, Bound]] = []
-    for name, spare in now.items():
-        if falls[name] > FLAT:
-            crossings.append((spare / falls[name], name))
-        elif spare < 0:
-            return None, name
-    if not crossings:
+    reached = falls > FLAT
+    hopeless = np.flatnonzero(~reached & (now < 0))
+    if len(hopeless):
+        return None, bounds.names[hopeless[0]]
+    if not reached.any():
         return None, None
-    at, name = min(crossings)
-    before = (0.0, now[name])
+    first = int(np.divide(now, falls, out=np.full(len(now), math.inf), where=reached).argmin())
+    name, at, before = bounds.names[first], float(now[first] / falls[first]), (0.0, now[first])
     for _ in range(SECANT_STEPS):
         if not low < at < high:
             return None, name if at <= low else None
-        here = spares(at).get(name)
-        if here is None:
+        try:
+            here = float(bounds.left(trial(at))[first])
+        except (JobError, NoSolution):
             at = (at + before[0]) / 2
-        elif abs(here) < ZERO:
+            continue
+        if abs(here) < ZERO:
             return at, name
-        else:
-            slope = (here - before[1]) / (at - before[0])
-            before, at = (at, here), at - here / slope
+        slope = (here - before[1]) / (at - before[0])
+        before, at = (at, here), at - here / slope
     return at, name

@@ -43,6 +43,7 @@ def least_copper(lengths: Floats, amperes: Floats, left: Floats) -> tuple[Floats
     weight = weight / weight.sum()
     x = np.full(len(lengths), 0.5 / a.sum(axis=1).max())
     slack = 1.0 - a @ x
+    curved = _Curved(a)
     price = 1.0 / slack * (weight / x).sum() / len(left)
     for _ in range(STEPS):
         still_allowed()
@@ -52,29 +53,59 @@ def least_copper(lengths: Floats, amperes: Floats, left: Floats) -> tuple[Floats
         if gap < GAP * (weight / x).sum() and np.abs(dual * x).max() < GAP * (weight / x).sum():
             break
         aim = gap / len(left) / SHARPER
-        hessian = a.T @ (a * (price / slack)[:, None])
-        hessian[np.diag_indices_from(hessian)] += 2 * weight / x**3
-        _, move, failed = dposv(hessian, -(gradient + a.T @ (aim / slack)))
-        if failed or not np.isfinite(move).all():
+        move = curved.solve(price / slack, 2 * weight / x**3, -(gradient + a.T @ (aim / slack)))
+        if move is None:
             break  # nearer than rounding lets it come: what is left is filled below
-        pull = price * (a @ move) / slack + (aim / slack - price)
-        step = _longest(price, pull, x, move, slack, a @ move)
+        closing = a @ move
+        pull = price * closing / slack + (aim / slack - price)
+        step = _longest(np.concatenate([price, x, slack]), np.concatenate([pull, move, -closing]))
         x, price = x + step * move, price + step * pull
         slack = np.maximum(1.0 - a @ x, LEAST_SLACK)
     ohms = filled(x * unit, lines)
     return ohms, price / price.max(initial=1e-300)
 
 
-def _longest(
-    price: Floats, pull: Floats, x: Floats, move: Floats, slack: Floats, closing: Floats
-) -> float:
-    """How far one may go before a price, an ohm or a slack is used up; not quite so far."""
-    ratios = [1.0]
-    for amount, change in ((price, pull), (x, move), (slack, -closing)):
-        falls = change < 0
-        if falls.any():
-            ratios.append(float((-amount[falls] / change[falls]).min()))
-    return min(1.0, 0.99 * min(ratios))
+class _Curved:
+    """The matrices a' W a + D of Newton's steps, with diagonal W and D that change from step to step.
+
+    The wires of one load alone stand in one line each, and are eliminated beforehand: what is left is as
+    large as what several lines share. Eliminating column e of line l leaves that line the weight
+    w d / (d + a^2 w).
+    """
+
+    def __init__(self, a: Floats) -> None:
+        alone = np.flatnonzero((a > 0).sum(axis=0) == 1)
+        self.lines, first = np.unique((a[:, alone] > 0).argmax(axis=0), return_index=True)
+        self.alone = alone[first]
+        self.shared = np.setdiff1d(np.arange(a.shape[1]), self.alone)
+        self.own, self.a = a[self.lines, self.alone], np.ascontiguousarray(a[:, self.shared])
+        self.at = np.diag_indices(len(self.shared))
+
+    def solve(self, w: Floats, d: Floats, b: Floats) -> Floats | None:
+        """The x of (a' W a + D) x = b; None where rounding leaves none."""
+        w_own = w[self.lines] * self.own
+        head = d[self.alone] + self.own * w_own
+        beside = self.a[self.lines]
+        left = w.copy()
+        left[self.lines] *= d[self.alone] / head
+        schur = self.a.T @ (self.a * left[:, None])
+        schur[self.at] += d[self.shared]
+        x = np.empty(len(b))
+        rest = b[self.shared] - beside.T @ (w_own * b[self.alone] / head)
+        if len(rest):
+            _, rest, failed = dposv(schur, rest)
+            if failed:
+                return None
+        x[self.shared] = rest
+        x[self.alone] = (b[self.alone] - w_own * (beside @ rest)) / head
+        return x if np.isfinite(x).all() else None
+
+
+def _longest(amount: Floats, change: Floats) -> float:
+    """How far one may go before one of these amounts is used up; not quite so far."""
+    falls = change < 0
+    used_up = float((-amount[falls] / change[falls]).min(initial=1.0))
+    return min(1.0, 0.99 * used_up)
 
 
 def filled(ohms: Floats, lines: Floats) -> Floats:

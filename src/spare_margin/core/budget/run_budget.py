@@ -11,10 +11,10 @@ from spare_margin.core.budget.allowances import (
     Allowances,
     CopperOhms,
     FixedShares,
-    Loops,
     step_current_a,
     step_drop_v,
 )
+from spare_margin.core.budget.loops import Loops
 from spare_margin.core.circuit.runs import Run, Step
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.model.limits import Ceilings, Limits

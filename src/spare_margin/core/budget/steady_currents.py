@@ -15,12 +15,15 @@ def steady_currents(craft: Craft, ways: Ways, scenario: Scenario) -> tuple[Float
     """
     if len(craft.sources) != 1 or len(ways.run_ids) != len(craft.loads) or not ways.single:
         return None
-    stands_open = np.array([scenario.is_open(piece) for piece in craft.pieces], dtype=float)
-    cut = ways.passes @ stands_open > 0
+    stands_open = np.array([piece.open for piece in craft.pieces], dtype=bool)
+    for key, state in scenario.contacts.items():
+        if key in ways.column:
+            stands_open[ways.column[key]] = state == "open"
+    cut = ways.passes @ stands_open.astype(float) > 0
     drawn = np.zeros(len(ways.run_ids))
     for load in craft.loads:
         row = ways.row[load.id]
-        if load.id not in scenario.on or cut[row]:
+        if load.id not in scenario.on or cut.item(row):
             continue
         if load.behaviour != "constant_current" or load.current_a is None or load.load_ohm:
             return None

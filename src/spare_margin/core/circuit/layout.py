@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from spare_margin.core.model.conductors import Warmth, with_others
+from spare_margin.core.columns import with_others
+from spare_margin.core.model.conductors import Warmth
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Scenario
 from spare_margin.core.model.tables import Tables
 

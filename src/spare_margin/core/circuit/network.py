@@ -93,7 +93,32 @@ class SolvedCraft:
     @cached_property
     def solution(self) -> Solution:
         """Volts by test point, and the state of every element."""
-        return _solution(self.layout, self.state)
+        return _solution(self)
+
+    @cached_property
+    def currents_a(self) -> Floats:
+        """What each piece of the layout carries (A, from start to end)."""
+        return self.state.piece_currents(self.layout)
+
+    @cached_property
+    def piece_currents_a(self) -> Floats:
+        """What each piece of the craft carries (A), in its order; nothing where it stands open."""
+        out = np.zeros(len(self.craft.pieces))
+        out[self.layout.closed] = self.currents_a
+        return out
+
+    @cached_property
+    def piece_drops_v(self) -> Floats:
+        """What each piece of the craft drops (V), in its order; 0 where an end hangs loose.
+
+        What stands open holds back all there is between its ends.
+        """
+        layout = self.layout
+        start, end = layout.all_ends
+        out: Floats = self.state.x[start] - self.state.x[end]
+        out[layout.closed] = self.currents_a * self.state.ohms
+        out[~(layout.connected[start] & layout.connected[end])] = 0.0
+        return out
 
     @property
     def stood_in(self) -> tuple[str, ...]:
@@ -142,8 +167,9 @@ def _extra(layout: Layout, extra_a: Mapping[str, float]) -> Floats:
     return np.array([extra_a.get(load.id, 0.0) for load in layout.loads], dtype=float)
 
 
-def _solution(layout: Layout, state: State) -> Solution:
+def _solution(solved: SolvedCraft) -> Solution:
     """The state in the craft's own words."""
+    layout, state = solved.layout, solved.state
     volts = state.x[: len(layout.index)]
     nodes: dict[str, float | None] = dict(zip(layout.index, volts.tolist(), strict=True))
     if not layout.connected.all():
@@ -151,7 +177,7 @@ def _solution(layout: Layout, state: State) -> Solution:
         nodes.update((names[i], None) for i in np.flatnonzero(~layout.connected))
     across = volts[layout.load_ends[0]] - volts[layout.load_ends[1]]
     own = len(layout.index) + int(own_current(state.ohms).sum())
-    reader = _ElementReader(layout, state, nodes, across)
+    reader = _ElementReader(solved, nodes, across)
     source_ids = [s.id for s in layout.craft.sources]
     starved = np.abs(across) <= np.maximum(state.laws.knee_v, 1e-3 * layout.craft.nominal_v)
     return Solution(
@@ -164,36 +190,25 @@ def _solution(layout: Layout, state: State) -> Solution:
 
 
 class _ElementReader:
-    """Reads the state of one element of a solved layout at a time."""
+    """Reads the state of one element of a solved craft at a time."""
 
-    def __init__(
-        self, layout: Layout, state: State, nodes: dict[str, float | None], across: Floats
-    ) -> None:
-        self.layout, self.nodes, self.volts = layout, nodes, state.x[: len(layout.index)]
-        currents = state.piece_currents(layout)
+    def __init__(self, solved: SolvedCraft, nodes: dict[str, float | None], across: Floats) -> None:
+        self.solved, self.layout, self.nodes = solved, solved.layout, nodes
+        state = solved.state
+        currents = solved.currents_a
         columns = (currents, currents * state.ohms, currents**2 * state.ohms, state.ohms)
         self.currents, self.drops, self.powers, self.ohms = (each.tolist() for each in columns)
         self.temperatures = state.temperatures.tolist()
         drawn = (state.laws.current(across) + state.extra).tolist()
-        self.drawn = dict(zip((load.id for load in layout.loads), drawn, strict=True))
+        self.drawn = dict(zip((load.id for load in self.layout.loads), drawn, strict=True))
 
     def piece_currents(self) -> Floats:
-        """What each piece of the craft carries (A); nothing where it stands open."""
-        out = np.zeros(len(self.layout.all_ends[0]))
-        out[self.layout.closed] = self.currents
-        return out
+        """What each piece of the craft carries (A)."""
+        return self.solved.piece_currents_a
 
     def piece_drops(self) -> Floats:
-        """What each piece of the craft drops (V); 0 where an end hangs loose.
-
-        What stands open holds back all there is between its ends.
-        """
-        layout = self.layout
-        start, end = layout.all_ends
-        out: Floats = self.volts[start] - self.volts[end]
-        out[layout.closed] = self.drops
-        out[~(layout.connected[start] & layout.connected[end])] = 0.0
-        return out
+        """What each piece of the craft drops (V)."""
+        return self.solved.piece_drops_v
 
     def current_a(self, key: str) -> float:
         """What the element of this id carries (A)."""

@@ -11,6 +11,7 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from spare_margin.core.columns import with_others
 from spare_margin.core.model.pieces import Conductor, Scenario, Size
 
 COPPER_OHM_MM2_PER_M = 0.017241 * 1.02
@@ -208,20 +209,6 @@ class Warmth:
             rise = (self.insulation_c - AMPACITY_REFERENCE_C) * (current_a / self.ampacity_a) ** 2
             out += np.nan_to_num(rise)
         return np.where(np.isnan(self.given_c), out, self.given_c)
-
-
-Entries = TypeVar("Entries", NDArray[np.float64], NDArray[np.bool_])
-
-
-def with_others(column: Entries, at: Sequence[int], others: Entries) -> Entries:
-    """A column with other entries at these places; the one that is given stays as it is.
-
-    >>> with_others(np.array([1.0, 2.0, 3.0]), [1], np.array([9.0]))
-    array([1., 9., 3.])
-    """
-    made = column.copy()
-    made[list(at)] = others
-    return made
 
 
 def seeming_area_mm2(

@@ -5,6 +5,7 @@ All values are frozen. Units are SI, lengths in metres, areas in mm2, temperatur
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Literal, TypeVar
 
 Access = Literal["open", "backprobe", "trim"]
@@ -204,7 +205,7 @@ class Scenario:
         )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Craft:
     """A whole wiring: every list in the order it was drawn; ids unique within their list."""
 
@@ -226,14 +227,18 @@ class Craft:
 
     def point(self, point_id: str) -> TestPoint:
         """The test point with this id. KeyError if there is none."""
-        return next_with_id(self.points, point_id)
+        return self._points[point_id]
+
+    @cached_property
+    def _points(self) -> Mapping[str, TestPoint]:
+        return {point.id: point for point in self.points}
 
     def load(self, load_id: str) -> Load:
         """The load with this id. KeyError if there is none."""
         return next_with_id(self.loads, load_id)
 
 
-Named = TypeVar("Named", TestPoint, Load, Scenario)
+Named = TypeVar("Named", Load, Scenario)
 
 
 def next_with_id(things: tuple[Named, ...], wanted: str) -> Named:

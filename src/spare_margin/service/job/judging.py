@@ -4,7 +4,8 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from functools import cached_property
 
-from spare_margin.core.budget.allowances import CopperOhms, FixedShares, Loops
+from spare_margin.core.budget.allowances import CopperOhms, FixedShares
+from spare_margin.core.budget.loops import Loops
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
 from spare_margin.core.budget.scenarios import solved_scenario, solved_scenarios
 from spare_margin.core.circuit.resistances import closed_ohms

@@ -4,7 +4,8 @@ from collections import deque
 from collections.abc import Callable, Mapping
 from functools import cached_property
 
-from spare_margin.core.budget.allowances import CopperOhms, Loops
+from spare_margin.core.budget.allowances import CopperOhms
+from spare_margin.core.budget.loops import Loops
 from spare_margin.core.budget.run_budget import RunBudgets
 from spare_margin.core.budget.scenarios import ScenarioState, solved_scenario
 from spare_margin.core.circuit.layout import Layout
@@ -86,11 +87,16 @@ class SolvedWiring:
     @cached_property
     def loops(self) -> Loops:
         """Its runs as arrays."""
-        return Loops(self.craft, self.runs, self.limits, self.tables, self._traced[1])
+        ways = self._traced[1]
+        like = next((held for held in tuple(_loops_lately) if held.ways is ways), None)
+        made = Loops(self.craft, self.runs, self.limits, self.tables, ways, like)
+        _loops_lately.appendleft(made)
+        return made
 
 
 _traced_lately: deque[tuple[Tables, Traced, Ways]] = deque(maxlen=8)
 _laid_lately: deque[Layout] = deque(maxlen=8)
+_loops_lately: deque[Loops] = deque(maxlen=8)
 
 
 def _traced(craft: Craft, tables: Tables) -> tuple[Traced, Ways]:

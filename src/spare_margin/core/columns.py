@@ -1,0 +1,20 @@
+"""Columns of figures in which single entries are exchanged."""
+
+from collections.abc import Sequence
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+Entries = TypeVar("Entries", NDArray[np.float64], NDArray[np.bool_], NDArray[np.str_])
+
+
+def with_others(column: Entries, at: Sequence[int], others: Entries) -> Entries:
+    """A column (or rows) with others at these places; the one that is given stays as it is.
+
+    >>> with_others(np.array([1.0, 2.0, 3.0]), [1], np.array([9.0]))
+    array([1., 9., 3.])
+    """
+    made = column.copy()
+    made[list(at)] = others
+    return made
