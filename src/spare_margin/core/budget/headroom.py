@@ -1,7 +1,7 @@
 """How many more amperes, and metres, a run would bear: its ceilings, its fuses and its wires."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
@@ -59,8 +59,8 @@ def headroom(solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tab
     """
     # A wire that stands open carries nothing: where another way feeds the load, it is not lengthened.
     own = [wire for wire in own_pair(budget.run) if wire.id in solved.layout.places]
-    bounds = _Bounds(solved, budget, limits, tables)
-    now = bounds.left(solved)
+    ceilings = _ceilings(solved, budget, limits)
+    bounds = _Bounds(solved, budget.run, ceilings | _borne(solved, budget, tables))
 
     def more(amperes: float) -> SolvedCraft:
         return solved.drawing_more({budget.run.load.id: amperes})
@@ -69,14 +69,14 @@ def headroom(solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tab
         return solved.stretched({w.id: 1 + metres / w.length_m for w in own})
 
     amperes, amperes_until = _first_met(
-        bounds, now, bounds.per_ampere(solved), more, -budget.current_a, MOST_EXTRA_A
+        bounds, solved, bounds.per_ampere(solved), more, -budget.current_a, MOST_EXTRA_A
     )
     if not own:
         return Headroom(amperes, amperes_until)
     shortest = -min(wire.length_m for wire in own)
-    volts = np.where(bounds.in_amperes, math.inf, now)
+    volts = _Bounds(solved, budget.run, ceilings)
     length, metres_until = _first_met(
-        bounds, volts, bounds.per_metre(solved, own), longer, shortest, MOST_EXTRA_M
+        volts, solved, volts.per_metre(solved, own), longer, shortest, MOST_EXTRA_M
     )
     return Headroom(amperes, amperes_until, length, metres_until)
 
@@ -94,16 +94,13 @@ def own_pair(run: Run) -> list[Conductor]:
 
 
 class _Bounds:
-    """All that may end a run's headroom: its ceilings, its single pieces', what wires and fuses bear.
+    """What may end a run's headroom, and how much (V, A) each bound holds at most.
 
     Amounts by bound are arrays (bounds,), in the order of `names`.
     """
 
-    def __init__(
-        self, solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tables
-    ) -> None:
-        run, steps = budget.run, list(budget.run.steps())
-        held = _ceilings(solved, budget, limits) | _borne(solved, budget, tables)
+    def __init__(self, solved: SolvedCraft, run: Run, held: Mapping[Bound, float]) -> None:
+        steps = list(run.steps())
         self.names = sorted(held)
         self.most: Floats = np.array([held[name] for name in self.names], dtype=float)
         column = {piece.id: i for i, piece in enumerate(solved.craft.pieces)}
@@ -115,12 +112,10 @@ class _Bounds:
         feed = np.arange(len(steps)) < len(run.feed)
         sides = {"feed": counted * feed, "return": counted * ~feed, "round_trip": counted}
         none = np.zeros(len(steps))
-        self.sums: Floats = np.array([sides.get(name.kind, none) for name in self.names])
-        self.in_amperes = np.array(
-            [name.kind in ("fuse", "wire") for name in self.names], dtype=bool
-        )
+        rows = [sides.get(name.kind, none) for name in self.names]
+        self.sums: Floats = np.array(rows, dtype=float).reshape(-1, len(steps))
         self.single = [i for i, name in enumerate(self.names) if name.kind == "piece"]
-        self.borne = np.flatnonzero(self.in_amperes).tolist()
+        self.borne = [i for i, name in enumerate(self.names) if name.kind in ("fuse", "wire")]
         self.single_at = [step_of[self.names[i].piece] for i in self.single]
         self.borne_at = [step_of[self.names[i].piece] for i in self.borne]
 
@@ -183,7 +178,7 @@ def _borne(solved: SolvedCraft, budget: RunBudget, tables: Tables) -> dict[Bound
 
 def _first_met(
     bounds: _Bounds,
-    now: Floats,
+    solved: SolvedCraft,
     falls: Floats,
     trial: Callable[[float], SolvedCraft],
     low: float,
@@ -191,28 +186,39 @@ def _first_met(
 ) -> tuple[float | None, Bound | None]:
     """The least amount above `low` and below `high` at which a bound is just met, and which.
 
-    Where bounds are passed already, the amount (negative) that just keeps them all. What is left `now`
-    falls nearly in a straight line, by `falls` per unit: that says which is met first, and secants land
-    on it. A trial that cannot be solved says that the load stalls there.
+    Where bounds are passed already, the amount (negative) that just keeps them all. What is left of each
+    falls nearly in a straight line, by `falls` per unit: that says which is met first, and secants of all
+    of them land on it. A wire beside another way takes a share that is no straight line, so that the
+    first may be another than it seemed. A trial that cannot be solved says that the load stalls there.
     """
-    reached = falls > FLAT
-    hopeless = np.flatnonzero(~reached & (now < 0))
+    if not bounds.names:
+        return None, None
+    at, left = 0.0, bounds.left(solved)
+    hopeless = np.flatnonzero((falls <= FLAT) & (left < 0))
     if len(hopeless):
         return None, bounds.names[hopeless[0]]
-    if not reached.any():
-        return None, None
-    first = int(np.divide(now, falls, out=np.full(len(now), math.inf), where=reached).argmin())
-    name, at, before = bounds.names[first], float(now[first] / falls[first]), (0.0, now[first])
+    first, reach = _nearest(left, falls)
     for _ in range(SECANT_STEPS):
+        last, at = at, at + reach
         if not low < at < high:
-            return None, name if at <= low else None
+            return None, bounds.names[first] if at <= low else None
         try:
-            here = float(bounds.left(trial(at))[first])
+            here = bounds.left(trial(at))
         except (JobError, NoSolution):
-            at = (at + before[0]) / 2
+            at, reach = last, reach / 2
             continue
-        if abs(here) < ZERO:
-            return at, name
-        slope = (here - before[1]) / (at - before[0])
-        before, at = (at, here), at - here / slope
-    return at, name
+        if at == last or (abs(here[first]) < ZERO and here.min() > -ZERO):
+            break
+        falls, left = (left - here) / (at - last), here
+        first, reach = _nearest(left, falls)
+    return at, bounds.names[first]
+
+
+def _nearest(left: Floats, falls: Floats) -> tuple[int, float]:
+    """Which bound is met first where they fall so, and how much further on (or, negative, back).
+
+    Infinitely far where none falls.
+    """
+    on = np.divide(left, falls, out=np.full(len(left), math.inf), where=falls > FLAT)
+    first = int(on.argmin())
+    return first, float(on[first])
