@@ -300,7 +300,15 @@ def with_a_strap_beside() -> Document:
     return document
 
 
-@pytest.mark.parametrize("make", [lambda: backwards(loop()), with_a_resistor, with_a_strap_beside])
+def thick() -> Document:
+    document = loop()
+    document["elements"][1]["size"]["value"] = document["elements"][5]["size"]["value"] = "16"
+    return document
+
+
+@pytest.mark.parametrize(
+    "make", [lambda: backwards(loop()), with_a_resistor, with_a_strap_beside, thick]
+)
 def test_where_headroom_ends_a_ceiling_is_just_kept(make: Callable[[], Document]) -> None:
     """The load drawing that much more, and its wires that much longer, leave the named side nothing."""
     document = make()
@@ -318,6 +326,22 @@ def test_where_headroom_ends_a_ceiling_is_just_kept(make: Callable[[], Document]
         assert until is not None
         assert budgets(changed)[1]["l"].spares()[until.kind] == pytest.approx(0, abs=2e-4)
         assert budgets(changed)[1]["l"].spare_v == pytest.approx(0, abs=2e-4)
+
+
+def test_a_wire_that_warms_ends_the_amperes_before_the_fuse_that_seemed_first() -> None:
+    """By its ohms now the return would bear 16.2 A, the fuse 16: but at 16 A the wire is warmer."""
+    document = loop()
+    document["elements"][0]["rating_a"] = 20
+    document["elements"][1]["size"]["value"] = "10"
+    for i in (1, 5):
+        document["elements"][i]["insulation_c"] = 105
+    back = document["elements"][5]
+    back["length_m"] = (0.25 / 16.2 - math.sqrt(0.002 * 0.005)) / 0.00798
+    document["scenarios"][0] |= {"temperature_model": "self_heating", "ambient_c": 20.0}
+    room = room_of(document)
+    assert room.amperes is not None
+    assert room.amperes < 11 - 0.1
+    assert room.amperes_until == Bound("return")
 
 
 def test_headroom_without_bound_or_hope() -> None:
