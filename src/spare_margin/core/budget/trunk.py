@@ -5,10 +5,19 @@ from dataclasses import dataclass
 
 from spare_margin.core.budget.allowances import step_drop_v
 from spare_margin.core.budget.run_budget import RunBudgets
-from spare_margin.core.circuit.runs import AnyPiece, Run
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.model.fixed_pieces import expected
-from spare_margin.core.model.pieces import SIDES, Conductor, Craft, FixedPiece, Side, Size, undrawn
+from spare_margin.core.model.pieces import (
+    SIDES,
+    AnyPiece,
+    Conductor,
+    Craft,
+    FixedPiece,
+    Side,
+    Size,
+    undrawn,
+)
 from spare_margin.core.model.tables import Tables
 
 COPPER_KG_PER_M_MM2 = 8.96e-3

@@ -15,13 +15,13 @@ from scipy.sparse.csgraph import connected_components
 
 from spare_margin.core.columns import with_others
 from spare_margin.core.model.conductors import Warmth
-from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Scenario
+from spare_margin.core.model.pieces import AnyPiece, Conductor, Craft, FixedPiece, Load, Scenario
 from spare_margin.core.model.tables import Tables
 
 from .equations import Floats, Ints
 from .loads import LoadLaws, laws_of, rated_current_a
 from .resistances import TableOhms
-from .runs import AnyPiece, hang_alike
+from .runs import hang_alike
 
 EQUAL_OHM = 1e-9
 """What pieces without resistance get where they close a loop: they share the current as equals."""

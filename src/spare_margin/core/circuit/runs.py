@@ -9,7 +9,7 @@ from typing import Any
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import (
     SIDES,
-    Conductor,
+    AnyPiece,
     Craft,
     FixedPiece,
     Load,
@@ -17,8 +17,6 @@ from spare_margin.core.model.pieces import (
     Source,
     undrawn,
 )
-
-AnyPiece = Conductor | FixedPiece
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,10 +5,11 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
-from spare_margin.core.circuit.runs import AnyPiece, Run, Tracer
+from spare_margin.core.circuit.runs import Run, Tracer
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import (
+    AnyPiece,
     Craft,
     Load,
     Side,

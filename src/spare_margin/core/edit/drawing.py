@@ -4,10 +4,11 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from itertools import pairwise
 
-from spare_margin.core.circuit.runs import AnyPiece, Tracer
+from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import (
+    AnyPiece,
     Craft,
     Load,
     Side,

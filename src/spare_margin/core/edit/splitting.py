@@ -4,11 +4,12 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Literal
 
-from spare_margin.core.circuit.runs import AnyPiece, Run
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import (
     Access,
+    AnyPiece,
     Conductor,
     Craft,
     FixedKind,

@@ -48,8 +48,8 @@ def point_called(
     """What a person calls this test point: its name, else the pieces it lies after and before."""
     if point.name:
         return point.name
-    before = next((name(p) for p in craft.pieces if p.end == point.id), None)
-    after = next((name(p) for p in craft.pieces if p.start == point.id), None)
+    ends, starts = craft.beside(point.id)
+    before, after = (None if p is None else name(p) for p in (ends, starts))
     if before is None or after is None:
         load = next((x.name for x in craft.loads if point.id in (x.start, x.end)), None)
         before, after = before or load, after or load

@@ -135,6 +135,9 @@ class FixedPiece(Piece):
     rating_a: float | None = None
 
 
+AnyPiece = Conductor | FixedPiece
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Load:
     """What the volts are for. `start` is its feed terminal, `end` its return terminal.
@@ -232,6 +235,16 @@ class Craft:
     @cached_property
     def _points(self) -> Mapping[str, TestPoint]:
         return {point.id: point for point in self.points}
+
+    def beside(self, point_id: str) -> tuple[AnyPiece | None, AnyPiece | None]:
+        """The first piece that was drawn to a test point, and the first that was drawn from it."""
+        to, away = self._first
+        return to.get(point_id), away.get(point_id)
+
+    @cached_property
+    def _first(self) -> tuple[Mapping[str, AnyPiece], Mapping[str, AnyPiece]]:
+        last_first = self.pieces[::-1]
+        return {p.end: p for p in last_first}, {p.start: p for p in last_first}
 
     def load(self, load_id: str) -> Load:
         """The load with this id. KeyError if there is none."""

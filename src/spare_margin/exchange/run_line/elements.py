@@ -4,9 +4,16 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import get_args
 
-from spare_margin.core.circuit.runs import AnyPiece
 from spare_margin.core.errors import JobError
-from spare_margin.core.model.pieces import Conductor, FixedKind, FixedPiece, Load, LoadLaw, Size
+from spare_margin.core.model.pieces import (
+    AnyPiece,
+    Conductor,
+    FixedKind,
+    FixedPiece,
+    Load,
+    LoadLaw,
+    Size,
+)
 from spare_margin.core.model.tables import Tables
 from spare_margin.exchange.quantities import understand, understand_size
 from spare_margin.wording.language.units import in_use

@@ -4,11 +4,11 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from spare_margin.core.budget.trunk import next_size
-from spare_margin.core.circuit.runs import AnyPiece, Run
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.edit.columns import put_in
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Scenario, undrawn
+from spare_margin.core.model.pieces import AnyPiece, Conductor, Craft, FixedPiece, Scenario, undrawn
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.craft.models import Wondered

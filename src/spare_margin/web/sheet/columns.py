@@ -5,10 +5,9 @@ from itertools import groupby
 
 from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, SideBudget
 from spare_margin.core.budget.scenarios import drops_out
-from spare_margin.core.circuit.runs import AnyPiece
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import FixedPiece, kind_of, undrawn
+from spare_margin.core.model.pieces import AnyPiece, FixedPiece, kind_of, undrawn
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.common.cells import Pass
