@@ -5,7 +5,7 @@ import re
 from functools import cache
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Response, expect
 
 from spare_margin.core.model.jobs import Job, Revision
 from spare_margin.exchange.job_file.job_file import ReadJob
@@ -98,3 +98,14 @@ def test_the_craft_in_the_hand_shows_the_first_dozen(page: Page, job: str) -> No
     page.get_by_label("Find a run").fill("")
     page.get_by_role("button", name=f"All {LAMPS + 1} runs").click()
     expect(runs).to_have_count(LAMPS + 1)
+
+
+def test_the_first_page_asks_for_little_script(page: Page) -> None:
+    """At most 120 kB as it is sent; of the other pages nothing yet."""
+    scripts: list[Response] = []
+    page.on("response", lambda r: scripts.append(r) if r.url.endswith(".js") else None)
+    page.goto("/")
+    expect(page.get_by_role("link", name="Sloop Marram").first).to_be_visible()
+    sent = [int(each.header_value("content-length") or 0) for each in scripts]
+    assert {each.header_value("content-encoding") for each in scripts} == {"br"}
+    assert 0 < sum(sent) <= 120_000, dict(zip([each.url for each in scripts], sent, strict=True))

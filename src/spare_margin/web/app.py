@@ -1,6 +1,7 @@
 """The application factory: a connection per request, the API's blueprints, the built pages."""
 
 import math
+import mimetypes
 import sqlite3
 from pathlib import Path
 from secrets import token_urlsafe
@@ -40,6 +41,8 @@ from spare_margin.wording.language.units import IN_USE, Units
 PAGES = Path(__file__).parent / "app"
 PATIENCE_S = 30.0
 """How long working out one answer may take."""
+COMPRESSED = {"br": ".br", "gzip": ".gz"}
+"""What lies compressed beside a script or style, by how it is asked for; the smaller first."""
 NONCE = "NONCE-OF-THIS-PAGE"
 """Stands in the built page where its nonce goes."""
 
@@ -132,8 +135,19 @@ def _add_pages(app: OpenAPI) -> None:
         return send_from_directory(Path(__file__).parent, "openapi.json", max_age=0)
 
     def assets(name: str) -> Response:
-        """Scripts, styles and fonts; their names change with their content."""
-        return send_from_directory(PAGES / "assets", name, max_age=31_536_000)
+        """Scripts, styles and fonts, compressed as the browser takes them; names change with content."""
+        folder = PAGES / "assets"
+        ends = {c: end for c, end in COMPRESSED.items() if (folder / f"{name}{end}").is_file()}
+        coding = next((c for c in ends if request.accept_encodings[c] > 0), None)
+        kind = mimetypes.guess_type(name)[0]
+        answer = send_from_directory(
+            folder, name + (ends[coding] if coding else ""), mimetype=kind, max_age=31_536_000
+        )
+        if ends:
+            answer.headers["Vary"] = "Accept-Encoding"
+        if coding is not None:
+            answer.headers["Content-Encoding"] = coding
+        return answer
 
     def page(path: str = "") -> Response:
         if path.startswith("api/"):
