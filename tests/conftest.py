@@ -1,4 +1,5 @@
 import json
+import shutil
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +13,8 @@ from spare_margin.core.model.tables import Tables
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.job_file.job_file import read_job
 from spare_margin.service.workshop.demo import fill_with_demo
-from spare_margin.web.app import create_app
+from spare_margin.store.file.migrating import migrate
+from spare_margin.web.app import create_app, put_over
 
 # How long an example takes says nothing: the machine may be busy. The same examples each time, so that a
 # run that passed passes again; others are looked for with `pytest --hypothesis-profile=explore`.
@@ -115,9 +117,25 @@ def client_of(app: Flask) -> FlaskClient:
     return made
 
 
+@pytest.fixture(scope="session")
+def templates(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder with databases to copy: `empty.sqlite3`, and `demo.sqlite3` with the demo jobs."""
+    folder = tmp_path_factory.mktemp("templates")
+    migrate(folder / "empty.sqlite3")
+    fill_with_demo(folder / "demo.sqlite3")
+    return folder
+
+
+@pytest.fixture(scope="session")
+def shell(tmp_path_factory: pytest.TempPathFactory) -> Flask:
+    """An application made once, put over one database after another."""
+    return create_app(tmp_path_factory.mktemp("shell") / "none.sqlite3")
+
+
 @pytest.fixture
-def app(tmp_path: Path) -> Flask:
-    return create_app(tmp_path / "jobs.sqlite3")
+def app(tmp_path: Path, templates: Path, shell: Flask) -> Flask:
+    put_over(shell, Path(shutil.copy(templates / "empty.sqlite3", tmp_path / "jobs.sqlite3")))
+    return shell
 
 
 @pytest.fixture
@@ -126,8 +144,13 @@ def client(app: Flask) -> FlaskClient:
 
 
 @pytest.fixture
-def demo(tmp_path: Path) -> FlaskClient:
+def demo_database(tmp_path: Path, templates: Path) -> Path:
+    """A fresh copy of the demo jobs."""
+    return Path(shutil.copy(templates / "demo.sqlite3", tmp_path / "demo.sqlite3"))
+
+
+@pytest.fixture
+def demo(demo_database: Path, shell: Flask) -> FlaskClient:
     """A client over the demo jobs."""
-    database = tmp_path / "demo.sqlite3"
-    fill_with_demo(database)
-    return client_of(create_app(database))
+    put_over(shell, demo_database)
+    return client_of(shell)

@@ -9,7 +9,6 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
-from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.doors import Door
 from spare_margin.web.app import PAGES, create_app
 
@@ -45,16 +44,16 @@ def run(database: Path, listening: socket.socket) -> None:
 
 
 @pytest.fixture
-def site(tmp_path: Path) -> Iterator[str]:
+def site(demo_database: Path) -> Iterator[str]:
     """The address of the application over a fresh copy of the demo jobs.
 
     In a process of its own, as it runs in earnest: threads of a server closed in this one would
     go on to write to file numbers that belong to the next test.
     """
-    database = tmp_path / "demo.sqlite3"
-    fill_with_demo(database)
     with socket.create_server(("127.0.0.1", 0)) as listening:
-        served = multiprocessing.get_context("fork").Process(target=run, args=(database, listening))
+        served = multiprocessing.get_context("fork").Process(
+            target=run, args=(demo_database, listening)
+        )
         served.start()
         yield f"http://127.0.0.1:{listening.getsockname()[1]}"
         served.terminate()

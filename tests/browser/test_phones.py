@@ -10,7 +10,6 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from spare_margin.service.workshop.demo import fill_with_demo
 from tests.browser.conftest import BENCH, HAND, PATIENCE_MS
 from tests.browser.test_story import AXE
 
@@ -33,13 +32,11 @@ class Workshop:
 
 
 @pytest.fixture
-def workshop(tmp_path: Path) -> Iterator[Workshop]:
-    database = tmp_path / "jobs.sqlite3"
-    fill_with_demo(database)
+def workshop(demo_database: Path) -> Iterator[Workshop]:
     command = [sys.executable, "-m", "spare_margin", "serve"]
     more = ["--port", "0", "--lan", "--lan-port", "0", "--address", "127.0.0.2", "--no-browser"]
     served = subprocess.Popen(
-        [*command, *more, "--database", str(database)], stdout=subprocess.PIPE, text=True
+        [*command, *more, "--database", str(demo_database)], stdout=subprocess.PIPE, text=True
     )
     assert served.stdout is not None
     said = [served.stdout.readline() for _ in range(3)]

@@ -1,17 +1,21 @@
 """Whatever the interface can make of a job goes out as a job file and comes back identical."""
 
 import re
+import shutil
 import tempfile
 import uuid
+from functools import cache
 from pathlib import Path
 from typing import Any
 
+from flask import Flask
 from flask.testing import FlaskClient
 from hypothesis import Phase, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition, rule
 
-from spare_margin.web.app import create_app
+from spare_margin.store.file.migrating import migrate
+from spare_margin.web.app import create_app, put_over
 from tests.conftest import Document
 from tests.web.test_drawing import FAN, PUMP, asked
 
@@ -50,17 +54,31 @@ EDITS = st.sampled_from(
 )  # fmt: skip
 
 
+@cache
+def application(name: str) -> Flask:
+    """Two programs do for all of it: what one is over is changed."""
+    with tempfile.TemporaryDirectory() as folder:
+        return create_app(Path(folder) / f"{name}.sqlite3")
+
+
 class AnyJob(RuleBasedStateMachine):
     """A job, changed through the API in every way there is."""
 
     def __init__(self) -> None:
         super().__init__()
         self.folder = tempfile.TemporaryDirectory()
+        self.empty = Path(self.folder.name) / "empty.sqlite3"
+        migrate(self.empty)
         self.client = self.program("here")
         self.job = ""
 
     def program(self, name: str) -> FlaskClient:
-        return create_app(Path(self.folder.name) / f"{name}.sqlite3").test_client()
+        """The program here or there, over a new database; what it was over before is gone."""
+        database = self.empty.with_name(f"{uuid.uuid4().hex}.sqlite3")
+        shutil.copy(self.empty, database)
+        app = application(name)
+        put_over(app, database)
+        return app.test_client()
 
     def post(self, path: str, body: Any) -> Document | None:
         answer = self.client.post(f"{self.job}{path}", json=body)
@@ -227,7 +245,7 @@ class AnyJob(RuleBasedStateMachine):
         return str(answer.text)
 
     def brought_into_another(self) -> tuple[FlaskClient, str]:
-        other = self.program(uuid.uuid4().hex)
+        other = self.program("there")
         made = other.post("/api/v1/jobs", data=self.file(self.client, self.job).encode())
         assert made.status_code == 201, made.text[:600]
         return other, f"/api/v1/jobs/{made.json['id']}"

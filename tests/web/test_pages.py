@@ -9,6 +9,7 @@ from flask.testing import FlaskClient
 from spare_margin.web import app as application
 
 SCRIPT = b"export const word = 'volts';" * 50
+ZIPPED = gzip.compress(SCRIPT, mtime=0)
 
 
 @pytest.fixture
@@ -16,7 +17,7 @@ def built(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     assets = tmp_path / "app" / "assets"
     assets.mkdir(parents=True)
     (assets / "a.js").write_bytes(SCRIPT)
-    (assets / "a.js.gz").write_bytes(gzip.compress(SCRIPT))
+    (assets / "a.js.gz").write_bytes(ZIPPED)
     (assets / "a.js.br").write_bytes(b"as brotli")
     (assets / "a.woff2").write_bytes(b"letters")
     (tmp_path / "app" / "secret.js.gz").write_bytes(b"no asset")
@@ -28,11 +29,12 @@ def built(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     ("taken", "coding", "body"),
     [
         ("gzip, deflate, br, zstd", "br", b"as brotli"),
-        ("gzip, deflate", "gzip", gzip.compress(SCRIPT)),
-        ("br;q=0, gzip", "gzip", gzip.compress(SCRIPT)),
+        ("gzip, deflate", "gzip", ZIPPED),
+        ("br;q=0, gzip", "gzip", ZIPPED),
         ("identity", None, SCRIPT),
         ("", None, SCRIPT),
     ],
+    ids=["best", "no brotli", "brotli refused", "as it is", "nothing said"],
 )
 def test_scripts_go_out_as_the_browser_takes_them(
     client: FlaskClient, built: Path, taken: str, coding: str | None, body: bytes

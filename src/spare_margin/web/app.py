@@ -49,7 +49,6 @@ NONCE = "NONCE-OF-THIS-PAGE"
 
 def create_app(database: Path) -> Flask:
     """The application over one database file, which is brought to the newest schema first."""
-    migrate(database)
     app = OpenAPI(
         __name__,
         info=Info(title="Spare Margin", version=__version__),
@@ -59,14 +58,8 @@ def create_app(database: Path) -> Flask:
         validation_error_model=Problem,
         validation_error_callback=problems.from_validation,
     )
-    app.config["DATABASE"] = database
-    app.config["PATIENCE_S"] = PATIENCE_S
-    app.extensions["caches"] = Caches()
-    app.extensions["sizings"] = SizingRuns()
     app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES + 1000
     app.json.sort_keys = False  # type: ignore[attr-defined]
-    app.extensions["codes"] = Codes()
-    app.extensions["tries"] = Tries()
     for api in (
         access_api,
         copies_api,
@@ -88,7 +81,18 @@ def create_app(database: Path) -> Flask:
     app.after_request(_headers)
     app.teardown_appcontext(_close)
     _add_pages(app)
+    put_over(app, database)
     return app
+
+
+def put_over(app: Flask, database: Path) -> None:
+    """Let an application stand over a database file; nothing that it remembers of another stays."""
+    migrate(database)
+    app.config |= {"DATABASE": database, "PATIENCE_S": PATIENCE_S}
+    app.extensions |= {
+        "caches": Caches(), "sizings": SizingRuns(), "codes": Codes(), "tries": Tries(),
+    }  # fmt: skip
+    app.extensions.pop("network", None)
 
 
 def _in_the_workshops_units() -> None:
