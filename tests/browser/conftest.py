@@ -7,7 +7,16 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+from playwright.sync_api import (
+    Browser,
+    ConsoleMessage,
+    Error,
+    Locator,
+    Page,
+    Request,
+    expect,
+    sync_playwright,
+)
 
 from spare_margin.serving.doors import Door
 from spare_margin.web.app import PAGES, create_app
@@ -43,30 +52,33 @@ def run(database: Path, listening: socket.socket) -> None:
     Door(create_app(database), listening).serve()
 
 
+@pytest.fixture(scope="session")
+def listening() -> Iterator[socket.socket]:
+    """Where every test's server listens, one after another: what a browser knows by address stays warm."""
+    with socket.create_server(("127.0.0.1", 0)) as opened:
+        yield opened
+
+
 @pytest.fixture
-def site(demo_database: Path) -> Iterator[str]:
+def site(demo_database: Path, listening: socket.socket) -> Iterator[str]:
     """The address of the application over a fresh copy of the demo jobs.
 
     In a process of its own, as it runs in earnest: threads of a server closed in this one would
     go on to write to file numbers that belong to the next test.
     """
-    with socket.create_server(("127.0.0.1", 0)) as listening:
-        served = multiprocessing.get_context("fork").Process(
-            target=run, args=(demo_database, listening)
-        )
-        served.start()
-        yield f"http://127.0.0.1:{listening.getsockname()[1]}"
-        served.terminate()
-        served.join()
+    forked = multiprocessing.get_context("fork")
+    served = forked.Process(target=run, args=(demo_database, listening))
+    served.start()
+    yield f"http://127.0.0.1:{listening.getsockname()[1]}"
+    served.terminate()
+    served.join()
 
 
-@pytest.fixture(params=[BENCH], ids=["bench"])
-def page(request: pytest.FixtureRequest, browser: Browser, site: str) -> Iterator[Page]:
-    """A fresh page; whatever it complains of in its console fails the test."""
-    width, height = request.param
+def window(browser: Browser, site: str, size: tuple[int, int]) -> Page:
+    """A page of this size, in a context of its own."""
     context = browser.new_context(
         base_url=site,
-        viewport={"width": width, "height": height},
+        viewport={"width": size[0], "height": size[1]},
         accept_downloads=True,
         # What a page asks through its worker is out of a test's hands; test_offline has one at work.
         service_workers="block",
@@ -75,24 +87,72 @@ def page(request: pytest.FixtureRequest, browser: Browser, site: str) -> Iterato
     opened.set_default_timeout(PATIENCE_MS)
     if SLOWED > 1:
         context.new_cdp_session(opened).send("Emulation.setCPUThrottlingRate", {"rate": SLOWED})
+    return opened
+
+
+def wipe(page: Page, size: tuple[int, int]) -> None:
+    """Leave nothing of a test in its window: what it kept, what it held back, where the mouse is."""
+    for other in page.context.pages:
+        if other is not page:
+            other.close()
+    page.unroute_all()
+    page.goto("/icon.svg")
+    page.evaluate("() => { localStorage.clear(); sessionStorage.clear() }")
+    page.goto("about:blank")
+    page.context.clear_cookies()
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    page.mouse.move(0, 0)
+
+
+@pytest.fixture(scope="session")
+def windows() -> dict[tuple[int, int], Page]:
+    """The windows that are free, by their size."""
+    return {}
+
+
+@pytest.fixture(params=[BENCH], ids=["bench"])
+def page(
+    request: pytest.FixtureRequest,
+    browser: Browser,
+    site: str,
+    windows: dict[tuple[int, int], Page],
+) -> Iterator[Page]:
+    """A page with nothing of any other test in it; whatever it complains of in its console fails the test.
+
+    A window of its own takes a second of the processor: they are wiped and used again. A test marked
+    `own_window` does to it what cannot be wiped.
+    """
+    size = request.param
+    own = request.node.get_closest_marker("own_window") is not None
+    opened = None if own else windows.pop(size, None)
+    opened = opened or window(browser, site, size)
     complaints: list[str] = []
     outside: list[str] = []
-    opened.on("pageerror", lambda error: complaints.append(str(error)))
-    # What the content policy stops is said in the console, and nowhere else.
-    opened.on(
-        "console",
-        lambda said: (
-            complaints.append(said.text) if "Content Security Policy" in said.text else None
-        ),
-    )
-    opened.on(
-        "request",
-        lambda sent: (
-            outside.append(sent.url) if not sent.url.startswith((site, "data:", "blob:")) else None
-        ),
-    )
+
+    def complained(error: Error) -> None:
+        complaints.append(str(error))
+
+    def told(said: ConsoleMessage) -> None:
+        # What the content policy stops is said in the console, and nowhere else.
+        if "Content Security Policy" in said.text:
+            complaints.append(said.text)
+
+    def asked(sent: Request) -> None:
+        if not sent.url.startswith((site, "data:", "blob:", "about:")):
+            outside.append(sent.url)
+
+    opened.on("pageerror", complained)
+    opened.on("console", told)
+    opened.on("request", asked)
     yield opened
-    context.close()
+    opened.remove_listener("pageerror", complained)
+    opened.remove_listener("console", told)
+    opened.remove_listener("request", asked)
+    if own:
+        opened.context.close()
+    else:
+        wipe(opened, size)
+        windows[size] = opened
     assert complaints == []
     assert outside == [], "nothing may be asked of the network"
 

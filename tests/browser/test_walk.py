@@ -3,6 +3,7 @@
 import re
 from typing import Any
 
+import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from spare_margin.data.tables import demo_files, shipped_tables
@@ -96,6 +97,7 @@ def test_what_is_typed_without_a_server_waits_and_is_sent_once(page: Page, site:
 
 
 @hand
+@pytest.mark.own_window
 def test_two_phones_see_each_other_within_two_seconds(
     page: Page, browser: Browser, site: str
 ) -> None:
