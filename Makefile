@@ -20,7 +20,7 @@ serve: $(STAMPS)/app $(PAGES) ## Start the application over your own jobs (PORT=
 	@exec $(BIN)/spare-margin serve --port $(PORT)
 
 test: check browser $(PAGES) ## Run every check and every test
-	@$(BIN)/pytest -n 2 --dist loadfile
+	@$(BIN)/pytest -n 2 --dist worksteal
 
 fuzz: $(STAMPS)/dev ## Make up requests from the API's description, FUZZ for each address (FUZZ=100)
 	@FUZZ=$(or $(FUZZ),100) $(BIN)/pytest tests/fuzz

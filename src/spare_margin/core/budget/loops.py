@@ -33,7 +33,18 @@ class Demand(NamedTuple):
 
 
 def demand_of(piece: AnyPiece, ceiling_v: float | None, tables: Tables) -> Demand:
-    """What a piece demands; `ceiling_v` is that of a single piece of its kind."""
+    """What a piece demands; `ceiling_v` is that of a single piece of its kind.
+
+    >>> from spare_margin.core.model.pieces import FixedPiece
+    >>> from spare_margin.data.tables import shipped_tables
+    >>> ring = FixedPiece(id="r", start="a", end="b", side="return", kind="joint", style="pin")
+    >>> aged = demand_of(ring, 0.1, shipped_tables())
+    >>> aged.rule, aged.most_v, 0.001 < aged.ohm < 0.02
+    ('aged', 0.1, True)
+    >>> wire = Conductor(id="w", start="a", end="b", side="feed", length_m=4.0, ohm_per_m=0.008)
+    >>> demand_of(wire, None, shipped_tables())
+    Demand(rule='copper', volts=0.0, ohm=0.0, most_v=inf, metres=4.0)
+    """
     if undrawn(piece) and piece.pinned_v is None:
         return Demand("copper", metres=UNKNOWN_LENGTH_M)
     if isinstance(piece, Conductor):

@@ -180,7 +180,12 @@ def _better_ohm(
 
 
 def next_size(size: Size, tables: Tables, by: int) -> Size | None:
-    """The size so many places up (or down, negative) in its own system and finish."""
+    """The size so many places up (or down, negative) in its own system and finish.
+
+    >>> from spare_margin.data.tables import shipped_tables
+    >>> [next_size(Size(*size), shipped_tables(), 1).value for size in (("mm2", "2.5"), ("awg", "14"))]
+    ['4', '12']
+    """
     rows = tables.conductors.rows
     own = [s for s in rows if (s.system, s.finish) == (size.system, size.finish)]
     own.sort(key=lambda s: rows[s].area_mm2)

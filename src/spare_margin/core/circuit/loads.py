@@ -52,7 +52,13 @@ class LoadLaws:
 
 
 def law_of(load: Load, nominal_v: float) -> tuple[float, float, float]:
-    """The (scale, power, knee) of one load; see LoadLaws. Its figures must have been checked."""
+    """The (scale, power, knee) of one load; see LoadLaws. Its figures must have been checked.
+
+    >>> heater = {"behaviour": "constant_resistance", "power_w": 60.0, "rated_v": 12.0}
+    >>> scale, power, knee = law_of(Load(id="l", start="a", end="b", name="Heater", **heater), 12.0)
+    >>> round(scale * 12.0**power, 6)  # A at its rated voltage
+    5.0
+    """
     knee = KNEE_SHARE * nominal_v
     if load.behaviour is None:
         return UNKNOWN_A, 0.0, knee

@@ -97,7 +97,15 @@ class SourceVerdict:
 
 
 def check_source(figures: SourceFigures) -> SourceVerdict:
-    """Judge a source by what was read at it."""
+    """Judge a source by what was read at it.
+
+    Inner ohms are the fall of the volts between rest and load by the current that made it fall.
+
+    >>> read = {"resting_v": 12.6, "loaded_v": 12.4, "loaded_a": 20.0}
+    >>> found = check_source(SourceFigures(battery="flooded", nominal_v=12.0, **read))
+    >>> found.state, round(found.internal_ohm, 4)
+    ('good', 0.01)
+    """
     times = figures.nominal_v / 12.0
     findings: list[SourceFinding] = []
     state, charge = _resting(figures, times, findings)

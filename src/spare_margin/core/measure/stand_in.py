@@ -55,6 +55,10 @@ def suits(budget: RunBudget, accuracy_v: float, nominal_v: float) -> Suits | Non
 
 
 def usual_bulbs(nominal_v: float, wanted_a: float = math.inf) -> tuple[Bulb, ...]:
-    """Usual bulbs at a nominal voltage, against what is wanted (A); by default none is known to do."""
+    """Usual bulbs at a nominal voltage, against what is wanted (A); by default none is known to do.
+
+    >>> [(bulb.watts, round(bulb.amperes, 2), bulb.enough) for bulb in usual_bulbs(24.0, 1.0)][1:3]
+    [(20.0, 0.83, False), (42.0, 1.75, True)]
+    """
     times = nominal_v / 12.0
     return tuple(Bulb(watts * times, watts / 12.0, watts / 12.0 >= wanted_a) for watts in BULBS_W)

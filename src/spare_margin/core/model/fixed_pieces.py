@@ -94,6 +94,10 @@ def expected(piece: FixedPiece, table: FixedTable) -> Expected:
 
     A resistor's aged limit is its marking plus tolerance. Raises KeyError where nothing gives the
     piece a resistance: no such style, a resistor without its marking.
+
+    >>> marked = FixedPiece(id="r", start="a", end="b", side="feed", kind="resistor", resistance_ohm=0.47)
+    >>> expected(marked, FixedTable((), {})).aged_ohm  # ten per cent more
+    0.517
     """
     return _expected(piece.kind, piece.style, piece.rating_a, piece.resistance_ohm, table)
 

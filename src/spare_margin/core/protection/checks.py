@@ -374,6 +374,12 @@ def fuse_for(
         bears_a: what the thinnest conductor after it bears (A); None where no row says.
 
     None where no fuse of these styles does all of that.
+
+    >>> from spare_margin.data.tables import shipped_tables
+    >>> fuse_for(7.0, 7.0, (7.0, 0.0), 20.0, shipped_tables())  # 1.25 x 7 A
+    ('blade', 10.0)
+    >>> fuse_for(7.0, 7.0, (7.0, 0.0), 8.0, shipped_tables()) is None  # more than its wire bears
+    True
     """
     for style in styles:
         speed = tables.fuse_classes.get(style)
