@@ -25,6 +25,11 @@ EXAMPLES = Path(__file__).parent / "examples"
 Document = dict[str, Any]
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """The longest test first, so that nobody waits for it alone at the end."""
+    items.sort(key=lambda item: "test_comes_back" not in item.nodeid)
+
+
 @pytest.fixture(scope="session")
 def tables() -> Tables:
     return shipped_tables()

@@ -281,7 +281,7 @@ def nameless(file: str) -> str:
 
 
 AnyJob.TestCase.settings = settings(
-    max_examples=16,
+    max_examples=12,
     stateful_step_count=25,
     derandomize=True,
     deadline=None,

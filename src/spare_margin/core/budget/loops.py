@@ -134,4 +134,5 @@ class Loops:
 
         `drops` are those of the pieces from start to end (V), (pieces,).
         """
-        return self.ways.sign[side] @ np.where(self.purpose, 0.0, drops)
+        lost: Floats = self.ways.sign[side] @ np.where(self.purpose, 0.0, drops)
+        return lost

@@ -19,7 +19,7 @@ def steady_currents(craft: Craft, ways: Ways, scenario: Scenario) -> tuple[Float
     for key, state in scenario.contacts.items():
         if key in ways.column:
             stands_open[ways.column[key]] = state == "open"
-    cut = ways.passes @ stands_open.astype(float) > 0
+    cut = (ways.passes & stands_open).any(axis=1)
     drawn = np.zeros(len(ways.run_ids))
     for load in craft.loads:
         row = ways.row[load.id]

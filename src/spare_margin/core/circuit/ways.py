@@ -7,7 +7,6 @@ from numpy.typing import NDArray
 
 from spare_margin.core.model.pieces import SIDES, Side
 
-from .equations import Floats
 from .runs import Run
 
 
@@ -17,7 +16,7 @@ class Ways:
     It holds for every craft that hangs together alike, whatever its pieces are made of.
 
     Attributes:
-        passes: 1 where a run passes a piece, on its main way or beside it, (runs, pieces).
+        passes: whether a run passes a piece, on its main way or beside it, (runs, pieces).
         sign: by side, 1 where a piece stands on the run's main way as it was drawn, -1 where it stands
             the other way round, else 0, (runs, pieces).
         single: whether every piece of every run stands alone on its way.
@@ -28,14 +27,14 @@ class Ways:
         self.row = {key: i for i, key in enumerate(self.run_ids)}
         self.column = {key: i for i, key in enumerate(self.ids)}
         shape = (len(self.run_ids), len(self.ids))
-        self.passes: Floats = np.zeros(shape)
-        self.sign: dict[Side, Floats] = {side: np.zeros(shape) for side in SIDES}
+        self.passes = np.zeros(shape, dtype=bool)
+        self.sign = {side: np.zeros(shape, dtype=np.int8) for side in SIDES}
         for i, run in enumerate(runs.values()):
             for side in SIDES:
                 for step in run.side(side):
                     column = self.column[step.piece.id]
-                    self.passes[i, column] = 1.0
+                    self.passes[i, column] = True
                     if not step.beside:
-                        self.sign[side][i, column] = 1.0 if step.forward else -1.0
+                        self.sign[side][i, column] = 1 if step.forward else -1
         self.on_side: dict[Side, NDArray[np.bool_]] = {s: self.sign[s] != 0 for s in SIDES}
         self.single = all(run.single_way for run in runs.values())
