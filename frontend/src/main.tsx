@@ -16,10 +16,10 @@ import { fromHere, paired } from "./api/reach";
 import { JobsPage } from "./features/jobs/JobsPage";
 import { SettingsProvider } from "./format/settings";
 import { keepOnThisDevice } from "./offline/register";
-import { Crash } from "./ui/Crash";
-import { NoticeProvider } from "./ui/Notices";
-import { Opening } from "./ui/Opening";
 import { applyStoredTheme } from "./ui/theme";
+import { Crash } from "./ui/told/Crash";
+import { NoticeProvider } from "./ui/told/Notices";
+import { Opening } from "./ui/told/Opening";
 
 applyStoredTheme();
 keepOnThisDevice();

@@ -8,7 +8,7 @@ import {
   useState,
 } from "react";
 import type { Schema } from "../api/client";
-import { Working } from "./Working";
+import { Working } from "./told/Working";
 
 type Lines = Schema["WorkingLine"][];
 type Ask = (from: HTMLElement, title: string, lines: Lines) => void;

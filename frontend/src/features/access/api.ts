@@ -3,7 +3,7 @@ import { call, type Schema, sentence } from "../../api/client";
 import { keys } from "../../api/keys";
 import { paired } from "../../api/reach";
 import { sayWhoReads } from "../../api/who";
-import { useSay } from "../../ui/Notices";
+import { useSay } from "../../ui/told/Notices";
 
 export type Access = Schema["AccessOut"];
 export type Network = Schema["NetworkOut"];

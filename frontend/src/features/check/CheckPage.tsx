@@ -6,8 +6,8 @@ import { Button } from "../../ui/Button";
 import { OneOf } from "../../ui/OneOf";
 import { Pick, TextField } from "../../ui/TextField";
 import { ThemeButton } from "../../ui/ThemeButton";
-import { WrongElsewhere } from "../../ui/WrongElsewhere";
-import { wrongWith } from "../../ui/wrong";
+import { WrongElsewhere } from "../../ui/told/WrongElsewhere";
+import { wrongWith } from "../../ui/told/wrong";
 import { useCheckLoad, useLoadNames } from "./api";
 
 type Asked = Schema["CheckLoad"];

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { useSay } from "../../ui/Notices";
+import { useSay } from "../../ui/told/Notices";
 import { RunLineBox } from "../runline/RunLineBox";
 import { TapPieces } from "../runline/TapPieces";
 import { type Craft, useDraw, useTypicalRuns } from "./api";

@@ -2,8 +2,8 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../../ui/Button";
 import { Pick, TextField } from "../../ui/TextField";
-import { WrongElsewhere } from "../../ui/WrongElsewhere";
-import { wrongWith } from "../../ui/wrong";
+import { WrongElsewhere } from "../../ui/told/WrongElsewhere";
+import { wrongWith } from "../../ui/told/wrong";
 import { type Craft, useDraw } from "./api";
 
 const KINDS = [

@@ -4,9 +4,9 @@ import { Link } from "react-router";
 import { sentence } from "../../api/client";
 import { bare, brief, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
-import { useSay } from "../../ui/Notices";
 import { TipButton } from "../../ui/TipButton";
-import { INK, VerdictWord } from "../../ui/Verdict";
+import { useSay } from "../../ui/told/Notices";
+import { INK, VerdictWord } from "../../ui/told/Verdict";
 import { about, Why } from "../../ui/Why";
 import { type Craft, undoDrawn, useCraftStep, useDraw } from "./api";
 

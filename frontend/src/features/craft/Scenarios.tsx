@@ -3,10 +3,10 @@ import { useState } from "react";
 import { sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
-import { useSay } from "../../ui/Notices";
 import { Pick, TextField } from "../../ui/TextField";
-import { WrongElsewhere } from "../../ui/WrongElsewhere";
-import { wrongWith } from "../../ui/wrong";
+import { useSay } from "../../ui/told/Notices";
+import { WrongElsewhere } from "../../ui/told/WrongElsewhere";
+import { wrongWith } from "../../ui/told/wrong";
 import { type Craft, undoDrawn, useCraftStep, useDraw } from "./api";
 import type { Go } from "./CraftPage";
 

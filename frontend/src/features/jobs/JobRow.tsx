@@ -2,7 +2,7 @@ import { Archive, ArchiveRestore, Copy } from "lucide-react";
 import { Link } from "react-router";
 import { brief } from "../../format/format";
 import { Button } from "../../ui/Button";
-import { INK, VerdictWord } from "../../ui/Verdict";
+import { INK, VerdictWord } from "../../ui/told/Verdict";
 import type { Job } from "./api";
 import { STATES } from "./Finder";
 

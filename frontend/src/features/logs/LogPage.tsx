@@ -4,9 +4,9 @@ import { Link, useParams } from "react-router";
 import { sentence } from "../../api/client";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
-import { useSay } from "../../ui/Notices";
 import { Pick, TextField } from "../../ui/TextField";
 import { ThemeButton } from "../../ui/ThemeButton";
+import { useSay } from "../../ui/told/Notices";
 import { type FigureName, keyOf, type Log, useLog, useLogActs, useLogs, useWindow } from "./api";
 import { Trace } from "./Trace";
 

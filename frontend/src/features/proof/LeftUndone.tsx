@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/TextField";
-import { VerdictWord } from "../../ui/Verdict";
+import { VerdictWord } from "../../ui/told/Verdict";
 import { type Proof, useProofActs } from "./api";
 
 /** What was done, what was left and why, and every repair as it was read. */

@@ -1,5 +1,5 @@
 import { whole } from "../../format/format";
-import { INK, VerdictWord } from "../../ui/Verdict";
+import { INK, VerdictWord } from "../../ui/told/Verdict";
 import type { Proof } from "./api";
 
 /** Every point that proves the run: before, what the plan expects, after. */

@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import type { Cell, Column, Side } from "../../api/client";
 import { backWord, brief, type Figure, volts, whole } from "../../format/format";
 import { OverSheet } from "../../ui/Dialog";
-import { FILL, INK, Sign, VerdictWord } from "../../ui/Verdict";
+import { FILL, INK, Sign, VerdictWord } from "../../ui/told/Verdict";
 import { Worst } from "./around/HeadLine";
 import { RepairGuilty } from "./around/RepairGuilty";
 import { SaysPanel } from "./around/SaysPanel";

@@ -3,7 +3,7 @@ import { useNavigate } from "react-router";
 import { type Edit, type Sheet, sentence } from "../../api/client";
 import { newId } from "../../api/ids";
 import { whoReads } from "../../api/who";
-import { useSay } from "../../ui/Notices";
+import { useSay } from "../../ui/told/Notices";
 import { type Drawn, useDraw } from "../craft/api";
 import { trySheet, useActs, type View } from "./api";
 import type { Desk } from "./desk";

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Schema, sentence } from "../../api/client";
 import { keys } from "../../api/keys";
 import type { Settings } from "../../format/settings";
-import { useSay } from "../../ui/Notices";
+import { useSay } from "../../ui/told/Notices";
 
 /** Keep some of the workshop's settings. */
 export function useKeepSettings() {

@@ -4,12 +4,12 @@ import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { bare, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
-import { Cautions } from "../../ui/Cautions";
-import { useSay } from "../../ui/Notices";
 import { Pick, TextField } from "../../ui/TextField";
 import { ThemeButton } from "../../ui/ThemeButton";
-import { WrongElsewhere } from "../../ui/WrongElsewhere";
-import { wrongWith } from "../../ui/wrong";
+import { Cautions } from "../../ui/told/Cautions";
+import { useSay } from "../../ui/told/Notices";
+import { WrongElsewhere } from "../../ui/told/WrongElsewhere";
+import { wrongWith } from "../../ui/told/wrong";
 import { BATTERIES } from "../craft/words";
 import { type Check, type Form, useGiveModel, useKeepSourceCheck, useSourceCheck } from "./api";
 

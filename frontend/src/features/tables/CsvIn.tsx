@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { Refused, sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
-import { useSay } from "../../ui/Notices";
+import { useSay } from "../../ui/told/Notices";
 import { csvAddress, type Table, useBringRows, useKeepRows } from "./api";
 
 /** A table in and out as CSV: from a file or pasted; all of it or nothing, troubles by their line. */

@@ -4,8 +4,8 @@ import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { Pick, TextField } from "../../ui/TextField";
 import { TipButton } from "../../ui/TipButton";
-import { WrongElsewhere } from "../../ui/WrongElsewhere";
-import { wrongWith } from "../../ui/wrong";
+import { WrongElsewhere } from "../../ui/told/WrongElsewhere";
+import { wrongWith } from "../../ui/told/wrong";
 import { type Table, useCopySet, useKeepRow, useKeepRows } from "./api";
 
 type Row = Table["rows"][number];

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Schema, sentence } from "../../api/client";
 import { keys } from "../../api/keys";
-import { useSay } from "../../ui/Notices";
+import { useSay } from "../../ui/told/Notices";
 
 export type Table = Schema["TableOfRows"];
 type Kept = Schema["KeptRows"];

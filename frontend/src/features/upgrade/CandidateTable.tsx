@@ -2,7 +2,7 @@ import { ArrowDown, ArrowUp, Check, ChevronDown, ChevronRight } from "lucide-rea
 import { Fragment, useState } from "react";
 import { bare, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
-import { INK, Sign } from "../../ui/Verdict";
+import { INK, Sign } from "../../ui/told/Verdict";
 import type { Bench, Candidate } from "./api";
 import { Details } from "./Details";
 import { SpentBars } from "./SpentBars";

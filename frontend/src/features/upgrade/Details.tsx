@@ -1,6 +1,6 @@
 import { ShieldAlert } from "lucide-react";
 import { whole } from "../../format/format";
-import { INK } from "../../ui/Verdict";
+import { INK } from "../../ui/told/Verdict";
 import type { Candidate } from "./api";
 import { Parts } from "./Parts";
 import { Relay } from "./Relay";

@@ -1,4 +1,4 @@
-import { RelaySocket } from "../../ui/RelaySocket";
+import { RelaySocket } from "../../ui/told/RelaySocket";
 import type { Candidate } from "./api";
 
 type RelayFacts = NonNullable<Candidate["relay"]>;

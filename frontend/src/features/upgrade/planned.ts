@@ -1,5 +1,5 @@
 import { type Schema, sentence } from "../../api/client";
-import { useSay } from "../../ui/Notices";
+import { useSay } from "../../ui/told/Notices";
 import { usePlanStep } from "./api";
 
 /** What follows when something was taken as the plan: said, with a way back; or why it was not. */

@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { Button } from "../../ui/Button";
-import { INK, VerdictWord } from "../../ui/Verdict";
+import { INK, VerdictWord } from "../../ui/told/Verdict";
 import type { Card, Walk } from "./api";
-import { StepCard } from "./StepCard";
+import { StepCard } from "./card/StepCard";
 import { useWalkActs } from "./useWalkActs";
 
 /** What was read and skipped so far; any of it can be read again or taken up after all. */

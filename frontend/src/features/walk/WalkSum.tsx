@@ -1,5 +1,5 @@
 import { brief, type Figure, sideWord } from "../../format/format";
-import { VerdictWord } from "../../ui/Verdict";
+import { VerdictWord } from "../../ui/told/Verdict";
 import type { Walk } from "./api";
 
 /** The sum and the verdict in one line that stays in sight in the hand. */

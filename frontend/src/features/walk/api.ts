@@ -3,7 +3,7 @@ import { useEffect, useRef } from "react";
 import { call, type Edit, type Schema, type Sheet, sentence } from "../../api/client";
 import { jobChanged, keys } from "../../api/keys";
 import { onKept } from "../../api/outbox";
-import { useSay } from "../../ui/Notices";
+import { useSay } from "../../ui/told/Notices";
 
 export type Walk = Schema["WalkOut"];
 export type Card = Schema["Card"];

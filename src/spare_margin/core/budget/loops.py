@@ -134,5 +134,5 @@ class Loops:
 
         `drops` are those of the pieces from start to end (V), (pieces,).
         """
-        lost: Floats = self.ways.sign[side] @ np.where(self.purpose, 0.0, drops)
+        lost: Floats = np.where(self.purpose, 0.0, drops) @ self.ways.sign[side].T
         return lost

@@ -1,5 +1,5 @@
 import { bare, whole } from "../../../format/format";
-import { INK } from "../../../ui/Verdict";
+import { INK } from "../../../ui/told/Verdict";
 import { useDesk } from "../desk";
 
 /** What the load gets in every scenario with the craft as measured, and under which conditions was read. */

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Schema, Sheet } from "../../../api/client";
 import { bare, brief, lengthUnit, whole } from "../../../format/format";
 import { Button } from "../../../ui/Button";
-import { INK, VerdictWord } from "../../../ui/Verdict";
+import { INK, VerdictWord } from "../../../ui/told/Verdict";
 import { about, Why } from "../../../ui/Why";
 import { useWorst } from "../api";
 import { useDesk } from "../desk";

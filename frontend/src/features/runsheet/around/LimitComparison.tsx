@@ -11,9 +11,9 @@ import {
 } from "../../../format/format";
 import { Button } from "../../../ui/Button";
 import { OverSheet } from "../../../ui/Dialog";
-import { useSay } from "../../../ui/Notices";
-import { FILL, INK, VerdictWord } from "../../../ui/Verdict";
-import { Working } from "../../../ui/Working";
+import { useSay } from "../../../ui/told/Notices";
+import { FILL, INK, VerdictWord } from "../../../ui/told/Verdict";
+import { Working } from "../../../ui/told/Working";
 import { useDetails } from "../../craft/api";
 import { useLimitComparison } from "../api";
 import { useDesk } from "../desk";

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Sheet } from "../../../api/client";
 import { brief } from "../../../format/format";
-import { FILL, INK, Sign } from "../../../ui/Verdict";
+import { FILL, INK, Sign } from "../../../ui/told/Verdict";
 import { useDesk } from "../desk";
 
 const MOST_RUNS = 12;

@@ -1,5 +1,5 @@
-import { Cautions } from "../../../ui/Cautions";
-import { Protection } from "../../../ui/Protection";
+import { Cautions } from "../../../ui/told/Cautions";
+import { Protection } from "../../../ui/told/Protection";
 import { passOnShow, useDesk } from "../desk";
 import { AsMeasured } from "./AsMeasured";
 import { RepairGuilty } from "./RepairGuilty";

@@ -4,7 +4,7 @@ import type { Column, Edit, Schema } from "../../../api/client";
 import { volts } from "../../../format/format";
 import { Button } from "../../../ui/Button";
 import { Pick } from "../../../ui/TextField";
-import { Working } from "../../../ui/Working";
+import { Working } from "../../../ui/told/Working";
 import { useChoices } from "../api";
 import { useDesk } from "../desk";
 import { ColumnActions } from "./ColumnActions";

@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 import type { Cell, Column, Side, Verdict } from "../../../api/client";
 import { backWord, bare, type Figure, volts, voltUnit } from "../../../format/format";
-import { FILL, INK, Sign } from "../../../ui/Verdict";
+import { FILL, INK, Sign } from "../../../ui/told/Verdict";
 import { about, Why } from "../../../ui/Why";
 import { useWalk } from "../../walk/api";
 import { passOnShow, type Spot, useDesk } from "../desk";

@@ -1,7 +1,7 @@
 import type { Column } from "../../../api/client";
 import { backWord, whole } from "../../../format/format";
-import { useSay } from "../../../ui/Notices";
-import { FILL, Sign } from "../../../ui/Verdict";
+import { useSay } from "../../../ui/told/Notices";
+import { FILL, Sign } from "../../../ui/told/Verdict";
 import { passOnShow, useDesk } from "../desk";
 import type { Geometry } from "./geometry";
 

@@ -3,7 +3,7 @@ import { type ClipboardEvent, type KeyboardEvent, useEffect, useId, useRef, useS
 import type { Cell } from "../../../api/client";
 import { drop, useWaiting, type Waiting } from "../../../api/outbox";
 import { volts } from "../../../format/format";
-import { FILL, INK, Sign } from "../../../ui/Verdict";
+import { FILL, INK, Sign } from "../../../ui/told/Verdict";
 import { type Spot, useDesk } from "../desk";
 import { draftKey, heldDraft, holdDraft } from "./drafts";
 import { moveFrom, spread } from "./keys";

@@ -1,5 +1,5 @@
 import { TriangleAlert } from "lucide-react";
-import type { Schema } from "../api/client";
+import type { Schema } from "../../api/client";
 
 interface Props {
   cautions: Schema["Caution"][];

@@ -1,5 +1,5 @@
 import { Link } from "react-router";
-import { sentence } from "../api/client";
+import { sentence } from "../../api/client";
 
 /** A page whose subject could not be had: what it was, why not, and a way on. */
 export function NotShown(p: { what: string; error: unknown; to: string; way: string }) {

@@ -1,5 +1,5 @@
 import { useId } from "react";
-import type { Walk } from "./api";
+import type { Walk } from "../api";
 
 interface Props {
   walk: Walk;

@@ -1,12 +1,12 @@
 import { useState } from "react";
-import { type Schema, sentence } from "../../api/client";
-import { Button } from "../../ui/Button";
-import { OneOf } from "../../ui/OneOf";
-import { TextField } from "../../ui/TextField";
-import { wrongWith } from "../../ui/wrong";
-import { useSplit, type Walk } from "./api";
+import { type Schema, sentence } from "../../../api/client";
+import { Button } from "../../../ui/Button";
+import { OneOf } from "../../../ui/OneOf";
+import { TextField } from "../../../ui/TextField";
+import { wrongWith } from "../../../ui/told/wrong";
+import { useSplit, type Walk } from "../api";
+import { useWalkActs } from "../useWalkActs";
 import { LoopPicture } from "./LoopPicture";
-import { useWalkActs } from "./useWalkActs";
 
 type Place = Schema["SplitForm"]["place"];
 const PLACES: [Place, string][] = [

@@ -1,4 +1,4 @@
-import type { Verdict } from "../api/client";
+import type { Verdict } from "../../api/client";
 
 const WORDS: Record<Verdict, string> = {
   within: "within",

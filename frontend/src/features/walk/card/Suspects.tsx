@@ -1,5 +1,5 @@
-import { whole } from "../../format/format";
-import type { Walk } from "./api";
+import { whole } from "../../../format/format";
+import type { Walk } from "../api";
 
 /** Who is suspected and how much, likeliest first: a list, never a verdict. */
 export function Suspects({ walk }: { walk: Walk }) {

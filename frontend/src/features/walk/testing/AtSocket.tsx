@@ -1,9 +1,9 @@
 import { useState } from "react";
-import { Button } from "../../ui/Button";
-import { OneOf } from "../../ui/OneOf";
-import { RelaySocket } from "../../ui/RelaySocket";
-import type { Walk } from "./api";
-import { useWalkActs } from "./useWalkActs";
+import { Button } from "../../../ui/Button";
+import { OneOf } from "../../../ui/OneOf";
+import { RelaySocket } from "../../../ui/told/RelaySocket";
+import type { Walk } from "../api";
+import { useWalkActs } from "../useWalkActs";
 
 const CAME = [
   ["right", "It runs"],

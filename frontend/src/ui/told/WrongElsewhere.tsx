@@ -1,4 +1,4 @@
-import { sentence } from "../api/client";
+import { sentence } from "../../api/client";
 import { wrongWith } from "./wrong";
 
 /** Says, under a form, what is wrong with none of the fields that it shows. */

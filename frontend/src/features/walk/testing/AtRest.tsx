@@ -1,8 +1,8 @@
 import { useState } from "react";
-import { sentence } from "../../api/client";
-import { OneOf } from "../../ui/OneOf";
-import { type Swept, useAtRest, type Walk } from "./api";
-import { useWalkActs } from "./useWalkActs";
+import { sentence } from "../../../api/client";
+import { OneOf } from "../../../ui/OneOf";
+import { type Swept, useAtRest, type Walk } from "../api";
+import { useWalkActs } from "../useWalkActs";
 
 const STATES = [
   { id: "off", name: "off by its switch" },

@@ -1,7 +1,7 @@
 import { CloudOff } from "lucide-react";
-import { drop, useWaiting } from "../api/outbox";
-import { hindrance } from "../api/reach";
-import { Button } from "./Button";
+import { drop, useWaiting } from "../../api/outbox";
+import { hindrance } from "../../api/reach";
+import { Button } from "../Button";
 
 /** What is on this device only, and what the server would not take. */
 export function WaitingList({ job, away }: { job: string; away: boolean }) {

@@ -1,4 +1,4 @@
-import type { Schema } from "../api/client";
+import type { Schema } from "../../api/client";
 
 /** A formula that breaks between its terms, never between a figure and its unit. */
 const held = (formula: string) => formula.replace(/(\d) (?=[VAWmΩ])/g, "$1\u00a0");

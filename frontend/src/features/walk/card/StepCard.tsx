@@ -1,11 +1,11 @@
 import { useState } from "react";
-import { Button } from "../../ui/Button";
-import { Why } from "../../ui/Why";
-import { type Card, useMeans, type Walk } from "./api";
+import { Button } from "../../../ui/Button";
+import { Why } from "../../../ui/Why";
+import { type Card, useMeans, type Walk } from "../api";
+import { useWalkActs } from "../useWalkActs";
 import { BigEntry } from "./BigEntry";
 import { Landing } from "./Landing";
 import { LoopPicture } from "./LoopPicture";
-import { useWalkActs } from "./useWalkActs";
 import { undrawnBetween, WhatLies } from "./WhatLies";
 
 interface Props {

@@ -1,5 +1,5 @@
-import type { Schema } from "../../api/client";
-import type { Card } from "./api";
+import type { Schema } from "../../../api/client";
+import type { Card } from "../api";
 
 interface Props {
   card: Card;

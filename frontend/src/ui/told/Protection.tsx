@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { ShieldAlert } from "lucide-react";
-import { call, type Schema, type Stage } from "../api/client";
-import { keys } from "../api/keys";
+import { call, type Schema, type Stage } from "../../api/client";
+import { keys } from "../../api/keys";
 
 /**
  * What is wrong with the fuses of a wiring, or of one run of it. Says nothing where nothing is.

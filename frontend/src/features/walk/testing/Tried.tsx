@@ -1,11 +1,11 @@
 import { useState } from "react";
-import { backWord } from "../../format/format";
-import { Button } from "../../ui/Button";
-import { OneOf } from "../../ui/OneOf";
-import { TextField } from "../../ui/TextField";
-import type { Walk } from "./api";
-import { PointPick } from "./PointPick";
-import { useWalkActs } from "./useWalkActs";
+import { backWord } from "../../../format/format";
+import { Button } from "../../../ui/Button";
+import { OneOf } from "../../../ui/OneOf";
+import { TextField } from "../../../ui/TextField";
+import type { Walk } from "../api";
+import { PointPick } from "../card/PointPick";
+import { useWalkActs } from "../useWalkActs";
 
 type Kind = "bridge" | "feed" | "return";
 const CAME = [

@@ -1,11 +1,11 @@
 import { useState } from "react";
-import { sentence } from "../../api/client";
-import { backWord } from "../../format/format";
-import { Button } from "../../ui/Button";
-import { OneOf } from "../../ui/OneOf";
-import { TextField } from "../../ui/TextField";
-import { useStandIn, type Walk } from "./api";
-import { useWalkActs } from "./useWalkActs";
+import { sentence } from "../../../api/client";
+import { backWord } from "../../../format/format";
+import { Button } from "../../../ui/Button";
+import { OneOf } from "../../../ui/OneOf";
+import { TextField } from "../../../ui/TextField";
+import { useStandIn, type Walk } from "../api";
+import { useWalkActs } from "../useWalkActs";
 
 type Place = "connector" | "return_moved" | "feed_moved";
 const EMPTY = { amps: "", hung_source: "", hung_load: "", source: "", volts: "" };

@@ -1,12 +1,12 @@
 import { useState } from "react";
-import { Button } from "../../ui/Button";
-import { OneOf } from "../../ui/OneOf";
-import { TextField } from "../../ui/TextField";
-import { wrongWith } from "../../ui/wrong";
-import { useFreePoint, type Walk } from "./api";
-import { BigEntry } from "./BigEntry";
-import { PointPick } from "./PointPick";
-import { type Reading, useWalkActs } from "./useWalkActs";
+import { Button } from "../../../ui/Button";
+import { OneOf } from "../../../ui/OneOf";
+import { TextField } from "../../../ui/TextField";
+import { wrongWith } from "../../../ui/told/wrong";
+import { useFreePoint, type Walk } from "../api";
+import { BigEntry } from "../card/BigEntry";
+import { PointPick } from "../card/PointPick";
+import { type Reading, useWalkActs } from "../useWalkActs";
 
 type What = Reading["quantity"] | "moved";
 const WHAT = [

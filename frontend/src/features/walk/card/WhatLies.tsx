@@ -1,9 +1,9 @@
 import { useState } from "react";
-import { Button } from "../../ui/Button";
-import { Pick, TextField } from "../../ui/TextField";
-import { WrongElsewhere } from "../../ui/WrongElsewhere";
-import { wrongWith } from "../../ui/wrong";
-import { useFillIn, type Walk } from "./api";
+import { Button } from "../../../ui/Button";
+import { Pick, TextField } from "../../../ui/TextField";
+import { WrongElsewhere } from "../../../ui/told/WrongElsewhere";
+import { wrongWith } from "../../../ui/told/wrong";
+import { useFillIn, type Walk } from "../api";
 
 type Piece = Walk["loop"]["feed"][number];
 const KINDS = [

@@ -1,4 +1,4 @@
-import { Refused, sentence } from "../api/client";
+import { Refused, sentence } from "../../api/client";
 
 /** What the server says is wrong with one field of a form, if it is that field. */
 export function wrongWith(error: unknown, field: string): string | null {

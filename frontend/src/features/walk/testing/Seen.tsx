@@ -1,7 +1,7 @@
 import { useState } from "react";
-import { Button } from "../../ui/Button";
-import type { Walk } from "./api";
-import { useWalkActs } from "./useWalkActs";
+import { Button } from "../../../ui/Button";
+import type { Walk } from "../api";
+import { useWalkActs } from "../useWalkActs";
 
 const USUAL = ["hums, does not turn", "discoloured", "green under the sleeve", "warm to the hand"];
 

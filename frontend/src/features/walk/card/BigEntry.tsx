@@ -1,5 +1,5 @@
 import { type ReactNode, useEffect, useRef, useState } from "react";
-import { Button } from "../../ui/Button";
+import { Button } from "../../../ui/Button";
 
 interface Props {
   label: string;

@@ -1,4 +1,4 @@
-import type { Walk } from "./api";
+import type { Walk } from "../api";
 
 type Piece = Walk["loop"]["feed"][number];
 

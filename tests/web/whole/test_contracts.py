@@ -9,7 +9,7 @@ from pathlib import Path
 
 from openapi_spec_validator import OpenAPIV31SpecValidator
 
-ROOT = Path(__file__).parent.parent.parent
+ROOT = Path(__file__).parents[3]
 OPENAPI = ROOT / "src" / "spare_margin" / "web" / "openapi.json"
 
 
