@@ -33,7 +33,7 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
       notices.map((n) => (
         <li
           key={n.id}
-          className={`pointer-events-auto flex items-center gap-3 rounded-md border px-3 py-2 shadow-md ${
+          className={`flex items-center gap-3 rounded-md border px-3 py-2 shadow-md ${
             n.bad ? "border-over bg-over-fill text-ink" : "border-rule bg-plate"
           }`}
         >
@@ -41,7 +41,7 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
           {n.act && (
             <button
               type="button"
-              className="min-h-9 rounded border border-rule px-3 font-bold"
+              className="pointer-events-auto min-h-9 rounded border border-rule px-3 font-bold"
               onClick={() => {
                 n.act?.run();
                 drop(n.id);
@@ -53,7 +53,7 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
           <button
             type="button"
             aria-label="Close this notice"
-            className="-my-2 -mr-2 flex size-11 items-center justify-center"
+            className="pointer-events-auto -my-2 -mr-2 flex size-11 items-center justify-center"
             onClick={() => drop(n.id)}
           >
             <X size={16} aria-hidden />
@@ -65,7 +65,8 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
   return (
     <Context.Provider value={say}>
       {children}
-      {/* Not a layer of its own, as Radix's toast is: Escape belongs to the dialog that is open. */}
+      {/* Not a layer of its own, as Radix's toast is: Escape belongs to the dialog that is open. But for its
+          buttons it lets through what is pressed: nothing below waits until it goes away. */}
       <section
         aria-label="Notices"
         aria-live="polite"
