@@ -47,6 +47,20 @@ class LoadLaws:
         above = self.scale * self.power * size ** (self.power - 1)
         return np.where(np.abs(volts) < self.knee_v, self._knee_slope(), above)
 
+    def tangent(self, volts: Volts) -> tuple[Volts, Volts]:
+        """The straight lines through the laws at these volts: slopes (S), and what they draw at 0 V (A).
+
+        >>> lamp = LoadLaws(np.array([2.0]), np.array([0.5]), np.array([0.1]))  # 2 A / V^0.5
+        >>> slope, offset = lamp.tangent(np.array([4.0]))
+        >>> slope.tolist(), offset.tolist(), lamp.current(np.array([4.0])).tolist()
+        ([0.5], [2.0], [4.0])
+        """
+        size = np.abs(volts)
+        flat = size < self.knee_v
+        chord = self.scale * np.maximum(size, self.knee_v) ** (self.power - 1)
+        slope = np.where(flat, chord, self.power * chord)
+        return slope, np.where(flat, 0.0, (1.0 - self.power) * chord * volts)
+
     def _knee_slope(self) -> Volts:
         return self.scale * self.knee_v ** (self.power - 1)
 

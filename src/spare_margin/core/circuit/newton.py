@@ -23,6 +23,8 @@ MOST_FELT = 0.1
 """The share of the idle volts that feeling may take away; through megohms it takes less current."""
 NEWTON_STEPS = 80
 HEATING_ROUNDS = 60
+SETTLED = 1e-13
+"""Ohms that a round of warming moves by no more than this share of themselves stand still."""
 STRAIGHT = 1e-14
 """A load's law that its tangent meets to this share of its current is a straight line."""
 
@@ -83,7 +85,7 @@ def settle(
         if (
             found is not None
             and found is not near
-            and np.allclose(ohms, before, rtol=1e-13, atol=0)
+            and bool((np.abs(ohms - before) <= SETTLED * before).all())
         ):
             return replace(found, ohms=ohms, temperatures=temperatures)
         found = newton(layout, laws, ohms, extra, temperatures, found)
@@ -136,8 +138,7 @@ class _Search:
         for _ in range(NEWTON_STEPS):
             still_allowed()
             volts = system.across_loads(x)
-            slope = self.laws.slope(volts)
-            offset = self.laws.current(volts) - slope * volts
+            slope, offset = self.laws.tangent(volts)
             target = system.solve(slope, offset + self.extra)
             if self._is_straight(system.across_loads(target), slope, offset):
                 self._refuse_collapse(target)
