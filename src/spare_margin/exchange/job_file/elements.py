@@ -9,7 +9,7 @@ from spare_margin.core.circuit.soundness import resistance_trouble
 from spare_margin.core.errors import JobError
 from spare_margin.core.model import pieces as core
 from spare_margin.core.model.tables import Tables
-from spare_margin.exchange.job_file.models import (
+from spare_margin.exchange.job_file.drawn import (
     ELEMENT,
     AnyElement,
     Conductor,

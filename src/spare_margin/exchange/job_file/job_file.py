@@ -41,24 +41,16 @@ from spare_margin.exchange.job_file.checks import (
     reading_errors,
     sign_off_errors,
 )
+from spare_margin.exchange.job_file.drawn import Load, Wiring
 from spare_margin.exchange.job_file.elements import (
     core_element,
     load_troubles,
     scenario_of,
 )
-from spare_margin.exchange.job_file.models import (
-    FileComplaint,
-    FileLog,
-    FileOwnRevision,
-    FileReading,
-    FileSignOff,
-    JobFile,
-    Load,
-    OwnLimits,
-    Wiring,
-)
+from spare_margin.exchange.job_file.models import FileComplaint, FileOwnRevision, JobFile, OwnLimits
 from spare_margin.exchange.job_file.own_rows import merged, read_rows
 from spare_margin.exchange.job_file.plain_words import plain_errors
+from spare_margin.exchange.job_file.taken import FileLog, FileReading, FileSignOff
 
 FORMAT, VERSION = "spare-margin-job", 1
 MOST_BYTES = 8_000_000

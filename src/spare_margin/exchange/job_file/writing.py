@@ -12,8 +12,8 @@ from spare_margin.exchange.job_file.elements import (
     without_empty,
 )
 from spare_margin.exchange.job_file.job_file import FORMAT, VERSION, ReadJob
-from spare_margin.exchange.job_file.models import FileNote, FileReading, FileSignOff
 from spare_margin.exchange.job_file.own_rows import rows_document
+from spare_margin.exchange.job_file.taken import FileNote, FileReading, FileSignOff
 
 
 def write_job(read: ReadJob) -> dict[str, Any]:

@@ -7,13 +7,13 @@ from typing import Any
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Source
 from spare_margin.core.model.tables import Tables
+from spare_margin.exchange.job_file.drawn import element_keys
 from spare_margin.exchange.job_file.elements import (
     element_document,
     read_element,
     read_source,
     source_document,
 )
-from spare_margin.exchange.job_file.models import element_keys
 from spare_margin.exchange.quantities import Kind, understand, understand_size
 
 Document = dict[str, Any]
