@@ -124,10 +124,16 @@ def client_of(app: Flask) -> FlaskClient:
 
 @pytest.fixture(scope="session")
 def templates(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A folder with databases to copy: `empty.sqlite3`, and `demo.sqlite3` with the demo jobs."""
+    """A folder with databases to copy: `empty.sqlite3`, and `demo.sqlite3` with the demo jobs.
+
+    The list of the demo jobs is worked out: it would be again in each test that opens it.
+    """
     folder = tmp_path_factory.mktemp("templates")
     migrate(folder / "empty.sqlite3")
     fill_with_demo(folder / "demo.sqlite3")
+    listing = create_app(folder / "demo.sqlite3").test_client()
+    while listing.get("/api/v1/jobs").get_json()["waiting"]:
+        pass
     return folder
 
 

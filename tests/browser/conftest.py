@@ -18,6 +18,7 @@ from playwright.sync_api import (
     sync_playwright,
 )
 
+from spare_margin.cli.serving import learn
 from spare_margin.serving.doors import Door
 from spare_margin.web.app import PAGES, create_app
 
@@ -54,7 +55,11 @@ def run(database: Path, listening: socket.socket) -> None:
 
 @pytest.fixture(scope="session")
 def listening() -> Iterator[socket.socket]:
-    """Where every test's server listens, one after another: what a browser knows by address stays warm."""
+    """Where every test's server listens, one after another: what a browser knows by address stays warm.
+
+    What the program learns once it is open is learned before: each server would do it again.
+    """
+    learn()
     with socket.create_server(("127.0.0.1", 0)) as opened:
         yield opened
 

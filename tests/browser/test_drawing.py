@@ -307,3 +307,16 @@ def test_a_page_without_a_server_says_so(page: Page, path: str) -> None:
     page.route("**/api/v1/**", lambda route: route.abort())
     page.goto(path)
     expect(page.get_by_role("alert").first).to_contain_text("does not answer")
+
+
+def test_another_jobs_page_begins_afresh(page: Page) -> None:
+    """Where only the job in the address changes, nothing typed on the page of the one before stays."""
+    page.goto("/jobs/demo-1-sloop-marram/craft")
+    line(page).fill("fuse 5 > 1.5 mm2 2 m")
+    go = "to => { history.pushState({}, '', to); dispatchEvent(new PopStateEvent('popstate')) }"
+    page.evaluate(go, "/jobs/demo-4-barge-orrin/craft")
+    expect(page.get_by_role("main")).to_contain_text("Orrin")
+    expect(line(page)).to_have_value("")
+    page.go_back()
+    expect(page.get_by_role("main")).to_contain_text("Marram")
+    expect(line(page)).to_have_value("fuse 5 > 1.5 mm2 2 m")

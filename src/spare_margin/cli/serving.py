@@ -153,7 +153,7 @@ def _serve(served: Served) -> None:
         at_the_end.callback(listed.stop)
         desk = Door(app, served.listening)
         desk.open()
-        Thread(target=_learn, daemon=True).start()
+        Thread(target=learn, daemon=True).start()
         at_the_end.callback(desk.close)
         certificates = served.database.with_name("certificate") if served.tls else None
         lan = LanDoor(app, served.lan_port, served.address, certificates)
@@ -169,7 +169,7 @@ def _serve(served: Served) -> None:
             pass
 
 
-def _learn() -> None:
+def learn() -> None:
     """Load what the first quantity typed and the first run traced will want."""
     learn_units()
     import networkx  # noqa: F401, PLC0415

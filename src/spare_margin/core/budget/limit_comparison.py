@@ -7,6 +7,7 @@ from typing import Literal
 
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run, Step
+from spare_margin.core.least import first_least
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import FixedPiece
 from spare_margin.core.model.tables import Tables
@@ -39,7 +40,7 @@ def under_limits(
     if not budget.current_a:
         return UnderLimits(budget, None, (), None, "not_loaded")
     spares = budget.spares()
-    under = min(spares, key=lambda name: spares[name]) if spares else ""
+    under = first_least(spares, lambda name: spares[name]) if spares else ""
     over = tuple(
         p.step.piece.id
         for side in budget.sides

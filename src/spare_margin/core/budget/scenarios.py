@@ -9,6 +9,7 @@ from spare_margin.core.circuit.network import SolvedCraft, solved_craft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError, NoSolution
+from spare_margin.core.least import EQUAL
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, Load, Scenario
 from spare_margin.core.model.tables import Tables
@@ -106,7 +107,7 @@ def worst_scenarios(
                 continue
             spare = spend(craft, run, state.solution, limits).spare_v
             held = found.get(key)
-            if held is None or spare < held[0]:
+            if held is None or spare < held[0] - EQUAL:
                 found[key] = spare, state
     for key, (spare, state) in found.items():
         if key not in out:

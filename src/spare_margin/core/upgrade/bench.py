@@ -11,6 +11,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
 from spare_margin.core.evidence.verdict.planned import DOUBTED
+from spare_margin.core.least import first_least
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, FixedPiece
@@ -96,7 +97,7 @@ class Bench:
         if not on:
             raise JobError("run", f"{run.load.name} is on in no scenario", "a scenario it is on in")
         spends = {key: measured.spend(key, ceilings) for key in on}
-        worst = min(on, key=lambda key: (spends[key].spare_v, on.index(key)))
+        worst = first_least(on, lambda key: spends[key].spare_v)
         solved, _ = measured.solved(worst)
         switch = self.switch
         carried = None

@@ -8,6 +8,7 @@ from spare_margin.core.circuit.runs import traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
+from spare_margin.core.least import first_least
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
@@ -35,7 +36,7 @@ def craft_standing(craft: Craft, tables: Tables, limits: Limits, point: Adjusted
     spares = least_spares(craft, runs, measured, limits)
     if not spares:
         raise JobError("craft", "has no run that is on", "a scenario with a load on")
-    worst = min(spares, key=lambda key: spares[key])
+    worst = first_least(spares, lambda key: spares[key])
     return CraftStanding(len(spares), sum(v < 0 for v in spares.values()), worst, spares[worst])
 
 

@@ -22,6 +22,7 @@ from spare_margin.core.budget.trunk import (
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.edit.lines import Line, line_of, loose_ends, touched_ends
 from spare_margin.core.errors import JobError
+from spare_margin.core.least import first_least
 from spare_margin.core.model.limits import LimitSet
 from spare_margin.core.model.pieces import Craft, Load, Scenario, Source, TestPoint
 from spare_margin.core.walk.cautions import cautions
@@ -271,7 +272,7 @@ def least_of(budget: RunBudget) -> tuple[float | None, str]:
     spares = budget.spares()
     if not spares:
         return None, ""
-    under = min(spares, key=lambda name: spares[name])
+    under = first_least(spares, lambda name: spares[name])
     return spares[under], under
 
 

@@ -10,6 +10,7 @@ from spare_margin.core.circuit.runs import misplaced
 from spare_margin.core.edit.lines import line_of, loose_ends
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
+from spare_margin.core.least import first_least
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.walk.cautions import cautions, raised
@@ -353,7 +354,7 @@ class SheetMaker:
 def _least(spares: dict[str, float]) -> tuple[float, str]:
     if not spares:
         return float("inf"), ""
-    under = min(spares, key=lambda name: spares[name])
+    under = first_least(spares, lambda name: spares[name])
     return spares[under], under
 
 

@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Mapping, Sequence
 
+from spare_margin.core.least import first_least
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.upgrade.candidates import Candidate
@@ -76,7 +77,7 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
     left = [names.get(key, key) for key in candidate.left_in]
     if now.spare_v < -1e-9:
         spares = now.spend.spares()
-        under = min(spares, key=lambda key: spares[key])
+        under = first_least(spares, lambda key: spares[key])
         stays = f" It leaves {left[0]} as it is." if left else ""
         over = f"{side_word(under).capitalize()} over by {volts(-now.spare_v)}"
         return f"{over} in \u201c{where}\u201d.{stays}"

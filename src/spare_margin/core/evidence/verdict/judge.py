@@ -21,6 +21,7 @@ from spare_margin.core.evidence.outlook.outlook import Outlook, figures_in, in_s
 from spare_margin.core.evidence.outlook.probes import Probe, probes
 from spare_margin.core.evidence.outlook.trends import Span, read_between, spans_of, through, trends
 from spare_margin.core.evidence.response.responses import Row
+from spare_margin.core.least import first_least
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import SIDES, Craft, Scenario, Side
 from spare_margin.core.model.tables import Tables
@@ -81,7 +82,7 @@ def _worst(
     on = [s for s in craft.scenarios if run.load.id in s.on]
     if on:
         ceilings = limits.ceilings(run.load, craft.nominal_v)
-        return min(on, key=lambda s: (measured.spare(s.id, ceilings), on.index(s)))
+        return first_least(on, lambda s: measured.spare(s.id, ceilings))
     if current.conditions is not None:
         return current.conditions.scenario
     return replace(craft.scenarios[0], on=frozenset({run.load.id}))

@@ -13,6 +13,7 @@ from spare_margin.core.budget.run_budget import Spend
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
+from spare_margin.core.least import first_least
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import Craft, Scenario
@@ -59,7 +60,7 @@ def planned(found: Judgement, plan: Craft, run: Run, ceilings: Ceilings) -> Plan
     if not on:
         return None
     spends = {s.id: measured.spend(s.id, ceilings) for s in on}
-    worst = min(on, key=lambda s: (spends[s.id].spare_v, on.index(s)))
+    worst = first_least(on, lambda s: spends[s.id].spare_v)
     on_way = {s.piece.id for s in run.steps()}
     left_in = {
         element: p
