@@ -193,6 +193,10 @@ def test_a_moment_is_one_line() -> None:
     )
     many = craft_by(*[f'fuse 5 > 1 mm² 1 m > heater "H{i}" 5 W at 12 V > ring' for i in range(6)])
     running: dict[str, LoadState] = {x.id: "running" for x in many.loads}
+    backwards = dict(reversed(running.items()))
+    assert moment_words(Conditions("k", many.scenarios[0], None, backwards), many) == moment_words(
+        Conditions("k", many.scenarios[0], None, running), many
+    ), "in the order of the craft, whatever order they were noted in"
     line = moment_words(Conditions("k", many.scenarios[0], None, running), many)
     assert line.endswith("H0 running · H1 running · 4 more")
     assert set(STATES) == set(get_args(LoadState))

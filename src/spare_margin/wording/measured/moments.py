@@ -19,8 +19,8 @@ MOST_NAMED = 3
 
 def moment_words(conditions: Conditions, craft: Craft) -> str:
     """The conditions in one line: `Rested \u00b7 Pump running \u00b7 12 min`."""
-    names = {x.id: x.name for x in craft.loads}
-    said = [f"{names[k]} {STATES[s]}" for k, s in conditions.states.items() if k in names]
+    states = conditions.states
+    said = [f"{x.name} {STATES[states[x.id]]}" for x in craft.loads if x.id in states]
     if len(said) > MOST_NAMED:
         said = [*said[: MOST_NAMED - 1], f"{len(said) - MOST_NAMED + 1} more"]
     parts = [conditions.scenario.name, *said]
