@@ -12,6 +12,7 @@ from urllib.request import urlopen
 
 import numpy as np
 import pypdfium2 as pdfium
+from chromium import launched
 from playwright.sync_api import Page, sync_playwright
 
 from spare_margin.service.access.pairing import pair
@@ -24,7 +25,6 @@ from spare_margin.web.app import create_app
 
 PICTURES = Path(__file__).parent.parent / "docs" / "screenshots"
 Act = Callable[[Page], None]
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 BENCH, HAND = (1280, 800), (390, 844)
 MARRAM, LINNET, DUNLIN, ORRIN, SISKIN = (
     f"/jobs/demo-{name}"
@@ -184,7 +184,7 @@ def main() -> None:
         lan.open()
         with closing(connect(database)) as connection:
             pair(connection, "tablet by the boat", "Olaf Reuter", datetime.now(UTC))
-        chromium = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        chromium = launched(driver)
 
         def shot(
             site: str, name: str, path: str, size: tuple[int, int], theme: str, act: Act | None

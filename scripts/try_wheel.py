@@ -8,9 +8,8 @@ import tempfile
 import venv
 from pathlib import Path
 
+from chromium import launched
 from playwright.sync_api import expect, sync_playwright
-
-CHROMIUM = "/usr/bin/chromium"
 
 
 def main(wheel: Path) -> None:
@@ -38,7 +37,7 @@ def main(wheel: Path) -> None:
 def look_at(address: str) -> None:
     """The page shows the demo jobs."""
     with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
+        browser = launched(driver)
         page = browser.new_page()
         page.goto(address)
         expect(page.get_by_role("link", name="Marram").first).to_be_visible(timeout=60_000)

@@ -18,19 +18,11 @@ from playwright.sync_api import (
     sync_playwright,
 )
 
+from scripts.chromium import launched
 from spare_margin.cli.serving import learn
 from spare_margin.serving.doors import Door
 from spare_margin.web.app import PAGES, create_app
 
-CHROMIUM = "/usr/bin/chromium"
-FLAGS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--no-first-run",
-]
 BENCH, HAND = (1280, 800), (390, 844)
 PATIENCE_MS = 60_000
 """How long something may be awaited: it says only that it will never come, not that it is slow."""
@@ -44,7 +36,7 @@ expect.set_options(timeout=PATIENCE_MS)
 def browser() -> Iterator[Browser]:
     assert (PAGES / "index.html").is_file(), "the pages are not built: run `make test`"
     with sync_playwright() as driver:
-        chromium = driver.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        chromium = launched(driver)
         yield chromium
         chromium.close()
 
