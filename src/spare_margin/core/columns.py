@@ -6,6 +6,8 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
 Entries = TypeVar("Entries", NDArray[np.float64], NDArray[np.bool_], NDArray[np.str_])
 
 

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from spare_margin.core.circuit import equations
+from spare_margin.core.circuit.linear import equations
 from spare_margin.core.circuit.network import solve, solved_craft
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError, NoSolution

@@ -14,9 +14,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from spare_margin.core.circuit.equations import Floats, Ints
 from spare_margin.core.circuit.runs import Run, Step
 from spare_margin.core.circuit.solution import Solution
+from spare_margin.core.columns import Floats, Ints
 from spare_margin.core.model.pieces import SIDES, Side
 
 from .least_copper import least_copper

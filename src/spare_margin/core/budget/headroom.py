@@ -8,9 +8,9 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from spare_margin.core.budget.run_budget import RunBudget
-from spare_margin.core.circuit.equations import Floats, Ints
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
+from spare_margin.core.columns import Floats, Ints
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.model.conductors import corrected_ampacity_a
 from spare_margin.core.model.limits import Limits

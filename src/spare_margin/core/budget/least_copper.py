@@ -10,7 +10,7 @@ Solved by a primal-dual interior-point method (S. Boyd and L. Vandenberghe, *Con
 import numpy as np
 from scipy.linalg.lapack import dposv
 
-from spare_margin.core.circuit.equations import Floats
+from spare_margin.core.columns import Floats
 from spare_margin.core.patience import still_allowed
 
 STEPS = 60

@@ -6,10 +6,9 @@ from typing import NamedTuple, get_args
 
 import numpy as np
 
-from spare_margin.core.circuit.equations import Floats
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.ways import Ways
-from spare_margin.core.columns import with_others
+from spare_margin.core.columns import Floats, with_others
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import AnyPiece, Conductor, Craft, FixedKind, Side, undrawn

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from spare_margin.core.circuit.equations import Floats
 from spare_margin.core.circuit.ways import Ways
+from spare_margin.core.columns import Floats
 from spare_margin.core.model.pieces import Craft, Scenario
 
 

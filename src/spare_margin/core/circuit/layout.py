@@ -13,12 +13,11 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from spare_margin.core.columns import with_others
+from spare_margin.core.columns import Floats, Ints, with_others
 from spare_margin.core.model.conductors import Warmth
 from spare_margin.core.model.pieces import AnyPiece, Conductor, Craft, FixedPiece, Load, Scenario
 from spare_margin.core.model.tables import Tables
 
-from .equations import Floats, Ints
 from .loads import LoadLaws, laws_of, rated_current_a
 from .resistances import TableOhms
 from .runs import hang_alike

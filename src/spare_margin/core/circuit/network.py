@@ -14,12 +14,11 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.sparse import csc_array
 
+from spare_margin.core.columns import Floats
 from spare_margin.core.model.pieces import Conductor, Craft, Load, Scenario
 from spare_margin.core.model.tables import Tables
 
-from .equations import Floats, System, own_current
 from .layout import Layout
 from .newton import State, newton, settle
 from .solution import ElementState, ElementStates, Solution
@@ -98,7 +97,7 @@ class SolvedCraft:
     @cached_property
     def currents_a(self) -> Floats:
         """What each piece of the layout carries (A, from start to end)."""
-        return self.state.piece_currents(self.layout)
+        return self.state.piece_currents()
 
     @cached_property
     def piece_currents_a(self) -> Floats:
@@ -158,10 +157,6 @@ class SolvedCraft:
         )
         return SolvedCraft(self.layout, moment, self.cold)
 
-    def matrix(self) -> csc_array | Floats:
-        """The matrix of the linear part at 20 C, as it is factored: sparse where it is large."""
-        return System(self.layout, self.cold).base
-
 
 def _extra(layout: Layout, extra_a: Mapping[str, float]) -> Floats:
     return np.array([extra_a.get(load.id, 0.0) for load in layout.loads], dtype=float)
@@ -176,7 +171,6 @@ def _solution(solved: SolvedCraft) -> Solution:
         names = list(layout.index)
         nodes.update((names[i], None) for i in np.flatnonzero(~layout.connected))
     across = volts[layout.load_ends[0]] - volts[layout.load_ends[1]]
-    own = len(layout.index) + int(own_current(state.ohms).sum())
     reader = _ElementReader(solved, nodes, across)
     source_ids = [s.id for s in layout.craft.sources]
     starved = np.abs(across) <= np.maximum(state.laws.knee_v, 1e-3 * layout.craft.nominal_v)
@@ -184,7 +178,7 @@ def _solution(solved: SolvedCraft) -> Solution:
         layout.scenario.id,
         nodes,
         ElementStates(layout.element_ids, reader),
-        dict(zip(source_ids, state.x[own:].tolist(), strict=True)),
+        dict(zip(source_ids, state.x[state.system.first_source :].tolist(), strict=True)),
         frozenset(layout.loads[i].id for i in np.flatnonzero(starved)),
     )
 

@@ -6,13 +6,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from spare_margin.core.columns import Floats
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.model.conductors import warm_ohm
 from spare_margin.core.model.pieces import Load
 from spare_margin.core.patience import still_allowed
 
-from .equations import Floats, System, own_current
 from .layout import Layout
+from .linear.system import System
 from .loads import LoadLaws
 
 PROBE_A = 0.01
@@ -49,16 +50,9 @@ class State:
     laws: LoadLaws
     extra: Floats
 
-    def piece_currents(self, layout: Layout) -> Floats:
+    def piece_currents(self) -> Floats:
         """Currents (A) of the pieces, from start to end."""
-        start, end = layout.piece_ends
-        unknown = own_current(self.ohms)
-        currents = np.zeros(len(self.ohms))
-        drop = self.x[start] - self.x[end]
-        currents[~unknown] = drop[~unknown] / self.ohms[~unknown]
-        first = len(layout.index)
-        currents[unknown] = self.x[first : first + int(unknown.sum())]
-        return currents
+        return self.system.piece_currents(self.x)
 
 
 def settle(
@@ -77,7 +71,7 @@ def settle(
     """
     scenario = layout.scenario
     heating = scenario.temperature_model == "self_heating"
-    currents = np.zeros(len(cold)) if near is None else near.piece_currents(layout)
+    currents = np.zeros(len(cold)) if near is None else near.piece_currents()
     ohms, found = cold, near
     for _ in range(HEATING_ROUNDS):
         temperatures = layout.warmth.temperatures_c(scenario, currents)
@@ -89,7 +83,7 @@ def settle(
         ):
             return replace(found, ohms=ohms, temperatures=temperatures)
         found = newton(layout, laws, ohms, extra, temperatures, found)
-        currents = found.piece_currents(layout)
+        currents = found.piece_currents()
         if not heating:
             return found
     raise JobError(

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple, Protocol
 
-from .equations import Floats
+from spare_margin.core.columns import Floats
 
 
 class ElementState(NamedTuple):

@@ -11,10 +11,10 @@ from functools import cached_property
 
 import numpy as np
 
-from spare_margin.core.circuit.equations import Floats
 from spare_margin.core.circuit.loads import LoadLaws
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
+from spare_margin.core.columns import Floats
 from spare_margin.core.model.conductors import Warmth, corrected_ampacity_a, warm_ohm
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Size

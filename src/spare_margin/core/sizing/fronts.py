@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from spare_margin.core.circuit.equations import Floats
+from spare_margin.core.columns import Floats
 
 from .lines import Line
 

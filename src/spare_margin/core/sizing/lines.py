@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from spare_margin.core.circuit.equations import Floats
+from spare_margin.core.columns import Floats
 
 from .task import Unit
 

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import csr_array, vstack
 
-from spare_margin.core.circuit.equations import Floats
+from spare_margin.core.columns import Floats
 
 from .fronts import Stretch
 

@@ -72,7 +72,7 @@ class Measured:
     def heat_w(self, scenario_id: str) -> float:
         """What all the wiring turns into heat (W) in a scenario."""
         solved, _ = self.solved(scenario_id)
-        currents = solved.state.piece_currents(solved.layout)
+        currents = solved.state.piece_currents()
         return float(np.sum(currents**2 * solved.state.ohms))
 
     def spare(self, scenario_id: str, ceilings: Ceilings) -> float:

@@ -1,12 +1,11 @@
-"""The linear equations of a laid-out craft: nodes, then currents of their own, then sources.
+"""The linear equations between the points where ways part: nodes, then currents of their own, then sources.
 
-Pieces below OWN_CURRENT_BELOW_OHM have their current as an unknown, so that Kirchhoff's current law
+Branches below OWN_CURRENT_BELOW_OHM have their current as an unknown, so that Kirchhoff's current law
 holds to rounding however small a resistance is (modified nodal analysis).
 """
 
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,27 +13,14 @@ from scipy.linalg.lapack import dgetrf, dgetrs
 from scipy.sparse import csc_array, eye_array
 from scipy.sparse.linalg import splu
 
-from spare_margin.core.errors import JobError
+from spare_margin.core.columns import Floats, Ints
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
+from .chains import Chains
 
 OWN_CURRENT_BELOW_OHM = 1e-3
-"""Pieces of less resistance than this have their current as an unknown of its own."""
+"""Pieces and branches of less resistance than this have their current as an unknown of its own."""
 DENSE_UP_TO = 90
 """Up to this many unknowns a dense factorisation is the quicker one."""
-
-
-class Laid(Protocol):
-    """What the equations need to know of a craft, as index arrays: ends have shape (2, n)."""
-
-    index: dict[str, int]
-    piece_ends: Ints
-    load_ends: Ints
-    source_ends: Ints
-    emf: Floats
-    internal: Floats
-    free: NDArray[np.bool_]
 
 
 class SparsityPattern:
@@ -66,38 +52,40 @@ class SparsityPattern:
 
 
 class Skeleton:
-    """Which unknowns there are, and where each entry stands, while the same pieces are `own`.
+    """Which unknowns there are, and where each entry stands, while the same branches are `own`.
 
     Args:
         n: how many points there are.
-        pieces, loads, sources: their ends, of shape (2, count).
-        points: which points are not grounded.
-        own: which pieces have their current as an unknown of its own.
+        branches, loads, sources: their ends (2, count).
+        points: which points are unknown.
+        own: which branches have their current as an unknown of its own.
 
     Attributes:
-        free: the unknowns that are not grounded, in the order in which they are eliminated.
+        free: the unknowns, in the order in which they are eliminated.
+        apart: 1 for each branch that is not `own` and joins two points, 0 where it joins one to itself.
     """
 
     def __init__(
         self,
         n: int,
-        pieces: Ints,
+        branches: Ints,
         loads: Ints,
         sources: Ints,
         points: NDArray[np.bool_],
         own: NDArray[np.bool_],
     ) -> None:
-        start, end = pieces
-        self.own, self.load_ends = own, loads
-        branches = np.concatenate([start[own], sources[0]])
+        start, end = branches
+        self.n, self.branches, self.own, self.load_ends = n, branches, own, loads
+        self.apart: Floats = (start != end)[~own].astype(float)
+        out = np.concatenate([start[own], sources[0]])
         into = np.concatenate([end[own], sources[1]])
-        row = n + np.arange(len(branches))
+        row = n + np.arange(len(out))
         rows, cols = _stamp(start[~own], end[~own])
-        self.rows = np.concatenate([rows, branches, into, row, row, row])
-        self.cols = np.concatenate([cols, row, row, branches, into, row])
-        self.one = np.ones(len(branches))
-        self.size = n + len(branches)
-        free = np.flatnonzero(np.concatenate([points, np.ones(len(branches), dtype=bool)]))
+        self.rows = np.concatenate([rows, out, into, row, row, row])
+        self.cols = np.concatenate([cols, row, row, out, into, row])
+        self.one = np.ones(len(out))
+        self.size = n + len(out)
+        free = np.flatnonzero(np.concatenate([points, np.ones(len(out), dtype=bool)]))
         self.place = _placed(free, self.size)
         if len(free) > DENSE_UP_TO:
             rows, cols = self._among(np.ones(self.load_ends.shape[1], dtype=bool))
@@ -143,9 +131,18 @@ def _sparing_order(rows: Ints, cols: Ints, n: int) -> Ints:
     return order
 
 
+def skeleton_of(
+    held: Chains, points: NDArray[np.bool_], sources: Ints, own: NDArray[np.bool_]
+) -> Skeleton:
+    """The skeleton of a craft's chains; `points` that are not grounded, plain chains that are `own`."""
+    plain = np.stack([held.near[held.plain], held.far[held.plain]])
+    ends = (each.tobytes() for each in (plain, held.load_ends, sources))
+    return _skeleton(held.n, *ends, (points & held.kept).tobytes(), own.tobytes())
+
+
 @lru_cache(maxsize=64)
 def _skeleton(
-    n: int, pieces: bytes, loads: bytes, sources: bytes, points: bytes, own: bytes
+    n: int, branches: bytes, loads: bytes, sources: bytes, points: bytes, own: bytes
 ) -> Skeleton:
     """Remembered: most wirings that are asked about differ in ohms alone."""
 
@@ -153,59 +150,50 @@ def _skeleton(
         return np.frombuffer(given, dtype=np.intp).reshape(2, -1)
 
     free, small = (np.frombuffer(each, dtype=np.bool_) for each in (points, own))
-    return Skeleton(n, ends(pieces), ends(loads), ends(sources), free, small)
+    return Skeleton(n, ends(branches), ends(loads), ends(sources), free, small)
 
 
-class System:
-    """The linear equations of one set of resistances: nodes, then own currents, then sources.
+class Equations:
+    """The equations of one set of resistances; what is unknown are kept points, own currents, sources.
 
-    A `before` of the same craft lends its skeleton where the same pieces have their own currents.
+    Args:
+        skeleton: which unknowns there are, and where each entry stands.
+        ohms: of the branches between kept points (B,).
+        internal: ohms of the sources (S,).
     """
 
-    def __init__(self, circuit: Laid, ohms: Floats, before: "System | None" = None) -> None:
-        own: NDArray[np.bool_] = own_current(ohms)
-        skeleton = None if before is None else before.skeleton
-        if skeleton is None or not np.array_equal(skeleton.own, own):
-            ends = (circuit.piece_ends, circuit.load_ends, circuit.source_ends)
-            told_by = (each.tobytes() for each in (*ends, circuit.free, own))
-            skeleton = _skeleton(len(circuit.index), *told_by)
-        self.skeleton: Skeleton = skeleton
-        self.own, self.ohms, self.ends = own, ohms, circuit.load_ends
+    def __init__(self, skeleton: Skeleton, ohms: Floats, internal: Floats) -> None:
+        self.skeleton, own = skeleton, skeleton.own
         self.size, self.free = skeleton.size, skeleton.free
-        branch_ohm = np.concatenate([ohms[own], circuit.internal])
-        one = skeleton.one
-        self.values = np.concatenate([_stamped(1 / ohms[~own]), one, -one, one, -one, -branch_ohm])
-        self.rhs = np.zeros(self.size)
-        self.rhs[self.size - len(circuit.emf) :] = -circuit.emf
+        self.conductance = np.zeros(len(ohms))
+        self.conductance[~own] = 1 / ohms[~own]
+        one, held_back = skeleton.one, np.concatenate([ohms[own], internal])
+        joining = skeleton.apart * self.conductance[~own]
+        self.values = np.concatenate([_stamped(joining), one, -one, one, -one, -held_back])
         self.base = skeleton.base.filled(self.values)
         self.factored: tuple[Floats, _Factors] | None = None
 
-    def solve(self, slope: Floats, offset: Floats) -> Floats:
-        """The unknowns when each load draws slope * V + offset."""
-        x = np.zeros(self.size)
-        if not len(self.free):
-            return x
-        b = self._pulled(offset)
-        try:
-            found = self._factors(slope).solve(b)
-        except (np.linalg.LinAlgError, RuntimeError):
-            found = np.full(len(b), np.nan)
-        if not np.isfinite(found).all():
-            raise JobError(
-                "sources",
-                "nothing holds back the current of a source without internal resistance",
-                "an internal_ohm above 0 for sources that stand side by side or are shorted",
-            )
-        x[self.free] = found
+    def solve(self, slope: Floats, rhs: Floats) -> Floats:
+        """The unknowns when each load draws slope * V beside what the right-hand side says.
+
+        Shapes: `rhs` (size,) or (size, columns), the answer the same; zero where nothing is unknown.
+        LinAlgError or RuntimeError, or NaN, where the matrix is singular.
+        """
+        x = np.zeros_like(rhs)
+        if len(self.free):
+            x[self.free] = self._factors(slope).solve(rhs[self.free])
         return x
 
-    def responses(self, slope: Floats, columns: Floats) -> Floats:
-        """The unknowns for several right-hand sides at once, each load drawing slope * V.
+    def carried(self, x: Floats, lost: Floats | float = 0.0) -> Floats:
+        """The current (A) of each branch, from start to end, where these volts are lost beside its ohms.
 
-        Shapes: `columns` (unknowns, n); the answer the same, zero for grounded points.
+        Shapes: `x` (size,) or (size, columns); `lost` and the answer (B,) or (B, columns).
         """
-        out = np.zeros_like(columns)
-        out[self.free] = self._factors(slope).solve(np.ascontiguousarray(columns[self.free]))
+        start, end = self.skeleton.branches
+        conductance = self.conductance if x.ndim == 1 else self.conductance[:, None]
+        out: Floats = conductance * (x[start] - x[end] - lost)
+        first = self.skeleton.n
+        out[self.skeleton.own] = x[first : first + int(self.skeleton.own.sum())]
         return out
 
     def _factors(self, slope: Floats) -> "_Factors":
@@ -221,26 +209,6 @@ class System:
         # Only a cache: whoever asks gets the factors of the slopes that were asked for.
         self.factored = slope.copy(), factors
         return factors
-
-    def _pulled(self, drawn: Floats) -> Floats:
-        """The right-hand side of the free unknowns when the loads draw these currents."""
-        rhs = self.rhs.copy()
-        np.subtract.at(rhs, self.ends[0], drawn)
-        np.add.at(rhs, self.ends[1], drawn)
-        free: Floats = rhs[self.free]
-        return free
-
-    def across_loads(self, x: Floats) -> Floats:
-        """V across each load."""
-        drop: Floats = x[self.ends[0]] - x[self.ends[1]]
-        return drop
-
-    def imbalance(self, x: Floats, drawn: Floats) -> float:
-        """The largest current (A) or voltage (V) by which Kirchhoff's laws are not kept at x.
-
-        `drawn` is what the loads draw there (A).
-        """
-        return float(np.abs(self.base @ x[self.free] - self._pulled(drawn)).max(initial=0.0))
 
 
 class _Factors:
@@ -265,7 +233,7 @@ class _Factors:
 
 
 def own_current(ohms: Floats) -> NDArray[np.bool_]:
-    """Which pieces have their current as an unknown of its own."""
+    """Which pieces or branches have their current as an unknown of its own."""
     small: NDArray[np.bool_] = ohms < OWN_CURRENT_BELOW_OHM
     return small
 

@@ -1,0 +1,1 @@
+"""The linear part of a craft: its pieces as chains, the equations between them, their solution."""
