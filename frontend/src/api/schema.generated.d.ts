@@ -1462,7 +1462,7 @@ export interface components {
         };
         /**
          * Figure
-         * @description A quantity: `si` for pictures and comparisons, `text` with its `unit`, `brief` for a headline.
+         * @description A quantity as it is shown: `text` and its `unit`; `brief` for a headline; `si` for pictures.
          */
         Figure: {
             /** Si */

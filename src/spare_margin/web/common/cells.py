@@ -9,11 +9,10 @@ from spare_margin.core.measure.verdicts import Verdict as ShownVerdict
 from spare_margin.core.model.jobs import Reading, Stage
 from spare_margin.core.model.pieces import Craft, Side
 from spare_margin.wording.craft.workings import WorkingLine
-from spare_margin.wording.language.figures import ohm_within
+from spare_margin.wording.language.figures import Figure, ohm_within
 from spare_margin.wording.measured.findings import finding_words
 from spare_margin.wording.measured.verdicts import judgement_words, shown_verdict
 
-from .figures import Figure, figure_of
 from .models import Cell, FindingOut, Foot, PassOut
 from .span_workings import reading_lines, span_lines
 
@@ -198,4 +197,4 @@ def _measured(judged: JudgedSpan | None) -> Figure | None:
     """A span's ohms by V / I, with no more digits than their doubt."""
     if judged is None or judged.ohm is None or judged.ohm_high is None:
         return None
-    return figure_of(ohm_within(judged.ohm, judged.ohm_high - judged.ohm))
+    return ohm_within(judged.ohm, judged.ohm_high - judged.ohm)

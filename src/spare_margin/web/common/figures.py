@@ -6,59 +6,23 @@ the pages show what they are given.
 
 from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, PlainSerializer
+from pydantic import PlainSerializer
 
-from spare_margin.wording.language import figures
+from spare_margin.wording.language.figures import (
+    Figure,
+    ampere_figure,
+    kilogram_figure,
+    metre_figure,
+    ohm_figure,
+    percent_figure,
+    volt_figure,
+    watt_tenths_figure,
+)
 
-
-class Figure(BaseModel):
-    """A quantity: `si` for pictures and comparisons, `text` with its `unit`, `brief` for a headline."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    si: float
-    text: str
-    unit: str
-    brief: str
-
-
-def figure_of(shown: figures.Figure) -> Figure:
-    """A figure as the API gives it."""
-    return Figure(si=shown.si, text=shown.text, unit=shown.unit, brief=shown.brief)
-
-
-def _volts(value: float) -> Figure:
-    return figure_of(figures.volt_figure(value))
-
-
-def _amperes(value: float) -> Figure:
-    return figure_of(figures.ampere_figure(value))
-
-
-def _ohms(value: float) -> Figure:
-    return figure_of(figures.ohm_figure(value))
-
-
-def _metres(value: float) -> Figure:
-    return figure_of(figures.metre_figure(value))
-
-
-def _kilograms(value: float) -> Figure:
-    return figure_of(figures.kilogram_figure(value))
-
-
-def _watts_saved(value: float) -> Figure:
-    return figure_of(figures.watt_tenths_figure(value))
-
-
-def _share(value: float) -> Figure:
-    return figure_of(figures.percent_figure(value))
-
-
-Volts = Annotated[float, PlainSerializer(_volts, return_type=Figure)]
-Amperes = Annotated[float, PlainSerializer(_amperes, return_type=Figure)]
-Ohms = Annotated[float, PlainSerializer(_ohms, return_type=Figure)]
-Metres = Annotated[float, PlainSerializer(_metres, return_type=Figure)]
-Kilograms = Annotated[float, PlainSerializer(_kilograms, return_type=Figure)]
-WattsSaved = Annotated[float, PlainSerializer(_watts_saved, return_type=Figure)]
-Share = Annotated[float, PlainSerializer(_share, return_type=Figure)]
+Volts = Annotated[float, PlainSerializer(volt_figure, return_type=Figure)]
+Amperes = Annotated[float, PlainSerializer(ampere_figure, return_type=Figure)]
+Ohms = Annotated[float, PlainSerializer(ohm_figure, return_type=Figure)]
+Metres = Annotated[float, PlainSerializer(metre_figure, return_type=Figure)]
+Kilograms = Annotated[float, PlainSerializer(kilogram_figure, return_type=Figure)]
+WattsSaved = Annotated[float, PlainSerializer(watt_tenths_figure, return_type=Figure)]
+Share = Annotated[float, PlainSerializer(percent_figure, return_type=Figure)]

@@ -11,8 +11,9 @@ from spare_margin.core.model.jobs import ReadingState, Stage
 from spare_margin.core.model.pieces import Access
 from spare_margin.core.protection.checks import Code
 from spare_margin.core.walk.cautions import CautionId
-from spare_margin.web.common.figures import Figure, Ohms, Volts
+from spare_margin.web.common.figures import Ohms, Volts
 from spare_margin.wording.craft.workings import WorkingLine
+from spare_margin.wording.language.figures import Figure
 
 Typed = Annotated[str, Field(max_length=200)]
 DeviceId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{8,64}$")]

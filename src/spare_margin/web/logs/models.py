@@ -6,8 +6,8 @@ from pydantic import Field
 
 from spare_margin.core.model.jobs import LogFigure, LogQuantity, LogSegment
 from spare_margin.exchange.meter_log_csv import TimeKind, Unit
-from spare_margin.web.common.figures import Figure
 from spare_margin.web.common.models import DeviceId, Model, Point, Who
+from spare_margin.wording.language.figures import Figure
 
 
 class LogColumnIn(Model):

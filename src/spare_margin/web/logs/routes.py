@@ -24,7 +24,6 @@ from spare_margin.service.readings.taking import Typed
 from spare_margin.store import meter_logs as store
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
-from spare_margin.web.common.figures import figure_of
 from spare_margin.web.common.models import Point
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.measured import meter_logs as words
@@ -181,7 +180,7 @@ def _window_out(each: Figured, trace: LogTrace) -> WindowOut:
             shown.append(None)
             continue
         said = words.figures(channel.quantity, found)
-        shown.append(ChannelFigures(**{key: figure_of(f) for key, f in said.items()}))
+        shown.append(ChannelFigures(**said))
     return WindowOut(name=each.name, start_s=each.start_s, end_s=each.end_s, figures=shown)
 
 

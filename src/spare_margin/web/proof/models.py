@@ -7,8 +7,8 @@ from pydantic import ConfigDict, Field
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import ProofOutcome, SignedBy
 from spare_margin.core.model.pieces import Side
-from spare_margin.web.common.figures import Figure
 from spare_margin.web.common.models import Caution, DeviceId, Model, Point
+from spare_margin.wording.language.figures import Figure
 
 
 class Read(Model):

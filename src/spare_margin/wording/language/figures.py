@@ -4,9 +4,11 @@ This is the one place that decides how many digits a number gets.
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache, wraps
 
-from spare_margin.wording.language.units import FEET_PER_METRE, figure, in_use
+from spare_margin.wording.language.units import FEET_PER_METRE, Units, figure, in_use
 
 MINUS = "\u2212"
 UNKNOWN = "\u2013"
@@ -59,6 +61,21 @@ def digits(value: float, most: int) -> str:
     return signed(figure(text))
 
 
+def _remembered(made: Callable[[float], Figure]) -> Callable[[float], Figure]:
+    """Most figures of a page are said several times in it."""
+
+    @lru_cache(maxsize=4096)
+    def held(value: float, _: Units) -> Figure:
+        return made(value)
+
+    @wraps(made)
+    def shown(value: float) -> Figure:
+        return held(value, in_use())
+
+    return shown
+
+
+@_remembered
 def volt_figure(value: float) -> Figure:
     """Volts to the millivolt below 2 V, to the hundredth above; millivolts where they are set."""
     brief = fixed(value, 3 if abs(value) < 0.01 else 2)
@@ -67,6 +84,7 @@ def volt_figure(value: float) -> Figure:
     return Figure(value, fixed(value, 3 if abs(value) < 2 else 2), "V", brief)
 
 
+@_remembered
 def ohm_figure(value: float) -> Figure:
     """Ohms with three digits, as milliohms below 1."""
     text, unit = (
@@ -86,6 +104,7 @@ def ohm_within(value: float, doubt: float) -> Figure:
     return Figure(value, text, "m\u03a9", text)
 
 
+@_remembered
 def ampere_figure(value: float) -> Figure:
     """Amperes: hundredths below 10 A, tenths below 100 A."""
     size = abs(value)
