@@ -202,11 +202,13 @@ class _Search:
 
     def _refuse_collapse(self, x: Floats) -> None:
         """A power-holding load that ended below its knee, on a live supply, has no solution."""
-        system, laws = self.system, self.laws
-        if (self._holds_power() & (np.abs(system.across_loads(x)) < laws.knee_v)).any():
+        system, laws, holds = self.system, self.laws, self._holds_power()
+        if not holds.any():
+            return
+        if (holds & (np.abs(system.across_loads(x)) < laws.knee_v)).any():
             light = np.full(len(self.layout.loads), 1e-9)
             unloaded = system.across_loads(system.solve(light, 0 * self.extra))
-            if (self._holds_power() & (np.abs(unloaded) > laws.knee_v)).any():
+            if (holds & (np.abs(unloaded) > laws.knee_v)).any():
                 raise self._no_solution()
 
     def _holds_power(self) -> NDArray[np.bool_]:

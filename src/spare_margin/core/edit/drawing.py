@@ -17,7 +17,7 @@ from spare_margin.core.model.pieces import (
 )
 
 from .ids import PREFIXES, NewIds
-from .lines import Element, Line, LineItem, touched_ends
+from .lines import Element, Line, LineItem
 
 
 def drawn(
@@ -197,10 +197,9 @@ class _Maker:
 
 def tidied(craft: Craft, gone: Iterable[str], new: Iterable[str] = ()) -> Craft:
     """Without points that nothing touches; a new load is on in every scenario, a gone one in none."""
-    touched = touched_ends(craft)
     return replace(
         craft,
-        points=tuple(p for p in craft.points if touched.get(p.id) or p.id == craft.reference),
+        points=tuple(p for p in craft.points if craft.touching[p.id] or p.id == craft.reference),
         scenarios=tuple(
             replace(
                 s,

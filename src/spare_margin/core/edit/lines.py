@@ -4,7 +4,7 @@ Items on a line are the core's own values with what is not yet known left empty:
 id, and nobody fills in its ends. Two test points next to each other stand for the way that is there.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -40,20 +40,17 @@ class Line:
         return next((m for m in self.main if isinstance(m, Load)), None)
 
 
-def line_of(craft: Craft, run: Run, ends: Mapping[str, int] | None = None) -> Line:
+def line_of(craft: Craft, run: Run) -> Line:
     """The line of a run as it is drawn: what `redrawn` with it would leave as it is.
 
-    Test points are marked where they have a name, are hard to reach, or join more than two ends;
-    `ends` are the craft's `touched_ends`, where they were counted already.
+    Test points are marked where they have a name, are hard to reach, or join more than two ends.
     """
-    points = {p.id: p for p in craft.points}
-    if ends is None:
-        ends = touched_ends(craft)
     posts = (run.source.live, run.source.back)
 
-    def marked(point: str) -> list[LineItem]:
-        told = points[point].name or points[point].access != "open" or ends.get(point, 0) > 2
-        return [points[point]] if told or point in posts else []
+    def marked(key: str) -> list[LineItem]:
+        point = craft.point(key)
+        told = point.name or point.access != "open" or craft.touching[key] > 2
+        return [point] if told or key in posts else []
 
     main: list[LineItem] = marked(run.source.live)
     for step in run.feed:
@@ -64,35 +61,21 @@ def line_of(craft: Craft, run: Run, ends: Mapping[str, int] | None = None) -> Li
     for step in run.back:
         if not step.beside:
             main += [step.piece, *marked(step.exit)]
-    ways = [way for side in (run.feed, run.back) for way in _beside_ways(side, points)]
+    ways = [way for side in (run.feed, run.back) for way in _beside_ways(side, craft)]
     return Line(tuple(main), tuple(ways))
 
 
-def touched_ends(craft: Craft) -> dict[str, int]:
-    """How many ends of pieces, loads and sources meet at each test point."""
-    out: dict[str, int] = {}
-    for e in (*craft.pieces, *craft.loads):
-        for point in (e.start, e.end):
-            out[point] = out.get(point, 0) + 1
-    for s in craft.sources:
-        for point in (s.live, s.back):
-            out[point] = out.get(point, 0) + 1
-    return out
-
-
-def _beside_ways(
-    steps: Sequence[Any], points: dict[str, TestPoint]
-) -> Iterator[tuple[LineItem, ...]]:
+def _beside_ways(steps: Sequence[Any], craft: Craft) -> Iterator[tuple[LineItem, ...]]:
     """Pieces beside the main way, strung together while one follows the other."""
     way: list[LineItem] = []
     at = ""
     for step in (s for s in steps if s.beside):
         if way and step.entry == at:
-            way += [step.piece, points[step.exit]]
+            way += [step.piece, craft.point(step.exit)]
         else:
             if way:
                 yield tuple(way)
-            way = [points[step.entry], step.piece, points[step.exit]]
+            way = [craft.point(step.entry), step.piece, craft.point(step.exit)]
         at = step.exit
     if way:
         yield tuple(way)
@@ -100,6 +83,5 @@ def _beside_ways(
 
 def loose_ends(craft: Craft) -> list[TestPoint]:
     """Test points, posts apart, that lead nowhere: a way still to be drawn on."""
-    touched = touched_ends(craft)
     posts = {post for s in craft.sources for post in (s.live, s.back)}
-    return [p for p in craft.points if p.id not in posts and touched.get(p.id, 0) < 2]
+    return [p for p in craft.points if p.id not in posts and craft.touching[p.id] < 2]

@@ -152,24 +152,26 @@ def warm_ohm(cold: Number, temperature_c: Number) -> Number:
 
 @dataclass(frozen=True, slots=True)
 class Warmth:
-    """What decides the temperatures of several conductors; NaN where a figure is not known.
+    """What decides the temperatures of several conductors.
 
     Args:
-        given_c: a temperature given with the wire, which rules.
-        insulation_c: what the insulation bears.
-        ampacity_a: the table's ampacity at 30 C.
+        given_c: a temperature given with the wire, which rules; NaN where there is none.
+        rise_k_per_a2: how much warmer it gets by the square of its current; 0 where nothing says.
         engine_space: whether it runs where a scenario's `engine_c` holds.
     """
 
     given_c: NDArray[np.float64]
-    insulation_c: NDArray[np.float64]
-    ampacity_a: NDArray[np.float64]
+    rise_k_per_a2: NDArray[np.float64]
     engine_space: NDArray[np.bool_]
 
     @classmethod
     def of(cls, wires: Sequence[Conductor | None], table: ConductorTable) -> "Warmth":
-        """The warmth of these wires; None stands for what temperature does not change."""
-        given, insulation, ampacity = np.full((3, len(wires)), np.nan)
+        """The warmth of these wires; None stands for what temperature does not change.
+
+        At its ampacity a wire is as warm as its insulation bears in air of the table's temperature, and
+        heat goes with the square of the current.
+        """
+        given, rise = np.full(len(wires), np.nan), np.zeros(len(wires))
         engine_space = np.zeros(len(wires), dtype=bool)
         rated: dict[tuple[Size | None, float | None], AmpacityRow | None] = {}
         for i, wire in enumerate(wires):
@@ -181,15 +183,14 @@ class Warmth:
             sort = (wire.size, wire.insulation_c)
             row = rated[sort] if sort in rated else rated.setdefault(sort, table.ampacity(wire))
             if row is not None and wire.insulation_c is not None:
-                insulation[i], ampacity[i] = wire.insulation_c, row.ampacity_a
-        return cls(given, insulation, ampacity, engine_space)
+                rise[i] = (wire.insulation_c - AMPACITY_REFERENCE_C) / row.ampacity_a**2
+        return cls(given, rise, engine_space)
 
     def with_others(self, at: Sequence[int], others: "Warmth") -> "Warmth":
         """The warmth of the same conductors, but for those at these places."""
         return Warmth(
             with_others(self.given_c, at, others.given_c),
-            with_others(self.insulation_c, at, others.insulation_c),
-            with_others(self.ampacity_a, at, others.ampacity_a),
+            with_others(self.rise_k_per_a2, at, others.rise_k_per_a2),
             with_others(self.engine_space, at, others.engine_space),
         )
 
@@ -198,17 +199,15 @@ class Warmth:
     ) -> NDArray[np.float64]:
         """Service temperatures (C) of the conductors, carrying these currents (A).
 
-        Self-heating in the steady state is T = Ta + (T_insulation - T_ref) (I / I_max)^2, since the
-        heat goes with the square of the current and the rise with the heat. Without an ampacity
-        figure, or where the scenario says ambient, a wire stays at ambient.
+        Self-heating in the steady state is T = Ta + (T_insulation - T_ref) (I / I_max)^2. Without an
+        ampacity figure, or where the scenario says ambient, a wire stays at ambient.
         """
-        out = np.full(len(current_a), scenario.ambient_c)
+        air: float | NDArray[np.float64] = scenario.ambient_c
         if scenario.engine_c is not None:
-            out[self.engine_space] = scenario.engine_c
+            air = np.where(self.engine_space, scenario.engine_c, air)
         if scenario.temperature_model == "self_heating":
-            rise = (self.insulation_c - AMPACITY_REFERENCE_C) * (current_a / self.ampacity_a) ** 2
-            out += np.nan_to_num(rise)
-        return np.where(np.isnan(self.given_c), out, self.given_c)
+            air = air + self.rise_k_per_a2 * current_a**2
+        return np.where(np.isnan(self.given_c), air, self.given_c)
 
 
 def seeming_area_mm2(

@@ -3,6 +3,7 @@
 All values are frozen. Units are SI, lengths in metres, areas in mm2, temperatures in degrees C.
 """
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -235,6 +236,12 @@ class Craft:
     @cached_property
     def _points(self) -> Mapping[str, TestPoint]:
         return {point.id: point for point in self.points}
+
+    @cached_property
+    def touching(self) -> Counter[str]:
+        """How many ends of pieces, loads and sources meet at each test point; 0 where none does."""
+        ends = [end for e in (*self.pieces, *self.loads) for end in (e.start, e.end)]
+        return Counter(ends + [post for s in self.sources for post in (s.live, s.back)])
 
     def beside(self, point_id: str) -> tuple[AnyPiece | None, AnyPiece | None]:
         """The first piece that was drawn to a test point, and the first that was drawn from it."""

@@ -1,7 +1,7 @@
 """One wiring in one scenario: its runs, its solution, its budgets, each worked out when asked for."""
 
 from collections import deque
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
 
 from spare_margin.core.budget.allowances import CopperOhms
@@ -67,14 +67,10 @@ class SolvedWiring:
         """What each load is called, by its id."""
         return {load.id: load.name for load in self.craft.loads}
 
-    @cached_property
-    def users(self) -> dict[str, list[str]]:
+    @property
+    def users(self) -> Mapping[str, Sequence[str]]:
         """The ids of the loads whose run passes each piece."""
-        out: dict[str, list[str]] = {}
-        for key, run in self.runs.items():
-            for step in run.steps():
-                out.setdefault(step.piece.id, []).append(key)
-        return out
+        return self._traced[1].users
 
     @cached_property
     def budgets(self) -> RunBudgets:

@@ -20,7 +20,7 @@ from spare_margin.core.budget.trunk import (
     stretches,
 )
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.edit.lines import Line, line_of, loose_ends, touched_ends
+from spare_margin.core.edit.lines import Line, line_of, loose_ends
 from spare_margin.core.errors import JobError
 from spare_margin.core.least import first_least
 from spare_margin.core.model.limits import LimitSet
@@ -79,7 +79,6 @@ class CraftMaker:
             self.stage = query.stage
         self.head = snapshot.heads[self.stage]
         self.craft = self.head.craft
-        self.ends = touched_ends(self.craft)
         self.states = solved_scenarios(self.craft, session.tables)
         self.scenario = self._scenario(query.scenario)
         # A scenario that is kept was solved just now, with the others.
@@ -204,7 +203,7 @@ class CraftMaker:
 
     def _own_line(self, run: Run) -> Line:
         """The run's line without what it shares at either end: what tells it from the others."""
-        main = line_of(self.craft, run, self.ends).main
+        main = line_of(self.craft, run).main
         own = [
             i
             for i, item in enumerate(main)

@@ -76,6 +76,7 @@ class Skeleton:
     ) -> None:
         start, end = branches
         self.n, self.branches, self.own, self.load_ends = n, branches, own, loads
+        self.owning: Ints = np.flatnonzero(own)
         self.apart: Floats = (start != end)[~own].astype(float)
         out = np.concatenate([start[own], sources[0]])
         into = np.concatenate([end[own], sources[1]])
@@ -192,8 +193,8 @@ class Equations:
         start, end = self.skeleton.branches
         conductance = self.conductance if x.ndim == 1 else self.conductance[:, None]
         out: Floats = conductance * (x[start] - x[end] - lost)
-        first = self.skeleton.n
-        out[self.skeleton.own] = x[first : first + int(self.skeleton.own.sum())]
+        first, owning = self.skeleton.n, self.skeleton.owning
+        out[owning] = x[first : first + len(owning)]
         return out
 
     def _factors(self, slope: Floats) -> "_Factors":

@@ -91,6 +91,8 @@ class System:
     def _behind_legs(self, slope: Floats) -> tuple[Floats, Floats]:
         """What loads of these slopes have with their legs, and the share that is left of what they draw."""
         held = self.chains
+        if not slope.any():
+            return slope, np.ones(len(slope))
         with np.errstate(divide="ignore"):
             share = 1.0 / (1.0 + slope * self.legs_ohm)
         return np.where(held.load_ends[0] == held.load_ends[1], 0.0, slope * share), share
@@ -98,7 +100,8 @@ class System:
     def _spread(self, found: Floats, drawn: Floats) -> Floats:
         """All unknowns, by those of the kept points and what each load draws (L,)."""
         held, n = self.chains, self.chains.n
-        volts = np.append(found[:n], 0.0)
+        volts = np.empty(n + 1)
+        volts[:n] = found[:n]
         carried = np.zeros(len(held.near) + 1)
         carried[held.plain] = self.equations.carried(found)
         carried[held.legs[0]] = drawn
@@ -144,7 +147,7 @@ class System:
         np.add.at(rhs, held.far[plain], added[plain] - held_back)
         np.add.at(rhs, start, added[out] - offset)
         np.add.at(rhs, end, added[back] + offset)
-        own = np.flatnonzero(between.skeleton.own)
+        own = between.skeleton.owning
         rhs[n : n + len(own)] = lost[plain[own]]
         rhs[n + len(own) :] = columns[self.first_source :]
         found = between.solve(drawing, rhs)
