@@ -440,7 +440,7 @@ def test_steady_currents_are_those_of_the_solved_craft(seed: int, sizes: str) ->
     )
     ways = ways_of(craft)
     for scenario in craft.scenarios:
-        steady = steady_currents(craft, ways, scenario)
+        (steady,) = steady_currents(craft, ways, [scenario])
         assert steady is not None
         states = solve(craft, scenario, TABLES).elements
         pieces = [abs(states.current_a(each.id)) for each in craft.pieces]
@@ -452,11 +452,11 @@ def test_currents_that_must_be_solved_are_not_guessed() -> None:
     lamp = loop()
     lamp["elements"][3] |= {"behaviour": "filament", "power_w": 20, "rated_v": 12}
     craft = craft_of(lamp)
-    assert steady_currents(craft, ways_of(craft), craft.scenario()) is None
+    assert steady_currents(craft, ways_of(craft), craft.scenarios[:1]) == [None]
     beside = loop()
     beside["elements"].append(piece("strap", "r1", "b-", "return"))
     craft = craft_of(beside)
-    assert steady_currents(craft, ways_of(craft), craft.scenario()) is None
+    assert steady_currents(craft, ways_of(craft), craft.scenarios[:1]) == [None]
 
 
 def test_an_open_contact_carries_nothing_and_holds_back_all() -> None:
@@ -464,7 +464,7 @@ def test_an_open_contact_carries_nothing_and_holds_back_all() -> None:
     document["scenarios"] = [{"id": "on", "on": ["l"], "contacts": {"f": "open"}}]
     document["elements"][0]["kind"] = "breaker"
     craft = craft_of(document)
-    steady = steady_currents(craft, ways_of(craft), craft.scenario())
+    (steady,) = steady_currents(craft, ways_of(craft), craft.scenarios[:1])
     assert steady is not None
     assert not steady[0].any()
     states = solve(craft, craft.scenario(), TABLES).elements

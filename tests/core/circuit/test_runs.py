@@ -5,7 +5,7 @@ from typing import Any
 
 import pytest
 
-from spare_margin.core.circuit.runs import Traced, Tracer, misplaced, traced, traced_like
+from spare_margin.core.circuit.runs import Tracer, misplaced, traced, traced_like
 from spare_margin.core.circuit.soundness import network_troubles
 from spare_margin.core.errors import JobError
 from spare_margin.data.tables import shipped_tables
@@ -141,5 +141,5 @@ def test_a_way_beside_that_changes_is_traced_again() -> None:
     strap = craft.pieces[-1]
     changed = replace(craft, pieces=(*craft.pieces[:-1], replace(strap, resistance_ohm=1e-5)))
     assert traced_like(before, changed) is None
-    broken = Traced(craft, before.runs, "the loop of it does not close")
+    broken = replace(before, problem="the loop of it does not close")
     assert traced_like(broken, craft) is None

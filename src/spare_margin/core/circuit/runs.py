@@ -1,6 +1,6 @@
 """Runs: the loop of one load, out from the source's live post and back, in the current's order."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations, pairwise
@@ -246,11 +246,12 @@ class Tracer:
 
 @dataclass(frozen=True, slots=True)
 class Traced:
-    """The runs of a craft by load id, and why the first that does not close does not."""
+    """The runs of a craft by load id, why the first that does not close does not, who passes each piece."""
 
     craft: Craft
     runs: Mapping[str, Run]
     problem: str
+    users: Mapping[str, Sequence[str]]
 
 
 def traced(craft: Craft, ohms: Mapping[str, float]) -> Traced:
@@ -262,7 +263,11 @@ def traced(craft: Craft, ohms: Mapping[str, float]) -> Traced:
             runs[load.id] = tracer.trace(load)
         except JobError as broken:
             problem = problem or broken.problem
-    return Traced(craft, runs, problem)
+    users: dict[str, list[str]] = {}
+    for key, run in runs.items():
+        for piece in dict.fromkeys(step.piece.id for step in run.steps()):
+            users.setdefault(piece, []).append(key)
+    return Traced(craft, runs, problem, users)
 
 
 def traced_like(before: Traced, craft: Craft) -> Traced | None:
@@ -278,21 +283,21 @@ def traced_like(before: Traced, craft: Craft) -> Traced | None:
     new: dict[str, Any] = {
         b.id: b for olds, news in pairs for a, b in zip(olds, news, strict=True) if a is not b
     }
-    runs = {}
-    for key, run in before.runs.items():
-        changed = [s for s in run.steps() if s.piece.id in new]
-        if any(s.group is not None or s.beside for s in changed):
+    runs = dict(before.runs)
+    fed = {key for key, run in runs.items() if run.source.id in new}
+    passing = {key for piece in new for key in before.users.get(piece, ())}
+    for key in fed | passing | (new.keys() & runs.keys()):
+        run = runs[key]
+        if any(s.piece.id in new and (s.group is not None or s.beside) for s in run.steps()):
             return None
-        runs[key] = run
-        if changed or key in new or run.source.id in new:
-            runs[key] = replace(
-                run,
-                load=new.get(key, run.load),
-                source=new.get(run.source.id, run.source),
-                feed=tuple(replace(s, piece=new.get(s.piece.id, s.piece)) for s in run.feed),
-                back=tuple(replace(s, piece=new.get(s.piece.id, s.piece)) for s in run.back),
-            )
-    return Traced(craft, runs, "")
+        runs[key] = replace(
+            run,
+            load=new.get(key, run.load),
+            source=new.get(run.source.id, run.source),
+            feed=tuple(replace(s, piece=new.get(s.piece.id, s.piece)) for s in run.feed),
+            back=tuple(replace(s, piece=new.get(s.piece.id, s.piece)) for s in run.back),
+        )
+    return Traced(craft, runs, "", before.users)
 
 
 def hang_alike(a: Craft, b: Craft) -> bool:

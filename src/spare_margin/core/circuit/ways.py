@@ -1,7 +1,6 @@
 """The ways of a craft's runs as arrays: which pieces each passes, on which side, in which direction."""
 
 from collections.abc import Mapping, Sequence
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,9 +38,3 @@ class Ways:
                         self.sign[side][i, column] = 1 if step.forward else -1
         self.on_side: dict[Side, NDArray[np.bool_]] = {s: self.sign[s] != 0 for s in SIDES}
         self.single = all(run.single_way for run in runs.values())
-
-    @cached_property
-    def users(self) -> Mapping[str, Sequence[str]]:
-        """The ids of the loads whose run passes each piece; a piece that none passes is not in it."""
-        found = {key: np.flatnonzero(self.passes[:, at]) for key, at in self.column.items()}
-        return {key: [self.run_ids[i] for i in rows] for key, rows in found.items() if len(rows)}

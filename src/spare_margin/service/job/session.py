@@ -2,6 +2,7 @@
 
 from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, replace
+from itertools import zip_longest
 
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.steady_currents import steady_currents
@@ -121,12 +122,12 @@ class JobSession:
             loops, moments = here.loops, []
             if view.toggled:
                 moments.append(FixedShares.at(loops, here.solution))
-            for scenario in head.craft.scenarios:
-                steady = (
-                    None if loops.own.any() else steady_currents(head.craft, loops.ways, scenario)
-                )
-                if steady is not None:
-                    moments.append(FixedShares(loops, *steady))
+            scenarios = head.craft.scenarios
+            # A piece of unknown length is allowed what it drops: that must be solved.
+            steady = steady_currents(head.craft, loops.ways, () if loops.own.any() else scenarios)
+            for scenario, currents in zip_longest(scenarios, steady):
+                if currents is not None:
+                    moments.append(FixedShares(loops, *currents))
                     continue
                 solved = self.solved(stage, View(stage, scenario, False, None))
                 moments.append(FixedShares.at(loops, solved.solution))

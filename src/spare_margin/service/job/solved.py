@@ -70,7 +70,7 @@ class SolvedWiring:
     @property
     def users(self) -> Mapping[str, Sequence[str]]:
         """The ids of the loads whose run passes each piece."""
-        return self._traced[1].users
+        return self._traced[0].users
 
     @cached_property
     def budgets(self) -> RunBudgets:
