@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable, Mapping, Sequence
+from copy import copy
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
@@ -59,8 +60,8 @@ def headroom(solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tab
     """
     # A wire that stands open carries nothing: where another way feeds the load, it is not lengthened.
     own = [wire for wire in own_pair(budget.run) if wire.id in solved.layout.places]
-    ceilings = _ceilings(solved, budget, limits)
-    bounds = _Bounds(solved, budget.run, ceilings | _borne(solved, budget, tables))
+    ceilings, borne = _ceilings(solved, budget, limits), _borne(solved, budget, tables)
+    bounds = _Bounds(solved, budget.run, ceilings | borne)
 
     def more(amperes: float) -> SolvedCraft:
         return solved.drawing_more({budget.run.load.id: amperes})
@@ -74,7 +75,7 @@ def headroom(solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tab
     if not own:
         return Headroom(amperes, amperes_until)
     shortest = -min(wire.length_m for wire in own)
-    volts = _Bounds(solved, budget.run, ceilings)
+    volts = bounds.without(borne)
     length, metres_until = _first_met(
         volts, solved, volts.per_metre(solved, own), longer, shortest, MOST_EXTRA_M
     )
@@ -101,23 +102,32 @@ class _Bounds:
 
     def __init__(self, solved: SolvedCraft, run: Run, held: Mapping[Bound, float]) -> None:
         steps = list(run.steps())
-        self.names = sorted(held)
-        self.most: Floats = np.array([held[name] for name in self.names], dtype=float)
-        column = {piece.id: i for i, piece in enumerate(solved.craft.pieces)}
-        step_of = {step.piece.id: i for i, step in enumerate(steps)}
-        self.columns: Ints = np.array([column[s.piece.id] for s in steps], dtype=np.intp)
+        place = {piece.id: i for i, piece in enumerate(solved.craft.pieces)}
+        self.ids = [step.piece.id for step in steps]
+        self.columns: Ints = np.array([place[key] for key in self.ids], dtype=np.intp)
         self.signs: Floats = np.array([1.0 if s.forward else -1.0 for s in steps])
-        self.ids = [s.piece.id for s in steps]
         counted = np.array([not s.beside and not s.on_purpose for s in steps], dtype=float)
         feed = np.arange(len(steps)) < len(run.feed)
-        sides = {"feed": counted * feed, "return": counted * ~feed, "round_trip": counted}
-        none = np.zeros(len(steps))
-        rows = [sides.get(name.kind, none) for name in self.names]
-        self.sums: Floats = np.array(rows, dtype=float).reshape(-1, len(steps))
+        self.sides = {"feed": counted * feed, "return": counted * ~feed, "round_trip": counted}
+        self._hold(held)
+
+    def _hold(self, held: Mapping[Bound, float]) -> None:
+        self.held, self.names = held, sorted(held)
+        self.most: Floats = np.array([held[name] for name in self.names], dtype=float)
+        step_of = {key: i for i, key in enumerate(self.ids)}
+        none = np.zeros(len(self.ids))
+        rows = [self.sides.get(name.kind, none) for name in self.names]
+        self.sums: Floats = np.array(rows, dtype=float).reshape(-1, len(self.ids))
         self.single = [i for i, name in enumerate(self.names) if name.kind == "piece"]
         self.borne = [i for i, name in enumerate(self.names) if name.kind in ("fuse", "wire")]
         self.single_at = [step_of[self.names[i].piece] for i in self.single]
         self.borne_at = [step_of[self.names[i].piece] for i in self.borne]
+
+    def without(self, others: Mapping[Bound, float]) -> "_Bounds":
+        """The same run without these bounds."""
+        made = copy(self)
+        made._hold({name: most for name, most in self.held.items() if name not in others})
+        return made
 
     def left(self, solved: SolvedCraft) -> Floats:
         """What is left (V, A) under each bound; negative where it is passed."""

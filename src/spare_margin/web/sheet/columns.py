@@ -113,7 +113,7 @@ class Columns:
         ruled_by = "" if owner == run.run.load.id else solved.load_names[owner]
         users = solved.users[piece.id]
         names, states = solved.load_names, solved.solution.elements
-        drawn = {names[key]: abs(states[key].current_a) for key in users}
+        drawn = {names[key]: abs(states.current_a(key)) for key in users}
         shared = [names[key] for key in users if key != run.run.load.id]
         view = workings.PieceFigures(budget, state, drawn, ruled_by)
         return Column(

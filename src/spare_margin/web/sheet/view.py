@@ -107,7 +107,7 @@ class SheetMaker:
                     id=load.id,
                     name=load.name,
                     on=load.id in view.scenario.on,
-                    current_a=abs(solved.solution.elements[load.id].current_a),
+                    current_a=abs(solved.solution.elements.current_a(load.id)),
                 )
                 for load in craft.loads
             ],
@@ -143,7 +143,7 @@ class SheetMaker:
         out = []
         for run_id, run in solved.runs.items():
             spend = solved.budgets.spend(run_id)
-            on = solved.solution.elements[run_id].current_a != 0
+            on = solved.solution.elements.current_a(run_id) != 0
             spare = _finite(spend.spare_v) if on and not run.guessed else None
             verdict: Verdict = "not_measured"
             if spare is not None:
