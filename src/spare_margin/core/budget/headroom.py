@@ -102,7 +102,7 @@ class _Bounds:
 
     def __init__(self, solved: SolvedCraft, run: Run, held: Mapping[Bound, float]) -> None:
         steps = list(run.steps())
-        place = {piece.id: i for i, piece in enumerate(solved.craft.pieces)}
+        place = solved.layout.columns
         self.ids = [step.piece.id for step in steps]
         self.columns: Ints = np.array([place[key] for key in self.ids], dtype=np.intp)
         self.signs: Floats = np.array([1.0 if s.forward else -1.0 for s in steps])

@@ -38,6 +38,8 @@ class Layout:
         JobError: a piece without a resistance.
     """
 
+    columns: dict[str, int]
+    """The place of each piece among all of the craft's; `places` has those that are closed."""
     drawn: Floats
     cold: Floats
     warms: NDArray[np.bool_]
@@ -78,6 +80,7 @@ class Layout:
         self.all_ends = self._ends([(p.start, p.end) for p in craft.pieces])
         self.piece_ends = self.all_ends[:, self.closed]
         self.places = {p.id: i for i, p in enumerate(self.pieces)}
+        self.columns = {p.id: i for i, p in enumerate(craft.pieces)}
         self.element_ids = [e.id for e in (*craft.pieces, *craft.loads)]
         self._weigh()
 
@@ -99,7 +102,8 @@ class Layout:
         return [(a, b) for a, b in pairs if a is not b]
 
     def _take_pieces(self, like: "Layout") -> None:
-        self.index, self.places, self.element_ids = like.index, like.places, like.element_ids
+        self.index, self.places, self.columns = like.index, like.places, like.columns
+        self.element_ids = like.element_ids
         self.closed, self.all_ends, self.piece_ends = like.closed, like.all_ends, like.piece_ends
         changed = self._changed(like)
         if not changed:

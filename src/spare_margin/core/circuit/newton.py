@@ -107,7 +107,7 @@ def newton(
     else:
         system = System(layout, ohms, near.system if near else None)
     search = _Search(layout, laws, extra, system)
-    x = near.x if near is not None and len(near.x) == system.size else search.start()
+    x = near.x if near is not None and len(near.x) == system.size else None
     return State(search.run(x), ohms, temperatures, system, laws, extra)
 
 
@@ -117,9 +117,9 @@ class _Search:
     def __init__(self, layout: Layout, laws: LoadLaws, extra: Floats, system: System) -> None:
         self.layout, self.laws, self.extra, self.system = layout, laws, extra, system
 
-    def run(self, x: Floats) -> Floats:
-        """The unknowns that keep every law, searched from x, then from where loads rest in their knee."""
-        found = self._from(x)
+    def run(self, x: Floats | None) -> Floats:
+        """The unknowns that keep every law: from x, else the nominal voltage; then from loads at rest."""
+        found = self._from(x) if x is not None else self._from_nominal()
         if found is None:
             found = self._from(self._resting())
         if found is None:
@@ -178,8 +178,8 @@ class _Search:
                 return x
             resting |= driven & (across == across[driven].min())
 
-    def start(self) -> Floats:
-        """Where the search starts: the laws about the nominal voltage.
+    def _from_nominal(self) -> Floats | None:
+        """Searched from what the laws say about the nominal voltage.
 
         A load that holds its power stands in as a resistor: its own slope there, which is negative,
         may be more than its loop can bear.
@@ -189,7 +189,11 @@ class _Search:
         holds = laws.power < 0
         slope = np.where(holds, laws.scale * volts ** (laws.power - 1), laws.slope(volts))
         offset = np.where(holds, 0.0, laws.current(volts) - slope * volts)
-        return self.system.solve(slope, offset)
+        x = self.system.solve(slope, offset + self.extra)
+        if self._is_straight(self.system.across_loads(x), slope, offset):
+            self._refuse_collapse(x)
+            return x
+        return self._from(x)
 
     def _imbalance(self, x: Floats) -> float:
         drawn = self.laws.current(self.system.across_loads(x)) + self.extra

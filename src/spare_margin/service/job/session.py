@@ -122,12 +122,16 @@ class JobSession:
             loops, moments = here.loops, []
             if view.toggled:
                 moments.append(FixedShares.at(loops, here.solution))
+            alike: set[tuple[bytes, bytes]] = set()
             scenarios = head.craft.scenarios
             # A piece of unknown length is allowed what it drops: that must be solved.
             steady = steady_currents(head.craft, loops.ways, () if loops.own.any() else scenarios)
             for scenario, currents in zip_longest(scenarios, steady):
                 if currents is not None:
-                    moments.append(FixedShares(loops, *currents))
+                    told_by = currents[0].tobytes(), currents[1].tobytes()
+                    if told_by not in alike:
+                        moments.append(FixedShares(loops, *currents))
+                    alike.add(told_by)
                     continue
                 solved = self.solved(stage, View(stage, scenario, False, None))
                 moments.append(FixedShares.at(loops, solved.solution))

@@ -11,6 +11,7 @@ from spare_margin.core.model.pieces import AnyPiece, FixedPiece, kind_of, undraw
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.common.cells import Pass
+from spare_margin.web.common.models import Point
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.craft import pieces, workings
 from spare_margin.wording.craft.names import full_names
@@ -43,6 +44,8 @@ class Columns:
     ) -> None:
         self.solved, self.budget, self.limits, self.tables = solved, budget, limits, tables
         self.found, self.left, self.change_of = found, left, change_of
+        self._points: dict[str, Point] = {}
+        self._users: dict[tuple[str, ...], tuple[list[str], str]] = {}
         self.names = full_names(solved.craft, budget.run)
         on = solved.scenario.on
         self.unknown = {x.id for x in solved.craft.loads if x.behaviour is None and x.id in on}
@@ -111,10 +114,7 @@ class Columns:
         state = solved.solution.elements[piece.id]
         owner = budget.allowance.load_id
         ruled_by = "" if owner == run.run.load.id else solved.load_names[owner]
-        users = solved.users[piece.id]
-        names, states = solved.load_names, solved.solution.elements
-        drawn = {names[key]: abs(states.current_a(key)) for key in users}
-        shared = [names[key] for key in users if key != run.run.load.id]
+        shared, drawn = self._used_by(tuple(solved.users[piece.id]))
         view = workings.PieceFigures(budget, state, drawn, ruled_by)
         return Column(
             id=piece.id,
@@ -124,8 +124,8 @@ class Columns:
             full_name=self.names[piece.id],
             side=side.side,
             spec=pieces.spec(piece),
-            entry=point_out(solved.craft, step.entry),
-            exit=point_out(solved.craft, step.exit),
+            entry=self._point(step.entry),
+            exit=self._point(step.exit),
             group=step.group,
             beside=step.beside,
             current_a=budget.current_a,
@@ -149,6 +149,21 @@ class Columns:
             working=workings.piece_working(view, solved.craft, self.limits, self.tables),
             form=piece_form(piece),
         )
+
+    def _point(self, point_id: str) -> Point:
+        """A test point; the one behind a piece is that before the next."""
+        if point_id not in self._points:
+            self._points[point_id] = point_out(self.solved.craft, point_id)
+        return self._points[point_id]
+
+    def _used_by(self, users: tuple[str, ...]) -> tuple[list[str], str]:
+        """The other runs by name, and what all of them draw in words; alike for each piece they share."""
+        if users not in self._users:
+            names, states = self.solved.load_names, self.solved.solution.elements
+            others = [names[key] for key in users if key != self.budget.run.load.id]
+            drawn = workings.drawn_sum((names[key], abs(states.current_a(key))) for key in users)
+            self._users[users] = others, drawn
+        return self._users[users]
 
     def _guessed(self, piece: AnyPiece) -> bool:
         return undrawn(piece) or bool(self.unknown & set(self.solved.users[piece.id]))
@@ -174,8 +189,8 @@ class Columns:
         word = pieces.side_word(side.side)
         return SideOut(
             side=side.side,
-            start=point_out(solved.craft, start),
-            end=point_out(solved.craft, end),
+            start=self._point(start),
+            end=self._point(end),
             ceiling_v=side.ceiling_v,
             predicted_v=side.drop_v,
             spare_v=side.spare_v,

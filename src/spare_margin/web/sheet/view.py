@@ -286,11 +286,9 @@ class SheetMaker:
 
     def _change_of(self, piece_id: str) -> str:
         """What the latest stage changes in this piece against as found."""
-        found, latest = (
-            self.snapshot.heads.get("as_found"),
-            self.snapshot.heads[self.snapshot.latest],
-        )
-        if found is None:
+        heads = self.snapshot.heads
+        found, latest = heads.get("as_found"), heads[self.snapshot.latest]
+        if found is None or found is latest:
             return ""
         old = next((p for p in found.craft.pieces if p.id == piece_id), None)
         new = next((p for p in latest.craft.pieces if p.id == piece_id), None)

@@ -25,7 +25,7 @@ def run_lines(budget: RunBudget, limits: Limits) -> list[WorkingLine]:
 
 def stretch_lines(part: Stretch, craft: Craft, solution: Solution) -> list[WorkingLine]:
     """The current of a stretch by its loads, and what each of its pieces loses."""
-    drawn = {craft.load(key).name: abs(solution.elements[key].current_a) for key in part.loads}
+    drawn = [(craft.load(key).name, abs(solution.elements.current_a(key))) for key in part.loads]
     formula = drawn_sum(drawn) or "nothing on it is on"
     lines = [WorkingLine("current", "Current", formula, amperes(part.current_a))]
     for piece in part.pieces:

@@ -1,6 +1,6 @@
 """How the figures of a piece and a run came about, line by line."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from spare_margin.core.budget.allowances import Allowance
@@ -78,11 +78,11 @@ def allowance_why(
 
 @dataclass(frozen=True, slots=True)
 class PieceFigures:
-    """What the working of one piece rests on; `drawn` is what each load draws through it (A)."""
+    """What the working of one piece rests on; `drawn` says what loads draw through it, as a `drawn_sum`."""
 
     budget: PieceBudget
     state: ElementState
-    drawn: Mapping[str, float]
+    drawn: str
     ruled_by: str
 
 
@@ -111,21 +111,28 @@ def piece_working(
 def _current_formula(view: PieceFigures) -> str:
     if view.budget.step.group is not None:
         return "its part of what the ways side by side carry, by their resistance"
-    return drawn_sum(view.drawn) or "nothing on this way is on"
+    return view.drawn or "nothing on this way is on"
 
 
 MOST_NAMED = 6
 
 
-def drawn_sum(drawn: Mapping[str, float]) -> str:
-    """What loads draw together (A by name), the largest named; empty where nothing is on."""
-    on = {name: amps for name, amps in drawn.items() if amps}
-    named = list(on)
+def drawn_sum(drawn: Iterable[tuple[str, float]]) -> str:
+    """What loads draw together (name, A), the largest named; empty where nothing is on.
+
+    Two loads of one name are two.
+
+    >>> drawn_sum([("Fan", 0.8), ("Fan", 0.8), ("Dial", 0.0)])
+    '0.80 A Fan + 0.80 A Fan'
+    """
+    on = [(name, amps) for name, amps in drawn if amps]
+    named = on
     if len(on) > MOST_NAMED:
-        named = sorted(on, key=lambda name: -on[name])[: MOST_NAMED - 1]
-    parts = [f"{amperes(on[name])} {name}" for name in named]
+        on.sort(key=lambda each: -each[1])
+        named = on[: MOST_NAMED - 1]
+    parts = [f"{amperes(amps)} {name}" for name, amps in named]
     if len(named) < len(on):
-        rest = sum(amps for name, amps in on.items() if name not in named)
+        rest = sum(amps for _, amps in on[len(named) :])
         parts.append(f"{amperes(rest)} of {len(on) - len(named)} more")
     return " + ".join(parts)
 
