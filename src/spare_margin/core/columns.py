@@ -1,6 +1,8 @@
-"""Columns of figures in which single entries are exchanged."""
+"""Columns of figures, and lists, in which single entries are exchanged."""
 
 from collections.abc import Sequence
+from itertools import compress
+from operator import is_not
 from typing import TypeVar
 
 import numpy as np
@@ -8,6 +10,7 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+T = TypeVar("T")
 Entries = TypeVar("Entries", NDArray[np.float64], NDArray[np.bool_], NDArray[np.str_])
 
 
@@ -20,3 +23,13 @@ def with_others(column: Entries, at: Sequence[int], others: Entries) -> Entries:
     made = column.copy()
     made[list(at)] = others
     return made
+
+
+def exchanged(olds: Sequence[T], news: Sequence[T]) -> list[tuple[int, T, T]]:
+    """Where two lists of one length hold another thing: the place, what was there, what is there now.
+
+    >>> exchanged(["a", "b", "c"], ["a", "x", "c"])
+    [(1, 'b', 'x')]
+    """
+    rows = zip(range(len(olds)), olds, news, strict=True)
+    return list(compress(rows, map(is_not, olds, news)))

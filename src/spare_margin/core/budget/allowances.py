@@ -223,10 +223,11 @@ class CopperOhms:
         lengths = np.bincount(shared.group, weights=loops.metres[shared.used]).astype(float)
         ohms, price = _least(lengths, shared.amperes, shared.left)
         binding = (shared.amperes * price[:, None]).argmax(axis=0)
-        for i, at in zip(shared.used, shared.group, strict=True):
-            key = loops.ids[i]
-            self.ohms[key] = float(ohms[at] * loops.metres[i] / lengths[at])
-            self.bound_by[key] = loops.run_ids[int(shared.runs[binding[at]])]
+        keys = [loops.ids[i] for i in shared.used.tolist()]
+        of_each = (ohms / lengths)[shared.group] * loops.metres[shared.used]
+        self.ohms.update(zip(keys, of_each.tolist(), strict=True))
+        runs = shared.runs[binding][shared.group].tolist()
+        self.bound_by.update(zip(keys, (loops.run_ids[run] for run in runs), strict=True))
 
 
 class Shared(NamedTuple):

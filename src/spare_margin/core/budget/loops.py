@@ -8,7 +8,7 @@ import numpy as np
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.ways import Ways
-from spare_margin.core.columns import Floats, with_others
+from spare_margin.core.columns import Floats, exchanged, with_others
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import AnyPiece, Conductor, Craft, FixedKind, Side, undrawn
@@ -107,8 +107,9 @@ class Loops:
     def _demand(self, like: "Loops | None") -> None:
         """What each piece demands, and what each run is held to."""
         craft, limits, loads = self.craft, self.limits, [run.load for run in self.runs.values()]
-        before = [None] * len(craft.pieces) if like is None else like.craft.pieces
-        anew = [i for i, piece in enumerate(craft.pieces) if piece is not before[i]]
+        anew = list(range(len(craft.pieces)))
+        if like is not None:
+            anew = [i for i, _, _ in exchanged(like.craft.pieces, craft.pieces)]
         singles = {k: limits.single_ceiling_v(k, craft.nominal_v) for k in get_args(FixedKind)}
         demands = [
             demand_of(p, None if isinstance(p, Conductor) else singles[p.kind], self.tables)

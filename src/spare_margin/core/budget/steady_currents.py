@@ -1,12 +1,14 @@
 """Currents that need no solving: where every load holds its current and no two ways share one."""
 
-from collections.abc import Sequence
+import math
+from collections.abc import Hashable, Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from spare_margin.core.circuit.ways import Ways
 from spare_margin.core.columns import Floats
-from spare_margin.core.model.pieces import Craft, Scenario
+from spare_margin.core.model.pieces import Craft, Load, Scenario
 
 Steady = tuple[Floats, Floats]
 """What each piece and each run's load carries (A), (pieces,) and (runs,), as the ways have them."""
@@ -15,37 +17,49 @@ Steady = tuple[Floats, Floats]
 def steady_currents(craft: Craft, ways: Ways, scenarios: Sequence[Scenario]) -> list[Steady | None]:
     """The currents in each of these scenarios; None for one that must be solved.
 
-    A piece that stands alone on its way carries the sum of its loads, whatever the ohms.
+    A piece that stands alone on its way carries the sum of its loads, whatever the ohms. Scenarios that
+    differ in their sources alone have one answer, the same object.
     """
     if len(craft.sources) != 1 or len(ways.run_ids) != len(craft.loads) or not ways.single:
         return [None] * len(scenarios)
-    stands_open = np.array([piece.open for piece in craft.pieces], dtype=bool)
-    loads = [craft.load(key) for key in ways.run_ids]
-    held = [load.behaviour == "constant_current" and not load.load_ohm for load in loads]
-    amperes = [load.current_a for load in loads]
-    given = np.array(
-        [np.nan if a is None or not h else a for a, h in zip(amperes, held, strict=True)]
-    )
-    times = np.array([load.start_multiple or 1.0 for load in loads])
+    holding = _Holding(craft, ways)
+    made: dict[Hashable, Steady | None] = {}
+    keys = [(s.on, s.starting, tuple(sorted(s.contacts.items()))) for s in scenarios]
+    for key, scenario in zip(keys, scenarios, strict=True):
+        if key not in made:
+            made[key] = holding.at(scenario)
+    return [made[key] for key in keys]
 
-    def among(keys: frozenset[str]) -> np.ndarray:
-        return np.array([key in keys for key in ways.run_ids], dtype=bool)
 
-    def at(scenario: Scenario) -> Steady | None:
-        here = stands_open
-        if scenario.contacts:
-            here = stands_open.copy()
-            for key, state in scenario.contacts.items():
-                if key in ways.column:
-                    here[ways.column[key]] = state == "open"
-        on = among(scenario.on)
-        if here.any():
-            on &= ~(ways.passes & here).any(axis=1)
-        drawn = np.where(on, given, 0.0)
+class _Holding:
+    """What each run's load holds (A), NaN where it does not; how many times that it starts with."""
+
+    def __init__(self, craft: Craft, ways: Ways) -> None:
+        self.ways = ways
+        self.stands_open = np.array([piece.open for piece in craft.pieces], dtype=bool)
+        loads = [craft.load(key) for key in ways.run_ids]
+        self.given: Floats = np.array([_held_a(load) for load in loads], dtype=float)
+        self.times: Floats = np.array([load.start_multiple or 1.0 for load in loads])
+
+    def at(self, scenario: Scenario) -> Steady | None:
+        ways, stands_open = self.ways, self.stands_open.copy()
+        for key, state in scenario.contacts.items():
+            if key in ways.column:
+                stands_open[ways.column[key]] = state == "open"
+        on = self._among(scenario.on)
+        if stands_open.any():
+            on &= ~(ways.passes & stands_open).any(axis=1)
+        drawn = np.where(on, self.given, 0.0)
         if np.isnan(drawn).any():
             return None
         if scenario.starting:
-            drawn = np.where(among(scenario.starting), drawn * times, drawn)
+            drawn = np.where(self._among(scenario.starting), drawn * self.times, drawn)
         return drawn @ ways.passes, drawn
 
-    return [at(scenario) for scenario in scenarios]
+    def _among(self, keys: frozenset[str]) -> NDArray[np.bool_]:
+        return np.array([key in keys for key in self.ways.run_ids], dtype=bool)
+
+
+def _held_a(load: Load) -> float:
+    holds = load.behaviour == "constant_current" and not load.load_ohm
+    return math.nan if load.current_a is None or not holds else load.current_a

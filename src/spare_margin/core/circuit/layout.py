@@ -13,9 +13,9 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from spare_margin.core.columns import Floats, Ints, with_others
+from spare_margin.core.columns import Floats, Ints, exchanged, with_others
 from spare_margin.core.model.conductors import Warmth
-from spare_margin.core.model.pieces import AnyPiece, Conductor, Craft, FixedPiece, Load, Scenario
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Scenario
 from spare_margin.core.model.tables import Tables
 
 from .loads import LoadLaws, laws_of, rated_current_a
@@ -40,6 +40,9 @@ class Layout:
 
     columns: dict[str, int]
     """The place of each piece among all of the craft's; `places` has those that are closed."""
+    loads: list[Load]
+    load_ends: Ints
+    rated: LoadLaws
     drawn: Floats
     cold: Floats
     warms: NDArray[np.bool_]
@@ -59,14 +62,17 @@ class Layout:
             self._take_pieces(like)
         else:
             self._lay_pieces()
-        self.loads = [load for load in craft.loads if load.id in scenario.on]
-        self.load_ends = self._ends([(load.start, load.end) for load in self.loads])
+        if like is not None and self._loads_as(like):
+            self.loads, self.load_ends, self.rated = like.loads, like.load_ends, like.rated
+        else:
+            self.loads = [load for load in craft.loads if load.id in scenario.on]
+            self.load_ends = self._ends([(load.start, load.end) for load in self.loads])
+            self.rated = laws_of(self.loads, craft.nominal_v)
         self.source_ends = self._ends([(s.back, s.live) for s in craft.sources])
         sources = [scenario.source(s) for s in craft.sources]
         self.emf = np.array([s.open_circuit_v for s in sources], dtype=float)
         self.internal = np.array([s.internal_ohm for s in sources], dtype=float)
         self._connect()
-        self.rated = laws_of(self.loads, craft.nominal_v)
 
     def _lay_pieces(self) -> None:
         """Points and pieces: their places, their ends, their ohms."""
@@ -91,27 +97,29 @@ class Layout:
             and not (self.ruled or like.ruled)
             and self.scenario.contacts == like.scenario.contacts
             and (like.craft is self.craft or hang_alike(like.craft, self.craft))
-            and all(a.open == b.open for a, b in self._changed(like))
+            and all(a.open == b.open for _, a, b in exchanged(like.craft.pieces, self.craft.pieces))
         )
 
-    def _changed(self, like: "Layout") -> list[tuple[AnyPiece, AnyPiece]]:
-        """The pieces that are others than in a craft that hangs together alike, with what they were."""
-        if like.craft is self.craft:
-            return []
-        pairs = zip(like.craft.pieces, self.craft.pieces, strict=True)
-        return [(a, b) for a, b in pairs if a is not b]
+    def _loads_as(self, like: "Layout") -> bool:
+        """Whether the same loads are on between the same points as in another layout."""
+        return (
+            like.index is self.index
+            and like.scenario.on == self.scenario.on
+            and like.craft.nominal_v == self.craft.nominal_v
+            and not exchanged(like.craft.loads, self.craft.loads)
+        )
 
     def _take_pieces(self, like: "Layout") -> None:
         self.index, self.places, self.columns = like.index, like.places, like.columns
         self.element_ids = like.element_ids
         self.closed, self.all_ends, self.piece_ends = like.closed, like.all_ends, like.piece_ends
-        changed = self._changed(like)
+        changed = exchanged(like.craft.pieces, self.craft.pieces)
         if not changed:
             self.pieces, self.drawn, self.cold = like.pieces, like.drawn, like.cold
             self.warms, self.warmth = like.warms, like.warmth
             return
         self.pieces = list(compress(self.craft.pieces, self.closed))
-        self._weigh(like, [self.places[b.id] for _, b in changed if b.id in self.places])
+        self._weigh(like, [self.places[b.id] for _, _, b in changed if b.id in self.places])
 
     @cached_property
     def elements(self) -> dict[str, Conductor | FixedPiece | Load]:

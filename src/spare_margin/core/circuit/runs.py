@@ -6,6 +6,7 @@ from functools import cached_property
 from itertools import combinations, pairwise
 from typing import Any
 
+from spare_margin.core.columns import exchanged
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import (
     SIDES,
@@ -281,7 +282,7 @@ def traced_like(before: Traced, craft: Craft) -> Traced | None:
         return None
     pairs = ((old.pieces, craft.pieces), (old.loads, craft.loads), (old.sources, craft.sources))
     new: dict[str, Any] = {
-        b.id: b for olds, news in pairs for a, b in zip(olds, news, strict=True) if a is not b
+        now.id: now for olds, news in pairs for _, _, now in exchanged(olds, news)
     }
     runs = dict(before.runs)
     fed = {key for key, run in runs.items() if run.source.id in new}
@@ -306,8 +307,9 @@ def hang_alike(a: Craft, b: Craft) -> bool:
         len(a.pieces) == len(b.pieces)
         and len(a.loads) == len(b.loads)
         and all(
-            x is y or (x.id, x.start, x.end) == (y.id, y.start, y.end)
-            for x, y in zip((*a.pieces, *a.loads), (*b.pieces, *b.loads), strict=True)
+            (x.id, x.start, x.end) == (y.id, y.start, y.end)
+            for olds, news in ((a.pieces, b.pieces), (a.loads, b.loads))
+            for _, x, y in exchanged(olds, news)
         )
         and [(s.id, s.live, s.back) for s in a.sources]
         == [(s.id, s.live, s.back) for s in b.sources]

@@ -255,7 +255,11 @@ class Craft:
 
     def load(self, load_id: str) -> Load:
         """The load with this id. KeyError if there is none."""
-        return next_with_id(self.loads, load_id)
+        return self._loads[load_id]
+
+    @cached_property
+    def _loads(self) -> Mapping[str, Load]:
+        return {load.id: load for load in self.loads}
 
 
 Named = TypeVar("Named", Load, Scenario)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from itertools import zip_longest
 
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
-from spare_margin.core.budget.steady_currents import steady_currents
+from spare_margin.core.budget.steady_currents import Steady, steady_currents
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN
 from spare_margin.core.evidence.verdict.judgement import Judgement
@@ -122,16 +122,15 @@ class JobSession:
             loops, moments = here.loops, []
             if view.toggled:
                 moments.append(FixedShares.at(loops, here.solution))
-            alike: set[tuple[bytes, bytes]] = set()
+            seen: list[Steady] = []
             scenarios = head.craft.scenarios
             # A piece of unknown length is allowed what it drops: that must be solved.
             steady = steady_currents(head.craft, loops.ways, () if loops.own.any() else scenarios)
             for scenario, currents in zip_longest(scenarios, steady):
                 if currents is not None:
-                    told_by = currents[0].tobytes(), currents[1].tobytes()
-                    if told_by not in alike:
+                    if not any(currents is each for each in seen):
                         moments.append(FixedShares(loops, *currents))
-                    alike.add(told_by)
+                    seen.append(currents)
                     continue
                 solved = self.solved(stage, View(stage, scenario, False, None))
                 moments.append(FixedShares.at(loops, solved.solution))
