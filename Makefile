@@ -8,6 +8,10 @@ PAGES := src/spare_margin/web/app/index.html
 FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html \
 	frontend/vite.config.ts frontend/vite.worker.config.ts frontend/tsconfig.json frontend/package.json
 
+# Where a machine is set to keep no compiled modules, every worker and every program that a test starts would
+# compile all of them again.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: help demo serve test bench check types shots contracts demo-data lock clean browser wheel try-wheel fuzz dependencies
 
 help: ## List these commands

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from flask import Flask
 from playwright.sync_api import (
     Browser,
     ConsoleMessage,
@@ -21,7 +22,7 @@ from playwright.sync_api import (
 from scripts.chromium import launched
 from spare_margin.cli.serving import learn
 from spare_margin.serving.doors import Door
-from spare_margin.web.app import PAGES, create_app
+from spare_margin.web.app import PAGES, put_over
 
 BENCH, HAND = (1280, 800), (390, 844)
 PATIENCE_MS = 60_000
@@ -41,8 +42,9 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
-def run(database: Path, listening: socket.socket) -> None:
-    Door(create_app(database), listening).serve()
+def run(shell: Flask, database: Path, listening: socket.socket) -> None:
+    put_over(shell, database)
+    Door(shell, listening).serve()
 
 
 @pytest.fixture(scope="session")
@@ -57,14 +59,14 @@ def listening() -> Iterator[socket.socket]:
 
 
 @pytest.fixture
-def site(demo_database: Path, listening: socket.socket) -> Iterator[str]:
+def site(shell: Flask, demo_database: Path, listening: socket.socket) -> Iterator[str]:
     """The address of the application over a fresh copy of the demo jobs.
 
     In a process of its own, as it runs in earnest: threads of a server closed in this one would
     go on to write to file numbers that belong to the next test.
     """
     forked = multiprocessing.get_context("fork")
-    served = forked.Process(target=run, args=(demo_database, listening))
+    served = forked.Process(target=run, args=(shell, demo_database, listening))
     served.start()
     yield f"http://127.0.0.1:{listening.getsockname()[1]}"
     served.terminate()
