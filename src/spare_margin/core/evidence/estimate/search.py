@@ -16,6 +16,7 @@ from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 
+from .faults import FaultClass
 from .linearisation import Base
 from .mixture import Weighed
 from .pairs import pairs
@@ -27,6 +28,21 @@ DOUBTED = 0.9
 """A reading that is this probably wrong is set aside, and said so."""
 SURE = 0.95
 """Beyond this probability one element holds the evidence."""
+LEAST_SIZE = 0.1
+"""A fault keeps at least this share of the size with which its case was worked out."""
+
+
+def moved_by(shift: Floats) -> Floats:
+    """How many times its size a fault has whose logarithm the readings move by so much.
+
+    What it would show is taken as a straight line in the logarithm: what shows what was read lies on that
+    line too.
+
+    >>> moved_by(np.array([0.2, -2.0])).tolist()
+    [1.2, 0.1]
+    """
+    times: Floats = np.maximum(1.0 + shift, LEAST_SIZE)
+    return times
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +95,7 @@ class Search:
             own = np.flatnonzero(cases.number == i)
             if fault.kind in ("excess_resistance", "load"):
                 held = sizes.setdefault((fault.element, fault.kind), [])
-                logs = np.log(cases.sizes[own]) + self._size_shift(own)
+                logs = np.log(self._sizes(fault, own))
                 held += list(zip(logs, self.weighed.weights[own], strict=True))
         out = []
         for (element, kind), p in sums.items():
@@ -95,13 +111,35 @@ class Search:
             )  # fmt: skip
         return tuple(sorted(out, key=lambda s: -s.probability))
 
-    def _size_shift(self, own: NDArray[np.intp]) -> Floats:
-        """How far the readings move the logarithm of each case's size within its step."""
+    @cached_property
+    def good_ohms(self) -> Mapping[str, float]:
+        """Ohms of each piece and source without a fault, where straight lines are taken; none unread."""
+        circuit = next(iter(self.circuits.values()), None)
+        if circuit is None:
+            return {}
+        ohms = circuit.answers.ohms
+        return {key: float(ohms[branch]) for key, branch in circuit.answers.branches.items()}
+
+    def _sizes(self, fault: FaultClass, own: NDArray[np.intp]) -> Floats:
+        """The sizes of a fault's cases as the readings have them: times of a load, ohms over what is drawn.
+
+        How far the good part of the same piece is moved counts with it: what was read is their sum.
+        """
         w = self.weighed
-        by_size = w.cases.by_size[own]
         pulled = np.einsum("kop,kp->ko", w.precision[own], w.residuals[own])
-        shift: Floats = (w.cases.cells[own] ** 2) * np.einsum("ko,ko->k", by_size, pulled)
-        return np.clip(shift, -2.5 * w.cases.cells[own], 2.5 * w.cases.cells[own])
+        shift = (w.cases.cells[own] ** 2) * np.einsum("ko,ko->k", w.cases.by_size[own], pulled)
+        most = 2.5 * w.cases.cells[own]
+        sizes: Floats = w.cases.sizes[own] * moved_by(np.clip(shift, -most, most))
+        column = self.parameters.index.get(("piece", fault.element or ""))
+        if fault.kind != "excess_resistance" or column is None:
+            return sizes
+        aimed = next((p.ohm_times.get(fault.element or "", 1.0) for p in self.points.values()), 1.0)
+        at = self.parameters.mean[column] + self.parameters.variance[column] * np.einsum(
+            "ko,ko->k", w.cases.slopes[own, :, column], pulled
+        )
+        drawn = self.good_ohms.get(fault.element or "", 0.0) / aimed
+        excess: Floats = np.maximum(sizes + drawn * (aimed * (1 + at) - 1), LEAST_SIZE * sizes)
+        return excess
 
     @cached_property
     def by_element(self) -> Mapping[str | None, float]:

@@ -11,8 +11,9 @@ from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import NoSolution
 from spare_margin.core.evidence.estimate.faults import OPEN_OHM
-from spare_margin.core.evidence.estimate.search import Search
+from spare_margin.core.evidence.estimate.search import Search, moved_by
 from spare_margin.core.evidence.response.circuits import Adjusted, solved_as
+from spare_margin.core.evidence.response.parameters import BASE, COPPER
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Craft
 from spare_margin.core.model.tables import Tables
@@ -101,7 +102,7 @@ def as_measured(found: Search, run: Run, own_times: float) -> Measured:
     pulled = w.precision[i] @ w.residuals[i]
     moved = parameters.mean + parameters.variance * (cases.slopes[i].T @ pulled)
     index = parameters.index
-    copper = float(moved[index["copper", ""]])
+    copper = float(moved[index[COPPER]])
     times: dict[str, float] = {}
     wires = {p.id for p in found.craft.pieces if hasattr(p, "length_m")}
     aimed = next(iter(found.points.values())).ohm_times if found.points else {}
@@ -124,22 +125,22 @@ def as_measured(found: Search, run: Run, own_times: float) -> Measured:
     for each in filter(None, (fault, fault.beside)):
         if each.element is None or each.kind == "load":
             continue
-        ohm = _ohm_of(each is fault, each.kind, float(cases.sizes[i]), shift, found, each.element)
+        size, by = float(cases.sizes[i]), shift
+        if each is not fault:
+            # It stands in the circuit about which is linearised: what moves its piece moves it too.
+            piece = index.get(("piece", each.element))
+            size = found.bases[each.element][1]
+            by = float(moved[index[BASE]]) + (0.0 if piece is None else float(moved[piece]))
+        ohm = OPEN_OHM if each.kind == "open" else size * float(moved_by(np.array(by)))
         if each.element in sources:
             drawn = max(sources[each.element].internal_ohm, 1e-9)
             inner[each.element] = 1 + ohm / drawn
         elif each.element in times:
-            more[each.element] = ohm
+            # What the readings take from the good part beyond what it has, they take from the fault.
+            lacking = max(LEAST_TIMES - times[each.element], 0.0)
+            good = found.good_ohms.get(each.element, 0.0) / aimed.get(each.element, 1.0)
+            more[each.element] = max(ohm - lacking * good, 0.0)
         elif each.element == run.load.id:
             loads[run.load.id] = LEAST_TIMES * 1e-3
-    # What is more than twice itself in tolerance is told as ohms on top, so that no sum goes wrong.
     ohm_times = {key: max(value, LEAST_TIMES) for key, value in times.items()}
     return Measured(found.craft, found.tables, run, Adjusted(ohm_times, more, loads, {}, inner))
-
-
-def _ohm_of(own: bool, kind: str, size: float, shift: float, found: Search, element: str) -> float:
-    if kind == "open":
-        return OPEN_OHM
-    if own:
-        return float(size * np.exp(np.clip(shift, -1.0, 1.0)))
-    return found.bases[element][1]
