@@ -31,7 +31,7 @@ def test_the_demo_is_proved_and_says_what_was_won(demo: FlaskClient) -> None:
     proof = demo.get(f"{JOB}/proof").json
     assert (proof["run"], proof["outcome"]) == ("lift", "passed")
     assert all(c["holds"] for c in proof["conditions"])
-    assert "more; 78 W less is burnt in the wiring" in proof["won"]
+    assert "more; 72 W less is burnt in the wiring" in proof["won"]
     lug = next(r for r in proof["readings"] if "Rear lug" in r["what"])
     assert (lug["before_verdict"], lug["after_verdict"]) == ("over", "within")
     assert lug["after"] == pytest.approx(lug["expected"], abs=0.002)

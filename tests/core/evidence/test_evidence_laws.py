@@ -1,15 +1,19 @@
 """What must hold of every judgement, over generated crafts, faults and readings."""
 
 from dataclasses import replace
+from importlib import resources
 
 import pytest
 from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 
+from spare_margin.core.evidence.outlook.outlook import in_scenario
+from spare_margin.core.evidence.response.responses import Row
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import planned
 from spare_margin.core.model.pieces import SIDES
-from spare_margin.service.job.judging import Judging
+from spare_margin.exchange.job_file.job_file import read_job
+from spare_margin.service.job.judging import Judging, judging_of
 from tests.rough import LIMITS, TABLES, Rough, judged, rough
 
 SEEDS = st.integers(0, 10_000)
@@ -183,3 +187,51 @@ def test_who_is_convicted_is_guilty() -> None:
         assert named <= case.guilty, seed
         convicted += bool(named)
     assert convicted >= 10
+
+
+@pytest.mark.parametrize(("seed", "faults"), [(5, 2), (33, 2), (49, 2), (10, 1)])
+def test_the_craft_as_measured_shows_what_was_read(seed: int, faults: int) -> None:
+    """Solved as it is said to be, it loses on each side what all cases together say.
+
+    Two faults, one of them where the good part of its piece was fitted to nothing, among them.
+    """
+    made = rough(seed, faults)
+    assert made is not None
+    found = made.walk()
+    run, worst = made.run, found.worst
+    rows: list[Row] = [("volts", *run.ends(side)) for side in SIDES]
+    times = found.measured.point.load_times[run.load.id]
+    outlook = in_scenario(found.search, worst, rows, run.load.id, times)
+    solution = found.measured.solved(worst.id)[0].solution
+    for i, side in enumerate(SIDES):
+        mean, sigma = outlook.figure(i)
+        assert solution.volts(*run.ends(side)) == pytest.approx(mean, abs=max(0.005, 0.5 * sigma))
+        spend = found.measured.spend(worst.id, LIMITS.ceilings(run.load, 12.0))
+        lost = spend.feed_v if side == "feed" else spend.return_v
+        assert found.sides[side].loaded_v == pytest.approx(lost)
+    assert found.spare is not None
+    assert found.spare[0] == pytest.approx(spend.spare_v)
+    suspect = found.search.suspects[0]
+    true = made.more[suspect.element or ""]
+    assert suspect.ohm == pytest.approx(true, rel=0.15)
+
+
+@pytest.mark.parametrize(
+    ("demo", "run", "guilty"),
+    [("1-sloop-marram", "tap", "tap-ring"), ("3-show-truck-dunlin", "lift", "lug-j")],
+)
+def test_the_guilty_piece_has_the_ohms_that_were_read(demo: str, run: str, guilty: str) -> None:
+    """Volts over amperes across it alone say what it has; the craft as measured has the same."""
+    text = resources.files("spare_margin.data.demo").joinpath(f"{demo}.json").read_bytes()
+    told = judging_of(read_job(text), "as_found", TABLES)
+    assert told is not None
+    found = told.judge(run)
+    alone = next(s for s in found.spans if s.span.pieces == (guilty,))
+    assert alone.ohm is not None
+    state = found.measured.solved(found.worst.id)[0].solution.elements[guilty]
+    assert state.resistance_ohm == pytest.approx(alone.ohm, rel=0.01)
+    drawn = told.budget(run, found.worst)
+    good = {p.step.piece.id: p.drop_v / p.current_a for side in drawn.sides for p in side.pieces}
+    suspect = found.search.suspects[0]
+    assert suspect.element == guilty
+    assert suspect.ohm == pytest.approx(alone.ohm - good[guilty], rel=0.02)

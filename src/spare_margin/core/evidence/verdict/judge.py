@@ -122,7 +122,7 @@ class _Judge:
         here = outlook
         if self.read_in.id != worst.id:
             here = in_scenario(self.found, self.read_in, rows, run.load.id, self.current.times)
-        sides = {side: self._side(side, i, outlook) for i, side in enumerate(SIDES)}
+        sides = {side: self._side(side, i, outlook, measured) for i, side in enumerate(SIDES)}
         judged = tuple(
             self._span(span, outlook, outlook if self._is_side(span) else here, len(SIDES) + i)
             for i, span in enumerate(spans)
@@ -153,7 +153,7 @@ class _Judge:
 
     # Sides
 
-    def _side(self, side: Side, row: int, outlook: Outlook) -> JudgedSide:
+    def _side(self, side: Side, row: int, outlook: Outlook, measured: Measured) -> JudgedSide:
         mean, sigma = outlook.figure(row)
         purpose, ceiling = self.purpose[side], self.by_side[side]
         read = self._read(side)
@@ -165,11 +165,22 @@ class _Judge:
                 verdict = "not_judged"
         elif self.current.flows and read is not None:
             verdict = "within"
+        loaded_v = self._as_measured(side, measured)
+        limit = math.inf if ceiling is None else ceiling
+        if loaded_v is None or verdict == ("within" if loaded_v > limit else "over"):
+            loaded_v = mean - purpose
         volts, half = read or (None, None)
         return JudgedSide(
-            side, volts, half, mean - purpose, DOUBT * sigma, ceiling, purpose, verdict,
-            read is not None,
+            side, volts, half, loaded_v, DOUBT * math.hypot(sigma, mean - purpose - loaded_v),
+            ceiling, purpose, verdict, read is not None,
         )  # fmt: skip
+
+    def _as_measured(self, side: Side, measured: Measured) -> float | None:
+        """What a side loses (V) in the worst scenario, in the craft as measured."""
+        if measured.load_v.get(self.worst.id) is None:
+            return None
+        spend = measured.spend(self.worst.id, self.ceilings)
+        return spend.feed_v if side == "feed" else spend.return_v
 
     def _read(self, side: Side) -> tuple[float, float] | None:
         """V lost on a side in its worst moment, with the doubt, where readings join its ends."""
