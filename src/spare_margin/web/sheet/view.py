@@ -1,6 +1,7 @@
 """The run sheet: one run of one job, at one stage, in one scenario."""
 
 import math
+from collections import Counter
 from typing import Literal
 
 from spare_margin.core.budget.headroom import Headroom, headroom
@@ -281,7 +282,8 @@ class SheetMaker:
             if p.spare_v < -1e-9 and not p.step.beside
         ]
         if over:
-            return "within", f"Predicted within; a little high for its share: {', '.join(over)}."
+            named = [x if n == 1 else f"{n} \u00d7 {x}" for x, n in Counter(over).items()]
+            return "within", f"Predicted within; a little high for its share: {', '.join(named)}."
         return "within", "Predicted within every ceiling."
 
     def _change_of(self, piece_id: str) -> str:
