@@ -41,7 +41,7 @@ def test_find_the_guilty_piece_change_it_and_see_it_pass(page: Page) -> None:
     page.get_by_role("link", name="Sloop Marram: galley tap", exact=True).click()
     expect(verdict(page)).to_contain_text("over")
     expect(page.get_by_test_id("says")).to_contain_text(
-        "The return is over its ceiling by 0.340 V. It is Ring at bus."
+        "The return is over its ceiling by 0.339 V. It is Ring at bus."
     )
     expect(page.get_by_role("table").first).to_contain_text("measured 79")
     page.get_by_role("button", name="Plan the repair of Ring at bus").click()
