@@ -23,8 +23,9 @@ demo: $(STAMPS)/app $(PAGES) ## Start the application with a fresh copy of the d
 serve: $(STAMPS)/app $(PAGES) ## Start the application over your own jobs (PORT=8765)
 	@exec $(BIN)/spare-margin serve --port $(PORT)
 
+# Three at once on two cores: a test in the browser waits half of its time.
 test: check browser $(PAGES) ## Run every check and every test
-	@$(BIN)/pytest -n 2 --dist worksteal
+	@$(BIN)/pytest -n 3 --dist worksteal
 
 fuzz: $(STAMPS)/dev ## Make up requests from the API's description, FUZZ for each address (FUZZ=100)
 	@FUZZ=$(or $(FUZZ),100) $(BIN)/pytest tests/fuzz
