@@ -448,6 +448,22 @@ def test_steady_currents_are_those_of_the_solved_craft(seed: int, sizes: str) ->
         assert [states.current_a(key) for key in ways.run_ids] == pytest.approx(steady[1].tolist())
 
 
+def test_a_motor_that_starts_draws_as_often_as_it_is_said_to() -> None:
+    document = loop()
+    document["elements"][3] |= {"start_multiple": 3.0}
+    document["scenarios"] = [
+        {"id": "on", "on": ["l"]}, {"id": "start", "on": ["l"], "starting": ["l"]},
+        {"id": "hot", "on": ["l"], "ambient_c": 50},
+    ]  # fmt: skip
+    craft = craft_of(document)
+    running, starting, hot = steady_currents(craft, ways_of(craft), craft.scenarios)
+    assert running is not None
+    assert starting is not None
+    assert (running[1].tolist(), starting[1].tolist()) == ([5.0], [15.0])
+    assert starting[0].tolist() == [15.0] * len(craft.pieces)
+    assert hot is running
+
+
 def test_currents_that_must_be_solved_are_not_guessed() -> None:
     lamp = loop()
     lamp["elements"][3] |= {"behaviour": "filament", "power_w": 20, "rated_v": 12}

@@ -221,6 +221,15 @@ def test_a_chain_of_whatever_ohms_keeps_its_volts_to_rounding() -> None:
     assert x[3] - x[4] == pytest.approx(12 / 0.91002 * 2e-5, rel=1e-8)
 
 
+def test_a_shorted_load_takes_no_digit_from_what_hangs_by_megohms() -> None:
+    """Both its legs begin at one point: it has no volts there, and no entry in the matrix."""
+    made = circuit(4, [(1, 2), (2, 0), (2, 3)], [(2, 3)], ohms=[1e9, 1e9, 0.1])
+    assert made.chains().load_ends.tolist() == [[2], [2]]
+    x = System(made, made.ohms).solve(np.array([1e4]), np.array([3.0]))
+    assert x[2] - x[0] == pytest.approx(6.0, rel=1e-9)
+    assert x[2] - x[3] == pytest.approx(-0.1 * 3.0 / (1 + 1e4 * 0.1), rel=1e-9)
+
+
 def test_the_chains_of_a_wiring_are_found_once() -> None:
     made = circuit(3, [(1, 2), (2, 0)])
     told = (made.piece_ends, made.load_ends, made.source_ends, made.free)
