@@ -70,7 +70,8 @@ def _remembered(made: Callable[[float], Figure]) -> Callable[[float], Figure]:
 
     @wraps(made)
     def shown(value: float) -> Figure:
-        return held(value, in_use())
+        # Nothing below nothing is nothing: both are one number, and whichever came first would be kept.
+        return held(value + 0.0, in_use())
 
     return shown
 
