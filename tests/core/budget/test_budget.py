@@ -13,10 +13,10 @@ from hypothesis import strategies as st
 
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.headroom import Bound, Headroom, headroom, own_pair
-from spare_margin.core.budget.least_copper import least_copper as optimum
+from spare_margin.core.budget.least_copper import CopperProgramme
 from spare_margin.core.budget.loops import Loops
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
-from spare_margin.core.budget.steady_currents import steady_currents
+from spare_margin.core.budget.steady_currents import SteadyCurrents
 from spare_margin.core.circuit.network import solve, solved_craft
 from spare_margin.core.circuit.runs import Tracer, traced
 from spare_margin.core.circuit.ways import Ways
@@ -423,7 +423,7 @@ def test_no_other_ohms_hold_less_copper(seed: int, moves: list[float]) -> None:
     amperes = np.vstack([rng.random((5, 8)) * (rng.random((5, 8)) < 0.5), np.full(8, 0.1)])
     amperes = amperes[amperes.any(axis=1)]
     left, lengths = rng.random(len(amperes)) + 0.1, rng.random(8) * 5 + 0.1
-    ohms, price = optimum(lengths, amperes, left)
+    ohms, price = CopperProgramme(amperes, left).least(lengths)
     assert (amperes @ ohms <= left * (1 + 1e-9)).all()
     assert (price >= -1e-12).all()
     other = ohms * (1 + np.array(moves))
@@ -440,7 +440,7 @@ def test_steady_currents_are_those_of_the_solved_craft(seed: int, sizes: str) ->
     )
     ways = ways_of(craft)
     for scenario in craft.scenarios:
-        (steady,) = steady_currents(craft, ways, [scenario])
+        steady = SteadyCurrents(craft, ways).at(scenario)
         assert steady is not None
         states = solve(craft, scenario, TABLES).elements
         pieces = [abs(states.current_a(each.id)) for each in craft.pieces]
@@ -456,7 +456,8 @@ def test_a_motor_that_starts_draws_as_often_as_it_is_said_to() -> None:
         {"id": "hot", "on": ["l"], "ambient_c": 50},
     ]  # fmt: skip
     craft = craft_of(document)
-    running, starting, hot = steady_currents(craft, ways_of(craft), craft.scenarios)
+    currents = SteadyCurrents(craft, ways_of(craft))
+    running, starting, hot = map(currents.at, craft.scenarios)
     assert running is not None
     assert starting is not None
     assert (running[1].tolist(), starting[1].tolist()) == ([5.0], [15.0])
@@ -468,11 +469,11 @@ def test_currents_that_must_be_solved_are_not_guessed() -> None:
     lamp = loop()
     lamp["elements"][3] |= {"behaviour": "filament", "power_w": 20, "rated_v": 12}
     craft = craft_of(lamp)
-    assert steady_currents(craft, ways_of(craft), craft.scenarios[:1]) == [None]
+    assert SteadyCurrents(craft, ways_of(craft)).at(craft.scenario()) is None
     beside = loop()
     beside["elements"].append(piece("strap", "r1", "b-", "return"))
     craft = craft_of(beside)
-    assert steady_currents(craft, ways_of(craft), craft.scenarios[:1]) == [None]
+    assert SteadyCurrents(craft, ways_of(craft)).at(craft.scenario()) is None
 
 
 def test_an_open_contact_carries_nothing_and_holds_back_all() -> None:
@@ -480,7 +481,7 @@ def test_an_open_contact_carries_nothing_and_holds_back_all() -> None:
     document["scenarios"] = [{"id": "on", "on": ["l"], "contacts": {"f": "open"}}]
     document["elements"][0]["kind"] = "breaker"
     craft = craft_of(document)
-    (steady,) = steady_currents(craft, ways_of(craft), craft.scenarios[:1])
+    steady = SteadyCurrents(craft, ways_of(craft)).at(craft.scenario())
     assert steady is not None
     assert not steady[0].any()
     states = solve(craft, craft.scenario(), TABLES).elements

@@ -6,6 +6,7 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -302,7 +303,10 @@ def test_what_is_taken_over_from_a_layout_is_as_laid_out_afresh(
     changed = replace(craft, pieces=tuple(pieces))
     scenario = replace(changed.scenario(), temperature_model="self_heating", ambient_c=35.0)
     afresh = solved_craft(changed, scenario, tables)
-    over = solved_craft(changed, scenario, tables, like=before)
+    thought = np.array(
+        data.draw(st.lists(st.floats(0, 40), min_size=len(pieces), max_size=len(pieces)))
+    )
+    over = solved_craft(changed, scenario, tables, like=before, carried=thought)
     assert (over.layout.warms == afresh.layout.warms).all()
     assert same_state(afresh.solution, over.solution)
 

@@ -19,7 +19,7 @@ from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.columns import Floats, Ints
 from spare_margin.core.model.pieces import SIDES, Side
 
-from .least_copper import least_copper
+from .least_copper import CopperProgramme
 from .loops import Loops
 
 
@@ -218,10 +218,10 @@ class CopperOhms:
         shared = _shared(_Given(moments))
         self.ohms = {loops.ids[i]: 0.0 for i, _ in shared.starved}
         self.bound_by = {loops.ids[i]: loops.run_ids[run] for i, run in shared.starved}
-        if not len(shared.used):
+        if shared.programme is None:
             return
         lengths = np.bincount(shared.group, weights=loops.metres[shared.used]).astype(float)
-        ohms, price = _least(lengths, shared.amperes, shared.left)
+        ohms, price = _least(shared.programme, _rounded(lengths))
         binding = (shared.amperes * price[:, None]).argmax(axis=0)
         keys = [loops.ids[i] for i in shared.used.tolist()]
         of_each = (ohms / lengths)[shared.group] * loops.metres[shared.used]
@@ -235,15 +235,16 @@ class Shared(NamedTuple):
 
     `starved`: conductors that some run's fixed pieces leave nothing, each with that run. The others,
     `used`, stand in `group`s, those that stand in the same lines as one: what each group carries in
-    each line, (lines, groups), what the line leaves it (V), and whose run it is.
+    each line, (lines, groups), whose run that is, and what gives the groups their ohms; None where there
+    is none.
     """
 
     starved: tuple[tuple[int, int], ...]
     used: Ints
     group: Ints
     amperes: Floats
-    left: Floats
     runs: Ints
+    programme: CopperProgramme | None
 
 
 class _Given:
@@ -288,21 +289,24 @@ def _shared(given: _Given) -> Shared:
     telling = _telling(amperes / lines.left[kept, None], lines.runs[kept] * 3 + lines.under[kept])
     kept, amperes = kept[telling], amperes[telling]
     first, group = _alike(amperes)
-    return Shared(
-        tuple(starved.items()), used, group, amperes[:, first], lines.left[kept], lines.runs[kept]
-    )
-
-
-def _least(lengths: Floats, amperes: Floats, left: Floats) -> tuple[Floats, Floats]:
-    """`least_copper`, remembered: most edits change nothing that it rests on."""
-    given = tuple(np.round(each, DIGITS).tobytes() for each in (lengths, amperes, left))
-    return _remembered(*given, len(left))
+    amperes, left = amperes[:, first], lines.left[kept]
+    programme = _programme(_rounded(amperes), _rounded(left), len(left)) if len(used) else None
+    return Shared(tuple(starved.items()), used, group, amperes, lines.runs[kept], programme)
 
 
 @lru_cache(maxsize=16)
-def _remembered(lengths: bytes, amperes: bytes, left: bytes, lines: int) -> tuple[Floats, Floats]:
-    rows = np.frombuffer(amperes).reshape(lines, -1)
-    return least_copper(np.frombuffer(lengths), rows, np.frombuffer(left))
+def _programme(amperes: bytes, left: bytes, lines: int) -> CopperProgramme:
+    return CopperProgramme(np.frombuffer(amperes).reshape(lines, -1), np.frombuffer(left))
+
+
+@lru_cache(maxsize=16)
+def _least(programme: CopperProgramme, lengths: bytes) -> tuple[Floats, Floats]:
+    """Remembered: most edits change nothing that it rests on."""
+    return programme.least(np.frombuffer(lengths))
+
+
+def _rounded(column: Floats) -> bytes:
+    return np.round(column, DIGITS).tobytes()
 
 
 def _alike(amperes: Floats) -> tuple[Ints, Ints]:

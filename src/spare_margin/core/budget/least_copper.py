@@ -26,66 +26,74 @@ LEAST_SLACK = 1e-15
 TIGHT = 1e-9
 
 
-def least_copper(lengths: Floats, amperes: Floats, left: Floats) -> tuple[Floats, Floats]:
-    """Ohms that hold the least copper, and what each line costs.
+class CopperProgramme:
+    """What lines leave to the conductors that stand in them, ready for conductors of any lengths.
 
-    Args:
-        lengths: length of each conductor (m), (n,), above 0.
-        amperes: what each conductor carries in each line (A), (m, n); every conductor is in some line.
-        left: what each line leaves to copper (V), (m,), above 0.
-
-    Returns:
-        Ohms (n,); and the price of each line (m,): how fast the copper, in units of itself, falls as
-        its volts grow. A line that does not bind costs nothing.
-
-    >>> ohms, _ = least_copper(np.array([1.0, 4.0]), np.array([[4.0, 1.0]]), np.array([0.6]))
-    >>> (ohms * [4.0, 1.0]).round(6)  # V in proportion to L sqrt(I): 1 x 2 to 4 x 1
-    array([0.2, 0.4])
-    """
-    lines = amperes / left[:, None]
-    unit = 1.0 / lines.max(axis=0)
-    a = lines * unit
-    weight = lengths**2 / unit
-    shared = _Shared(a, weight / weight.sum())
-    slack, price = shared.solve()
-    ohms = filled(shared.all(slack) * unit, lines)
-    return ohms, price / price.max(initial=1e-300)
-
-
-class _Shared:
-    """The programme min sum w / x subject to a x <= 1 in the conductors that several lines share.
-
+    The programme is min sum w / x subject to a x <= 1, in the conductors that several lines share.
     Conductors of one line alone take what the others leave of it, s, and share it out by the known
     split: they hold W / s, W the square of the sum of their sqrt(w a). A line that has none is a bound.
+
+    Args:
+        amperes: what each conductor carries in each line (A), (m, n); every conductor is in some line.
+        left: what each line leaves to copper (V), (m,), above 0.
     """
 
-    def __init__(self, a: Floats, weight: Floats) -> None:
+    def __init__(self, amperes: Floats, left: Floats) -> None:
+        self.lines = amperes / left[:, None]
+        self.unit = 1.0 / self.lines.max(axis=0)
+        a = self.lines * self.unit
         self.of_one = (a > 0).sum(axis=0) == 1
-        root = np.sqrt(a * weight)
-        roots, alone = root.sum(axis=1), root[:, self.of_one]
-        self.own = alone.sum(axis=1)
-        self.held, self.bare = self.own**2, np.flatnonzero(self.own == 0)
-        self.line = alone.argmax(axis=0)
-        self.split = np.sqrt(weight[self.of_one] / a[self.line, self.of_one]) / self.own[self.line]
-        self.a, self.weight = np.ascontiguousarray(a[:, ~self.of_one]), weight[~self.of_one]
+        self.root, alone = np.sqrt(a), a[:, self.of_one]
+        self.line, self.alone = alone.argmax(axis=0), alone.max(axis=0, initial=0.0)
+        self.bare = np.flatnonzero(~alone.any(axis=1))
+        self.a = np.ascontiguousarray(a[:, ~self.of_one])
+        self.tight = self.a[self.bare]
+
+    def least(self, lengths: Floats) -> tuple[Floats, Floats]:
+        """Ohms that hold the least copper, and what each line costs.
+
+        Args:
+            lengths: length of each conductor (m), (n,), above 0.
+
+        Returns:
+            Ohms (n,); and the price of each line (m,): how fast the copper, in units of itself, falls
+            as its volts grow. A line that does not bind costs nothing.
+
+        >>> ohms, _ = CopperProgramme(np.array([[4.0, 1.0]]), np.array([0.6])).least(np.array([1.0, 4.0]))
+        >>> (ohms * [4.0, 1.0]).round(6)  # V in proportion to L sqrt(I): 1 x 2 to 4 x 1
+        array([0.2, 0.4])
+        """
+        weight = lengths**2 / self.unit
+        weight /= weight.sum()
+        roots, of_one = np.sqrt(weight), self.of_one
+        own = self.root[:, of_one] @ roots[of_one]
         share = np.divide(
-            root[:, ~self.of_one], roots[:, None] * self.a,
+            roots[~of_one], (self.root @ roots)[:, None] * self.root[:, ~of_one],
             out=np.full(self.a.shape, np.inf), where=self.a > 0,
         )  # fmt: skip
-        self.x = FILLED * share.min(axis=0, initial=np.inf)
+        x, slack, price = self._search(
+            weight[~of_one], own**2, FILLED * share.min(axis=0, initial=np.inf)
+        )
+        ohms = np.empty(len(of_one))
+        ohms[~of_one] = x
+        ohms[of_one] = slack[self.line] * roots[of_one] / np.sqrt(self.alone) / own[self.line]
+        ohms *= self.unit
+        if len(self.bare):  # the others are used up by the conductors of their own
+            ohms = filled(ohms, self.lines)
+        return ohms, price / price.max(initial=1e-300)
 
-    def all(self, slack: Floats) -> Floats:
-        """Every conductor, by what the shared ones leave of each line."""
-        out = np.empty(len(self.of_one))
-        out[~self.of_one], out[self.of_one] = self.x, slack[self.line] * self.split
-        return out
+    def _search(self, weight: Floats, held: Floats, x: Floats) -> tuple[Floats, Floats, Floats]:
+        """The shared ones, from x; what they leave of each line (m,), and what each line costs (m,).
 
-    def solve(self) -> tuple[Floats, Floats]:
-        """Find the shared ones; what they leave of each line (m,), and what each line costs (m,)."""
-        a, bare, held, weight = self.a, self.bare, self.held, self.weight
-        tight, x, diagonal = a[bare], self.x, np.diag_indices(len(self.x))
+        `held` is W of each line, `weight` w of each shared conductor.
+        """
+        a, bare, tight, diagonal = self.a, self.bare, self.tight, np.diag_indices(len(x))
+
+        def held_by(x: Floats, slack: Floats) -> float:
+            return float((weight / x).sum() + (held / slack).sum())
+
         slack = 1.0 - a @ x
-        copper, count = self._copper(x, slack), max(len(bare), 1)
+        copper, count = held_by(x, slack), max(len(bare), 1)
         own, sharper = np.full(len(bare), copper / count) / slack[bare], SHARPER
         for _ in range(STEPS if len(x) else 0):
             still_allowed()
@@ -113,19 +121,16 @@ class _Shared:
             while True:
                 there = x + step * move
                 slack = np.maximum(1.0 - a @ there, LEAST_SLACK)
-                copper = self._copper(there, slack)
+                copper = held_by(there, slack)
                 lowered = before - copper + aim * float(np.log(slack[bare]).sum())
                 if lowered >= step * promised or step < ENOUGH:
                     break
                 step /= 2
             x, own = there, own + step * pull
             sharper = BOLDER if step > ALL_THE_WAY else SHARPER
-        self.x, price = x, held / slack**2
+        price = held / slack**2
         price[bare] = own
-        return slack, price
-
-    def _copper(self, x: Floats, slack: Floats) -> float:
-        return float((self.weight / x).sum() + (self.held / slack).sum())
+        return x, slack, price
 
 
 def _longest(amount: Floats, change: Floats) -> float:

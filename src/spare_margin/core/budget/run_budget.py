@@ -252,9 +252,9 @@ class RunBudgets(Mapping[str, RunBudget]):
         """The pieces that stand under a ceiling that is passed."""
         out: set[str] = set()
         for key, run in self.runs.items():
-            if self.solution.elements[key].current_a == 0:
-                continue
             missed = {name for name, spare in self._spends[key].spares().items() if spare < 0}
+            if not missed or self.solution.elements.current_a(key) == 0:
+                continue
             for step in run.steps():
                 side = run.main.get(step.piece.id) or step.piece.side
                 if {side, "round_trip"} & missed:

@@ -1,7 +1,7 @@
 """Currents that need no solving: where every load holds its current and no two ways share one."""
 
 import math
-from collections.abc import Hashable, Sequence
+from collections.abc import Hashable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,34 +14,38 @@ Steady = tuple[Floats, Floats]
 """What each piece and each run's load carries (A), (pieces,) and (runs,), as the ways have them."""
 
 
-def steady_currents(craft: Craft, ways: Ways, scenarios: Sequence[Scenario]) -> list[Steady | None]:
-    """The currents in each of these scenarios; None for one that must be solved.
+class SteadyCurrents:
+    """The currents of a craft in any scenario, where they need no solving: a piece that stands alone on its
+    way carries the sum of its loads, whatever the ohms.
 
-    A piece that stands alone on its way carries the sum of its loads, whatever the ohms. Scenarios that
-    differ in their sources alone have one answer, the same object.
+    Attributes:
+        given: what each run's load holds (A), NaN where it holds no current, (runs,).
+        times: how many times that it starts with, (runs,).
     """
-    if len(craft.sources) != 1 or len(ways.run_ids) != len(craft.loads) or not ways.single:
-        return [None] * len(scenarios)
-    holding = _Holding(craft, ways)
-    made: dict[Hashable, Steady | None] = {}
-    keys = [(s.on, s.starting, tuple(sorted(s.contacts.items()))) for s in scenarios]
-    for key, scenario in zip(keys, scenarios, strict=True):
-        if key not in made:
-            made[key] = holding.at(scenario)
-    return [made[key] for key in keys]
-
-
-class _Holding:
-    """What each run's load holds (A), NaN where it does not; how many times that it starts with."""
 
     def __init__(self, craft: Craft, ways: Ways) -> None:
         self.ways = ways
+        self.alone = len(craft.sources) == 1 and len(ways.run_ids) == len(craft.loads)
+        self.alone = self.alone and ways.single
+        self._made: dict[Hashable, Steady | None] = {}
         self.stands_open = np.array([piece.open for piece in craft.pieces], dtype=bool)
         loads = [craft.load(key) for key in ways.run_ids]
         self.given: Floats = np.array([_held_a(load) for load in loads], dtype=float)
         self.times: Floats = np.array([load.start_multiple or 1.0 for load in loads])
 
     def at(self, scenario: Scenario) -> Steady | None:
+        """The currents in a scenario; None where it must be solved.
+
+        Scenarios that differ in their sources alone have one answer, the same object.
+        """
+        if not self.alone:
+            return None
+        key = scenario.on, scenario.starting, tuple(sorted(scenario.contacts.items()))
+        if key not in self._made:
+            self._made[key] = self._at(scenario)
+        return self._made[key]
+
+    def _at(self, scenario: Scenario) -> Steady | None:
         ways, stands_open = self.ways, self.stands_open.copy()
         for key, state in scenario.contacts.items():
             if key in ways.column:

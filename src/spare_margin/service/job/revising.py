@@ -71,8 +71,9 @@ def revised(
     if craft == base.craft:
         return None
     # What hangs together as before has as many pieces in every run as before.
-    large = None if hang_alike(base.craft, craft) else too_large(craft)
-    if large is not None:
+    if hang_alike(base.craft, craft):
+        craft.hangs_as(base.craft)
+    elif (large := too_large(craft)) is not None:
         raise large
     return Revision(
         id=new_id(), stage=stage, parent=base.id, made_at=now(), craft=craft, action=action

@@ -2,10 +2,9 @@
 
 from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, replace
-from itertools import zip_longest
 
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
-from spare_margin.core.budget.steady_currents import Steady, steady_currents
+from spare_margin.core.budget.steady_currents import Steady
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN
 from spare_margin.core.evidence.verdict.judgement import Judgement
@@ -123,10 +122,9 @@ class JobSession:
             if view.toggled:
                 moments.append(FixedShares.at(loops, here.solution))
             seen: list[Steady] = []
-            scenarios = head.craft.scenarios
-            # A piece of unknown length is allowed what it drops: that must be solved.
-            steady = steady_currents(head.craft, loops.ways, () if loops.own.any() else scenarios)
-            for scenario, currents in zip_longest(scenarios, steady):
+            for scenario in head.craft.scenarios:
+                # A piece of unknown length is allowed what it drops: that must be solved.
+                currents = None if loops.own.any() else here.steady.at(scenario)
                 if currents is not None:
                     if not any(currents is each for each in seen):
                         moments.append(FixedShares(loops, *currents))

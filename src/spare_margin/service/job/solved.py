@@ -8,10 +8,12 @@ from spare_margin.core.budget.allowances import CopperOhms
 from spare_margin.core.budget.loops import Loops
 from spare_margin.core.budget.run_budget import RunBudgets
 from spare_margin.core.budget.scenarios import ScenarioState, solved_scenario
+from spare_margin.core.budget.steady_currents import SteadyCurrents
 from spare_margin.core.circuit.layout import Layout
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, Traced, hang_alike, traced, traced_like
 from spare_margin.core.circuit.ways import Ways
+from spare_margin.core.columns import Floats
 from spare_margin.core.errors import NoSolution
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, Scenario
@@ -37,11 +39,24 @@ class SolvedWiring:
         self.craft, self.limits, self.tables = craft, limits, tables
         self._copper = copper
         if state is None:
-            state = solved_scenario(craft, scenario, tables, _laid(craft, scenario, tables))
+            like = _laid(craft, scenario, tables)
+            state = solved_scenario(craft, scenario, tables, like, self._carried(scenario))
             _laid_lately.append(state.solved.layout)
         self.state = state
         self.scenario, self.solved = self.state.scenario, self.state.solved
         self.solution = self.state.solution
+
+    def _carried(self, scenario: Scenario) -> Floats | None:
+        """What its pieces carry (A), where that can be told without solving and warms them."""
+        if scenario.temperature_model != "self_heating":
+            return None
+        known = self.steady.at(scenario)
+        return None if known is None else known[0]
+
+    @cached_property
+    def steady(self) -> SteadyCurrents:
+        """The currents that need no solving."""
+        return SteadyCurrents(self.craft, self._traced[1])
 
     @property
     def stalled(self) -> tuple[NoSolution, ...]:

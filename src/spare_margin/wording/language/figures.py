@@ -29,9 +29,9 @@ class Figure:
 
 def signed(shown: str) -> str:
     """A figure with a minus sign as it is set in print; nothing below nothing has none."""
-    if shown.startswith("-") and not shown.strip("-0.,"):
-        shown = shown[1:]
-    return shown.replace("-", MINUS)
+    if not shown.startswith("-"):
+        return shown
+    return MINUS + shown[1:] if shown.strip("-0.,") else shown[1:]
 
 
 def fixed(value: float, places: int) -> str:
