@@ -162,6 +162,17 @@ def test_an_edit_is_tried_while_typing_and_kept_on_enter(page: Page) -> None:
     expect(page.get_by_role("radio", name="As found")).to_be_checked()
 
 
+def test_a_number_pressed_while_typing_says_how_it_came_about_once_it_is_kept(page: Page) -> None:
+    """What a longer wire in the trunk leaves to another one is worked out as it is pressed."""
+    page.goto(ORRIN)
+    page.locator("[data-head][data-piece=w4]").click()
+    page.get_by_label("length").fill("20 m")
+    allowances = page.get_by_role("row", name=re.compile("^allowance"))
+    allowances.get_by_text("0.135", exact=True).click()
+    expect(page.get_by_role("dialog", name=re.compile("allowance"))).to_contain_text("0.135 V")
+    expect(page.get_by_role("status", name="What if")).to_have_count(0)
+
+
 def test_what_is_typed_wrong_or_without_a_server_is_not_lost(page: Page) -> None:
     page.goto(MARRAM)
     cell = page.get_by_label("as found, Switch, volts")

@@ -183,6 +183,16 @@ def test_a_what_if_keeps_nothing(demo: FlaskClient) -> None:
     assert sheet(demo) == shown
 
 
+def test_a_what_if_explains_the_piece_it_is_about(demo: FlaskClient) -> None:
+    """It is asked at every key: what a person would have to leave the line to read is not worked out."""
+    shown = sheet(demo)
+    would = change(demo, shown, "tap-wire", length="6 m", keep=False).json
+    assert {c["id"] for c in would["run"]["columns"] if c["working"]} == {"tap-wire"}
+    kept = change(demo, shown, "tap-wire", length="6 m").json
+    assert column(kept, "tap-wire")["working"] == column(would, "tap-wire")["working"]
+    assert all(c["working"] for c in kept["run"]["columns"])
+
+
 def test_reading_a_job_while_it_is_changed_never_tears(demo: FlaskClient) -> None:
     """A sheet read between another's writes is of one moment."""
     troubles: list[int] = []

@@ -3154,7 +3154,8 @@ export interface components {
          * @description A change of the wiring: one element, at one stage, on the revision that was on screen.
          *
          *     With `correct`, the drawing as found was wrong; otherwise, once something was measured as
-         *     found, a change there becomes part of the plan. With `keep` false nothing is kept: a what-if.
+         *     found, a change there becomes part of the plan. With `keep` false nothing is kept: a what-if, asked at
+         *     every key, in which of all pieces the changed one alone says how its figures came about.
          */
         Change: {
             /**

@@ -4,6 +4,9 @@ import {
   type KeyboardEvent,
   type ReactNode,
   useContext,
+  useEffect,
+  useId,
+  useMemo,
   useRef,
   useState,
 } from "react";
@@ -11,21 +14,49 @@ import type { Schema } from "../api/client";
 import { Working } from "./told/Working";
 
 type Lines = Schema["WorkingLine"][];
-type Ask = (from: HTMLElement, title: string, lines: Lines) => void;
-const Context = createContext<Ask>(() => {});
+/** A working that is asked for; `by` tells the number that asks. */
+interface Asked {
+  by: string;
+  title: string;
+  lines: Lines;
+}
+interface Whys {
+  ask: (from: HTMLElement, asked: Asked) => void;
+  /** What that number says of itself now. */
+  follow: (asked: Asked) => void;
+  /** That number is no longer on the page. */
+  gone: (by: string) => void;
+}
+const Context = createContext<Whys>({ ask: () => {}, follow: () => {}, gone: () => {} });
 
 /** Holds the one short working that is open; any number of the page can ask for it. */
 export function WhyProvider({ children }: { children: ReactNode }) {
   const anchor = useRef<HTMLElement>(null);
-  const [asked, setAsked] = useState<{ title: string; lines: Lines } | null>(null);
-  const ask: Ask = (from, title, lines) => {
-    anchor.current = from;
-    setAsked({ title, lines });
-  };
+  const open = useRef<string>(null);
+  const [asked, setAsked] = useState<Asked | null>(null);
+  const whys = useMemo<Whys>(() => {
+    const show = (now: Asked | null) => {
+      open.current = now?.by ?? null;
+      setAsked(now);
+    };
+    return {
+      ask: (from, now) => {
+        anchor.current = from;
+        show(now);
+      },
+      follow: (now) => {
+        if (open.current === now.by && now.lines.length > 0) show(now);
+      },
+      gone: (by) => {
+        if (open.current === by) show(null);
+      },
+    };
+  }, []);
+  const close = () => asked && whys.gone(asked.by);
   return (
-    <Context.Provider value={ask}>
+    <Context.Provider value={whys}>
       {children}
-      <Popover.Root open={asked !== null} onOpenChange={(open) => !open && setAsked(null)}>
+      <Popover.Root open={asked !== null} onOpenChange={(opens) => !opens && close()}>
         {/* biome-ignore lint/suspicious/noExplicitAny: Radix types its virtual anchor as never empty */}
         <Popover.Anchor virtualRef={anchor as any} />
         <Popover.Portal>
@@ -61,7 +92,7 @@ interface Props {
   onKeyDown?: (event: KeyboardEvent<HTMLElement>) => void;
 }
 
-/** A number that explains itself when it is pressed. */
+/** A number that explains itself when it is pressed; what is open follows it as it changes. */
 export function Why({
   title,
   lines,
@@ -71,7 +102,10 @@ export function Why({
   at,
   onKeyDown,
 }: Props) {
-  const ask = useContext(Context);
+  const { ask, follow, gone } = useContext(Context);
+  const by = useId();
+  useEffect(() => follow({ by, title, lines }));
+  useEffect(() => () => gone(by), [gone, by]);
   if (lines.length === 0) return <>{children}</>;
   return (
     <button
@@ -81,7 +115,7 @@ export function Why({
       data-at={at}
       onKeyDown={onKeyDown}
       className={`cursor-help ${className}`}
-      onClick={(e) => ask(e.currentTarget, title, lines)}
+      onClick={(e) => ask(e.currentTarget, { by, title, lines })}
     >
       {children}
     </button>

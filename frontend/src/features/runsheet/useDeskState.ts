@@ -64,7 +64,7 @@ export function useDeskState(
       next.current = null;
       try {
         const would = await ask();
-        if (turn === asked.current) setTrial(would);
+        if (turn === asked.current) setTrial(explained(would, sheet));
       } catch {
         // Half-typed figures are often not yet figures; what is wrong is said when it is kept.
       }
@@ -173,6 +173,18 @@ export function useDeskState(
         { onSuccess: (stepped) => say(stepped.said), onError: complain },
       ),
   };
+}
+
+/**
+ * A what-if with the workings of what is kept where it has none of its own: whoever presses such a number
+ * leaves the line, which keeps the change, and is shown the new working as soon as it is there.
+ */
+function explained(would: Sheet, kept: Sheet): Sheet {
+  const known = new Map(kept.run.columns.map((c) => [c.id, c.working]));
+  const columns = would.run.columns.map((c) =>
+    c.working.length > 0 ? c : { ...c, working: known.get(c.id) ?? [] },
+  );
+  return { ...would, run: { ...would.run, columns } };
 }
 
 /** Whether an edit came from a button or a list, which have no line of their own for an error. */

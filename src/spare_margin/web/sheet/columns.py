@@ -29,7 +29,8 @@ LEAST_FOLDED = 3
 class Columns:
     """Makes the parts of one run in a solved wiring; `found` and `left` are its readings, if any.
 
-    `change_of` says what the latest stage changes in a piece against as found.
+    `change_of` says what the latest stage changes in a piece against as found; `explained` is the one piece
+    that says how its figures came about, None: all do.
     """
 
     def __init__(
@@ -41,11 +42,14 @@ class Columns:
         found: Pass | None,
         left: Pass | None,
         change_of: Callable[[str], str],
+        explained: str | None = None,
     ) -> None:
         self.solved, self.budget, self.limits, self.tables = solved, budget, limits, tables
         self.found, self.left, self.change_of = found, left, change_of
+        self.explained = explained
         self._points: dict[str, Point] = {}
-        self._users: dict[tuple[str, ...], tuple[list[str], str]] = {}
+        self._others: dict[tuple[str, ...], list[str]] = {}
+        self._drawn: dict[tuple[str, ...], str] = {}
         self.names = full_names(solved.craft, budget.run)
         on = solved.scenario.on
         self.unknown = {x.id for x in solved.craft.loads if x.behaviour is None and x.id in on}
@@ -109,13 +113,10 @@ class Columns:
 
     def column(self, budget: PieceBudget, side: SideBudget) -> Column:
         """One piece."""
-        solved, run = self.solved, self.budget
+        solved = self.solved
         step, piece = budget.step, budget.step.piece
         state = solved.solution.elements[piece.id]
-        owner = budget.allowance.load_id
-        ruled_by = "" if owner == run.run.load.id else solved.load_names[owner]
-        shared, drawn = self._used_by(tuple(solved.users[piece.id]))
-        view = workings.PieceFigures(budget, state, drawn, ruled_by)
+        users = tuple(solved.users[piece.id])
         return Column(
             id=piece.id,
             pieces=[],
@@ -136,17 +137,17 @@ class Columns:
             allowance_why=workings.allowance_why(
                 budget.allowance, piece, self.limits, solved.craft
             ),
-            ruled_by=ruled_by,
+            ruled_by=self._ruled_by(budget),
             predicted_v=budget.drop_v,
             spare_v=budget.spare_v,
             predicted_verdict=self._verdict(budget),
             undrawn=undrawn(piece),
             guessed=self._guessed(piece),
-            shared_with=shared,
+            shared_with=self._shared_with(users),
             found=self.found.cell(step.entry, step.exit) if self.found else None,
             left=self.left.cell(step.entry, step.exit) if self.left else None,
             change=self.change_of(piece.id),
-            working=workings.piece_working(view, solved.craft, self.limits, self.tables),
+            working=self._working(budget, users) if self.explained in (None, piece.id) else [],
             form=piece_form(piece),
         )
 
@@ -156,14 +157,29 @@ class Columns:
             self._points[point_id] = point_out(self.solved.craft, point_id)
         return self._points[point_id]
 
-    def _used_by(self, users: tuple[str, ...]) -> tuple[list[str], str]:
-        """The other runs by name, and what all of them draw in words; alike for each piece they share."""
-        if users not in self._users:
-            names, states = self.solved.load_names, self.solved.solution.elements
-            others = [names[key] for key in users if key != self.budget.run.load.id]
-            drawn = workings.drawn_sum((names[key], abs(states.current_a(key))) for key in users)
-            self._users[users] = others, drawn
-        return self._users[users]
+    def _shared_with(self, users: tuple[str, ...]) -> list[str]:
+        """The other runs by name; alike for each piece they share."""
+        if users not in self._others:
+            names, own = self.solved.load_names, self.budget.run.load.id
+            self._others[users] = [names[key] for key in users if key != own]
+        return self._others[users]
+
+    def _working(self, budget: PieceBudget, users: tuple[str, ...]) -> list[WorkingLine]:
+        """How the figures of one piece came about; what all loads draw is alike for those they share."""
+        solved, piece = self.solved, budget.step.piece
+        if users not in self._drawn:
+            names, states = solved.load_names, solved.solution.elements
+            drawn = ((names[key], abs(states.current_a(key))) for key in users)
+            self._drawn[users] = workings.drawn_sum(drawn)
+        view = workings.PieceFigures(
+            budget, solved.solution.elements[piece.id], self._drawn[users], self._ruled_by(budget)
+        )
+        return workings.piece_working(view, solved.craft, self.limits, self.tables)
+
+    def _ruled_by(self, budget: PieceBudget) -> str:
+        """The name of the run that rules what a piece may lose, where that is another one."""
+        owner = budget.allowance.load_id
+        return "" if owner == self.budget.run.load.id else self.solved.load_names[owner]
 
     def _guessed(self, piece: AnyPiece) -> bool:
         return undrawn(piece) or bool(self.unknown & set(self.solved.users[piece.id]))

@@ -62,7 +62,7 @@ def change(path: JobPath, body: Change) -> Response:
         return _answer(SheetMaker(session).sheet(body.view))
     view = body.view.model_copy(update={"stage": made.stage})
     if not body.keep:
-        return _answer(SheetMaker(_with(session, made)).sheet(view))
+        return _answer(SheetMaker(_with(session, made), explained=body.element).sheet(view))
     if not correct:
         keep(connection(), caches(), session.snapshot, made)
     else:

@@ -51,10 +51,11 @@ def choice_of(query: SheetQuery) -> Choice:
 
 
 class SheetMaker:
-    """Makes the sheet of one job from its session."""
+    """Makes the sheet of one job from its session; `explained` is the one piece that says how its figures
+    came about, None: all do."""
 
-    def __init__(self, session: JobSession) -> None:
-        self.session, self.snapshot = session, session.snapshot
+    def __init__(self, session: JobSession, explained: str | None = None) -> None:
+        self.session, self.snapshot, self.explained = session, session.snapshot, explained
         self.tables, self.limits = session.tables, session.limits
 
     def pass_of(self, stage: Stage, view: View, run_id: str) -> Pass | None:
@@ -142,6 +143,7 @@ class SheetMaker:
     def listed(self, view: View, solved: SolvedWiring) -> list[RunInList]:
         """All runs, least spare first, those that are off last."""
         out = []
+        read = self._read(view)
         for run_id, run in solved.runs.items():
             spend = solved.budgets.spend(run_id)
             on = solved.solution.elements.current_a(run_id) != 0
@@ -149,7 +151,7 @@ class SheetMaker:
             verdict: Verdict = "not_measured"
             if spare is not None:
                 verdict = "over" if spare < 0 else "within"
-            measured = self._measured_pass(view, run_id)
+            measured = self._measured_pass(view, run_id) if read else None
             plan = self._planned(view, run_id) if measured is None and on else None
             if plan is not None:
                 spare, verdict = _finite(plan.spend.spare_v), plan.verdict
@@ -170,11 +172,13 @@ class SheetMaker:
             )
         return sorted(out, key=lambda r: (not r.on, r.spare_v if r.spare_v is not None else 1e9))
 
+    def _read(self, view: View) -> bool:
+        """Whether anything was read on the stage on screen."""
+        return view.stage != "planned" and bool(self.snapshot.readings_of(view.stage))
+
     def _measured_pass(self, view: View, run_id: str) -> Pass | None:
         """The pass that the stage on screen is judged by, if anything was read at this load."""
-        if view.stage == "planned" or not self.snapshot.readings_of(view.stage):
-            return None
-        if not self.session.measured_on(view.stage, run_id):
+        if not self._read(view) or not self.session.measured_on(view.stage, run_id):
             return None
         made = self.pass_of(view.stage, view, run_id)
         return made if made is not None and made.measured else None
@@ -185,7 +189,7 @@ class SheetMaker:
         measured = self._measured_pass(view, run_id)
         spare, under = _least(budget.spares())
         basis: Basis = "predicted"
-        shown, room = budget, self._room(solved.solved, budget)
+        shown, state = budget, solved.solved
         said, read_v = "predicted", None
         load_v: float | None = budget.load_v
         judged = measured.judgement if measured is not None else None
@@ -196,7 +200,8 @@ class SheetMaker:
             foot = measured.foot()
             load_v = foot.load_v if foot.load_v is not None else budget.load_v
             said, read_v = f"as measured in {judged.worst.name}", foot.load_v
-            shown, room = self._as_measured_budget(judged, solved)
+            shown, state = self._as_measured_budget(judged, solved)
+        room = self._room(state, shown)
         verdict, says = self._verdict(budget, measured, spare, under)
         plan = self._planned(view, run_id) if measured is None and budget.current_a else None
         if plan is not None:
@@ -206,7 +211,7 @@ class SheetMaker:
         if unsaid:
             spare, load_v = math.inf, None
         parts = Columns(
-            solved, budget, self.limits, self.tables, found, left, self._change_of
+            solved, budget, self.limits, self.tables, found, left, self._change_of, self.explained
         )  # fmt: skip
         columns = parts.columns()
         empty = Pass("as_found", "", budget, None, [], solved.craft)
@@ -254,14 +259,13 @@ class SheetMaker:
 
     def _as_measured_budget(
         self, judged: Judgement, solved: SolvedWiring
-    ) -> tuple[RunBudget, Headroom]:
-        """The run's budget and headroom in its worst scenario, by the craft as measured."""
+    ) -> tuple[RunBudget, SolvedCraft]:
+        """The run's budget in its worst scenario, by the craft as measured, and that craft."""
         state, _ = judged.measured.solved(judged.worst.id)
         budgets = RunBudgets(
             state.craft, solved.runs, state.solution, self.limits, self.session.tables
         )
-        budget = budgets[judged.run.load.id]
-        return budget, self._room(state, budget)
+        return budgets[judged.run.load.id], state
 
     @staticmethod
     def _verdict(
