@@ -1,7 +1,7 @@
 """Revisions: every state a job's wiring has been in, and where each stage stands now."""
 
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from spare_margin.core.model.jobs import STAGES, Revision, Stage
 from spare_margin.core.model.pieces import Craft
@@ -12,8 +12,13 @@ KEPT_STEPS = 200
 """Undo reaches this many changes back; older ones that nothing was measured on are let go."""
 
 
-def add_revision(connection: sqlite3.Connection, job: str, revision: Revision) -> None:
-    """Write a revision and make it the head of its stage. Call inside a transaction."""
+def add_revision(
+    connection: sqlite3.Connection, job: str, revision: Revision, parent: Craft | None = None
+) -> None:
+    """Write a revision and make it the head of its stage. Call inside a transaction.
+
+    `parent` is the wiring of the one it was made from, where that is known and kept.
+    """
     craft = revision.craft
     connection.execute(
         """
@@ -37,7 +42,8 @@ def add_revision(connection: sqlite3.Connection, job: str, revision: Revision) -
             craft.reference,
         ),
     )
-    write_wiring(connection, job, revision.id, craft)
+    before = None if parent is None or revision.parent is None else (revision.parent, parent)
+    write_wiring(connection, job, revision.id, craft, before)
     connection.execute(
         """
         INSERT INTO head (job_id, stage, revision_id, tip) VALUES (?, ?, ?, ?)
@@ -47,16 +53,18 @@ def add_revision(connection: sqlite3.Connection, job: str, revision: Revision) -
     )
 
 
-def change(connection: sqlite3.Connection, job: str, *made: Revision) -> bool:
+def change(
+    connection: sqlite3.Connection, job: str, made: Sequence[Revision], known: Mapping[str, Craft]
+) -> bool:
     """Keep changed wirings. False, and nothing is kept, if a parent is no longer a head.
 
-    Call inside a transaction.
+    Call inside a transaction. `known` are wirings that are kept, by revision id.
     """
     heads_now = set(heads(connection, job).values())
     if not {revision.parent for revision in made} <= heads_now:
         return False
     for revision in made:
-        add_revision(connection, job, revision)
+        add_revision(connection, job, revision, known.get(revision.parent or ""))
     _let_go(connection, job)
     return True
 

@@ -2,9 +2,10 @@
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
+from spare_margin.core.columns import exchanged
 from spare_margin.core.model.pieces import (
     Conductor,
     Craft,
@@ -64,16 +65,56 @@ SCENARIO = ("id", "name", "ambient_c", "temperature_model", "on", "sources", "st
             "engine_c", "contacts")  # fmt: skip
 
 
-def write_wiring(connection: sqlite3.Connection, job: str, revision: str, craft: Craft) -> None:
-    """Write the rows of a revision that has none yet."""
-    for table, columns, rows in (
-        ("point", POINT, [[getattr(p, c) for c in POINT] for p in craft.points]),
-        ("source", SOURCE, [[getattr(s, c) for c in SOURCE] for s in craft.sources]),
-        ("piece", PIECE, [_piece_row(p) for p in craft.pieces]),
-        ("load", LOAD, [[_unsaid(getattr(load, c), c) for c in LOAD] for load in craft.loads]),
-        ("scenario", SCENARIO, [_scenario_row(s) for s in craft.scenarios]),
-    ):
-        _insert(connection, table, columns, job, revision, rows)
+MOST_APART = 100
+"""Where more things than this differ, all are written anew."""
+
+
+def write_wiring(
+    connection: sqlite3.Connection,
+    job: str,
+    revision: str,
+    craft: Craft,
+    before: tuple[str, Craft] | None = None,
+) -> None:
+    """Write the rows of a revision that has none yet.
+
+    `before` is a revision that is kept, by its id, with its wiring: what stands there too is copied
+    where it lies, which takes a third of the time.
+    """
+    groups: tuple[tuple[str, Sequence[str], str, Callable[[Any], Sequence[Any]]], ...] = (
+        ("point", POINT, "points", lambda p: [getattr(p, c) for c in POINT]),
+        ("source", SOURCE, "sources", lambda s: [getattr(s, c) for c in SOURCE]),
+        ("piece", PIECE, "pieces", _piece_row),
+        ("load", LOAD, "loads", lambda load: [_unsaid(getattr(load, c), c) for c in LOAD]),
+        ("scenario", SCENARIO, "scenarios", _scenario_row),
+    )
+    for table, columns, group, row in groups:
+        things = getattr(craft, group)
+        anew: Sequence[int] = range(len(things))
+        if before is not None and len(getattr(before[1], group)) == len(things):
+            changed = [i for i, _, _ in exchanged(getattr(before[1], group), things)]
+            if len(changed) <= MOST_APART:
+                anew = changed
+                _copy(connection, table, columns, job, (before[0], revision), anew)
+        _insert(connection, table, columns, job, revision, ((i, row(things[i])) for i in anew))
+
+
+def _copy(
+    connection: sqlite3.Connection,
+    table: str,
+    columns: Sequence[str],
+    job: str,
+    revisions: tuple[str, str],
+    but: Sequence[int],
+) -> None:
+    """Copy the rows of one revision for another, but for those at some places."""
+    names = ", ".join(f'"{c}"' for c in columns)
+    connection.execute(
+        f"INSERT INTO {table} (job_id, revision_id, place, {names})"
+        f" SELECT job_id, ?, place, {names} FROM {table}"
+        f" WHERE job_id = ? AND revision_id = ? AND place NOT IN ({', '.join('?' * len(but))})",
+        (revisions[1], job, revisions[0], *but),
+    )
 
 
 def _unsaid(value: Any, column: str) -> Any:
@@ -87,13 +128,14 @@ def _insert(
     columns: Sequence[str],
     job: str,
     revision: str,
-    rows: Iterable[Sequence[Any]],
+    rows: Iterable[tuple[int, Sequence[Any]]],
 ) -> None:
+    """Write rows, each with its place."""
     names = ", ".join(f'"{c}"' for c in columns)
     marks = ", ".join("?" * (len(columns) + 3))
     connection.executemany(
         f"INSERT INTO {table} (job_id, revision_id, place, {names}) VALUES ({marks})",
-        ([job, revision, place, *row] for place, row in enumerate(rows)),
+        ([job, revision, place, *row] for place, row in rows),
     )
 
 

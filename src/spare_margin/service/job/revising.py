@@ -99,15 +99,18 @@ def keep(
             if STAGES.index(stage) > STAGES.index(made.stage):
                 kept += _carried(stage, head, later)
     with transaction(connection):
-        keep_within(connection, snapshot.job.id, kept)
+        keep_within(connection, snapshot, kept)
     caches.learn(snapshot.job.id, kept)
     return [revision.stage for revision in kept]
 
 
-def keep_within(connection: sqlite3.Connection, job: str, kept: Iterable[Revision]) -> None:
+def keep_within(
+    connection: sqlite3.Connection, snapshot: JobSnapshot, kept: Iterable[Revision]
+) -> None:
     """Keep revisions inside a transaction. Conflict where what they were made from is no head."""
-    own = (replace(r, who=r.who or ACTING.get()) for r in kept)
-    if not revision_store.change(connection, job, *own):
+    own = [replace(r, who=r.who or ACTING.get()) for r in kept]
+    known = {key: revision.craft for key, revision in snapshot.revisions.items()}
+    if not revision_store.change(connection, snapshot.job.id, own, known):
         raise Conflict(MOVED_ON)
 
 

@@ -113,7 +113,7 @@ def take(
     made = reading_of(typed, head, meter, moment)
     with transaction(connection):
         if leaves is not None:
-            keep_within(connection, snapshot.job.id, [leaves])
+            keep_within(connection, snapshot, [leaves])
         if moment is not None and not known:
             moment_store.add_moments(connection, snapshot.job.id, [moment])
         reading_store.add_readings(connection, snapshot.job.id, [made])

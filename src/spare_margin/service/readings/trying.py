@@ -90,7 +90,7 @@ def take_trial(
     reading = _at_load(tried, typed, head, meter, moment)
     with transaction(connection):
         if leaves is not None:
-            keep_within(connection, snapshot.job.id, [leaves])
+            keep_within(connection, snapshot, [leaves])
         if not known:
             moment_store.add_moments(connection, snapshot.job.id, [moment])
         moment_store.add_trials(connection, snapshot.job.id, [trial])
