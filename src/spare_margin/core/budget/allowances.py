@@ -82,18 +82,13 @@ class FixedShares:
         return cls(loops, states.piece_currents_a, drawn, states.piece_drops_v)
 
     @property
-    def kept(self) -> dict[Side, Floats]:
-        """By side, the share of its demand that each run can pay each piece, (runs, pieces)."""
-        return self._squeezed[0]
-
-    @property
     def left(self) -> Floats:
-        """What each run then has left (V), (runs, 3)."""
-        return self._squeezed[1]
+        """What each run has left (V) when its fixed pieces have what it can pay them, (runs, 3)."""
+        return self._squeezed[2]
 
     @cached_property
-    def _squeezed(self) -> tuple[dict[Side, Floats], Floats]:
-        """The share of its demand that each run pays each piece, and what it then has left (V)."""
+    def _squeezed(self) -> tuple[dict[Side, Floats], dict[Side, Floats], Floats]:
+        """By side, the share that each run pays of pins and of other demands, (runs,); what it has left."""
         loops, wanted = self.loops, self.wanted
         pins = {s: on @ (wanted * loops.pinned) for s, on in loops.on_side.items()}
         rest = {s: on @ (wanted * loops.fixed) for s, on in loops.on_side.items()}
@@ -108,25 +103,37 @@ class FixedShares:
         more_pin, more_rest, left[:, 2] = _fitted(
             np.asarray(pinned), np.asarray(others), loops.ceilings[:, 2]
         )
-        kept: dict[Side, Floats] = {}
         for side in SIDES:
-            pin = (pin_share[side] * more_pin)[:, None]
-            other = (rest_share[side] * more_rest)[:, None]
-            kept[side] = np.where(loops.pinned, pin, np.where(loops.fixed, other, 1.0))
-        return kept, left
+            pin_share[side] = pin_share[side] * more_pin
+            rest_share[side] = rest_share[side] * more_rest
+        return pin_share, rest_share, left
+
+    def _share(self, row: int, side: Side, column: int) -> float:
+        """The share of its demand that a run can pay a piece on a side."""
+        pins, rest, _ = self._squeezed
+        if self.loops.pinned[column]:
+            return float(pins[side][row])
+        return float(rest[side][row]) if self.loops.fixed[column] else 1.0
 
     @cached_property
     def _least(self) -> tuple[Floats, Ints]:
         """The least share that a loaded run pays each piece, and the number of that run (-1: none)."""
-        shares = np.full((len(self.loops.run_ids), len(self.loops.ids)), math.inf)
-        for side, on in self.loops.on_side.items():
-            here = on & self.loaded[:, None]
-            shares[here] = self.kept[side][here]
-        if not len(shares):
-            return np.full(len(self.loops.ids), math.inf), np.full(len(self.loops.ids), -1)
-        who = shares.argmin(axis=0)
-        least = shares.min(axis=0)
-        return least, np.where(np.isinf(least), -1, who)
+        loops = self.loops
+        if not len(loops.run_ids):
+            return np.full(len(loops.ids), math.inf), np.full(len(loops.ids), -1)
+        feed, back = (loops.on_side[s] for s in SIDES)
+        passed = (feed | back) & self.loaded[:, None]
+        some = passed.any(axis=0)
+        # Whoever pays in full pays alike: the first of them. Few runs pay less.
+        least, who = np.where(some, 1.0, math.inf), np.where(some, passed.argmax(axis=0), -1)
+        short = [pays[s] < 1 for pays in self._squeezed[:2] for s in SIDES]
+        for row in np.flatnonzero(np.any(short, axis=0) & self.loaded).tolist():
+            for side in SIDES:
+                for column in np.flatnonzero(loops.on_side[side][row]).tolist():
+                    share = self._share(row, side, column)
+                    if share < least[column]:
+                        least[column], who[column] = share, row
+        return least, who
 
     def allowance(self, key: str, run: str) -> Allowance:
         """What a piece that is not copper gets: the least of the loaded runs', else of its own run."""
@@ -135,7 +142,7 @@ class FixedShares:
         least, who = self._least
         share, owner = float(least[column]), int(who[column])
         side = loops.runs[run].main[key]
-        own = float(self.kept[side][row, column])
+        own = self._share(row, side, column)
         if owner < 0 or own <= share:
             share, owner = own, row
         rule = str(loops.rules[column])
@@ -155,9 +162,9 @@ class FixedShares:
         if self.left[row, 2] <= 0:
             ate = list(SIDES)
         fed = {
-            loops.ids[i]: float(self.wanted[i] * self.kept[s][row, i])
+            loops.ids[i]: float(self.wanted[i] * self._share(row, s, i))
             for s in ate
-            for i in np.flatnonzero(loops.on_side[s][row] & (loops.fixed | loops.pinned))
+            for i in np.flatnonzero(loops.on_side[s][row] & (loops.fixed | loops.pinned)).tolist()
         }
         return tuple(sorted((k for k, v in fed.items() if v), key=lambda key: -fed[key]))
 
