@@ -100,6 +100,15 @@ def test_whole_seconds_take_longer_to_settle(
     assert file_state(database) is not None
 
 
+def test_where_the_system_tells_late_nothing_is_told(
+    database: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    later(monkeypatch, 60)
+    monkeypatch.setattr(state, "TIMES_ARE_TRUE", False)
+    assert file_state(database) is None
+
+
 def test_a_file_that_is_not_there_has_no_state(tmp_path: Path) -> None:
     (tmp_path / "gone.sqlite3-wal").write_bytes(b"left over")
     assert file_state(tmp_path / "gone.sqlite3") is None
+    assert file_state(tmp_path / "gone.sqlite3-wal" / "in-a-file.sqlite3") is None

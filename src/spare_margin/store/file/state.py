@@ -9,17 +9,22 @@ SETTLED_S = 0.1
 SETTLED_COARSE_S = 3.0
 """The same where times are kept to whole seconds, or to two, as on FAT."""
 SECOND_NS = 1_000_000_000
+TIMES_ARE_TRUE = os.name != "nt"
+"""Windows may not say that a file was written to before whoever wrote has closed it."""
 
 
 def file_state(database: Path) -> tuple[int, ...] | None:
     """What stays the same for as long as nobody writes to a database, and never comes again once one did.
 
-    None where that cannot be said: it was written to just now, or is not there. To be taken before what
-    it stands for is read. The write-ahead log counts where it holds anything: who only reads makes an
-    empty one.
+    None where that cannot be said: it was written to just now, or is not there, or the system tells too
+    late. To be taken before what it stands for is read. The write-ahead log counts where it holds
+    anything: who only reads makes an empty one.
     """
-    file, log = _found(database), _found(database.with_name(f"{database.name}-wal"))
-    if file is None:
+    try:
+        file, log = _found(database), _found(database.with_name(f"{database.name}-wal"))
+    except OSError:
+        return None
+    if file is None or not TIMES_ARE_TRUE:
         return None
     marks = [(file, max(file.st_mtime_ns, file.st_ctime_ns))]
     if log is not None and log.st_size:
