@@ -66,14 +66,24 @@ def test_it_stays_while_others_read(
         assert file_state(database) == before
 
 
+def test_an_empty_log_is_none(database: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    later(monkeypatch, 60)
+    before = file_state(database)
+    with closing(connect(database)) as reader:
+        reader.execute("SELECT * FROM setting").fetchall()
+        assert database.with_name(f"{database.name}-wal").exists()
+        assert file_state(database) == before
+
+
 def test_what_is_kept_changes_it_though_it_stands_in_the_log_alone(
     database: Path, anchored: sqlite3.Connection, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     title(anchored, "Quay workshop")
+    later(monkeypatch, 60)
     before = file_state(database)
+    assert before is not None
     with closing(connect(database)) as writer:
         title(writer, "Slip workshop")
-    later(monkeypatch, 60)
     assert file_state(database) not in (before, None)
 
 
@@ -86,6 +96,18 @@ def test_another_file_in_its_place_is_another_state(
     other.write_bytes(database.read_bytes())
     os.utime(other, ns=(database.stat().st_atime_ns, database.stat().st_mtime_ns))
     other.replace(database)
+    assert file_state(database) not in (before, None)
+
+
+def test_other_content_of_the_same_age_is_another_state(
+    database: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    later(monkeypatch, 60)
+    before, was = file_state(database), database.stat()
+    with database.open("r+b") as file:
+        file.write(file.read(100))
+    os.utime(database, ns=(was.st_atime_ns, was.st_mtime_ns))
+    assert database.stat().st_mtime_ns == was.st_mtime_ns
     assert file_state(database) not in (before, None)
 
 

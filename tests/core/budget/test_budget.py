@@ -86,6 +86,25 @@ def test_the_copper_of_a_shared_trunk_is_the_least_there_is() -> None:
     assert allowances(made["m"]) == pytest.approx({"main": trunk, "b": 0.5 - trunk})
 
 
+def test_what_one_run_cannot_pay_a_shared_joint_no_run_may_spend_there() -> None:
+    """Three pins in the trunk; the load of 11 A may lose 20 mV on its feed, less than they ask for."""
+    document = shared_trunk()
+    document["elements"] += [
+        piece(key, start, end, style="pin")
+        for key, start, end in (("p1", "b+", "q1"), ("p2", "q1", "q2"), ("p3", "q2", "q3"))
+    ]
+    document["elements"][0]["from"] = "q3"
+    document["nodes"] += [{"id": key} for key in ("q1", "q2", "q3")]
+    tight = Limits(TABLES.limit_sets["by-duty"], {"m": Ceilings(feed_v=0.02, return_v=50.0)})
+    _, made = budgets(document, tight)
+    for run in ("l", "m"):
+        pins = [p.allowance for p in made[run].feed.pieces if p.step.piece.id.startswith("p")]
+        assert sum(p.volts for p in pins) == pytest.approx(0.02)
+        assert {(p.rule, p.load_id) for p in pins} == {("squeezed", "m")}
+    assert made["m"].feed.eaten_by
+    assert not made["l"].feed.eaten_by
+
+
 def test_copper_in_a_row_is_shared_by_length_and_root_of_current() -> None:
     """One run's copper at two currents: a load of 11 A that no ceiling holds shares the main feed."""
     free = {"duty": "charging"}
@@ -429,6 +448,20 @@ def test_no_other_ohms_hold_less_copper(seed: int, moves: list[float]) -> None:
     other = ohms * (1 + np.array(moves))
     other /= max(float((amperes @ other / left).max()), 1.0)
     assert (lengths**2 / other).sum() >= (lengths**2 / ohms).sum() * (1 - 1e-8)
+
+
+@settings(max_examples=25)
+@given(seed=st.integers(0, 10**6))
+def test_each_conductor_stands_in_a_line_that_is_used_up(seed: int) -> None:
+    """However little copper hangs on it: lengths and volts spread over six orders."""
+    rng = np.random.default_rng(seed)
+    amperes = np.vstack([rng.random((5, 6)) * (rng.random((5, 6)) < 0.5), np.full(6, 0.1)])
+    amperes = amperes[amperes.any(axis=1)]
+    left, lengths = 10 ** rng.uniform(-3, 2, len(amperes)), 10 ** rng.uniform(-3, 3, 6)
+    ohms, _ = CopperProgramme(amperes, left).least(lengths)
+    used_up = amperes @ ohms >= left * (1 - 2e-9)
+    assert (amperes[used_up] > 0).any(axis=0).all()
+    assert (amperes @ ohms <= left * (1 + 1e-9)).all()
 
 
 @settings(max_examples=10)

@@ -311,6 +311,19 @@ def test_what_is_taken_over_from_a_layout_is_as_laid_out_afresh(
     assert same_state(afresh.solution, over.solution)
 
 
+def test_a_wire_that_was_thought_too_hot_for_its_load_is_cooled_again() -> None:
+    """A converter at the end of a wire that at 400 A would be too hot for any voltage to feed it."""
+    document = loop(scenarios=[{"id": "on", "on": ["l"], "temperature_model": "self_heating"}])
+    document["elements"][1] = wire("w", "f1", "w1", mm2="1.5", insulation_c=105.0)
+    document["elements"][3] = load(behaviour="constant_power", power_w=90)
+    craft, tables = craft_of(document), shipped_tables()
+    found = [
+        solved_craft(craft, craft.scenario(), tables, carried=np.full(len(craft.pieces), amperes))
+        for amperes in (0.0, 400.0)
+    ]
+    assert same_state(found[0].solution, found[1].solution)
+
+
 @settings(max_examples=40)
 @given(crafts(), st.floats(1.1, 20))
 def test_more_resistance_in_the_main_feed_never_helps(document: Document, factor: float) -> None:

@@ -117,15 +117,9 @@ class FixedShares:
 
     @cached_property
     def _least(self) -> tuple[Floats, Ints]:
-        """The least share that a loaded run pays each piece, and the number of that run (-1: none)."""
+        """The least share that a loaded run pays each piece, and the run that cannot pay all (-1: none)."""
         loops = self.loops
-        if not len(loops.run_ids):
-            return np.full(len(loops.ids), math.inf), np.full(len(loops.ids), -1)
-        feed, back = (loops.on_side[s] for s in SIDES)
-        passed = (feed | back) & self.loaded[:, None]
-        some = passed.any(axis=0)
-        # Whoever pays in full pays alike: the first of them. Few runs pay less.
-        least, who = np.where(some, 1.0, math.inf), np.where(some, passed.argmax(axis=0), -1)
+        least, who = np.ones(len(loops.ids)), np.full(len(loops.ids), -1)
         short = [pays[s] < 1 for pays in self._squeezed[:2] for s in SIDES]
         for row in np.flatnonzero(np.any(short, axis=0) & self.loaded).tolist():
             for side in SIDES:
@@ -143,7 +137,7 @@ class FixedShares:
         share, owner = float(least[column]), int(who[column])
         side = loops.runs[run].main[key]
         own = self._share(row, side, column)
-        if owner < 0 or own <= share:
+        if own <= share:
             share, owner = own, row
         rule = str(loops.rules[column])
         wanted = float(self.wanted[column])
@@ -172,7 +166,7 @@ class FixedShares:
         """What each ceiling of each loaded run leaves to the copper it counts."""
         loops = self.loops
         least, _ = self._least
-        paid = self.wanted * np.where(np.isinf(least) | loops.purpose, 0.0, least)
+        paid = self.wanted * np.where(loops.purpose, 0.0, least)
         feed, back = (loops.on_side[s] for s in SIDES)
         left, amperes, who, under = [], [], [], []
         for i, on in enumerate((feed, back, feed | back)):
