@@ -13,6 +13,8 @@ def main() -> None:
     from spare_margin.cli import main as command  # noqa: PLC0415
 
     gc.freeze()
+    # A request makes thousands of values and keeps few: looking after every 700 finds next to nothing.
+    gc.set_threshold(10_000, 10, 10)
     gc.enable()
     command()
 

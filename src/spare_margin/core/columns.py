@@ -1,9 +1,10 @@
 """Columns of figures, and lists, in which single entries are exchanged."""
 
+from collections import deque
 from collections.abc import Sequence
 from itertools import compress
 from operator import is_not
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,5 +32,15 @@ def exchanged(olds: Sequence[T], news: Sequence[T]) -> list[tuple[int, T, T]]:
     >>> exchanged(["a", "b", "c"], ["a", "x", "c"])
     [(1, 'b', 'x')]
     """
+    for before, after, found in tuple(_exchanged_lately):
+        if before is olds and after is news:
+            return found
     rows = zip(range(len(olds)), olds, news, strict=True)
-    return list(compress(rows, map(is_not, olds, news)))
+    made = list(compress(rows, map(is_not, olds, news)))
+    if isinstance(olds, tuple) and isinstance(news, tuple):
+        _exchanged_lately.append((olds, news, made))
+    return made
+
+
+_exchanged_lately: deque[tuple[Any, Any, list[Any]]] = deque(maxlen=8)
+"""Tuples that were compared lately: whoever works out a change compares the same two again and again."""

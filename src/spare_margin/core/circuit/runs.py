@@ -1,6 +1,6 @@
 """Runs: the loop of one load, out from the source's live post and back, in the current's order."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations, pairwise
@@ -91,6 +91,16 @@ class Run:
             )
             for side in SIDES
         }
+
+    @cached_property
+    def misplaced(self) -> tuple[tuple[str, Side], ...]:
+        """The pieces that are said to stand on the other side, each with the side it stands on."""
+        return tuple(
+            (step.piece.id, side)
+            for side in SIDES
+            for step in self.side(side)
+            if step.piece.side != side
+        )
 
     def between(self, red: str, black: str) -> "Between | None":
         """The pieces of the main way between two points of one side; None where there is no such way."""
@@ -317,15 +327,9 @@ def hang_alike(a: Craft, b: Craft) -> bool:
     )
 
 
-def misplaced(runs: list[Run]) -> dict[str, Side]:
+def misplaced(runs: Iterable[Run]) -> dict[str, Side]:
     """Pieces whose `side` is not the side the network puts them on, with the true side.
 
     The file's word on a side is checked, not believed.
     """
-    true: dict[str, Side] = {}
-    for run in runs:
-        for side in SIDES:
-            for step in run.side(side):
-                if step.piece.side != side:
-                    true[step.piece.id] = side
-    return true
+    return {piece: side for run in runs for piece, side in run.misplaced}

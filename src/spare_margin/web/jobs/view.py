@@ -97,7 +97,7 @@ def preview_of(read: ReadJob, tables: Tables) -> Preview:
                 )
             )
         names = {p.id: piece_name(p) for p in craft.pieces}
-        wrong = misplaced(list(solved.runs.values()))
+        wrong = misplaced(solved.runs.values())
         notices += [
             f"{names[key]} will stand on the {side_word(side)} side." for key, side in wrong.items()
         ]

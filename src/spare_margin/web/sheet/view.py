@@ -125,7 +125,7 @@ class SheetMaker:
         )
 
     def _notices(self, solved: SolvedWiring) -> list[str]:
-        wrong = misplaced(list(solved.runs.values()))
+        wrong = misplaced(solved.runs.values())
         sides = [
             f"{pieces.piece_name(p)} is drawn on the other side; it is a "
             f"{pieces.side_word(wrong[p.id])} piece."
