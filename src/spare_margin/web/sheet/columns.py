@@ -1,6 +1,7 @@
 """The parts of a run sheet: a column for each piece, the total of each side, the load's plate."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from itertools import groupby
 
 from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, SideBudget
@@ -82,28 +83,27 @@ class Columns:
                 ("predicted", "Predicted", [c.predicted_v for c in row]),
             )
         ]
-        return first.model_copy(
-            update={
-                "id": f"trunk {first.id}",
-                "pieces": [c.id for c in row],
-                "kind": "conductor",
-                "name": "Trunk",
-                "full_name": f"Trunk, {pieces.side_word(first.side)} side",
-                "spec": f"{len(row)} pieces · shared",
-                "exit": last.exit,
-                "resistance_ohm": sum(known) if len(known) == len(row) else None,
-                "power_w": sum(c.power_w for c in row),
-                "allowance_v": allowed,
-                "predicted_v": predicted,
-                "spare_v": allowed - predicted,
-                "undrawn": any(c.undrawn for c in row),
-                "guessed": any(c.guessed for c in row),
-                "predicted_verdict": self._worst(row) if allowed < predicted else "within",
-                "found": self.found.cell(first.entry.id, last.exit.id) if self.found else None,
-                "left": self.left.cell(first.entry.id, last.exit.id) if self.left else None,
-                "change": "",
-                "working": sums,
-            }
+        return replace(
+            first,
+            id=f"trunk {first.id}",
+            pieces=[c.id for c in row],
+            kind="conductor",
+            name="Trunk",
+            full_name=f"Trunk, {pieces.side_word(first.side)} side",
+            spec=f"{len(row)} pieces · shared",
+            exit=last.exit,
+            resistance_ohm=sum(known) if len(known) == len(row) else None,
+            power_w=sum(c.power_w for c in row),
+            allowance_v=allowed,
+            predicted_v=predicted,
+            spare_v=allowed - predicted,
+            undrawn=any(c.undrawn for c in row),
+            guessed=any(c.guessed for c in row),
+            predicted_verdict=self._worst(row) if allowed < predicted else "within",
+            found=self.found.cell(first.entry.id, last.exit.id) if self.found else None,
+            left=self.left.cell(first.entry.id, last.exit.id) if self.left else None,
+            change="",
+            working=sums,
         )
 
     @staticmethod

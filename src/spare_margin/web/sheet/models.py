@@ -1,5 +1,9 @@
-"""What the API gives of a run sheet. Numbers are SI: V, A, ohm, m, W, degrees C."""
+"""What the API gives of a run sheet. Numbers are SI: V, A, ohm, m, W, degrees C.
 
+What a sheet has many of is a plain value class: nothing is checked that was worked out here.
+"""
+
+from dataclasses import dataclass
 from typing import Literal
 
 from spare_margin.core.measure.verdicts import Verdict
@@ -28,7 +32,8 @@ from spare_margin.web.common.models import (
 from spare_margin.wording.craft.workings import WorkingLine
 
 
-class PieceForm(Model):
+@dataclass(frozen=True, slots=True)
+class PieceForm:
     """A piece's own figures as a person would type them; empty where the tables rule."""
 
     kind: PieceKind
@@ -48,7 +53,8 @@ class PieceForm(Model):
     pinned: str
 
 
-class Column(Model):
+@dataclass(frozen=True, slots=True)
+class Column:
     """One piece of the run, in the order the current passes; or a trunk that stands for `pieces`.
 
     `undrawn`: nobody has said what it is; `guessed`: what is predicted of it rests on such a thing. Its
@@ -191,7 +197,8 @@ class RunOut(Model):
     text: str
 
 
-class RunInList(Model):
+@dataclass(frozen=True, slots=True)
+class RunInList:
     """A run beside the sheet."""
 
     id: str
@@ -203,7 +210,8 @@ class RunInList(Model):
     measured: bool
 
 
-class LoadSwitch(Model):
+@dataclass(frozen=True, slots=True)
+class LoadSwitch:
     """A load as a toggle."""
 
     id: str
