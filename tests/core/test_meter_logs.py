@@ -16,7 +16,7 @@ from spare_margin.core.measure.meter_logs import (
     Segment,
     envelope,
     figures,
-    named,
+    numbered,
     segments,
     watched,
 )
@@ -150,7 +150,7 @@ def test_one_bad_sample_is_no_step() -> None:
 
 def test_segments_have_names_of_their_own() -> None:
     found = [Segment("off", 0, 1), Segment("steady", 1, 2), Segment("off", 2, 3)]
-    assert named(found) == ["off 1", "steady 1", "off 2"]
+    assert numbered(found) == [1, 1, 2]
 
 
 # Layouts

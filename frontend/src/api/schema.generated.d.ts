@@ -1640,12 +1640,12 @@ export interface components {
             };
             /** Fuse Ratings */
             fuse_ratings: {
-                [key: string]: number[];
+                [key: string]: string[];
             };
         };
         /**
          * SizeSystem
-         * @description A system of conductor sizes, thinnest first, and the finishes it comes in.
+         * @description A system of conductor sizes: what they are called, thinnest first, and the finishes it comes in.
          */
         SizeSystem: {
             /** System */
@@ -5040,8 +5040,8 @@ export interface components {
             started_at: string | null;
             /** Duration */
             duration: string;
-            /** Row Count */
-            row_count: number;
+            /** Rows */
+            rows: string;
             /** Channels */
             channels: string[];
         };
@@ -5128,8 +5128,8 @@ export interface components {
             started_at: string | null;
             /** Duration S */
             duration_s: number;
-            /** Row Count */
-            row_count: number;
+            /** Rows */
+            rows: string;
             /** Channels */
             channels: components["schemas"]["LogChannelOut"][];
             /** Seconds */
@@ -5201,31 +5201,24 @@ export interface components {
         TakenReading: {
             /** Id */
             id: string;
-            /** Channel */
-            channel: number;
-            /**
-             * Figure
-             * @enum {string}
-             */
-            figure: "mean" | "least" | "most";
             /** Typed */
             typed: string;
-            /** Start S */
-            start_s: number;
-            /** End S */
-            end_s: number;
+            /** Says */
+            says: string;
         };
         /**
          * WindowOut
          * @description A window of a log with the figures of each channel; null where it has none there.
          */
         WindowOut: {
+            /** Kind */
+            kind: ("off" | "start" | "steady") | ("whole" | "picked");
             /** Name */
             name: string;
             /** Start S */
-            start_s: number;
+            start_s: components["schemas"]["Figure"];
             /** End S */
-            end_s: number;
+            end_s: components["schemas"]["Figure"];
             /** Figures */
             figures: (components["schemas"]["ChannelFigures"] | null)[];
         };

@@ -7,11 +7,12 @@ export type Figure = Schema["Figure"];
 type Maybe = Figure | null | undefined;
 
 interface Spoken {
+  comma: "no" | "yes";
   length: "m" | "ft";
   volts: "V" | "mV";
   back_word: string;
 }
-let spoken: Spoken = { length: "m", volts: "V", back_word: "return" };
+let spoken: Spoken = { comma: "no", length: "m", volts: "V", back_word: "return" };
 
 /** Use these units and words from now on. */
 export function speak(units: Spoken): void {
@@ -27,6 +28,10 @@ export const lengthUnit = () => spoken.length;
 /** The unit of small voltages in tables. */
 export const voltUnit = () => spoken.volts;
 
+/** A number that is no quantity of the server's, a size on a button, with the decimal mark in use. */
+export const marked = (number: string | number) =>
+  spoken.comma === "yes" ? String(number).replace(".", ",") : String(number);
+
 /** A figure under a head that names its unit; it brings its own where that is another. */
 export function bare(figure: Maybe, unit = figure?.unit): string {
   if (!figure) return "";
@@ -41,4 +46,4 @@ export const whole = (figure: Maybe) => (figure ? `${figure.text} ${figure.unit}
 export const brief = (figure: Maybe) => figure?.brief ?? "–";
 /** More or less by so much, with its sign: `+0.021 V`. */
 export const more = (figure: Maybe) =>
-  figure && figure.si > 0.0005 ? `+${whole(figure)}` : whole(figure);
+  figure && figure.si > 0 && /[1-9]/.test(figure.text) ? `+${whole(figure)}` : whole(figure);

@@ -170,13 +170,16 @@ def _to_si(unit: str, kind: Kind, wrong: JobError) -> tuple[float, float]:
 
 
 _SIZE = re.compile(
-    r"^\s*(?:awg\s*)?(\d+(?:[.,]\d+)?(?:/0)?)\s*(mm2|mm\u00b2|mm\^2|sqmm|qmm|mm|awg|ga|gauge)?\s*$",
+    r"^\s*(?:awg\s*)?(\d+(?:[.,]\d+)?(?:/0)?)\s*(mm2|mm\u00b2|mm\^2|sqmm|qmm|mm|awg|ga|gauge)?(\s+road)?\s*$",
     re.I,
 )
 
 
 def understand_size(text: str, field: str, system: str, finish: str) -> Size:
-    """A conductor size such as `10 AWG`, `2/0`, `2,5` or `6 mm\u00b2`; a bare number keeps `system`."""
+    """A conductor size such as `10 AWG`, `2/0`, `2,5` or `1.25 mm\u00b2 road`.
+
+    A bare number keeps `system`; mm\u00b2 keep it where it is one of theirs.
+    """
     match = _SIZE.match(text)
     if match is None:
         raise JobError(
@@ -185,7 +188,9 @@ def understand_size(text: str, field: str, system: str, finish: str) -> Size:
     value, unit = match[1].replace(",", "."), (match[2] or "").lower()
     if unit in ("awg", "ga", "gauge") or text.strip().lower().startswith("awg") or "/0" in value:
         return Size("awg", value, "plain")
-    if unit and system == "awg":
+    if match[3]:
+        system = "mm2-road"
+    elif unit and system == "awg":
         system = "mm2"
     if "." in value:
         value = value.rstrip("0").rstrip(".")

@@ -9,7 +9,7 @@ from flask.testing import FlaskClient
 
 from spare_margin.wording.language import figures as words
 from spare_margin.wording.language.units import IN_USE, Units
-from tests.web.test_api import MARRAM
+from tests.web.test_api import DUNLIN, MARRAM
 
 KEYS = {"si", "text", "unit", "brief"}
 PAGES = (
@@ -55,6 +55,63 @@ def test_figures_follow_the_workshops_units(demo: FlaskClient) -> None:
     assert sheet["run"]["headroom"]["amperes"]["text"].count(",") == 1
     copper = demo.get(f"{MARRAM}/craft").get_json()["copper"]
     assert {use["length_m"]["unit"] for use in copper} == {"ft"}
+
+
+SAID = {"typed", "meter", "source", "note", "title", "complaint", "id", "revision", "at"}
+"""Keys of what a person typed or a table cites: it stays as it is."""
+CODES = {"side", "about", "until", "entry", "exit"}
+
+
+def texts(answer: Any, key: str = "") -> Iterator[tuple[str, str]]:
+    """Every text in an answer that was made here, by the key it stands under."""
+    if isinstance(answer, dict):
+        for name, each in answer.items():
+            yield from texts(each, name)
+    elif isinstance(answer, list):
+        for each in answer:
+            yield from texts(each, key)
+    elif isinstance(answer, str) and key not in SAID:
+        yield key, answer
+
+
+@pytest.mark.parametrize("job", [MARRAM, DUNLIN, "/api/v1/jobs/demo-4-barge-orrin"])
+def test_what_is_said_follows_the_workshops_mark_and_word(demo: FlaskClient, job: str) -> None:
+    """Names are a person's: they stay. All else has the comma, and calls the return side ground."""
+    demo.post("/api/v1/settings", json={"comma": "yes", "back_word": "ground", "volts": "mV"})
+    shown = demo.get(f"{job}/sheet").get_json()
+    ring = next(c["id"] for c in shown["run"]["columns"] if c["kind"] == "joint")
+    body = {
+        "stage": shown["stage"],
+        "revision": shown["revision"],
+        "element": ring,
+        "correct": True,
+    }
+    body["edit"] = {"name": "Ring 2.5 return stud"}
+    assert demo.post(f"{job}/changes", json=body).status_code == 200
+    file = demo.get(f"{job}/file").get_json()
+    names = {text for key, text in texts(file) if key in ("name", "summary", "label")}
+    assert "Ring 2.5 return stud" in names
+    # What a candidate would fit has its name already.
+    names |= {"New return", "Ring, new return, load end", "Ring, new return, battery end"}
+    own = re.compile("|".join(map(re.escape, sorted(names, key=len, reverse=True))), re.I)
+    runs = [f"?run={run['id']}" for run in shown["runs"]]
+    paths = [f"{job}/{page}{run}" for page in ("sheet", "walk") for run in runs]
+    paths += [
+        path.replace("{job}", job.rsplit("/", 1)[-1]).replace("/{run}", "")
+        for path, acts in demo.get("/api/v1/openapi.json").get_json()["paths"].items()
+        if "get" in acts and "{job}" in path and path.count("{") == 1 and not path.endswith("/file")
+    ]
+    said = 0
+    for path in paths:
+        answer = demo.get(path)
+        if not answer.is_json or answer.status_code != 200:
+            continue
+        for key, text in texts(answer.get_json()):
+            plain = re.sub(r"\d{4}-\d\d-\d\dT\S*|body return", "", own.sub("", text), flags=re.I)
+            assert not re.search(r"\d\.\d", plain), (path, key, text)
+            assert key in CODES or not re.search(r"\breturn\b", plain), (path, key, text)
+            said += 1
+    assert said > 1000
 
 
 def test_a_figure_and_its_working_have_the_same_digits(demo: FlaskClient) -> None:

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { type Schema, sentence } from "../../api/client";
+import { marked } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { Pick, TextField } from "../../ui/TextField";
@@ -40,7 +41,7 @@ export function CraftFacts({ craft }: { craft: Craft }) {
         <p>{complaint.filter(Boolean).join(" ") || "No complaint written down."}</p>
         <p className="text-[13px] text-soft">
           {[craft.craft_name, craft.customer].filter(Boolean).map((word) => `${word} · `)}
-          {craft.craft}, {craft.nominal_v} V, {polarity} · {sources}{" "}
+          {craft.craft}, {marked(craft.nominal_v)} V, {polarity} · {sources}{" "}
           <button
             type="button"
             className="min-h-8 px-1 font-bold text-slate underline"

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from "react";
 import { Link, useNavigate } from "react-router";
 import { type Schema, sentence, type WrongField } from "../../api/client";
-import { brief } from "../../format/format";
+import { brief, marked } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { useBringIn, usePreview } from "./api";
@@ -127,7 +127,7 @@ function Found({ seen }: { seen: { name: string; preview: Schema["Preview"] } })
     >
       <h3 className="font-bold">{preview.title}</h3>
       <p className="text-soft">
-        {preview.craft}, {preview.nominal_v} V · {preview.reading_count} readings
+        {preview.craft}, {marked(preview.nominal_v ?? "–")} V · {preview.reading_count} readings
       </p>
       {preview.complaint && <p className="mt-1">{preview.complaint}</p>}
       <table className="mt-2 w-full">

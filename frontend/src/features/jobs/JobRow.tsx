@@ -1,6 +1,6 @@
 import { Archive, ArchiveRestore, Copy } from "lucide-react";
 import { Link } from "react-router";
-import { brief } from "../../format/format";
+import { brief, marked } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { INK, VerdictWord } from "../../ui/told/Verdict";
 import type { Job } from "./api";
@@ -41,7 +41,7 @@ export function JobRow({
           {!job.waiting && (
             <>
               {" "}
-              · {CRAFT[job.craft]}, {job.nominal_v} V · {job.run_count}{" "}
+              · {CRAFT[job.craft]}, {marked(job.nominal_v)} V · {job.run_count}{" "}
               {job.run_count === 1 ? "run" : "runs"} · {job.reading_count} readings
             </>
           )}

@@ -7,7 +7,16 @@ import { Button } from "../../ui/Button";
 import { Pick, TextField } from "../../ui/TextField";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { useSay } from "../../ui/told/Notices";
-import { type FigureName, keyOf, type Log, useLog, useLogActs, useLogs, useWindow } from "./api";
+import {
+  type FigureName,
+  keyOf,
+  type Log,
+  useLog,
+  useLogActs,
+  useLogs,
+  useWindow,
+  type Window,
+} from "./api";
 import { Trace } from "./Trace";
 
 const FIGURES: [FigureName, string][] = [
@@ -15,7 +24,11 @@ const FIGURES: [FigureName, string][] = [
   ["least", "least"],
   ["most", "most"],
 ];
-const KINDS: Record<string, string> = { off: "off", start: "start", steady: "steady" };
+/** A window that was picked: among those found, or by hand. */
+interface Picked {
+  name: string;
+  window: [number, number];
+}
 
 /** One log: its traces, the windows found or picked in it, their figures, readings taken from them. */
 export function LogPage() {
@@ -50,48 +63,41 @@ export function LogPage() {
 }
 
 function Opened({ log }: { log: Log }) {
-  const [picked, setPicked] = useState<{ name: string; window: [number, number] } | null>(() => {
-    const steady = log.windows.find((w) => w.name.startsWith("steady"));
-    return steady ? { name: steady.name, window: [steady.start_s, steady.end_s] } : null;
+  const [picked, setPicked] = useState<Picked | null>(() => {
+    const steady = log.windows.find((w) => w.kind === "steady");
+    return steady ? foundWindow(steady) : null;
   });
   const fine = useWindow(log.job, log.id, picked?.window ?? null);
   const drawn = useMemo(
     () => ({ seconds: log.seconds, least: log.least, most: log.most }),
     [log.seconds, log.least, log.most],
   );
-  const figures = picked ? fine.data?.window.figures : log.windows[0]?.figures;
-  const name = picked?.name ?? "whole";
+  const shown = picked ? fine.data?.window : log.windows[0];
+  const byHand = (window: [number, number]) => setPicked({ name: "", window });
   return (
     <>
       <h1 className="text-xl font-bold">{log.name}</h1>
       <p className="mb-2 text-soft">
-        {log.row_count.toLocaleString()} rows
+        {log.rows}
         {log.started_at && `, from ${new Date(log.started_at).toLocaleString()}`}
       </p>
-      <Trace
-        log={log}
-        drawn={drawn}
-        window={picked?.window ?? null}
-        onPick={(window) => setPicked({ name: "picked", window })}
-      />
+      <Trace log={log} drawn={drawn} window={picked?.window ?? null} onPick={byHand} />
       <section aria-label="Windows" className="my-3 flex flex-wrap items-end gap-1">
         {log.windows.map((w) => (
           <Button
             key={w.name}
-            aria-pressed={w.name === name}
-            tone={w.name === name ? "strong" : "plain"}
-            onClick={() =>
-              setPicked(w.name === "whole" ? null : { name: w.name, window: [w.start_s, w.end_s] })
-            }
+            aria-pressed={chosen(w, picked)}
+            tone={chosen(w, picked) ? "strong" : "plain"}
+            onClick={() => setPicked(w.kind === "whole" ? null : foundWindow(w))}
           >
-            {w.name.replace(/^\w+/, (kind) => KINDS[kind] ?? kind)}
+            {w.name}
           </Button>
         ))}
         <ByHand
-          key={picked ? picked.window.join() : "whole"}
-          window={picked?.window ?? [0, log.duration_s]}
+          key={`${shown?.start_s.text} ${shown?.end_s.text}`}
+          window={shown}
           most={log.duration_s}
-          onPick={(window) => setPicked({ name: "picked", window })}
+          onPick={byHand}
         />
       </section>
       {fine.isError && (
@@ -99,9 +105,18 @@ function Opened({ log }: { log: Log }) {
           {sentence(fine.error)}
         </p>
       )}
-      <Figures log={log} figures={figures} window={picked?.window ?? [0, log.duration_s]} />
+      <Figures log={log} figures={shown?.figures} window={picked?.window ?? [0, log.duration_s]} />
     </>
   );
+}
+
+/** One of the windows that were found, as picked. */
+function foundWindow(found: Window): Picked {
+  return { name: found.name, window: [found.start_s.si, found.end_s.si] };
+}
+
+function chosen(found: Window, picked: Picked | null): boolean {
+  return picked === null ? found.kind === "whole" : found.name === picked.name;
 }
 
 /** A window by its seconds, for those who do not drag. */
@@ -110,15 +125,22 @@ function ByHand({
   most,
   onPick,
 }: {
-  window: [number, number];
+  window: Window | undefined;
   most: number;
   onPick: (window: [number, number]) => void;
 }) {
-  const [from, setFrom] = useState(window[0].toFixed(1));
-  const [to, setTo] = useState(window[1].toFixed(1));
+  const [from, setFrom] = useState(window?.start_s.text ?? "");
+  const [to, setTo] = useState(window?.end_s.text ?? "");
   const a = Number(from.replace(",", "."));
   const b = Number(to.replace(",", "."));
-  const good = Number.isFinite(a) && Number.isFinite(b) && a >= 0 && b > a && a <= most;
+  const good =
+    from !== "" &&
+    to !== "" &&
+    Number.isFinite(a) &&
+    Number.isFinite(b) &&
+    a >= 0 &&
+    b > a &&
+    a <= most;
   return (
     <form
       className="flex items-end gap-1"
@@ -269,14 +291,7 @@ function Figures({
       </ul>
       {log.readings.length > 0 && (
         <p className="mt-2">
-          Taken from this log:{" "}
-          {log.readings
-            .map(
-              (r) =>
-                `${log.channels[r.channel]?.name ?? ""} ${r.figure} ${r.typed} (${r.start_s.toFixed(1)} to ${r.end_s.toFixed(1)} s)`,
-            )
-            .join("; ")}
-          .{" "}
+          Taken from this log: {log.readings.map((r) => r.says).join("; ")}.{" "}
           <Link to={`/jobs/${log.job}`} className="font-bold text-slate underline">
             On the run sheet
           </Link>

@@ -71,7 +71,7 @@ export function LogsPage() {
                 >
                   <b className="text-slate underline">{log.name}</b>
                   <span className="text-soft">
-                    {log.duration}, {log.row_count.toLocaleString()} rows: {log.channels.join(", ")}
+                    {log.duration}, {log.rows}: {log.channels.join(", ")}
                   </span>
                 </Link>
               </li>

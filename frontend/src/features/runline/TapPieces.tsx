@@ -1,5 +1,6 @@
 import { Delete } from "lucide-react";
 import { useState } from "react";
+import { marked } from "../../format/format";
 import { Button } from "../../ui/Button";
 
 interface Props {
@@ -88,10 +89,10 @@ export function TapPieces({ value, onChange, loaded }: Props) {
               <Button
                 key={size}
                 className={chip}
-                aria-pressed={last.startsWith(`${size} mm²`)}
-                onClick={() => sized(size)}
+                aria-pressed={last.startsWith(`${marked(size)} mm²`)}
+                onClick={() => sized(marked(size))}
               >
-                {size}
+                {marked(size)}
               </Button>
             ))}
             <span className="text-soft">mm²</span>
@@ -115,9 +116,9 @@ export function TapPieces({ value, onChange, loaded }: Props) {
               <Button
                 key={rating}
                 className={chip}
-                onClick={() => onChange(`${before}${fused[1]} ${rating}`)}
+                onClick={() => onChange(`${before}${fused[1]} ${marked(rating)}`)}
               >
-                {rating}
+                {marked(rating)}
               </Button>
             ))}
             <span className="text-soft">A</span>

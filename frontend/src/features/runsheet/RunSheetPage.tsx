@@ -2,6 +2,7 @@ import { ArrowLeft, Download, Keyboard } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
 import { Link, Navigate, useParams, useSearchParams } from "react-router";
 import { Refused, type Sheet, type Stage, sentence } from "../../api/client";
+import { marked } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { Opening } from "../../ui/told/Opening";
@@ -137,7 +138,7 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
         </Link>
         <div>
           <h2 className="text-[15px] font-bold">{sheet.title}</h2>
-          <p className="text-[13px] text-soft">{sheet.nominal_v} V nominal</p>
+          <p className="text-[13px] text-soft">{marked(sheet.nominal_v)} V nominal</p>
           <Link
             to={`/jobs/${sheet.job}/craft?stage=${sheet.stage}`}
             className="block min-h-8 font-bold text-slate underline"

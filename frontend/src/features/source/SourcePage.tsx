@@ -2,7 +2,7 @@ import { ArrowLeft } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
-import { bare, whole } from "../../format/format";
+import { bare, marked, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { Pick, TextField } from "../../ui/TextField";
 import { ThemeButton } from "../../ui/ThemeButton";
@@ -106,7 +106,7 @@ function Opened({
     <>
       <h1 className="text-xl font-bold">Source check: {check.name}</h1>
       <p className="mb-3 text-soft">
-        {check.live} to {check.back}, {check.nominal_v} V nominal
+        {check.live} to {check.back}, {marked(check.nominal_v)} V nominal
       </p>
       <div className="grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
         <form

@@ -9,11 +9,15 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from spare_margin.core.model.jobs import LogQuantity, LogSegment
+
+WindowKind = LogSegment | Literal["whole", "picked"]
+"""What a window of a log is: what was found there, all of it, or what a person picked."""
 
 Floats = NDArray[np.float64]
 COARSE = 20_000
@@ -286,15 +290,15 @@ def _settles(values: Floats, noise: float, after: int) -> int:
     return int(early[-1]) + 1 if len(early) else 0
 
 
-def named(kinds: Sequence[Segment]) -> list[str]:
-    """Names of segments that tell them apart: `steady 1`, `steady 2`.
+def numbered(found: Sequence[Segment]) -> list[int]:
+    """The number of each segment among those of its kind, from 1.
 
-    >>> named([Segment("off", 0, 1), Segment("steady", 1, 2)])
-    ['off 1', 'steady 1']
+    >>> numbered([Segment("off", 0, 1), Segment("steady", 1, 2), Segment("off", 2, 3)])
+    [1, 1, 2]
     """
-    seen: dict[str, int] = {}
+    seen: dict[LogSegment, int] = {}
     out = []
-    for each in kinds:
+    for each in found:
         seen[each.kind] = seen.get(each.kind, 0) + 1
-        out.append(f"{each.kind} {seen[each.kind]}")
+        out.append(seen[each.kind])
     return out

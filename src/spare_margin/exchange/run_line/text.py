@@ -59,7 +59,7 @@ def _wire_parts(wire: Conductor) -> list[str]:
             parts.append(f"{wire.size.value} AWG")
         else:
             road = " road" if wire.size.system == "mm2-road" else ""
-            parts.append(f"{wire.size.value} mm\u00b2{road}")
+            parts.append(f"{figure(wire.size.value)} mm\u00b2{road}")
         if wire.size.finish != "plain":
             parts.append(wire.size.finish)
     elif wire.ohm_per_m is not None:

@@ -9,7 +9,7 @@ from spare_margin.exchange.reports.sheet import HandOver, Paper
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.proof.proof_sheet import proof_sheet
 from spare_margin.wording.craft.pieces import piece_name, spec
-from spare_margin.wording.measured.cautions import CAUTIONS
+from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.repair import upgrades
 from spare_margin.wording.repair.hand_over import craft_words, limit_words
 
@@ -45,7 +45,9 @@ def hand_over(session: JobSession, run_id: str, settings: Mapping[str, str]) -> 
         proof=proof,
         pieces={s.piece.id: spec(s.piece) for s in run.steps()},
         parts=tuple(f"{what}: {amount}" if amount else what for what, amount in parts),
-        cautions=tuple(CAUTIONS[c] for c in cautions(craft, current, "as_left", run.load, found)),
+        cautions=tuple(
+            caution_words(c) for c in cautions(craft, current, "as_left", run.load, found)
+        ),
         made=datetime.now(UTC).date(),
         paper=paper,
     )

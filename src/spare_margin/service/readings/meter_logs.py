@@ -9,7 +9,7 @@ import numpy as np
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.measure import meter_logs as core
-from spare_margin.core.measure.meter_logs import MeterLog, WindowFigures
+from spare_margin.core.measure.meter_logs import MeterLog, WindowFigures, WindowKind
 from spare_margin.core.model.jobs import LogChannel, LogTrace, LogWindow, Reading
 from spare_margin.exchange.meter_log_csv import LogLayout, read_log
 from spare_margin.service.errors import NotThere
@@ -26,12 +26,20 @@ DIGITS = 5
 
 
 @dataclass(frozen=True, slots=True)
+class Window:
+    """A stretch of a log (s): the whole, one that was found (the `number`-th of its kind), or picked."""
+
+    kind: WindowKind
+    start_s: float
+    end_s: float
+    number: int = 1
+
+
+@dataclass(frozen=True, slots=True)
 class Figured:
     """A window of a log with the figures of each channel; None where it has none there."""
 
-    name: str
-    start_s: float
-    end_s: float
+    window: Window
     figures: tuple[WindowFigures | None, ...]
 
 
@@ -98,21 +106,22 @@ def samples_of(connection: sqlite3.Connection, job_id: str, trace: LogTrace) -> 
     return MeterLog(np.array(trace.seconds, dtype=np.float64), tuple(channels), trace.started_at)
 
 
-def figured(log: MeterLog, windows: Sequence[tuple[str, float, float]]) -> list[Figured]:
-    """The figures of every channel in some windows (name, start, end)."""
+def figured(log: MeterLog, windows: Sequence[Window]) -> list[Figured]:
+    """The figures of every channel in some windows."""
+    channels = range(len(log.channels))
     return [
-        Figured(
-            name, start, end,
-            tuple(core.figures(log, i, start, end) for i in range(len(log.channels))),
-        )
-        for name, start, end in windows
-    ]  # fmt: skip
+        Figured(w, tuple(core.figures(log, i, w.start_s, w.end_s) for i in channels))
+        for w in windows
+    ]
 
 
-def found_windows(trace: LogTrace) -> list[tuple[str, float, float]]:
-    """The windows of what was found in a log, by names that tell them apart."""
+def found_windows(trace: LogTrace) -> list[Window]:
+    """The windows of what was found in a log."""
     found = [core.Segment(kind, start, end) for kind, start, end in trace.segments]
-    return [(name, s.start_s, s.end_s) for name, s in zip(core.named(found), found, strict=True)]
+    numbers = core.numbered(found)
+    return [
+        Window(s.kind, s.start_s, s.end_s, number) for number, s in zip(numbers, found, strict=True)
+    ]
 
 
 def say_points(

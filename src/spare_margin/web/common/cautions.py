@@ -3,11 +3,12 @@
 from collections.abc import Iterable
 
 from spare_margin.core.walk.cautions import CautionId
-from spare_margin.wording.measured.cautions import CAUTIONS
+from spare_margin.wording.measured.cautions import caution_words
 
 from .models import Caution
 
 
 def shown(found: Iterable[CautionId]) -> list[Caution]:
     """These cautions in words."""
-    return [Caution(id=key, when=CAUTIONS[key][0], says=CAUTIONS[key][1]) for key in found]
+    worded = ((key, *caution_words(key)) for key in found)
+    return [Caution(id=key, when=when, says=says) for key, when, says in worded]

@@ -15,6 +15,7 @@ from spare_margin.wording.language.figures import (
     metre_figure,
     ohm_figure,
     percent_figure,
+    second_figure,
     volt_figure,
     watt_tenths_figure,
 )
@@ -23,6 +24,7 @@ Volts = Annotated[float, PlainSerializer(volt_figure, return_type=Figure)]
 Amperes = Annotated[float, PlainSerializer(ampere_figure, return_type=Figure)]
 Ohms = Annotated[float, PlainSerializer(ohm_figure, return_type=Figure)]
 Metres = Annotated[float, PlainSerializer(metre_figure, return_type=Figure)]
+Seconds = Annotated[float, PlainSerializer(second_figure, return_type=Figure)]
 Kilograms = Annotated[float, PlainSerializer(kilogram_figure, return_type=Figure)]
 WattsSaved = Annotated[float, PlainSerializer(watt_tenths_figure, return_type=Figure)]
 Share = Annotated[float, PlainSerializer(percent_figure, return_type=Figure)]

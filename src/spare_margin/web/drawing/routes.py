@@ -63,6 +63,7 @@ from spare_margin.web.drawing.models import (
 )
 from spare_margin.web.drawing.scenarios import scenario_act
 from spare_margin.wording.craft.pieces import load_spec, piece_name, point_name, spec
+from spare_margin.wording.language.units import number
 
 CHARGING_V = 14.2
 """What a generator or charger holds without load, at 12 V nominal."""
@@ -153,7 +154,7 @@ def _capacity(text: str) -> float | None:
         return None
     value = understand(plain, "times", "capacity").value or 0.0
     if not 0 < value <= 10_000:
-        raise JobError("capacity", f"{value:g} Ah is no battery", "above 0 up to 10000 Ah")
+        raise JobError("capacity", f"{number(value)} Ah is no battery", "above 0 up to 10000 Ah")
     return value
 
 
@@ -369,7 +370,7 @@ def add_source(path: JobPath, body: NewSource) -> dict[str, object]:
         usual = CHARGING_V * craft.nominal_v / 12.0
         volts = understand(body.volts, "volts", "volts").value if body.volts.strip() else usual
         if volts is None or not 0.8 * craft.nominal_v <= volts <= 2.5 * craft.nominal_v:
-            raise JobError("volts", "charges no battery of this craft", f"about {usual:g}")
+            raise JobError("volts", "charges no battery of this craft", f"about {number(usual)}")
         grown, run = with_charger(craft, body.kind, name, volts, also)
         made[:] = [run]
         return grown

@@ -17,6 +17,7 @@ from spare_margin.service.job.revising import Act, taken_ids
 from spare_margin.service.job.snapshot import JobSnapshot
 from spare_margin.web.common.models import SourceStateForm
 from spare_margin.web.drawing.models import ScenarioChange, ScenarioForm
+from spare_margin.wording.language.units import number
 
 BOUNDS: dict[Kind, tuple[float, float]] = {
     "celsius": (-60, 250),
@@ -124,5 +125,7 @@ def _figure(text: str, kind: Kind, field: str) -> float | None:
     value = understand(text, kind, field).value or 0.0
     low, high = BOUNDS[kind]
     if not low <= value <= high or (kind == "volts" and not value):
-        raise JobError(field, f"{value:g} is out of bounds", f"{low:g} up to {high:g}")
+        raise JobError(
+            field, f"{number(value)} is out of bounds", f"{number(low)} up to {number(high)}"
+        )
     return value

@@ -128,7 +128,7 @@ class Preview(Model):
 
 
 class SizeSystem(Model):
-    """A system of conductor sizes, thinnest first, and the finishes it comes in."""
+    """A system of conductor sizes: what they are called, thinnest first, and the finishes it comes in."""
 
     system: str
     sizes: list[str]
@@ -140,4 +140,4 @@ class Choices(Model):
 
     sizes: list[SizeSystem]
     styles: dict[str, list[str]]
-    fuse_ratings: dict[str, list[float]]
+    fuse_ratings: dict[str, list[str]]

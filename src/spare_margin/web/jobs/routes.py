@@ -3,6 +3,7 @@
 from flask import Response, request
 
 from spare_margin.core.model.naming import KIND_NAMES
+from spare_margin.core.model.pieces import Size
 from spare_margin.data.tables import tables_with
 from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job
 from spare_margin.exchange.job_file.models import schema
@@ -32,6 +33,8 @@ from spare_margin.web.jobs.models import (
     Timeline,
 )
 from spare_margin.web.problems import wrong_field
+from spare_margin.wording.craft.pieces import size_typed
+from spare_margin.wording.language.units import number
 from spare_margin.wording.measured.cautions import FIRST_START
 from spare_margin.wording.records.brought import known_words
 
@@ -158,14 +161,16 @@ def choices() -> dict[str, object]:
     tables = the_workshop().tables
     rows = tables.conductors.rows
     systems = dict.fromkeys(size.system for size in rows)
-    ratings: dict[str, list[float]] = {}
+    ratings: dict[str, list[str]] = {}
     for style, rating in tables.fixed.fuses:
-        ratings.setdefault(style, []).append(rating)
+        ratings.setdefault(style, []).append(f"{number(rating)} A")
     return Choices(
         sizes=[
             SizeSystem(
                 system=system,
-                sizes=tables.conductors.sizes(system),
+                sizes=[
+                    size_typed(Size(system, value)) for value in tables.conductors.sizes(system)
+                ],
                 finishes=list(dict.fromkeys(s.finish for s in rows if s.system == system)),
             )
             for system in systems

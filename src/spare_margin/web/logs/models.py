@@ -4,8 +4,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from spare_margin.core.measure.meter_logs import WindowKind
 from spare_margin.core.model.jobs import LogFigure, LogQuantity, LogSegment
 from spare_margin.exchange.meter_log_csv import TimeKind, Unit
+from spare_margin.web.common.figures import Seconds
 from spare_margin.web.common.models import DeviceId, Model, Point, Who
 from spare_margin.wording.language.figures import Figure
 
@@ -71,7 +73,7 @@ class LogLine(Model):
     made_at: str
     started_at: str | None
     duration: str
-    row_count: int
+    rows: str
     channels: list[str]
 
 
@@ -97,9 +99,10 @@ class ChannelFigures(Model):
 class WindowOut(Model):
     """A window of a log with the figures of each channel; null where it has none there."""
 
+    kind: WindowKind
     name: str
-    start_s: float
-    end_s: float
+    start_s: Seconds
+    end_s: Seconds
     figures: list[ChannelFigures | None]
 
 
@@ -115,11 +118,8 @@ class TakenReading(Model):
     """A reading that was taken from a log."""
 
     id: str
-    channel: int
-    figure: LogFigure
     typed: str
-    start_s: float
-    end_s: float
+    says: str
 
 
 class LogOut(Model):
@@ -130,7 +130,7 @@ class LogOut(Model):
     name: str
     started_at: str | None
     duration_s: float
-    row_count: int
+    rows: str
     channels: list[LogChannelOut]
     seconds: list[float]
     least: list[list[float | None]]

@@ -72,7 +72,7 @@ def log_list(path: JobPath) -> dict[str, object]:
         logs=[
             LogLine(
                 id=x.id, name=x.name, made_at=x.made_at, started_at=x.started_at,
-                duration=words.duration(x.duration_s), row_count=x.row_count,
+                duration=words.duration(x.duration_s), rows=words.rows(x.row_count),
                 channels=[c.name for c in x.channels],
             )
             for x in store.logs(connection(), path.job)
@@ -124,7 +124,7 @@ def bring_in(path: JobPath, query: LogQuery) -> tuple[dict[str, object], int]:
     )
     return LogLine(
         id=made.id, name=made.name, made_at=made.made_at, started_at=made.started_at,
-        duration=words.duration(made.duration_s), row_count=made.row_count,
+        duration=words.duration(made.duration_s), rows=words.rows(made.row_count),
         channels=[c.name for c in made.channels],
     ).model_dump(), 201  # fmt: skip
 
@@ -136,14 +136,15 @@ def read_log(path: LogPath) -> dict[str, object]:
     trace = logs.trace_of(connection(), session, path.log)
     log = logs.samples_of(connection(), path.job, trace)
     craft = session.head(session.snapshot.latest).craft
-    windows = logs.figured(log, [("whole", 0.0, trace.duration_s), *logs.found_windows(trace)])
+    whole = logs.Window("whole", 0.0, trace.duration_s)
+    windows = logs.figured(log, [whole, *logs.found_windows(trace)])
     return LogOut(
         job=path.job,
         id=trace.id,
         name=trace.name,
         started_at=trace.started_at,
         duration_s=trace.duration_s,
-        row_count=trace.row_count,
+        rows=words.rows(trace.row_count),
         channels=[LogChannelOut(**asdict(c), unit=words.UNITS[c.quantity]) for c in trace.channels],
         seconds=list(trace.seconds),
         least=[list(x) for x in trace.least],
@@ -164,13 +165,15 @@ def _stages(session: JobSession) -> list[str]:
 
 def _taken(session: JobSession, trace: LogTrace) -> list[TakenReading]:
     return [
-        TakenReading(
-            id=r.id, channel=r.window.channel, figure=r.window.figure, typed=r.typed,
-            start_s=r.window.start_s, end_s=r.window.end_s,
-        )
+        _taken_out(r.id, r.typed, r.window, trace)
         for r in session.snapshot.readings
         if r.window is not None and r.window.log == trace.id
-    ]  # fmt: skip
+    ]
+
+
+def _taken_out(key: str, typed: str, window: LogWindow, trace: LogTrace) -> TakenReading:
+    says = words.taken(trace.channels[window.channel].name, window, typed)
+    return TakenReading(id=key, typed=typed, says=says)
 
 
 def _window_out(each: Figured, trace: LogTrace) -> WindowOut:
@@ -181,7 +184,11 @@ def _window_out(each: Figured, trace: LogTrace) -> WindowOut:
             continue
         said = words.figures(channel.quantity, found)
         shown.append(ChannelFigures(**said))
-    return WindowOut(name=each.name, start_s=each.start_s, end_s=each.end_s, figures=shown)
+    window = each.window
+    return WindowOut(
+        kind=window.kind, name=words.window_name(window.kind, window.number),
+        start_s=window.start_s, end_s=window.end_s, figures=shown,
+    )  # fmt: skip
 
 
 @logs_api.get("/<string:log>/window", responses={200: FineOut})
@@ -192,7 +199,7 @@ def read_window(path: LogPath, query: WindowQuery) -> dict[str, object]:
     session = open_job(path.job)
     trace = logs.trace_of(connection(), session, path.log)
     log = logs.samples_of(connection(), path.job, trace)
-    window = logs.figured(log, [("picked", query.start, query.end)])[0]
+    window = logs.figured(log, [logs.Window("picked", query.start, query.end)])[0]
     drawn = _fine(log, query.start, query.end)
     return FineOut(
         window=_window_out(window, trace),
@@ -223,7 +230,7 @@ def say_points(path: LogPath, body: PointsIn) -> dict[str, object]:
     logs.say_points(connection(), session, trace, body.channel, body.red, body.black)
     return LogLine(
         id=trace.id, name=trace.name, made_at=trace.made_at, started_at=trace.started_at,
-        duration=words.duration(trace.duration_s), row_count=trace.row_count,
+        duration=words.duration(trace.duration_s), rows=words.rows(trace.row_count),
         channels=[c.name for c in trace.channels],
     ).model_dump()  # fmt: skip
 
@@ -242,7 +249,4 @@ def take_reading(path: LogPath, body: TakeIn) -> dict[str, object]:
         typed="", who=body.who, revision=body.revision,
     )  # fmt: skip
     kept = logs.take_from(connection(), caches(), session, trace, window, typed)
-    return TakenReading(
-        id=kept.id, channel=body.channel, figure=body.figure, typed=kept.typed,
-        start_s=body.start_s, end_s=body.end_s,
-    ).model_dump()  # fmt: skip
+    return _taken_out(kept.id, kept.typed, window, trace).model_dump()

@@ -2,7 +2,7 @@
 
 from spare_margin.core.model.pieces import Conductor, FixedPiece, Load, kind_of
 from spare_margin.web.sheet.models import LoadForm, PieceForm
-from spare_margin.wording.craft.pieces import size_name
+from spare_margin.wording.craft.pieces import size_typed
 from spare_margin.wording.language.figures import ohms
 from spare_margin.wording.language.units import celsius, figure, metres
 
@@ -23,7 +23,7 @@ def piece_form(piece: Conductor | FixedPiece) -> PieceForm:
         kind=kind_of(piece),
         name=piece.name,
         length=_plain(metres(wire.length_m)) if wire and wire.length_m else "",
-        size=_plain(size_name(wire.size)) if wire and wire.size else "",
+        size=size_typed(wire.size) if wire and wire.size else "",
         resistance="" if piece.resistance_ohm is None else ohms(piece.resistance_ohm),
         style=(fixed.style or "") if fixed else "",
         rating=_number(fixed.rating_a, " A") if fixed else "",

@@ -12,7 +12,7 @@ from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import NamedChoice
 from spare_margin.web.common.parts import typed_milliohms
 from spare_margin.wording.craft.pieces import point_name
-from spare_margin.wording.language.units import celsius, figure
+from spare_margin.wording.language.units import celsius, figure, number
 from spare_margin.wording.measured.source import STATES, source_finding_words
 
 from .models import SourceCheck, SourceFinding, SourceForm
@@ -55,7 +55,9 @@ def figures_typed(form: SourceForm, nominal_v: float) -> dict[str, float]:
         most = {"volts": 3 * nominal_v, "amperes": 5000.0, "celsius": 80.0}[kind]
         least = -most if kind == "volts" else -60.0 if kind == "celsius" else 0.0
         if not least <= value <= most or (kind == "amperes" and value == 0):
-            raise JobError(field, f"{value:g} is no such figure", f"{least:g} up to {most:g}")
+            raise JobError(
+                field, f"{number(value)} is no such figure", f"{number(least)} up to {number(most)}"
+            )
         out[key] = value
     return out
 

@@ -197,7 +197,7 @@ class UpgradeMaker:
 
 def relay_out(says: list[str]) -> RelayOut:
     """A relay with its socket."""
-    holes = [SocketHole(hole=h, out=out, fitted=fitted) for h, out, fitted in upgrades.SOCKET]
+    holes = [SocketHole(hole=h, out=out, fitted=fitted) for h, out, fitted in upgrades.socket()]
     return RelayOut(says=says, socket=holes)
 
 

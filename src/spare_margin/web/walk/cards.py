@@ -187,7 +187,7 @@ def _range(each: Measurement, likely: Expectation | None) -> str:
     if each.kind == "current":
         return "clamp, zeroed; or in series"
     volts = range_for(likely.high if likely else 0.0)
-    return f"{volts * 1000:g} mV or lower" if volts < 1 else f"{volts:g} V"
+    return f"{digits(volts * 1000, 3)} mV or lower" if volts < 1 else f"{digits(volts, 3)} V"
 
 
 def _expect_words(each: Measurement, likely: Expectation | None) -> str:

@@ -10,17 +10,18 @@ from spare_margin.core.walk.walk import split_step
 from spare_margin.service.job.session import Choice
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.craft.pieces import point_name
+from spare_margin.wording.language.figures import digits
 from spare_margin.wording.measured.walks import (
-    STAND_IN_HOW,
     STANDS,
     break_words,
     bulb_words,
+    stand_in_how,
     stand_in_next,
     stood_in_words,
     suits_words,
     trial_words,
 )
-from spare_margin.wording.repair.upgrades import SOCKET
+from spare_margin.wording.repair.upgrades import socket
 
 from .models import (
     AtRestOut,
@@ -75,7 +76,7 @@ def socket_out(on: Standing) -> list[HoleOut]:
     points = {"30": contact.entry, "87": contact.exit}
     return [
         HoleOut(hole=hole, out=out, fitted=fitted, point=points.get(hole))
-        for hole, out, fitted in SOCKET
+        for hole, out, fitted in socket()
     ]
 
 
@@ -151,10 +152,10 @@ def stand_in_out(on: Standing) -> StandInOut:
         read.append(StoodInOut(reading=r.id, says=stood_in_words(place, held.amperes, r.value)))
     return StandInOut(
         says=suits_words(found),
-        how=STAND_IN_HOW[load.duty == "control_supply"],
+        how=stand_in_how(load.duty == "control_supply"),
         next=stand_in_next(places),
         bulbs=[
-            BulbOut(says=bulb_words(b), amps=f"{b.amperes:.3g}", enough=b.enough)
+            BulbOut(says=bulb_words(b), amps=digits(b.amperes, 3), enough=b.enough)
             for b in (found.bulbs if found else usual_bulbs(nominal))
         ],
         read=read,

@@ -24,7 +24,7 @@ from spare_margin.wording.language import figures
 from spare_margin.wording.language.figures import digits, percent
 from spare_margin.wording.measured.cautions import CAUTIONS, refusal_words
 from spare_margin.wording.measured.walks import (
-    ENDINGS,
+    ending_words,
     pattern_words,
 )
 
@@ -102,7 +102,7 @@ class WalkMaker:
                 if n.state == "seen"
             ],
             ending=stands.ending,
-            ending_says=ENDINGS.get(stands.ending, ""),
+            ending_says=ending_words(stands.ending),
             verdict=self.on.taken.verdict,
             verdict_says=self.on.taken.says(),
             suspicion={

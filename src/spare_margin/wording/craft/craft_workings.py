@@ -9,7 +9,7 @@ from spare_margin.core.model.pieces import Conductor, Craft
 from spare_margin.core.model.tables import Tables
 from spare_margin.wording.craft.pieces import load_spec, piece_name, size_name
 from spare_margin.wording.craft.workings import NO_ROOM, WorkingLine, drawn_sum, run_working
-from spare_margin.wording.language.figures import amperes, kilogram_figure, ohms, volts
+from spare_margin.wording.language.figures import amperes, digits, kilogram_figure, ohms, volts
 from spare_margin.wording.language.units import figure, metres
 
 
@@ -69,7 +69,7 @@ def copper_lines(use: CopperUse, tables: Tables) -> list[WorkingLine]:
 
 def start_lines(start: Start) -> list[WorkingLine]:
     """What another load loses while a motor starts."""
-    draws = f"\u00d7{start.motor.start_multiple:g} of what it draws running, for the moment"
+    draws = f"\u00d7{digits(start.motor.start_multiple or 1.0, 3)} of what it draws running, for the moment"
     formula = (
         f"{volts(start.running_v)} \u2212 {volts(start.running_v - start.starting_v)} "
         "more lost on the way"

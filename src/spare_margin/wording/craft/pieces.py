@@ -1,5 +1,7 @@
 """Pieces, points and loads as people call them, and their figures in a short line."""
 
+from dataclasses import replace
+
 from spare_margin.core.errors import NoSolution
 from spare_margin.core.model.naming import KIND_NAMES, called, point_called
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Size
@@ -10,8 +12,8 @@ from spare_margin.wording.language.units import figure, in_use, metres
 def piece_name(piece: Conductor | FixedPiece) -> str:
     """What a person calls this piece: its name, else its kind and what tells it from others."""
     if isinstance(piece, Conductor) and not piece.name and piece.size:
-        return f"Wire {size_name(piece.size)}".replace("\u00a0road", "").replace("\u00a0", " ")
-    return called(piece)
+        return f"Wire {size_typed(replace(piece.size, system=piece.size.system.removesuffix('-road')))}"
+    return piece.name or figure(called(piece))
 
 
 def point_name(craft: Craft, point_id: str) -> str:
@@ -26,6 +28,11 @@ def size_name(size: Size) -> str:
     return f"{figure(size.value)}\u00a0mm\u00b2" + (
         "\u00a0road" if size.system == "mm2-road" else ""
     )
+
+
+def size_typed(size: Size) -> str:
+    """A size as a person would type it."""
+    return size_name(size).replace("\u00a0", " ")
 
 
 def spec(piece: Conductor | FixedPiece) -> str:
@@ -104,6 +111,11 @@ def works(load: Load, got: float) -> str:
 def back_word() -> str:
     """What the return side is called here."""
     return in_use().back_word
+
+
+def worded(text: str) -> str:
+    """A fixed sentence in the words of this workshop: `{return}` is what the return side is called."""
+    return text.replace("{return}", back_word())
 
 
 def side_word(side: str) -> str:

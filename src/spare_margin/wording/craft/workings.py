@@ -35,7 +35,7 @@ class WorkingLine:
 
 def basis_words(found: Expected, piece: FixedPiece) -> str:
     """Which row or rule a fixed piece's figures come from."""
-    aged = ", \u00d7 1.5 aged with holder"
+    aged = f", \u00d7 {figure('1.5')} aged with holder"
     rating = figure(f"{piece.rating_a or 0:g}")
     match found.basis:
         case "marking":
@@ -266,4 +266,4 @@ def _bound_source(until: Bound | None, budget: RunBudget) -> str:
         return "ampacity table, corrected to the air around the wire"
     if budget.run.load.duty == "short_time":
         return "a load of short time may draw what the fuse is rated for"
-    return "a fuse is rated 1.25 times what it carries for long"
+    return f"a fuse is rated {figure('1.25')} times what it carries for long"

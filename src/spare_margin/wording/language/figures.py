@@ -121,6 +121,21 @@ def metre_figure(value: float) -> Figure:
     return Figure(value, text, "ft" if feet else "m", text)
 
 
+def second_figure(value: float) -> Figure:
+    """Seconds to a tenth."""
+    text = fixed(value, 1)
+    return Figure(value, text, "s", text)
+
+
+def count(number: int) -> str:
+    """A number of things, by thousands.
+
+    >>> count(1234567).replace("\u00a0", "_"), count(999)
+    ('1_234_567', '999')
+    """
+    return f"{number:,}".replace(",", "\u00a0")
+
+
 def watt_figure(value: float) -> Figure:
     """Watts with three digits."""
     text = digits(value, 3)

@@ -40,6 +40,11 @@ def figure(text: str) -> str:
     return text.replace(".", ",") if in_use().comma else text
 
 
+def number(value: float) -> str:
+    """A number as a person would type it: `0.5`, `12`."""
+    return figure(f"{value:g}")
+
+
 def metres(value: float, digits: str = "g") -> str:
     """A length with its unit: `4.8 m`, `15.7 ft`."""
     if in_use().length == "ft":

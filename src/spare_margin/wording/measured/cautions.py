@@ -4,6 +4,7 @@ from collections.abc import Mapping
 
 from spare_margin.core.walk.cautions import CautionId
 from spare_margin.core.walk.safety import OutOfScope
+from spare_margin.wording.craft.pieces import worded
 
 FIRST_START = [
     "This tool supports competent people. The code in force where the craft is used, the maker's "
@@ -57,7 +58,7 @@ CAUTIONS: Mapping[CautionId, tuple[str, str]] = {
     ),
     "unbolting": (
         "Before unbolting a feed",
-        "Take the battery's return off first and put it back last: an unfused feed shorted by a "
+        "Take the battery's {return} off first and put it back last: an unfused feed shorted by a "
         "spanner burns and welds.",
     ),
     "battery": (
@@ -78,7 +79,7 @@ CAUTIONS: Mapping[CautionId, tuple[str, str]] = {
         "Typical values. The code in force where the craft is used comes first.",
     ),
 }
-"""When a caution applies, and what it says."""
+"""When a caution applies, and what it says; see `caution_words`."""
 OUT_OF_SCOPE: Mapping[OutOfScope, tuple[str, str]] = {
     "airbags": (
         "airbags and belt tensioners",
@@ -94,6 +95,12 @@ OUT_OF_SCOPE: Mapping[OutOfScope, tuple[str, str]] = {
     ),
 }
 """What is out of bounds, and why."""
+
+
+def caution_words(caution: CautionId) -> tuple[str, str]:
+    """When a caution applies, and what it says."""
+    when, says = CAUTIONS[caution]
+    return when, worded(says)
 
 
 def refusal_words(found: OutOfScope) -> str:

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.model.jobs import LoadState
 from spare_margin.core.model.pieces import Craft
+from spare_margin.wording.craft.pieces import worded
 from spare_margin.wording.language.figures import digits
 
 STATES: Mapping[LoadState, str] = {
@@ -29,9 +30,6 @@ def moment_words(conditions: Conditions, craft: Craft) -> str:
     if conditions.charging is not None:
         parts.append("charger on" if conditions.charging else "charger off")
     if conditions.trial is not None:
-        parts.append(
-            {"bridge": "bridged", "feed": "fed directly", "return": "spare return"}[
-                conditions.trial.kind
-            ]
-        )
+        kinds = {"bridge": "bridged", "feed": "fed directly", "return": "spare {return}"}
+        parts.append(worded(kinds[conditions.trial.kind]))
     return " \u00b7 ".join(parts)

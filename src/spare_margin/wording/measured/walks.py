@@ -11,17 +11,24 @@ from spare_margin.core.model.pieces import Access, Craft, kind_of
 from spare_margin.core.walk.at_rest import Break, Stand
 from spare_margin.core.walk.walk import Ending, Measurement
 from spare_margin.wording.craft.names import span_name
-from spare_margin.wording.craft.pieces import back_word, point_name, side_word
-from spare_margin.wording.language.figures import amperes, ohms, volts
+from spare_margin.wording.craft.pieces import back_word, point_name, side_word, worded
+from spare_margin.wording.language.figures import amperes, digits, ohms, volts
 
 ENDINGS: Mapping[Ending, str] = {
     "good": "The whole loop is within its budget at the loaded current: nothing else needs a test.",
     "cornered": "Cornered: the readings point to one piece.",
-    "load": "Feed and return carry what they should: suspect the load, or what commands it.",
+    "load": "Feed and {return} carry what they should: suspect the load, or what commands it.",
     "no_current": "No current flows, and nothing more can be read that would tell where it stops.",
     "out_of_reach": "Everything that can be read here was read or skipped.",
     "as_drawn": "Every piece is as good as drawn: the wiring itself loses too much at this current.",
 }
+
+
+def ending_words(ending: Ending) -> str:
+    """Why a walk is over; empty while it is not."""
+    return worded(ENDINGS.get(ending, ""))
+
+
 MANNERS: Mapping[Access, str] = {
     "open": "In the open: touch the metal of the terminal itself, not the screw or nut over it.",
     "backprobe": "Back-probe: go in at the wire side, parallel to the wire, without nicking the seal; "
@@ -157,15 +164,19 @@ def suits_words(found: Suits | None) -> str:
     )
 
 
-STAND_IN_HOW: Mapping[bool, str] = {
-    False: "Look at the pins first: do they grip? Unplug the load; unloaded, source must stand between "
-    "the two terminals. Then hang the stand-in there. Hot within seconds: hold it only as long as the "
-    "reading takes. For a small circuit a filament lamp of about 0.3 A across the meter's leads will do; "
-    "an electronic test lamp loads nothing.",
-    True: "With the unit unplugged, ignition off while plugging: load the supply and ground of its plug, "
-    "never a signal line. Look at the pins first: do they grip?",
-}
-"""How a stand-in load is used; of a control unit, otherwise."""
+def stand_in_how(control_unit: bool) -> str:
+    """How a stand-in load is used; of a control unit, otherwise."""
+    if control_unit:
+        return (
+            "With the unit unplugged, ignition off while plugging: load the supply and ground of its plug, "
+            "never a signal line. Look at the pins first: do they grip?"
+        )
+    return (
+        "Look at the pins first: do they grip? Unplug the load; unloaded, source must stand between the "
+        "two terminals. Then hang the stand-in there. Hot within seconds: hold it only as long as the "
+        f"reading takes. For a small circuit a filament lamp of about {amperes(0.3)} across the meter's "
+        "leads will do; an electronic test lamp loads nothing."
+    )
 
 
 def stand_in_next(places: Collection[str]) -> str:
@@ -184,7 +195,7 @@ def stand_in_next(places: Collection[str]) -> str:
 
 def bulb_words(bulb: Bulb) -> str:
     """A usual bulb."""
-    return f"{bulb.watts:g} W bulb, about {amperes(bulb.amperes)}"
+    return f"{digits(bulb.watts, 3)} W bulb, about {amperes(bulb.amperes)}"
 
 
 def stood_in_words(place: str, amps: float, volts_v: float | None) -> str:

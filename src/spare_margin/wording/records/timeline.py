@@ -7,6 +7,7 @@ from spare_margin.core.model.pieces import Craft
 from spare_margin.core.proof.conditions import COOL
 from spare_margin.core.proof.proof import LEFT_UNDONE
 from spare_margin.wording.craft.changes import revision_words
+from spare_margin.wording.craft.pieces import worded
 from spare_margin.wording.measured.cautions import CAUTIONS
 from spare_margin.wording.repair.hand_over import ASIDE, ROLES
 
@@ -23,7 +24,7 @@ QUANTITIES: Mapping[Quantity, tuple[str, str]] = {
 }
 STEPS: Mapping[str, str] = {
     COOL: "no joint is hot", "source": "the source", "current": "the current",
-    "load": "the whole loop", "return": "the whole return", "feed": "the whole feed",
+    "load": "the whole loop", "return": "the whole {return}", "feed": "the whole feed",
 }  # fmt: skip
 
 
@@ -69,7 +70,9 @@ def _step(step: str) -> str:
     if step.startswith(("caution ", "caution.")):
         key = step[len("caution ") :]
         return next((CAUTIONS[c][0].lower() for c in CAUTIONS if c == key), key)
-    return STEPS.get(step) or ("a span" if step.startswith("span ") else "a step of the order")
+    return worded(STEPS.get(step, "")) or (
+        "a span" if step.startswith("span ") else "a step of the order"
+    )
 
 
 def signed_words(signed: SignOff, craft: Craft) -> str:

@@ -1,9 +1,8 @@
 """What came of sizing, in words."""
 
-from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.sizing.sizing import Impossible
-from spare_margin.wording.craft.pieces import side_word
+from spare_margin.wording.craft.pieces import piece_name, side_word
 from spare_margin.wording.language.figures import amperes, volts
 
 
@@ -15,7 +14,7 @@ def impossible_words(why: Impossible, craft: Craft) -> str:
     if why.wire:
         wire = next(p for p in craft.pieces if p.id == why.wire)
         return (
-            f"{called(wire)} ({why.wire}) carries {amperes(why.by)} more than any size on offer bears "
+            f"{piece_name(wire)} ({why.wire}) carries {amperes(why.by)} more than any size on offer bears "
             f"in \u201c{where}\u201d; insulation that bears more heat, or a thicker size, would do"
         )
     load = craft.load(why.held.load)

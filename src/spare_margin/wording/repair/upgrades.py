@@ -19,7 +19,7 @@ from spare_margin.core.upgrade.offers import NotOffered
 from spare_margin.core.upgrade.order import OrderStep
 from spare_margin.core.upgrade.parts import PartLine
 from spare_margin.core.upgrade.ranking import Ranking
-from spare_margin.wording.craft.pieces import back_word, side_word, size_name
+from spare_margin.wording.craft.pieces import back_word, side_word, size_name, worded
 from spare_margin.wording.language.figures import amperes, digits, fixed, ohms, percent, volts
 from spare_margin.wording.language.units import celsius, figure, metres
 
@@ -94,8 +94,8 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
 def refused_words(refused: NotOffered, names: Mapping[str, str]) -> str:
     """Why something that might have been done is not offered."""
     facts = refused.facts
-    named = {"relay": "A relay", "own-feed": "An own feed", "return": "A new return"}
-    what = named.get(refused.move, "Another candidate")
+    named = {"relay": "A relay", "own-feed": "An own feed", "return": "A new {return}"}
+    what = worded(named.get(refused.move, "Another candidate"))
     match refused.why:
         case "no_switch":
             return f"{what} is not offered: no switch on the feed that it would relieve."
@@ -190,7 +190,7 @@ def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
     match step.code:
         case "isolate":
             return (
-                "Switch off, take the battery's return off first.",
+                worded("Switch off, take the battery's {return} off first."),
                 "Eye protection; rings and watch straps off; nothing live under the spanner.",
             )
         case "look":
@@ -241,7 +241,7 @@ def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
                 "Label it. Never a larger one for a drop.",
             )
         case "reconnect":
-            return "Put the battery's return back on, last.", ""
+            return worded("Put the battery's {return} back on, last."), ""
         case "seal":
             return "Seals and boots back, cables clipped and clear of edges and pulleys.", ""
     raise AssertionError(step.code)
@@ -281,11 +281,15 @@ def pull_in_words(pull_in: tuple[float, float]) -> str:
     )
 
 
-SOCKET: Sequence[tuple[str, str, str]] = (
+_SOCKET: Sequence[tuple[str, str, str]] = (
     ("30", "source volts, always", "source volts"),
-    ("87", "to the return through the load: few ohms, no volts", "source volts while commanded"),
+    ("87", "to the {return} through the load: few ohms, no volts", "source volts while commanded"),
     ("86", "source volts while commanded, through the old wire", "the same"),
-    ("85", "the return: no volts against the post", "the same"),
+    ("85", "the {return}: no volts against the post", "the same"),
     ("87a", "empty; on changeover types joined to 30 at rest", "as wired"),
 )
-"""The holes of a relay socket: what each reads with the relay out, and with it in."""
+
+
+def socket() -> list[tuple[str, str, str]]:
+    """The holes of a relay socket: what each reads with the relay out, and with it in."""
+    return [(hole, worded(out), fitted) for hole, out, fitted in _SOCKET]

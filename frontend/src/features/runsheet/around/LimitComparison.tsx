@@ -6,6 +6,7 @@ import {
   brief,
   type Figure,
   lengthUnit,
+  marked,
   volts,
   whole,
 } from "../../../format/format";
@@ -127,8 +128,8 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
             </table>
           </div>
           <p className="mt-2 text-[13px] text-soft">
-            Values for {kept.nominal_v} V nominal. The code in force where the craft is used comes
-            first.
+            Values for {marked(kept.nominal_v)} V nominal. The code in force where the craft is used
+            comes first.
           </p>
         </>
       )}

@@ -115,12 +115,7 @@ function PieceInspector({ column }: { column: Column }) {
           />
         )}
         {(form.kind === "fuse" || form.kind === "breaker") && (
-          <Field
-            label="rating"
-            value={form.rating}
-            list={ratings.map((r) => `${r} A`)}
-            {...fields("rating")}
-          />
+          <Field label="rating" value={form.rating} list={ratings} {...fields("rating")} />
         )}
         <Field
           label="resistance"
@@ -220,14 +215,11 @@ interface Sizes {
 
 /** The sizes of the wire's own system, and its neighbours among them. */
 function sizesLike(size: string, choices: Schema["Choices"] | undefined): Sizes {
-  const awg = size.endsWith("AWG");
-  const road = size.endsWith("road");
-  const system = awg ? "awg" : road ? "mm2-road" : "mm2";
-  const unit = awg ? " AWG" : " mm²";
-  const own = choices?.sizes.find((s) => s.system === system)?.sizes ?? [];
-  const at = own.indexOf(size.split(" ")[0] ?? "");
-  const name = (i: number) => (at >= 0 && own[i] !== undefined ? `${own[i]}${unit}` : null);
-  return { names: own.map((s) => `${s}${unit}`), smaller: name(at - 1), bigger: name(at + 1) };
+  const systems = choices?.sizes ?? [];
+  const names = (systems.find((s) => s.sizes.includes(size)) ?? systems[0])?.sizes ?? [];
+  const at = names.indexOf(size);
+  const beside = (step: number) => (at < 0 ? null : (names[at + step] ?? null));
+  return { names, smaller: beside(-1), bigger: beside(1) };
 }
 
 function Stepper({ wire, onPick }: { wire: Sizes; onPick: (size: string) => void }) {

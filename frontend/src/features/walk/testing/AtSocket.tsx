@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { backWord } from "../../../format/format";
 import { Button } from "../../../ui/Button";
 import { OneOf } from "../../../ui/OneOf";
 import { RelaySocket } from "../../../ui/told/RelaySocket";
@@ -50,7 +51,7 @@ export function AtSocket({ walk }: { walk: Walk }) {
         {holes.map((h) => (
           <div key={h.hole} className="flex items-center gap-2">
             <span className="min-w-0 flex-1">
-              <b className="num">{h.hole}</b> to the return post{" "}
+              <b className="num">{h.hole}</b> to the {backWord()} post{" "}
               <span className="block text-[13px] text-soft">
                 {fitted === "in" ? h.fitted : h.out}
               </span>
