@@ -12,6 +12,21 @@ export type PassOut = Schema["PassOut"];
 export type Verdict = Cell["verdict"];
 export type Stage = Sheet["stage"];
 export type Edit = Partial<Schema["Edit"]>;
+/** What is posted under a job, by its address there. */
+export interface Posted {
+  lines: Schema["DrawLine"];
+  columns: Schema["MoveColumn"];
+  runs: Schema["WholeRun"];
+  scenarios: Schema["ScenarioChange"];
+  sources: Schema["NewSource"];
+  readings: Omit<Schema["NewReading"], "view"> & { view: Partial<Schema["SheetQuery"]> | null };
+  "walk/notes": Schema["Noted"];
+  "walk/trials": Schema["TrialForm"];
+  "walk/stand-in": Schema["StandInForm"];
+  sign: Schema["Sign"];
+}
+/** A body as it is given; what is left out is as the server has it. */
+export type Body<T extends keyof Posted> = Partial<Posted[T]>;
 export type WrongField = Schema["WrongField"];
 
 /** What the server refused, in its words; `errors` names each field. */

@@ -1,19 +1,21 @@
 import { useSyncExternalStore } from "react";
-import { call, Refused, sentence } from "./client";
+import { type Body, call, Refused, sentence } from "./client";
 import { hindrance } from "./reach";
 
+type Path = "readings" | "walk/notes" | "walk/trials" | "walk/stand-in" | "sign";
+
+/** What can wait: where it goes, and what is said there. */
+type Sent = {
+  [T in Path]: { job: string; path: T; body: Body<T> & { id: string }; name: string };
+}[Path];
+
 /** A reading, a note or a signature that was given, until the server has it. */
-export interface Waiting {
+export type Waiting = Sent & {
   id: string;
-  job: string;
-  path: "readings" | "walk/notes" | "walk/trials" | "walk/stand-in" | "sign";
-  body: Record<string, unknown>;
   typedAt: number;
-  /** What a person calls it: `0.31 at Ring at bus`. */
-  name: string;
   /** Why the server would not take it; empty while it only waits. */
   refused: string;
-}
+};
 
 const KEY = "spare-margin.waiting";
 const EVERY_MS = 2000;
@@ -60,10 +62,8 @@ function keep(next: Waiting[]): void {
  * @example const outcome = await send<Kept>({ job, path: "readings", body, name: "0.31 at Ring" });
  *          if (outcome.state === "waiting") say("It waits on this device.");
  */
-export async function send<T>(
-  what: Pick<Waiting, "job" | "path" | "body" | "name">,
-): Promise<Outcome<T>> {
-  const id = String(what.body.id);
+export async function send<T>(what: Sent): Promise<Outcome<T>> {
+  const { id } = what.body;
   let kept: { answer: T } | null = null;
   asking.set(id, (answer) => {
     kept = { answer: answer as T };
@@ -121,11 +121,12 @@ async function sendAll(): Promise<void> {
 
 /** Mark what was refused; what was typed over it since stands for what that one stood for. */
 function refuse(wrong: Waiting, why: string): void {
-  const instead = { supersedes: wrong.body.supersedes ?? null };
+  const supersedes = (wrong.path === "readings" && wrong.body.supersedes) || null;
   keep(
     held.map((w) => {
       if (w.id === wrong.id) return { ...w, refused: why };
-      return w.body.supersedes === wrong.id ? { ...w, body: { ...w.body, ...instead } } : w;
+      if (w.path !== "readings" || w.body.supersedes !== wrong.id) return w;
+      return { ...w, body: { ...w.body, supersedes } };
     }),
   );
 }

@@ -75,16 +75,22 @@ export function TextField({
   );
 }
 
-interface PickProps {
+interface PickProps<T extends string> {
   label: string;
-  value: string;
-  choices: readonly (readonly [string, string])[];
-  onPick: (value: string) => void;
+  value: T;
+  choices: readonly (readonly [T, string])[];
+  onPick: (value: T) => void;
   className?: string;
 }
 
 /** One of a few, in a form; a plain select. */
-export function Pick({ label, value, choices, onPick, className = "" }: PickProps) {
+export function Pick<T extends string>({
+  label,
+  value,
+  choices,
+  onPick,
+  className = "",
+}: PickProps<T>) {
   const id = useId();
   return (
     <div className={`flex flex-col ${className}`}>
@@ -94,7 +100,7 @@ export function Pick({ label, value, choices, onPick, className = "" }: PickProp
       <select
         id={id}
         value={value}
-        onChange={(e) => onPick(e.target.value)}
+        onChange={(e) => onPick(e.target.value as T)}
         className="min-h-11 rounded border border-rule bg-plate px-1.5 lg:min-h-8"
       >
         {choices.map(([key, name]) => (

@@ -10,6 +10,7 @@ import { type Craft, useDraw, useTypicalRuns } from "./api";
 export function AddRun({ craft }: { craft: Craft }) {
   const key = `spare-margin.line.${craft.job}`;
   const [text, setText] = useState(() => sessionStorage.getItem(key) ?? "");
+  const [loaded, setLoaded] = useState(false);
   const draw = useDraw(craft.job);
   const say = useSay();
   const typical = useTypicalRuns();
@@ -39,11 +40,7 @@ export function AddRun({ craft }: { craft: Craft }) {
         </p>
       )}
       {/* Above the line, whose answer comes and goes: what is tapped must not move under the finger. */}
-      <TapPieces
-        value={text}
-        onChange={type}
-        loaded={/(^|> *)(load|motor|lamp|heater|converter) /.test(text)}
-      />
+      <TapPieces value={text} onChange={type} loaded={loaded} />
       <RunLineBox
         job={craft.job}
         stage={craft.stage}
@@ -51,6 +48,7 @@ export function AddRun({ craft }: { craft: Craft }) {
         value={text}
         onChange={type}
         onDraw={put}
+        onLoaded={setLoaded}
         autoFocus={empty}
       />
       <div className="flex flex-wrap items-end gap-2">

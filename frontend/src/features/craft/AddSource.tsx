@@ -14,7 +14,7 @@ const KINDS = [
 
 /** A second source, which charges the battery: the way between them becomes a run of its own. */
 export function AddSource({ craft }: { craft: Craft }) {
-  const [kind, setKind] = useState("generator");
+  const [kind, setKind] = useState<(typeof KINDS)[number][0]>("generator");
   const [name, setName] = useState("");
   const [volts, setVolts] = useState("");
   const draw = useDraw(craft.job);

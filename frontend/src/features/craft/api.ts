@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { call, type Schema, type Stage } from "../../api/client";
+import { type Body, call, type Schema, type Stage } from "../../api/client";
 import { changes, jobChanged, keys } from "../../api/keys";
 
 export type Craft = Schema["CraftOut"];
@@ -22,6 +22,14 @@ export function useCraft(job: string, view: CraftView) {
   });
 }
 
+/** A change of the drawing: what it is made on, and what is said. */
+export type Drawing = {
+  [T in "lines" | "columns" | "runs" | "scenarios" | "sources"]: {
+    to: T;
+    at: Where;
+    body: Body<T>;
+  };
+}["lines" | "columns" | "runs" | "scenarios" | "sources"];
 type Where = { stage: Stage; revision: string };
 
 /**
@@ -34,11 +42,7 @@ export function useDraw(job: string) {
   const queries = useQueryClient();
   return useMutation({
     scope: changes(job),
-    mutationFn: (said: {
-      to: "lines" | "columns" | "runs" | "scenarios" | "sources";
-      at: Where;
-      body: Record<string, unknown>;
-    }) =>
+    mutationFn: (said: Drawing) =>
       call<Drawn>(`/jobs/${job}/${said.to}`, {
         stage: said.at.stage,
         revision: said.at.revision,

@@ -1,10 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
 import { ArrowLeft, CircleDot, FilePen, Gauge, PenLine, TriangleAlert } from "lucide-react";
 import { useEffect } from "react";
 import { Link, useParams } from "react-router";
-import { call, type Schema, sentence } from "../../api/client";
-import { keys } from "../../api/keys";
+import { type Schema, sentence } from "../../api/client";
 import { ThemeButton } from "../../ui/ThemeButton";
+import { useTimeline } from "./api";
 
 type Event = Schema["EventOut"];
 const MARKS: Record<string, typeof Gauge> = {
@@ -17,10 +16,7 @@ const MARKS: Record<string, typeof Gauge> = {
 /** Everything that was done to a job: nothing in it is ever changed or taken away. */
 export function TimelinePage() {
   const { job = "" } = useParams();
-  const line = useQuery({
-    queryKey: keys.timeline(job),
-    queryFn: () => call<Schema["Timeline"]>(`/jobs/${job}/timeline`),
-  });
+  const line = useTimeline(job);
   useEffect(() => {
     if (line.data) document.title = `${line.data.title} · what was done`;
   }, [line.data]);

@@ -2,6 +2,7 @@ import {
   keepPreviousData,
   useInfiniteQuery,
   useMutation,
+  useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
 import { call, type Schema } from "../../api/client";
@@ -50,6 +51,14 @@ export function usePreview() {
       const preview = await call<Schema["Preview"]>("/jobs/preview", text || " ");
       return { name: file.name, text, preview };
     },
+  });
+}
+
+/** Everything that was done to a job, the newest first. */
+export function useTimeline(job: string) {
+  return useQuery({
+    queryKey: keys.timeline(job),
+    queryFn: () => call<Schema["Timeline"]>(`/jobs/${job}/timeline`),
   });
 }
 

@@ -1,4 +1,4 @@
-import { useId, useRef, useState } from "react";
+import { useEffect, useId, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import type { Schema } from "../../api/client";
 import { Understood } from "./Understood";
@@ -12,6 +12,8 @@ interface Props {
   onChange: (text: string) => void;
   /** Draws the line; resolves to what was wrong, or null. */
   onDraw: () => Promise<string | null>;
+  /** Told whether the line has its load, as soon as it is read. */
+  onLoaded?: (loaded: boolean) => void;
   autoFocus?: boolean;
   onEscape?: () => void;
 }
@@ -24,6 +26,7 @@ export function RunLineBox({
   value,
   onChange,
   onDraw,
+  onLoaded,
   autoFocus,
   onEscape,
 }: Props) {
@@ -34,6 +37,8 @@ export function RunLineBox({
   const [closed, setClosed] = useState(true);
   const [refused, setRefused] = useState<string | null>(null);
   const { read, asked } = useReadLine(job, stage, value, caret);
+  const loaded = value.trim() !== "" && (read?.understood ?? []).some((u) => u.what === "load");
+  useEffect(() => onLoaded?.(loaded), [loaded, onLoaded]);
   const offered = closed || asked !== value ? [] : (read?.completions ?? []);
   const pick = Math.min(chosen, offered.length - 1);
   // While the caret is still in the last word, that word may yet become right.

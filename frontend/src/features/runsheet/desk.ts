@@ -1,5 +1,5 @@
 import { createContext, useContext } from "react";
-import type { Edit, Sheet } from "../../api/client";
+import type { Body, Edit, Sheet } from "../../api/client";
 import type { View } from "./api";
 
 /** One place on the sheet where a reading can be typed. */
@@ -11,6 +11,11 @@ export interface Spot {
   /** What a person calls this span: `Ring at bus`, `whole return`. */
   name: string;
 }
+
+/** A change of the drawing that the sheet can make. */
+export type Said = {
+  [T in "lines" | "columns" | "runs"]: { to: T; body: Body<T> };
+}["lines" | "columns" | "runs"];
 
 /** What the parts of the sheet share: what is shown, and what can be done to it. */
 export interface Desk {
@@ -36,11 +41,7 @@ export interface Desk {
   adding: boolean;
   setAdding: (adding: boolean) => void;
   /** Change the drawing: a run line, a column, a whole run. Resolves to what was wrong, or null. */
-  draw: (
-    to: "lines" | "columns" | "runs",
-    body: Record<string, unknown>,
-    correct?: boolean,
-  ) => Promise<string | null>;
+  draw: (said: Said, correct?: boolean) => Promise<string | null>;
   finish: () => void;
   step: (direction: "undo" | "redo") => void;
 }

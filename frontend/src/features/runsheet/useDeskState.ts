@@ -138,29 +138,31 @@ export function useDeskState(
       };
       if (!asking.current) void wonderOn();
     },
-    draw: async (to, body, correct) => {
+    draw: async (said, correct = false) => {
       stopWondering();
       setTrial(null);
       try {
         const at = { stage: sheet.stage, revision: sheet.revision };
-        const made = await drawing.mutateAsync({
-          to,
-          at,
-          body: { ...body, correct: correct ?? false },
-        });
+        const made = await drawing.mutateAsync(
+          said.to === "lines"
+            ? { to: said.to, at, body: { ...said.body, correct } }
+            : said.to === "columns"
+              ? { to: said.to, at, body: { ...said.body, correct } }
+              : { to: said.to, at, body: { ...said.body, correct } },
+        );
         say(
           made.stage === "planned" && sheet.stage === "as_found"
             ? `${made.said} It is part of the planned repair now.`
             : made.said,
           { act: { label: "Undo", run: () => undo(made) } },
         );
-        if (to === "runs" && body.action === "remove") {
+        if (said.to === "runs" && said.body.action === "remove") {
           if (sheet.runs.length === 1) navigate(`/jobs/${job}/craft`);
           else go({ run: undefined, stage: made.stage });
-        } else if (to === "runs") go({ run: made.made ?? undefined, stage: made.stage });
+        } else if (said.to === "runs") go({ run: made.made ?? undefined, stage: made.stage });
         else if (made.stage !== sheet.stage) go({ stage: made.stage, run: sheet.run.load.id });
-        if (to === "columns" && body.action === "insert") setSelected(made.made);
-        if (to === "columns" && body.action === "remove") setSelected(null);
+        if (said.to === "columns" && said.body.action === "insert") setSelected(made.made);
+        if (said.to === "columns" && said.body.action === "remove") setSelected(null);
         return null;
       } catch (error) {
         return sentence(error);

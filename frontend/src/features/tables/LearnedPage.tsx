@@ -1,23 +1,20 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { ArrowLeft } from "lucide-react";
 import { useEffect } from "react";
 import { Link } from "react-router";
-import { call, type Schema, sentence } from "../../api/client";
+import { type Schema, sentence } from "../../api/client";
 import { keys } from "../../api/keys";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { ThemeButton } from "../../ui/ThemeButton";
-import { useKeepRows } from "./api";
+import { useKeepRows, useLearned } from "./api";
 
 const FEW = 3;
 type Learned = Schema["LearnedOut"];
 
 /** What this workshop's accepted readings say of good pieces; any of it can be taken into the tables. */
 export function LearnedPage() {
-  const learned = useQuery({
-    queryKey: keys.learned,
-    queryFn: () => call<Schema["LearnedTable"]>("/learned"),
-  });
+  const learned = useLearned();
   useEffect(() => {
     document.title = "Learned here";
   }, []);

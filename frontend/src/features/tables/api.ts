@@ -7,6 +7,14 @@ export type Table = Schema["TableOfRows"];
 type Kept = Schema["KeptRows"];
 type Typed = Schema["RowTyped"][];
 
+/** What accepted readings say of good pieces, beside what the tables say. */
+export function useLearned() {
+  return useQuery({
+    queryKey: keys.learned,
+    queryFn: () => call<Schema["LearnedTable"]>("/learned"),
+  });
+}
+
 /** Every table with its rows. */
 export function useTables() {
   return useQuery({ queryKey: keys.tables, queryFn: () => call<Schema["TablesOut"]>("/tables") });

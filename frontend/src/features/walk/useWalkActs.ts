@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import type { Schema } from "../../api/client";
+import type { Body, Schema } from "../../api/client";
 import { newId } from "../../api/ids";
 import { jobChanged } from "../../api/keys";
 import { send } from "../../api/outbox";
@@ -52,10 +52,10 @@ export function useWalkActs(walk: Walk) {
   const moment = useMoment();
   const stage = walk.stage === "as_left" ? "as_left" : "as_found";
   /** Keeps it here, sends it once; what was wrong with it, or null. */
-  const give = async (
-    path: "readings" | "walk/notes" | "walk/trials" | "walk/stand-in",
+  const give = async <T extends "readings" | "walk/notes" | "walk/trials" | "walk/stand-in">(
+    path: T,
     name: string,
-    said: Record<string, unknown>,
+    said: Body<T>,
   ): Promise<string | null> => {
     const outcome = await send({
       job: walk.job,

@@ -1,7 +1,6 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { ShieldAlert } from "lucide-react";
-import { call, type Schema, type Stage } from "../../api/client";
-import { keys } from "../../api/keys";
+import type { Stage } from "../../api/client";
+import { useProtection } from "../../api/protection";
 
 /**
  * What is wrong with the fuses of a wiring, or of one run of it. Says nothing where nothing is.
@@ -19,12 +18,7 @@ export function Protection({
   stage: Stage;
   run?: string;
 }) {
-  const words = new URLSearchParams({ stage, ...(run && { run }) });
-  const { data } = useQuery({
-    queryKey: keys.protection(job, `${revision} ${words}`),
-    queryFn: () => call<Schema["ProtectionList"]>(`/jobs/${job}/protection?${words}`),
-    placeholderData: keepPreviousData,
-  });
+  const { data } = useProtection(job, revision, stage, run);
   if (!data?.found.length) return null;
   return (
     <section aria-label="Fuses">

@@ -18,7 +18,7 @@ export function RunText() {
     setWrong(null);
   }, [run.text]);
   const whole = async (action: "copy" | "remove") =>
-    setWrong(await draw("runs", { run: run.load.id, action }));
+    setWrong(await draw({ to: "runs", body: { run: run.load.id, action } }));
   return (
     <section aria-label="The run as a line" className="no-print mt-1">
       <div className="flex flex-wrap items-center gap-1">
@@ -60,7 +60,7 @@ export function RunText() {
           label="this run as one line: what stays as it is written stays the same piece"
           value={text}
           onChange={setText}
-          onDraw={() => draw("lines", { text, run: run.load.id })}
+          onDraw={() => draw({ to: "lines", body: { text, run: run.load.id } })}
           autoFocus
           onEscape={() => {
             setText(run.text);

@@ -21,7 +21,7 @@ export function ColumnActions({
   const [wrong, setWrong] = useState<string | null>(null);
   const run = sheet.run.load.id;
   const act = async (action: "earlier" | "later" | "remove") =>
-    setWrong(await draw("columns", { run, action, piece }, correct));
+    setWrong(await draw({ to: "columns", body: { run, action, piece } }, correct));
   return (
     <div className="mt-2">
       <div className="flex flex-wrap items-center gap-1.5">
@@ -75,7 +75,10 @@ export function ColumnActions({
           value={text}
           onChange={setText}
           onDraw={async () => {
-            const trouble = await draw("columns", { run, action: "insert", piece, text }, correct);
+            const trouble = await draw(
+              { to: "columns", body: { run, action: "insert", piece, text } },
+              correct,
+            );
             if (trouble === null) {
               setText("");
               setAdding(false);

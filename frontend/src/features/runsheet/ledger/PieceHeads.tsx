@@ -1,4 +1,4 @@
-import type { Column } from "../../../api/client";
+import type { Body, Column } from "../../../api/client";
 import { backWord, whole } from "../../../format/format";
 import { useSay } from "../../../ui/told/Notices";
 import { FILL, Sign } from "../../../ui/told/Verdict";
@@ -102,7 +102,7 @@ function PieceHead({ column }: { column: Column }) {
   const shared = column.shared_with.length > 0;
   const onKeyDown = async (event: React.KeyboardEvent<HTMLButtonElement>) => {
     const side = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
-    const act =
+    const act: Body<"columns">["action"] | null =
       event.altKey && side && !column.beside
         ? side > 0
           ? "later"
@@ -116,8 +116,8 @@ function PieceHead({ column }: { column: Column }) {
       setAdding(true);
     } else if (act) {
       event.preventDefault();
-      const body = { run: sheet.run.load.id, action: act, piece: column.id };
-      const trouble = await draw("columns", body);
+      const run = sheet.run.load.id;
+      const trouble = await draw({ to: "columns", body: { run, action: act, piece: column.id } });
       if (trouble) say(trouble, { bad: true });
       else if (act !== "remove") focusHead(column.id);
     } else if (side) {

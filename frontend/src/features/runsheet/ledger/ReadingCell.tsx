@@ -1,7 +1,7 @@
 import { CloudOff } from "lucide-react";
 import { type ClipboardEvent, type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
-import type { Cell } from "../../../api/client";
-import { drop, useWaiting, type Waiting } from "../../../api/outbox";
+import type { Body, Cell } from "../../../api/client";
+import { drop, useWaiting } from "../../../api/outbox";
 import { volts } from "../../../format/format";
 import { FILL, INK, Sign } from "../../../ui/told/Verdict";
 import { type Spot, useDesk } from "../desk";
@@ -27,7 +27,9 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     sheet.scenario,
     `${spot.stage}.${spot.quantity}.${spot.red}.${spot.black}`,
   );
-  const here = useWaiting(sheet.job).filter((w) => isAt(w, sheet.scenario, spot));
+  const here = useWaiting(sheet.job)
+    .filter((w) => w.path === "readings")
+    .filter((w) => isAt(w.body, sheet.scenario, spot));
   const waits = here.filter((w) => !w.refused).at(-1);
   const kept = waits ? String(waits.body.typed) : cell?.reading ? shown(cell) : "";
   const [text, setText] = useState(() => heldDraft(key) ?? kept);
@@ -139,10 +141,8 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
   );
 }
 
-function isAt(waiting: Waiting, scenario: string, spot: Spot): boolean {
-  const { body, path } = waiting;
+function isAt(body: Body<"readings">, scenario: string, spot: Spot): boolean {
   return (
-    path === "readings" &&
     body.scenario === scenario &&
     (["stage", "quantity", "red", "black"] as const).every((key) => body[key] === spot[key])
   );
