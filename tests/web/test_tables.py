@@ -1,4 +1,4 @@
-"""Shelves of tables and settings through the API: own rows, CSV all or nothing, units everywhere."""
+"""Tables and settings through the API: own rows, CSV all or nothing, units everywhere."""
 
 from typing import Any
 

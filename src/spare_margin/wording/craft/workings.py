@@ -168,9 +168,9 @@ def _allowance_line(view: PieceFigures, why: str, limits: Limits, tables: Tables
     if budget.allowance.rule == "aged" and isinstance(piece, FixedPiece):
         aged = expected(piece, tables.fixed).aged_ohm
         formula = f"aged limit {ohms(aged)} \u00d7 {amperes(abs(budget.current_a))}"
-    school = f"{limits.limit_set.name}: {limits.limit_set.why}"
+    limit_set = f"{limits.limit_set.name}: {limits.limit_set.why}"
     tightest = f"set by {view.ruled_by}, the tightest run through it" if view.ruled_by else ""
-    said = "; ".join(filter(None, (tightest, school)))
+    said = "; ".join(filter(None, (tightest, limit_set)))
     return WorkingLine("allowance", "Allowance", formula, volts(budget.allowance.volts), said)
 
 
@@ -187,7 +187,7 @@ def run_working(
         basis: whose they are: predicted, as measured in a scenario.
         read_v: what was read across the load, where it was: the headline then shows it.
     """
-    school = f"{limits.limit_set.name}: {limits.limit_set.why}"
+    limit_set = f"{limits.limit_set.name}: {limits.limit_set.why}"
     feed = budget.feed.drop_v + budget.feed.purpose_v
     back = budget.back.drop_v + budget.back.purpose_v
     lines = []
@@ -207,7 +207,7 @@ def run_working(
                 WorkingLine(
                     side.side, f"Spare, {side_word(side.side)}",
                     f"{volts(side.ceiling_v)} ceiling \u2212 {volts(side.drop_v)} {basis}",
-                    volts(side.spare_v) + share_of(side.spare_v, side.ceiling_v), school,
+                    volts(side.spare_v) + share_of(side.spare_v, side.ceiling_v), limit_set,
                 )
             )  # fmt: skip
     both, ceiling = budget.spares().get("round_trip"), budget.ceilings.round_trip_v
@@ -217,7 +217,7 @@ def run_working(
             WorkingLine(
                 "round_trip", "Spare, round trip",
                 f"{volts(ceiling)} ceiling \u2212 {volts(spent)} {basis}",
-                volts(both) + share_of(both, ceiling), school,
+                volts(both) + share_of(both, ceiling), limit_set,
             )
         )  # fmt: skip
     if room.amperes is not None:
