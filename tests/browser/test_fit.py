@@ -68,8 +68,38 @@ def test_what_others_share_folds_where_there_is_no_room(page: Page, job: str) ->
     expect(trunks).to_have_count(0)
     heads = page.locator("[data-head]")
     expect(heads.filter(has_text="Switch").first).to_be_visible()
-    page.get_by_role("button", name="Fold what other runs share").click()
+    page.get_by_role("button", name="Fold it to fit").click()
     expect(trunks).to_have_count(2)
+
+
+OWN = " > ".join(['pin "Connector behind the saloon panel"', "1.5 mm2 0.4 m"] * 6)
+ALONE = f'fuse 10 > {OWN} > load "Chart lamp" 2 A > {OWN} > ring'
+
+
+def test_a_run_of_two_dozen_pieces_of_its_own_folds_until_all_of_it_is_in_sight(page: Page) -> None:
+    """Feed, load and return; nothing that was read or is suspect is hidden in a fold."""
+    drawn = Revision(
+        id="as-found", stage="as_found", parent=None, made_at="2026-05-06T09:00:00Z",
+        craft=craft_by(ALONE, kind="boat"),
+    )  # fmt: skip
+    file = json.dumps(write_job(ReadJob(Job(id="j", title="Yawl Teasel"), (drawn,), ()))).encode()
+    made = page.request.post("/api/v1/jobs", data=file).json()["id"]
+    page.goto(f"/jobs/{made}")
+    folds = page.get_by_role("button", name=re.compile("^[34] pieces .* show its pieces$"))
+    expect(folds).to_have_count(8)
+    sheet = page.get_by_role("region", name="Run sheet")
+    assert sheet.evaluate("e => e.scrollWidth <= e.clientWidth + 8")
+    cell = page.get_by_label(re.compile("^as found, [34] pieces, volts")).nth(1)
+    cell.fill("0.013")
+    with page.expect_response(re.compile("/readings$")):
+        cell.press("Enter")
+    expect(page.get_by_label(re.compile("^as found, [34] pieces, volts")).nth(1)).to_have_value(
+        "0.013"
+    )
+    folds.nth(1).click()
+    expect(folds).to_have_count(0)
+    page.get_by_role("button", name="Fold it to fit").click()
+    expect(folds).to_have_count(8)
 
 
 def test_a_run_among_forty_is_found_by_its_name(page: Page, job: str) -> None:

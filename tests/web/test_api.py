@@ -532,3 +532,22 @@ def test_answers_say_what_a_browser_may_do_with_them(client: FlaskClient) -> Non
     refused = client.delete("/api/v1/settings")
     assert refused.status_code == 405
     assert "GET" in refused.headers["Allow"]
+
+
+def test_what_is_folded_hides_nothing_that_was_read_or_is_suspect(demo: FlaskClient) -> None:
+    """The show truck's lift: its rear lug is suspect; the sums of a fold are those of its pieces."""
+    for job in (MARRAM, DUNLIN):
+        run = sheet(demo, job)["run"]
+        held = {c["id"]: c for c in run["columns"]}
+        suspicion = demo.get(f"{job}/walk?run={run['load']['id']}").json["suspicion"]
+        for fold in run["folds"]:
+            inside = [held[key] for key in fold["pieces"]]
+            assert len(inside) >= 3
+            assert not any(c["found"] or c["left"] for c in inside)
+            assert all(int(suspicion.get(c["id"]) or 0) < 20 for c in inside)
+            assert fold["predicted_v"] == pytest.approx(sum(c["predicted_v"] for c in inside))
+            assert fold["allowance_v"] == pytest.approx(sum(c["allowance_v"] for c in inside))
+            assert len({c["side"] for c in inside}) == 1
+        pieces = [key for fold in run["folds"] for key in fold["pieces"]]
+        assert len(pieces) == len(set(pieces))
+    assert pieces

@@ -2711,7 +2711,7 @@ export interface components {
         };
         /**
          * Column
-         * @description One piece of the run, in the order the current passes; or a trunk that stands for `pieces`.
+         * @description One piece of the run, in the order the current passes; or a fold that stands for `pieces`.
          *
          *     `undrawn`: nobody has said what it is; `guessed`: what is predicted of it rests on such a thing. Its
          *     figures are then for pictures alone.
@@ -3028,8 +3028,8 @@ export interface components {
             source: components["schemas"]["SourceOut"];
             /** Columns */
             columns: components["schemas"]["Column"][];
-            /** Trunks */
-            trunks: components["schemas"]["Column"][];
+            /** Folds */
+            folds: components["schemas"]["Column"][];
             /** Sides */
             sides: components["schemas"]["SideOut"][];
             /** Spare V */

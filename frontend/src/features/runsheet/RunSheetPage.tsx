@@ -22,7 +22,7 @@ import { StageTabs } from "./around/StageTabs";
 import { DeskContext, useDesk } from "./desk";
 import { HandSheet } from "./HandSheet";
 import { Inspector } from "./inspector/Inspector";
-import { fits, folded, lay } from "./ledger/geometry";
+import { folded, lay, needed } from "./ledger/geometry";
 import { Ledger } from "./ledger/Ledger";
 import { useDeskState } from "./useDeskState";
 import { useSheetKeys } from "./useSheetKeys";
@@ -125,11 +125,14 @@ function Complaint() {
 function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
   const { sheet, wondering, selected, unfolded, setUnfolded } = useDesk();
   const [measure, width] = useWidth();
-  const { columns, trunks } = sheet.run;
-  const foldable = trunks.length > 0 && !fits(columns, width);
-  const chosen = trunks.some((t) => selected !== null && t.pieces.includes(selected));
-  const fold = foldable && !unfolded && !chosen;
-  const geometry = lay(fold ? folded(columns, trunks) : columns, width, fold);
+  const { columns } = sheet.run;
+  const folds = needed(columns, sheet.run.folds, width);
+  const chosen = folds.some((f) => selected !== null && f.pieces.includes(selected));
+  useEffect(() => {
+    if (chosen) setUnfolded(true);
+  }, [chosen, setUnfolded]);
+  const open = unfolded || chosen;
+  const geometry = lay(open ? columns : folded(columns, folds), width, !open);
   return (
     <div className="print-wide grid min-h-full grid-cols-[176px_minmax(0,1fr)] print:block">
       <aside className="no-print flex flex-col gap-3 border-r border-line bg-rail p-3">
@@ -217,13 +220,13 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
               What if: not kept yet. Enter keeps it, Escape drops it.
             </p>
           )}
-          {foldable && !fold && (
+          {folds.length > 0 && open && (
             <Button
               tone="quiet"
               className="mt-1 text-slate underline"
               onClick={() => setUnfolded(false)}
             >
-              Fold what other runs share
+              Fold it to fit
             </Button>
           )}
           <section ref={measure} aria-label="Run sheet" className="mt-2 overflow-x-auto pr-1.5">

@@ -34,7 +34,7 @@ export interface Desk {
   /** Show what an edit would do, without keeping it; null shows things as they are. */
   wonder: (element: string, edit: Edit | null, correct?: boolean) => void;
   wondering: boolean;
-  /** Whether trunks stand with their pieces though there is no room for them. */
+  /** Whether folded pieces stand side by side though there is no room for them. */
   unfolded: boolean;
   setUnfolded: (unfolded: boolean) => void;
   /** Whether a piece is being put in behind the selected one. */

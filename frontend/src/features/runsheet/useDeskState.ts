@@ -84,7 +84,6 @@ export function useDeskState(
     selected,
     select: (id) => {
       setSelected(id);
-      if (sheet.run.trunks.some((t) => id !== null && t.pieces.includes(id))) setUnfolded(true);
       setAdding(false);
     },
     adding,

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from itertools import groupby
+from itertools import groupby, pairwise
 
 from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, SideBudget
 from spare_margin.core.budget.scenarios import drops_out
@@ -24,7 +24,11 @@ from .models import Column, LoadOut, SideOut
 
 NOTHING_V = 1e-9
 LEAST_FOLDED = 3
-"""So many shared pieces in a row are worth one column."""
+"""So many pieces in a row are worth one column."""
+MOST_PARTS = 4
+"""A run's own pieces of a side are not folded further than into so many."""
+SUSPECT = 0.2
+"""A piece this likely at fault stands in a column of its own."""
 
 
 class Columns:
@@ -53,27 +57,49 @@ class Columns:
         self._drawn: dict[tuple[str, ...], str] = {}
         self.names = full_names(solved.craft, budget.run)
         on = solved.scenario.on
+        self.suspect = {
+            key
+            for read in (found, left)
+            if read is not None and read.judgement is not None
+            for key, share in read.judgement.search.by_element.items()
+            if key is not None and share >= SUSPECT
+        }
         self.unknown = {x.id for x in solved.craft.loads if x.behaviour is None and x.id in on}
 
     def columns(self) -> list[Column]:
         """Every piece, in the order the current passes."""
         return [self.column(p, side) for side in self.budget.sides for p in side.pieces]
 
-    def trunks(self, columns: Sequence[Column]) -> list[Column]:
-        """What can be folded: pieces in a row that serve the same other runs, nothing of them read."""
+    def folds(self, columns: Sequence[Column]) -> list[Column]:
+        """What can be folded: pieces in a row of which nothing was read and none is suspect.
+
+        Those that serve the same other runs are one trunk; the run's own are up to MOST_PARTS stretches.
+        """
         out = []
-        for (_, shared, beside, read), held in groupby(
+        for (_, shared, kept), held in groupby(
             columns,
-            lambda c: (c.side, tuple(c.shared_with), c.beside, bool(c.found or c.left)),
+            lambda c: (
+                c.side,
+                tuple(c.shared_with),
+                c.beside or bool(c.found or c.left) or c.id in self.suspect,
+            ),
         ):
             row = list(held)
-            if shared and not beside and not read and len(row) >= LEAST_FOLDED:
-                out.append(self._trunk(row))
+            if kept or len(row) < LEAST_FOLDED:
+                continue
+            parts = 1 if shared else min(MOST_PARTS, len(row) // LEAST_FOLDED)
+            ends = [len(row) * i // parts for i in range(parts + 1)]
+            out += [self._fold(row[start:end]) for start, end in pairwise(ends)]
         return out
 
-    def _trunk(self, row: Sequence[Column]) -> Column:
+    def _fold(self, row: Sequence[Column]) -> Column:
         """Pieces in a row as one column: what they may lose and lose together."""
         first, last = row[0], row[-1]
+        name, full_name = "Trunk", f"Trunk, {pieces.side_word(first.side)} side"
+        spec = f"{len(row)} pieces \u00b7 shared"
+        if not first.shared_with:
+            name, full_name = f"{len(row)} pieces", f"{first.full_name} to {last.full_name}"
+            spec = f"{first.name} \u00b7 {last.name}"
         allowed, predicted = sum(c.allowance_v for c in row), sum(c.predicted_v for c in row)
         known = [c.resistance_ohm for c in row if c.resistance_ohm is not None]
         sums = [
@@ -85,12 +111,12 @@ class Columns:
         ]
         return replace(
             first,
-            id=f"trunk {first.id}",
+            id=f"fold {first.id}",
             pieces=[c.id for c in row],
             kind="conductor",
-            name="Trunk",
-            full_name=f"Trunk, {pieces.side_word(first.side)} side",
-            spec=f"{len(row)} pieces · shared",
+            name=name,
+            full_name=full_name,
+            spec=spec,
             exit=last.exit,
             resistance_ohm=sum(known) if len(known) == len(row) else None,
             power_w=sum(c.power_w for c in row),

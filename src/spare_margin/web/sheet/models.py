@@ -55,7 +55,7 @@ class PieceForm:
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """One piece of the run, in the order the current passes; or a trunk that stands for `pieces`.
+    """One piece of the run, in the order the current passes; or a fold that stands for `pieces`.
 
     `undrawn`: nobody has said what it is; `guessed`: what is predicted of it rests on such a thing. Its
     figures are then for pictures alone.
@@ -178,7 +178,7 @@ class RunOut(Model):
     load: LoadOut
     source: SourceOut
     columns: list[Column]
-    trunks: list[Column]
+    folds: list[Column]
     sides: list[SideOut]
     spare_v: Volts | None
     spare_share: Share | None

@@ -219,7 +219,7 @@ class SheetMaker:
             load=parts.load(),
             source=source_out(budget, solved),
             columns=columns,
-            trunks=parts.trunks(columns),
+            folds=parts.folds(columns),
             sides=[parts.side(each) for each in budget.sides],
             spare_v=_finite(spare),
             spare_share=None if _finite(spare) is None else share_of_ceiling(spare, under, budget),

@@ -60,11 +60,11 @@ export function PieceHeads({ geometry }: { geometry: Geometry }) {
 }
 
 function Head({ column }: { column: Column }) {
-  return column.pieces.length > 0 ? <TrunkHead column={column} /> : <PieceHead column={column} />;
+  return column.pieces.length > 0 ? <FoldHead column={column} /> : <PieceHead column={column} />;
 }
 
-/** Pieces that other runs share, folded into one column where there is no room for all. */
-function TrunkHead({ column }: { column: Column }) {
+/** Pieces in a row, folded into one column where there is no room for all. */
+function FoldHead({ column }: { column: Column }) {
   const { setUnfolded } = useDesk();
   return (
     <th scope="col" className="p-0 align-bottom font-normal">
@@ -79,7 +79,7 @@ function TrunkHead({ column }: { column: Column }) {
         <span className="block px-0.5 text-[13px] leading-[1.15] font-bold text-slate underline">
           {column.name}
         </span>
-        <Wire shared kind={column.kind} />
+        <Wire shared={column.shared_with.length > 0} kind={column.kind} />
         <span className="line-clamp-2 min-h-[2.3em] px-0.5 text-[12px] leading-[1.15] text-soft">
           {column.spec.split(" · ").map((part) => (
             <span key={part} className="block">

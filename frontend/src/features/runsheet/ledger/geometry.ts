@@ -5,7 +5,7 @@ export const SOURCE = 66;
 export const TOTAL = 70;
 export const LOAD = 92;
 const NARROWEST = 58;
-/** Where even folded trunks leave no room: still wide enough for a figure. */
+/** Where even what is folded leaves no room: still wide enough for a figure. */
 const NARROWEST_FOLDED = 50;
 const WIDEST = 150;
 
@@ -22,15 +22,21 @@ export interface Geometry {
   narrow: boolean;
 }
 
-/** Whether a run's pieces stand side by side in `room` pixels, each wide enough to be read. */
-export function fits(columns: Column[], room: number): boolean {
-  return LABEL + SOURCE + 2 * TOTAL + LOAD + columns.length * NARROWEST <= room;
+function fits(columns: Column[], room: number, least: number): boolean {
+  return LABEL + SOURCE + 2 * TOTAL + LOAD + columns.length * least <= room;
 }
 
-/** The columns with each trunk in place of its pieces. */
-export function folded(columns: Column[], trunks: Column[]): Column[] {
-  const first = new Map(trunks.map((t) => [t.pieces[0], t]));
-  const inside = new Set(trunks.flatMap((t) => t.pieces));
+/** What must be folded for feed, load and return to be in sight: what others share, then all there is. */
+export function needed(columns: Column[], folds: Column[], room: number): Column[] {
+  if (fits(columns, room, NARROWEST)) return [];
+  const shared = folds.filter((f) => f.shared_with.length > 0);
+  return fits(folded(columns, shared), room, NARROWEST_FOLDED) ? shared : folds;
+}
+
+/** The columns with each fold in place of its pieces. */
+export function folded(columns: Column[], folds: Column[]): Column[] {
+  const first = new Map(folds.map((f) => [f.pieces[0], f]));
+  const inside = new Set(folds.flatMap((f) => f.pieces));
   return columns.flatMap((c) => first.get(c.id) ?? (inside.has(c.id) ? [] : [c]));
 }
 
