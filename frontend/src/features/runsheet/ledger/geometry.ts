@@ -7,6 +7,8 @@ export const LOAD = 92;
 const NARROWEST = 58;
 /** Where even what is folded leaves no room: still wide enough for a figure. */
 const NARROWEST_FOLDED = 50;
+/** From here on a sign and a figure of five places stand side by side in their usual size. */
+const ROOMY = 64;
 const WIDEST = 150;
 
 /** The columns of a run sheet in pixels; chart and ledger share them. */
@@ -61,7 +63,7 @@ export function lay(columns: Column[], room: number, fold = false): Geometry {
     piece,
     plate,
     width: fixed + columns.length * piece,
-    narrow: piece < NARROWEST,
+    narrow: piece < ROOMY,
     leftOf: (id) => places.get(id) ?? 0,
   };
 }
