@@ -11,10 +11,10 @@ from spare_margin.core.model.pieces import Craft, Side
 from spare_margin.wording.craft.workings import WorkingLine
 from spare_margin.wording.language.figures import Figure, ohm_within
 from spare_margin.wording.measured.findings import finding_words
+from spare_margin.wording.measured.spans import reading_lines, span_lines
 from spare_margin.wording.measured.verdicts import judgement_words, shown_verdict
 
 from .models import Cell, FindingOut, Foot, PassOut
-from .span_workings import reading_lines, span_lines
 
 
 class Pass:

@@ -3,7 +3,7 @@
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Quantity
 from spare_margin.core.model.meters import CLAMP_METER
-from spare_margin.core.model.pieces import kind_of, undrawn
+from spare_margin.core.model.pieces import undrawn
 from spare_margin.core.walk.meaning import LITTLE, MUCH, meaning
 from spare_margin.core.walk.walk import (
     HOLD_SECONDS,
@@ -11,20 +11,22 @@ from spare_margin.core.walk.walk import (
     Measurement,
     expectation,
     opening,
-    range_for,
     span,
 )
 from spare_margin.exchange.quantities import Understood
 from spare_margin.web.common.models import Cell
-from spare_margin.web.common.parts import source_out
-from spare_margin.wording.language import figures
-from spare_margin.wording.language.figures import digits, percent
+from spare_margin.wording.measured.card_workings import card_lines
+from spare_margin.wording.measured.cards import (
+    expect_words,
+    on_words,
+    range_words,
+    why_words,
+)
 from spare_margin.wording.measured.meanings import GOOD, STATES_MEAN, meaning_words
 from spare_margin.wording.measured.walks import MANNERS, measurement_title
 
 from .models import Bar, Card, Means
 from .standing import Standing
-from .workings import card_lines
 
 
 class Cards:
@@ -39,7 +41,8 @@ class Cards:
         red, black = craft.point(each.red), craft.point(each.black)
         within = self._within(each)
         likely = self._expectation(each)
-        source = source_out(self.on.budget, self.on.solved)
+        # Where a craft has but one state, it need not be said.
+        scenario = self.on.view.scenario.name if len(craft.scenarios) > 1 else ""
         return Card(
             id=each.id,
             kind=each.kind,
@@ -49,15 +52,15 @@ class Cards:
             red_how=MANNERS[red.access],
             black_how=MANNERS[black.access],
             side=each.side,
-            range=_range(each, likely),
-            on=self._on(each),
+            range=range_words(each, likely),
+            on=on_words(each, run, scenario),
             hold_s=HOLD_SECONDS.get(run.load.duty),
             expect_low=likely.low if likely else None,
             expect_high=likely.high if likely else None,
-            expect_says=_expect_words(each, likely),
+            expect_says=expect_words(each, likely),
             allowed_v=likely.allowed if likely else None,
             bar=_bar(each, likely),
-            why=self._why(each, within),
+            why=why_words(each, within, self.on.judgement),
             cell=self._cell(each),
             skipped=reasons.get(each.id, ""),
             within=[self.on.names[s.piece.id] for s in run.steps() if s.piece.id in within],
@@ -67,7 +70,7 @@ class Cards:
                 self.on.budget,
                 self.on.solved.solution,
                 self.on.session.limits,
-                source,
+                self.on.solved.scenario.source(run.source),
             ),
         )
 
@@ -118,26 +121,6 @@ class Cards:
 
     # Where it is
 
-    def _on(self, each: Measurement) -> str:
-        """What must be on, and how it is kept on with the hands free."""
-        # Where a craft has but one state, it need not be said.
-        several = len(self.on.craft.scenarios) > 1
-        state = f"as in {self.on.view.scenario.name}" if several else ""
-        if each.kind == "source":
-            return state or "as it stands"
-        run = self.on.budget.run
-        says = ", ".join(filter(None, (f"{run.load.name} on", state)))
-        kinds = {kind_of(s.piece) for s in run.steps()}
-        if "relay_contact" in kinds:
-            says += "; by its switch, or with the relay out a fused jumper from 30 to 87"
-        elif run.load.duty == "charging":
-            says += "; all loads on, the engine at about 2000 rpm or the charger at its most"
-        elif run.load.duty == "short_time":
-            says += "; a helper at the controls"
-        elif run.load.duty == "control_supply":
-            says += "; high-impedance meter only, no test lamp"
-        return says
-
     def _allowed(self, each: Measurement, within: set[str]) -> float | None:
         for side in self.on.budget.sides:
             if each.kind == "side" and side.side == each.side:
@@ -151,27 +134,6 @@ class Cards:
         own = [p for s in self.on.budget.sides for p in s.pieces if p.step.piece.id in within]
         return sum(p.allowance.volts for p in own)
 
-    def _why(self, each: Measurement, within: set[str]) -> str:
-        if each.kind == "source":
-            return "Is it worth going on? A flat or reversed battery judges nothing."
-        if each.kind == "current":
-            return "A drop exists only while current flows: without it no reading proves anything."
-        if each.kind == "load":
-            return "If nearly all of the source is here, the wiring is good and nothing else needs a test."
-        if each.kind == "side":
-            return "The whole side at once: is the trouble in it at all?"
-        if self.on.judgement.loaded is False:
-            return (
-                "No current flows: volts here, or none, tell on which side of this point it stops."
-            )
-        by_element = self.on.judgement.search.by_element
-        mass = min(sum(by_element.get(key, 0.0) for key in within), 1.0)
-        bits = "" if each.bits is None else f" Expected to tell {digits(each.bits, 2)} bits"
-        cost = "" if each.minutes is None else f" in about {digits(each.minutes, 2)} minutes."
-        if within:
-            return f"{percent(mass)} of the suspicion lies between these points.{bits}{cost}"
-        return f"It parts the suspects best.{bits}{cost}"
-
     def _cell(self, each: Measurement) -> Cell | None:
         if each.kind == "current":
             return self.on.taken.current()
@@ -181,28 +143,6 @@ class Cards:
         return self.on.taken.cell(each.red, each.black)
 
     # What it adds up to
-
-
-def _range(each: Measurement, likely: Expectation | None) -> str:
-    if each.kind == "current":
-        return "clamp, zeroed; or in series"
-    volts = range_for(likely.high if likely else 0.0)
-    return f"{digits(volts * 1000, 3)} mV or lower" if volts < 1 else f"{digits(volts, 3)} V"
-
-
-def _expect_words(each: Measurement, likely: Expectation | None) -> str:
-    if likely is None:
-        return ""
-    if each.kind == "current":
-        return f"expect about {figures.amperes(likely.likely or 0.0)}"
-    about = "" if likely.likely is None else f"expect about {figures.volts(likely.likely)}"
-    if likely.allowed is not None:
-        limit = f"up to {figures.volts(likely.allowed)} is allowed"
-    elif each.kind == "load" and likely.likely is None:
-        limit = f"expect {figures.volts(likely.low)} or more"
-    else:
-        limit = ""
-    return "; ".join(filter(None, (about, limit)))
 
 
 def _bar(each: Measurement, likely: Expectation | None) -> Bar | None:

@@ -11,6 +11,7 @@ from spare_margin.service.job.session import Choice
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.craft.pieces import point_name
 from spare_margin.wording.language.figures import digits
+from spare_margin.wording.measured.standing import split_words
 from spare_margin.wording.measured.walks import (
     STANDS,
     break_words,
@@ -87,7 +88,7 @@ def split_out(on: Standing, stretch: str) -> SplitOut:
     return SplitOut(
         piece=stretch,
         step=split_step(stretch),
-        says=f"The trouble lies between {ends[0]} and {ends[1]}.",
+        says=split_words(*ends),
         side=next(side for side in SIDES if step in on.budget.run.side(side)),
     )
 

@@ -8,7 +8,6 @@ from spare_margin.core.evidence.outlook.source_age import source_doubt_v, source
 from spare_margin.core.evidence.outlook.trends import read_between
 from spare_margin.core.evidence.response.responses import Row
 from spare_margin.core.measure.patterns import terminal_pattern
-from spare_margin.core.model.pieces import kind_of
 from spare_margin.core.walk.cautions import guards, raised
 from spare_margin.core.walk.safety import out_of_scope
 from spare_margin.core.walk.walk import (
@@ -18,11 +17,16 @@ from spare_margin.core.walk.walk import (
 )
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import Point
-from spare_margin.wording.craft import pieces
 from spare_margin.wording.craft.names import full_name
-from spare_margin.wording.language import figures
 from spare_margin.wording.language.figures import digits, percent
 from spare_margin.wording.measured.cautions import CAUTIONS, refusal_words
+from spare_margin.wording.measured.standing import (
+    NOTHING_HERE,
+    current_words,
+    source_again_words,
+    suspect_words,
+    unaccounted_words,
+)
 from spare_margin.wording.measured.walks import (
     ending_words,
     pattern_words,
@@ -186,10 +190,7 @@ class WalkMaker:
         ceiling = min((c for c in (held.feed_v, held.return_v) if c is not None), default=None)
         if not source_is_asked_for(doubt, ceiling):
             return ""
-        return (
-            f"The source may have moved since: what is read next would be off by about "
-            f"{figures.volts(doubt)}. Read it again first."
-        )
+        return source_again_words(doubt)
 
     # One card
 
@@ -199,21 +200,11 @@ class WalkMaker:
         """A suspect by name, and what would be wrong with it."""
         if s.element is None:
             return SuspectOut(
-                element=None, name="nothing in this wiring", says="", ohm=None,
-                probability=s.probability,
-            )  # fmt: skip
+                element=None, name=NOTHING_HERE, says="", ohm=None, probability=s.probability
+            )
         name = full_name(self.on.craft, self.on.budget.run, s.element)
         piece = next((p for p in self.on.craft.pieces if p.id == s.element), None)
-        if piece is not None:
-            says = "open" if s.kind == "open" else "excess resistance"
-            if s.kind == "excess_resistance" and s.ohm is not None:
-                says = f"about {figures.ohms(s.ohm)} too much"
-            if kind_of(piece) == "resistor":
-                says += ", though it is fitted on purpose"
-        elif s.element == self.on.budget.run.source.id:
-            says = "weak"
-        else:
-            says = "draws nothing" if s.kind == "open" else "draws otherwise than it should"
+        says = suspect_words(s, piece, s.element == self.on.budget.run.source.id)
         return SuspectOut(
             element=s.element, name=name, says=says, probability=s.probability, ohm=s.ohm
         )
@@ -240,19 +231,7 @@ class WalkMaker:
 
     def unaccounted(self) -> str:
         """How many volts nobody has accounted for, and the span that nobody has measured."""
-        a = self.on.taken.account
-        if a.left_v is not None:
-            left = figures.volts(a.left_v)
-            if a.closes:
-                return f"The volts close: {left} left, within the meter's doubt."
-            return "" if a.closes is None else f"{left} are unaccounted for."
-        if a.source is None or a.load is None:
-            return ""
-        missing = [name for name, part in (("feed", a.feed), ("return", a.back)) if part is None]
-        known = sum(part.volts for part in (a.feed, a.back) if part is not None)
-        where = " and the ".join(pieces.side_word(m) for m in missing)
-        spent = figures.volts(a.source.volts - a.load.volts - known)
-        return f"{spent} are spent where nobody has measured: the {where}."
+        return unaccounted_words(self.on.taken.account)
 
     def current(self) -> str:
         """How the current is known where no meter has read it."""
@@ -260,10 +239,7 @@ class WalkMaker:
         clamped = any(o.quantity == "amperes" for o in self.on.judgement.search.observed.values)
         if amps is None or clamped or not self.on.judgement.loaded:
             return ""
-        return (
-            f"By the drops of known pieces about {figures.amperes(amps[0])} flow (\u00b1 "
-            f"{figures.amperes(amps[1])}); no meter has read it."
-        )
+        return current_words(*amps)
 
 
 def _state_word(load: MomentLoad) -> str:

@@ -3,8 +3,8 @@
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.pieces import Source
 from spare_margin.core.walk.walk import Measurement
-from spare_margin.web.common.models import SourceOut
 from spare_margin.wording.craft import pieces, workings
 from spare_margin.wording.craft.workings import NO_ROOM, WorkingLine
 from spare_margin.wording.language import figures
@@ -16,12 +16,16 @@ def card_lines(
     budget: RunBudget,
     solution: Solution,
     limits: Limits,
-    source: SourceOut,
+    source: Source,
 ) -> list[WorkingLine]:
-    """The working of one card; `within` are the pieces between its points, where one side holds both."""
+    """The working of one card.
+
+    `within` are the pieces between its points, where one side holds both; `source` as it stands in the
+    scenario.
+    """
     run = workings.run_working(budget, NO_ROOM, limits)
     if step.kind == "source":
-        return [_source_line(source)]
+        return [_source_line(source, budget.source_v)]
     if step.kind == "current":
         formula = f"{pieces.load_spec(budget.run.load)}, at {figures.volts(budget.load_v)}"
         return [WorkingLine("expect", "Expect", formula, figures.amperes(budget.current_a))]
@@ -45,13 +49,11 @@ def card_lines(
     return lines
 
 
-def _source_line(source: SourceOut) -> WorkingLine:
+def _source_line(source: Source, loaded_v: float) -> WorkingLine:
     volts = figures.volts(source.open_circuit_v)
     if not source.internal_ohm:
-        return WorkingLine(
-            "expect", "Expect", "the volts of this source", figures.volts(source.volts)
-        )
-    amps = (source.open_circuit_v - source.volts) / source.internal_ohm
+        return WorkingLine("expect", "Expect", "the volts of this source", figures.volts(loaded_v))
+    amps = (source.open_circuit_v - loaded_v) / source.internal_ohm
     inside = f"{figures.ohms(source.internal_ohm)} \u00d7 {figures.amperes(amps)}"
     formula = f"{volts} without load \u2212 {inside}"
-    return WorkingLine("expect", "Expect", formula, figures.volts(source.volts))
+    return WorkingLine("expect", "Expect", formula, figures.volts(loaded_v))

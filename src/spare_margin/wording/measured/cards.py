@@ -1,0 +1,74 @@
+"""What a card of a walk says: what must be on, why this is read, the range, what to expect."""
+
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.model.pieces import kind_of
+from spare_margin.core.walk.walk import Expectation, Measurement, range_for
+from spare_margin.wording.language.figures import amperes, digits, percent, volts
+
+
+def on_words(each: Measurement, run: Run, scenario: str) -> str:
+    """What must be on, and how it is kept on with the hands free.
+
+    `scenario` is the name of the one that is measured in; empty where the craft has no other.
+    """
+    state = f"as in {scenario}" if scenario else ""
+    if each.kind == "source":
+        return state or "as it stands"
+    says = ", ".join(filter(None, (f"{run.load.name} on", state)))
+    kinds = {kind_of(s.piece) for s in run.steps()}
+    if "relay_contact" in kinds:
+        says += "; by its switch, or with the relay out a fused jumper from 30 to 87"
+    elif run.load.duty == "charging":
+        says += "; all loads on, the engine at about 2000 rpm or the charger at its most"
+    elif run.load.duty == "short_time":
+        says += "; a helper at the controls"
+    elif run.load.duty == "control_supply":
+        says += "; high-impedance meter only, no test lamp"
+    return says
+
+
+def why_words(each: Measurement, within: set[str], found: Judgement) -> str:
+    """Why this is read; `within` are the pieces between its points, where one side holds both."""
+    if each.kind == "source":
+        return "Is it worth going on? A flat or reversed battery judges nothing."
+    if each.kind == "current":
+        return "A drop exists only while current flows: without it no reading proves anything."
+    if each.kind == "load":
+        return (
+            "If nearly all of the source is here, the wiring is good and nothing else needs a test."
+        )
+    if each.kind == "side":
+        return "The whole side at once: is the trouble in it at all?"
+    if found.loaded is False:
+        return "No current flows: volts here, or none, tell on which side of this point it stops."
+    mass = min(sum(found.search.by_element.get(key, 0.0) for key in within), 1.0)
+    bits = "" if each.bits is None else f" Expected to tell {digits(each.bits, 2)} bits"
+    cost = "" if each.minutes is None else f" in about {digits(each.minutes, 2)} minutes."
+    if within:
+        return f"{percent(mass)} of the suspicion lies between these points.{bits}{cost}"
+    return f"It parts the suspects best.{bits}{cost}"
+
+
+def range_words(each: Measurement, likely: Expectation | None) -> str:
+    """The range to set the meter to."""
+    if each.kind == "current":
+        return "clamp, zeroed; or in series"
+    most_v = range_for(likely.high if likely else 0.0)
+    return f"{digits(most_v * 1000, 3)} mV or lower" if most_v < 1 else f"{digits(most_v, 3)} V"
+
+
+def expect_words(each: Measurement, likely: Expectation | None) -> str:
+    """What to expect, and what is allowed; empty where nothing can be said."""
+    if likely is None:
+        return ""
+    if each.kind == "current":
+        return f"expect about {amperes(likely.likely or 0.0)}"
+    about = "" if likely.likely is None else f"expect about {volts(likely.likely)}"
+    if likely.allowed is not None:
+        limit = f"up to {volts(likely.allowed)} is allowed"
+    elif each.kind == "load" and likely.likely is None:
+        limit = f"expect {volts(likely.low)} or more"
+    else:
+        limit = ""
+    return "; ".join(filter(None, (about, limit)))
