@@ -5,7 +5,8 @@ from spare_margin.core.model.pieces import Craft
 from spare_margin.service.job.snapshot import JobSnapshot
 from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.wording.craft.changes import differences
-from spare_margin.wording.craft.pieces import point_name, stall_words
+from spare_margin.wording.craft.pieces import point_name
+from spare_margin.wording.craft.sheets import RUNAWAY, stalled_words
 from spare_margin.wording.language.units import figure
 
 from .models import Point, SourceOut, SourceValues, StageOut
@@ -56,12 +57,9 @@ def stages_out(snapshot: JobSnapshot) -> list[StageOut]:
 def trouble_words(solved: SolvedWiring) -> str:
     """What keeps a wiring from being shown whole, in a sentence; empty where nothing does."""
     if solved.stalled:
-        return f"{stall_words(solved.stalled[0])} It is shown as off."
+        return stalled_words(solved.stalled[0])
     if solved.state.runaway:
-        return (
-            "The wires would heat one another without end: far too thin for what they carry. Shown as if "
-            "they stayed at the air's temperature."
-        )
+        return RUNAWAY
     return solved.unclosed
 
 

@@ -50,19 +50,19 @@ from spare_margin.wording.craft.craft_workings import (
     help_lines,
     run_lines,
     start_lines,
+    start_words,
     stretch_lines,
 )
 from spare_margin.wording.craft.pieces import (
     piece_name,
-    point_name,
     side_word,
     size_name,
     stall_words,
     works,
 )
-from spare_margin.wording.language.figures import ohms, volts
+from spare_margin.wording.craft.sheets import NOT_PREDICTED, loose_words
+from spare_margin.wording.language.figures import ohms
 from spare_margin.wording.language.units import celsius, figure
-from spare_margin.wording.measured.verdicts import NOT_PREDICTED
 
 MOST_HELPS = 5
 FELT_V = 0.05
@@ -154,10 +154,9 @@ class CraftMaker:
         )
 
     def _notices(self) -> list[str]:
-        loose = [point_name(self.craft, p.id) for p in loose_ends(self.craft)]
         stalled = [stall_words(s) for state in self.states[:1] for s in state.stalled]
         if self.craft.loads:
-            stalled += [f"{name} leads nowhere yet." for name in loose]
+            stalled += loose_words(self.craft, [p.id for p in loose_ends(self.craft)])
         return stalled
 
     def _runs(self) -> list[CraftRun]:
@@ -334,20 +333,12 @@ def telling(found: list[Start]) -> list[Start]:
 
 def start_out(s: Start) -> StartOut:
     """What a start does to a load, in figures and a sentence."""
-    who = "it" if s.motor.id == s.load.id else s.load.name
-    says = (
-        f"While {s.motor.name} starts, {who} gets {volts(s.starting_v)} "
-        f"instead of {volts(s.running_v)}"
-    )
-    trouble = "may not start" if s.motor.id == s.load.id else "drops out"
-    least = f", it needs {volts(s.load.least_v)}" if s.load.least_v else ""
-    needs = f": it {trouble}{least}." if s.drops_out else "."
     return StartOut(
         motor=s.motor.id,
         load=s.load.id,
         running_v=s.running_v,
         starting_v=s.starting_v,
         drops_out=s.drops_out,
-        says=says + needs,
+        says=start_words(s),
         working=start_lines(s),
     )

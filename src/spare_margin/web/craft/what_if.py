@@ -12,9 +12,7 @@ from spare_margin.core.model.pieces import AnyPiece, Conductor, Craft, FixedPiec
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.craft.models import Wondered
-from spare_margin.wording.craft.pieces import size_name
-from spare_margin.wording.language.figures import ohms
-from spare_margin.wording.language.units import celsius, in_use
+from spare_margin.wording.craft import what_if as words
 
 WARMER_C = 10.0
 ONE_MORE = FixedPiece(id="", start="", end="", side="feed", kind="joint", style="splice")
@@ -64,19 +62,17 @@ def _variants(
             yield what, says, _with(craft, made), scenario
     else:
         thicker = _thicker(craft, run, tables)
-        yield "all its wires a size up", "every wire that this run passes", thicker, scenario
-    warm = WARMER_C * 9 / 5 if in_use().temperature == "F" else WARMER_C
+        yield *words.all_thicker(), thicker, scenario
     warmer = replace(
         scenario,
         ambient_c=scenario.ambient_c + WARMER_C,
         engine_c=None if scenario.engine_c is None else scenario.engine_c + WARMER_C,
     )
-    unit = celsius(0.0)[-2:]
-    yield f"+{warm:g}\u00a0{unit}", f"air at {celsius(warmer.ambient_c)}", craft, warmer
+    yield *words.warmer(WARMER_C, warmer.ambient_c), craft, warmer
     row = tables.fixed.row_like(ONE_MORE)
-    new = ohms(row.good_ohm) if row else ""
     more, _ = put_in(craft, run, piece.id if piece else None, ONE_MORE)
-    yield "one more joint", f"a splice of {new}" + (", behind it" if piece else ""), more, scenario
+    joint = words.one_more_joint(row.good_ohm if row else None, piece is not None)
+    yield *joint, more, scenario
 
 
 def _of_piece(piece: AnyPiece, tables: Tables) -> Iterator[tuple[str, str, AnyPiece]]:
@@ -86,16 +82,15 @@ def _of_piece(piece: AnyPiece, tables: Tables) -> Iterator[tuple[str, str, AnyPi
         row = tables.fixed.row_like(piece)
         limits = expected(piece, tables.fixed)
         good = row.good_ohm if row else limits.good_ohm
-        for what, ohm in (("as good as new", good), ("aged to its limit", limits.aged_ohm)):
-            yield what, ohms(ohm), replace(piece, resistance_ohm=ohm)
+        yield *words.as_new(good), replace(piece, resistance_ohm=good)
+        yield *words.aged(limits.aged_ohm), replace(piece, resistance_ohm=limits.aged_ohm)
         return
     if piece.size is None or piece.resistance_ohm is not None or undrawn(piece):
         return
-    for what, by in (("one size up", 1), ("one size down", -1)):
+    for by in (1, -1):
         size = next_size(piece.size, tables, by)
         if size is not None:
-            says = f"{size_name(piece.size)} \u2192 {size_name(size)}"
-            yield what, says, replace(piece, size=size)
+            yield *words.another_size(piece.size, size, by > 0), replace(piece, size=size)
 
 
 def _with(craft: Craft, made: AnyPiece) -> Craft:

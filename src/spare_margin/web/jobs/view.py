@@ -13,7 +13,7 @@ from spare_margin.service.workshop.brought_rows import brought_says
 from spare_margin.store.records import ListedRow
 from spare_margin.web.jobs.models import EventOut, ListedJob, Preview, PreviewRun
 from spare_margin.web.problems import wrong_field
-from spare_margin.wording.craft.pieces import piece_name, side_word, stall_words
+from spare_margin.wording.craft.sheets import stalled_words, will_stand_words
 from spare_margin.wording.measured.walks import trial_words
 from spare_margin.wording.records import timeline as words
 
@@ -28,7 +28,7 @@ def listed_job(row: ListedRow, kept: Standing | None) -> ListedJob:
     trouble = found.unclosed
     if found.stalled is not None:
         name, loop, most = found.stalled
-        trouble = f"{stall_words(NoSolution('', name, loop, most))} It is shown as off."
+        trouble = stalled_words(NoSolution("", name, loop, most))
     return ListedJob(
         id=row.id,
         title=row.title,
@@ -96,11 +96,9 @@ def preview_of(read: ReadJob, tables: Tables) -> Preview:
                     spare_v=budget.spare_v if on and budget.spares() else None,
                 )
             )
-        names = {p.id: piece_name(p) for p in craft.pieces}
         wrong = misplaced(solved.runs.values())
-        notices += [
-            f"{names[key]} will stand on the {side_word(side)} side." for key, side in wrong.items()
-        ]
+        drawn = {p.id: p for p in craft.pieces}
+        notices += [will_stand_words(drawn[key], side) for key, side in wrong.items()]
     return Preview(
         title=read.job.title,
         craft=craft.kind,

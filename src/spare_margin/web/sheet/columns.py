@@ -14,10 +14,9 @@ from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.common.cells import Pass
 from spare_margin.web.common.models import Point
 from spare_margin.web.common.parts import point_out
-from spare_margin.wording.craft import pieces, workings
+from spare_margin.wording.craft import pieces, sheets, workings
 from spare_margin.wording.craft.names import full_names
 from spare_margin.wording.craft.workings import WorkingLine
-from spare_margin.wording.language.figures import volts
 
 from .forms import load_form, piece_form
 from .models import Column, LoadOut, SideOut
@@ -95,19 +94,17 @@ class Columns:
     def _fold(self, row: Sequence[Column]) -> Column:
         """Pieces in a row as one column: what they may lose and lose together."""
         first, last = row[0], row[-1]
-        name, full_name = "Trunk", f"Trunk, {pieces.side_word(first.side)} side"
-        spec = f"{len(row)} pieces \u00b7 shared"
-        if not first.shared_with:
-            name, full_name = f"{len(row)} pieces", f"{first.full_name} to {last.full_name}"
-            spec = f"{first.name} \u00b7 {last.name}"
+        if first.shared_with:
+            name, full_name, spec = sheets.trunk_words(first.side, len(row))
+        else:
+            name, full_name, spec = sheets.stretch_words(
+                [c.name for c in row], [c.full_name for c in row]
+            )
         allowed, predicted = sum(c.allowance_v for c in row), sum(c.predicted_v for c in row)
         known = [c.resistance_ohm for c in row if c.resistance_ohm is not None]
         sums = [
-            WorkingLine(line, name, " + ".join(map(volts, each)), volts(sum(each)))
-            for line, name, each in (
-                ("allowance", "Allowance", [c.allowance_v for c in row]),
-                ("predicted", "Predicted", [c.predicted_v for c in row]),
-            )
+            workings.sum_line("allowance", [c.allowance_v for c in row]),
+            workings.sum_line("predicted", [c.predicted_v for c in row]),
         ]
         return replace(
             first,
@@ -226,9 +223,6 @@ class Columns:
         """The total of one side."""
         solved, run = self.solved, self.budget
         start, end = run.run.ends(side.side)
-        named = {p.id: p for p in solved.craft.pieces}
-        eaten = ", ".join(pieces.piece_name(named[i]) for i in side.eaten_by)
-        word = pieces.side_word(side.side)
         return SideOut(
             side=side.side,
             start=self._point(start),
@@ -240,9 +234,7 @@ class Columns:
             guessed=any(self._guessed(p.step.piece) for p in side.pieces),
             found=self.found.side_cell(side.side) if self.found else None,
             left=self.left.side_cell(side.side) if self.left else None,
-            eaten=f"Nothing is left for copper on the {word}: {eaten} take it all."
-            if eaten
-            else "",
+            eaten=sheets.eaten_words(side, solved.craft),
         )
 
     def load(self) -> LoadOut:

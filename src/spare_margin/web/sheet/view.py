@@ -1,7 +1,6 @@
 """The run sheet: one run of one job, at one stage, in one scenario."""
 
 import math
-from collections import Counter
 from typing import Literal
 
 from spare_margin.core.budget.headroom import Headroom, headroom
@@ -37,10 +36,9 @@ from spare_margin.web.sheet.models import (
     ScenarioVolts,
     Sheet,
 )
-from spare_margin.wording.craft import changes, pieces, workings
-from spare_margin.wording.language import figures
+from spare_margin.wording.craft import changes, pieces, sheets, workings
 from spare_margin.wording.measured.moments import moment_words
-from spare_margin.wording.measured.verdicts import NOT_PREDICTED, planned_words
+from spare_margin.wording.measured.verdicts import planned_words
 
 Basis = Literal["predicted", "as_found", "as_left"]
 
@@ -125,20 +123,12 @@ class SheetMaker:
         )
 
     def _notices(self, solved: SolvedWiring) -> list[str]:
-        wrong = misplaced(solved.runs.values())
-        sides = [
-            f"{pieces.piece_name(p)} is drawn on the other side; it is a "
-            f"{pieces.side_word(wrong[p.id])} piece."
-            for p in solved.craft.pieces
-            if p.id in wrong
+        craft, wrong = solved.craft, misplaced(solved.runs.values())
+        return [
+            *(sheets.misplaced_words(p, wrong[p.id]) for p in craft.pieces if p.id in wrong),
+            *sheets.loose_words(craft, [p.id for p in loose_ends(craft)]),
+            *(sheets.in_series_words(solved.load_names[key]) for key in solved.solved.stood_in),
         ]
-        loose = [pieces.point_name(solved.craft, p.id) for p in loose_ends(solved.craft)]
-        in_series = [
-            f"{solved.load_names[key]} gets its supply through another load; its current is worked out as "
-            "a resistor's."
-            for key in solved.solved.stood_in
-        ]
-        return sides + [f"{name} leads nowhere yet." for name in loose] + in_series
 
     def listed(self, view: View, solved: SolvedWiring) -> list[RunInList]:
         """All runs, least spare first, those that are off last."""
@@ -199,7 +189,7 @@ class SheetMaker:
                 spare, under = judged.spare
             foot = measured.foot()
             load_v = foot.load_v if foot.load_v is not None else budget.load_v
-            said, read_v = f"as measured in {judged.worst.name}", foot.load_v
+            said, read_v = sheets.as_measured_words(judged.worst.name), foot.load_v
             shown, state = self._as_measured_budget(judged, solved)
         room = self._room(state, shown)
         verdict, says = self._verdict(budget, measured, spare, under)
@@ -274,21 +264,10 @@ class SheetMaker:
         if measured is not None:
             return measured.verdict, measured.says()
         if budget.run.guessed and budget.current_a:
-            return "not_measured", NOT_PREDICTED
+            return "not_measured", sheets.NOT_PREDICTED
         if not budget.current_a:
-            return "not_loaded", "Off in this scenario: a drop exists only while current flows."
-        if spare < 0:
-            return "over", f"Predicted: {pieces.side_word(under)} over by {figures.volts(-spare)}."
-        over = [
-            pieces.piece_name(p.step.piece)
-            for side in budget.sides
-            for p in side.pieces
-            if p.spare_v < -1e-9 and not p.step.beside
-        ]
-        if over:
-            named = [x if n == 1 else f"{n} \u00d7 {x}" for x, n in Counter(over).items()]
-            return "within", f"Predicted within; a little high for its share: {', '.join(named)}."
-        return "within", "Predicted within every ceiling."
+            return "not_loaded", sheets.OFF_HERE
+        return "over" if spare < 0 else "within", sheets.predicted_words(budget, spare, under)
 
     def _change_of(self, piece_id: str) -> str:
         """What the latest stage changes in this piece against as found."""

@@ -67,6 +67,19 @@ def copper_lines(use: CopperUse, tables: Tables) -> list[WorkingLine]:
     return [WorkingLine("mass", "Copper", formula, str(kilogram_figure(use.mass_kg)), row.source)]
 
 
+def start_words(start: Start) -> str:
+    """What a start does to a load, in a sentence."""
+    own = start.motor.id == start.load.id
+    says = (
+        f"While {start.motor.name} starts, {'it' if own else start.load.name} gets "
+        f"{volts(start.starting_v)} instead of {volts(start.running_v)}"
+    )
+    if not start.drops_out:
+        return f"{says}."
+    least = f", it needs {volts(start.load.least_v)}" if start.load.least_v else ""
+    return f"{says}: it {'may not start' if own else 'drops out'}{least}."
+
+
 def start_lines(start: Start) -> list[WorkingLine]:
     """What another load loses while a motor starts."""
     draws = f"\u00d7{digits(start.motor.start_multiple or 1.0, 3)} of what it draws running, for the moment"

@@ -1,6 +1,6 @@
 """How the figures of a piece and a run came about, line by line."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from spare_margin.core.budget.allowances import Allowance
@@ -106,6 +106,12 @@ def piece_working(
         formula = f"{amperes(amps)} \u00d7 {volts(budget.drop_v)}"
         lines.append(WorkingLine("heat", "Heat", formula, watts(state.power_w)))
     return lines
+
+
+def sum_line(about: str, each_v: Sequence[float]) -> WorkingLine:
+    """What pieces that stand folded may lose, or are predicted to lose, together (V)."""
+    name = {"allowance": "Allowance", "predicted": "Predicted"}[about]
+    return WorkingLine(about, name, " + ".join(map(volts, each_v)), volts(sum(each_v)))
 
 
 def _current_formula(view: PieceFigures) -> str:

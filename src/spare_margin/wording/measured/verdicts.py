@@ -18,10 +18,6 @@ VERDICT_WORDS: Mapping[Verdict, str] = {
     "not_loaded": "not loaded",
 }
 """A verdict in a word; none where nothing was measured."""
-NOT_PREDICTED = (
-    "Not predicted: nobody has said what all of it is, or what it draws. What is read judges it."
-)
-"""Of a run whose figures would rest on what nobody has said."""
 WELL_KNOWN = 0.05
 """A current known to this share of itself need not be clamped for the verdict."""
 

@@ -1,0 +1,89 @@
+"""What a run sheet says of a wiring as it is predicted: verdict, folds, notices, troubles."""
+
+from collections import Counter
+from collections.abc import Collection, Sequence
+
+from spare_margin.core.budget.run_budget import RunBudget, SideBudget
+from spare_margin.core.errors import NoSolution
+from spare_margin.core.model.pieces import AnyPiece, Craft, Side
+from spare_margin.wording.craft.pieces import piece_name, point_name, side_word, stall_words
+from spare_margin.wording.language.figures import volts
+
+NOTHING_V = 1e-9
+NOT_PREDICTED = (
+    "Not predicted: nobody has said what all of it is, or what it draws. What is read judges it."
+)
+"""Of a run whose figures would rest on what nobody has said."""
+OFF_HERE = "Off in this scenario: a drop exists only while current flows."
+RUNAWAY = (
+    "The wires would heat one another without end: far too thin for what they carry. Shown as if they "
+    "stayed at the air's temperature."
+)
+
+
+def predicted_words(budget: RunBudget, spare_v: float, under: str) -> str:
+    """What is predicted of a run that is on; `under` is the ceiling under which it has least spare."""
+    if spare_v < 0:
+        return f"Predicted: {side_word(under)} over by {volts(-spare_v)}."
+    over = [
+        piece_name(p.step.piece)
+        for side in budget.sides
+        for p in side.pieces
+        if p.spare_v < -NOTHING_V and not p.step.beside
+    ]
+    if not over:
+        return "Predicted within every ceiling."
+    named = [name if n == 1 else f"{n} \u00d7 {name}" for name, n in Counter(over).items()]
+    return f"Predicted within; a little high for its share: {', '.join(named)}."
+
+
+def as_measured_words(scenario: str) -> str:
+    """Whose figures these are: of the craft as measured, in a scenario."""
+    return f"as measured in {scenario}"
+
+
+def trunk_words(side: Side, count: int) -> tuple[str, str, str]:
+    """Pieces in a row that other runs share, folded: name, full name, and of how many."""
+    return "Trunk", f"Trunk, {side_word(side)} side", f"{count} pieces \u00b7 shared"
+
+
+def stretch_words(names: Sequence[str], full_names: Sequence[str]) -> tuple[str, str, str]:
+    """A run's own pieces in a row, folded: name, full name, from which to which."""
+    ends = f"{full_names[0]} to {full_names[-1]}"
+    return f"{len(names)} pieces", ends, f"{names[0]} \u00b7 {names[-1]}"
+
+
+def eaten_words(side: SideBudget, craft: Craft) -> str:
+    """Which pieces leave the copper of a side nothing; empty where something is left."""
+    if not side.eaten_by:
+        return ""
+    named = {p.id: p for p in craft.pieces}
+    eaten = ", ".join(piece_name(named[key]) for key in side.eaten_by)
+    return f"Nothing is left for copper on the {side_word(side.side)}: {eaten} take it all."
+
+
+def misplaced_words(piece: AnyPiece, true: Side) -> str:
+    """A piece that is drawn on the other side than it stands on."""
+    return f"{piece_name(piece)} is drawn on the other side; it is a {side_word(true)} piece."
+
+
+def will_stand_words(piece: AnyPiece, true: Side) -> str:
+    """The same, of a job that is not brought in yet."""
+    return f"{piece_name(piece)} will stand on the {side_word(true)} side."
+
+
+def loose_words(craft: Craft, points: Collection[str]) -> list[str]:
+    """Test points that lead nowhere."""
+    return [f"{point_name(craft, key)} leads nowhere yet." for key in points]
+
+
+def in_series_words(load: str) -> str:
+    """A load that another load joins to its supply."""
+    return (
+        f"{load} gets its supply through another load; its current is worked out as a resistor's."
+    )
+
+
+def stalled_words(stalled: NoSolution) -> str:
+    """A load that no voltage can feed."""
+    return f"{stall_words(stalled)} It is shown as off."
