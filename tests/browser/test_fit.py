@@ -86,7 +86,7 @@ def test_a_run_of_two_dozen_pieces_of_its_own_folds_until_all_of_it_is_in_sight(
     made = page.request.post("/api/v1/jobs", data=file).json()["id"]
     page.goto(f"/jobs/{made}")
     folds = page.get_by_role("button", name=re.compile("^[34] pieces .* show its pieces$"))
-    expect(folds).to_have_count(8)
+    expect(folds).to_have_count(6)
     sheet = page.get_by_role("region", name="Run sheet")
     assert sheet.evaluate("e => e.scrollWidth <= e.clientWidth + 8")
     cell = page.get_by_label(re.compile("^as found, [34] pieces, volts")).nth(1)
@@ -99,7 +99,7 @@ def test_a_run_of_two_dozen_pieces_of_its_own_folds_until_all_of_it_is_in_sight(
     folds.nth(1).click()
     expect(folds).to_have_count(0)
     page.get_by_role("button", name="Fold it to fit").click()
-    expect(folds).to_have_count(8)
+    expect(folds).to_have_count(6)
 
 
 def test_a_run_among_forty_is_found_by_its_name(page: Page, job: str) -> None:

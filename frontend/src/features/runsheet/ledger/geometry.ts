@@ -28,11 +28,16 @@ function fits(columns: Column[], room: number, least: number): boolean {
   return LABEL + SOURCE + 2 * TOTAL + LOAD + columns.length * least <= room;
 }
 
-/** What must be folded for feed, load and return to be in sight: what others share, then all there is. */
+/** What must be folded for feed, load and return to be in sight: what others share, then the longest. */
 export function needed(columns: Column[], folds: Column[], room: number): Column[] {
   if (fits(columns, room, NARROWEST)) return [];
-  const shared = folds.filter((f) => f.shared_with.length > 0);
-  return fits(folded(columns, shared), room, NARROWEST_FOLDED) ? shared : folds;
+  const using = folds.filter((f) => f.shared_with.length > 0);
+  const own = folds.filter((f) => f.shared_with.length === 0);
+  for (const next of own.sort((a, b) => b.pieces.length - a.pieces.length)) {
+    if (fits(folded(columns, using), room, NARROWEST_FOLDED)) break;
+    using.push(next);
+  }
+  return using;
 }
 
 /** The columns with each fold in place of its pieces. */
