@@ -62,6 +62,7 @@ from spare_margin.web.drawing.models import (
     WholeRun,
 )
 from spare_margin.web.drawing.scenarios import scenario_act
+from spare_margin.wording.craft.changes import CHARGING, COPIED, taken_out_words
 from spare_margin.wording.craft.pieces import load_spec, piece_name, point_name, spec
 from spare_margin.wording.language.units import number
 
@@ -344,7 +345,7 @@ def whole_run(path: JobPath, body: WholeRun) -> dict[str, object]:
     copying = body.action == "copy"
     wanted = Wanted(body.stage, body.revision, body.correct or copying)
     stage, stages = _change(session, wanted, act)
-    said = "A second one is drawn in." if copying else f"{new[0]} is taken out."
+    said = COPIED if copying else taken_out_words(new[0])
     made = new[0] if copying else None
     return Drawn(stage=stage, stages=stages, made=made, said=said).model_dump()
 
@@ -376,8 +377,9 @@ def add_source(path: JobPath, body: NewSource) -> dict[str, object]:
         return grown
 
     stage, stages = _change(session, Wanted(body.stage, body.revision, True), act)
-    said = "The charging path is a run of its own."
-    return Drawn(stage=stage, stages=stages, made=made[0] if made else None, said=said).model_dump()
+    return Drawn(
+        stage=stage, stages=stages, made=made[0] if made else None, said=CHARGING
+    ).model_dump()
 
 
 @drawing_api.post("/<string:job>/scenarios", responses={200: Drawn})

@@ -16,6 +16,7 @@ from spare_margin.web.common.context import JobPath, caches, connection, open_jo
 from spare_margin.web.common.downloads import attached
 from spare_margin.wording.craft.names import full_names
 from spare_margin.wording.repair import upgrades
+from spare_margin.wording.repair.upgrades import PLANNED_RUNS, PLANNED_SIZES
 
 from .models import (
     OrderOut,
@@ -110,7 +111,7 @@ def take_sizes(path: JobPath, body: TakeSizes) -> dict[str, object]:
     if run is None or run.made is None or run.basis != craft_found(session).basis:
         raise JobError("sizing", "there are no sizes to take", "size the craft first")
     craft = run.task.sized(run.made.sizes)
-    said = "Planned: the sizes that were found."
+    said = PLANNED_SIZES
     if craft == head.craft:
         return Taken(stage="planned", revision=head.id, said=said).model_dump()
     made = Revision(id=new_id(), stage="planned", parent=head.id, made_at=now(), craft=craft)
@@ -139,7 +140,7 @@ def take_run_by_run(path: JobPath, body: TakeCraft) -> dict[str, object]:
         raise JobError(
             "revision", "there are no repairs to take yet", "ask until they are worked out"
         )
-    said = "Planned: the repairs, run by run."
+    said = PLANNED_RUNS
     if stands.craft == head.craft:
         return Taken(stage="planned", revision=head.id, said=said).model_dump()
     made = Revision(id=new_id(), stage="planned", parent=head.id, made_at=now(), craft=stands.craft)

@@ -2,9 +2,7 @@
 
 from collections.abc import Mapping
 
-from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Conductor, Craft, Size
-from spare_margin.core.sizing.sizing import Sizing
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.upgrade.sizing_runs import SizingRun
@@ -17,17 +15,13 @@ from spare_margin.service.upgrade.whole_craft import (
 )
 from spare_margin.web.common.cautions import shown
 from spare_margin.wording.craft.names import full_name
-from spare_margin.wording.craft.pieces import piece_name, side_word, size_name
-from spare_margin.wording.language.figures import digits, fixed
-from spare_margin.wording.language.units import figure, metres
+from spare_margin.wording.craft.pieces import piece_name, side_word
+from spare_margin.wording.language.units import metres
+from spare_margin.wording.repair import sizing as words
 from spare_margin.wording.repair import upgrades
-from spare_margin.wording.repair.sizing import impossible_words
 
 from .models import CeilingCost, CraftRepair, CraftWay, RunByRunOut, SizedWire, SizingOut
 from .view import money, spent_minutes
-
-MOST_TOLD = 4
-LEAST_GAP = 0.001
 
 
 def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
@@ -51,13 +45,17 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
         says=says,
         more=more,
         seconds=0 if made is None else round(made.seconds),
-        before="" if made is None else _cost(_before(made), objective),
-        after="" if made is None or made.made is None else _cost(made.made.cost, objective),
+        before="" if made is None else words.cost_text(_before(made), objective),
+        after=""
+        if made is None or made.made is None
+        else words.cost_text(made.made.cost, objective),
         unit="m\u00b7mm\u00b2" if objective == "copper" else "money",
         proven=bool(made is not None and made.made is not None and made.made.proven),
         wires=_wires(session, craft, sizes),
         costs=[] if made is None else _costs(made, craft, objective),
-        second="" if made is None or made.made is None else _second(made.made, craft, objective),
+        second=""
+        if made is None or made.made is None
+        else words.second_words(made.made, craft, objective),
         measured=measured,
         guilty=_guilty(session, found),
         ways=_ways(session, found, made),
@@ -78,13 +76,10 @@ def _guilty(session: JobSession, found: CraftFound) -> list[str]:
 def _ways(session: JobSession, found: CraftFound, run: SizingRun | None) -> list[CraftWay]:
     """The craft as it is, with what was found mended, and with the sizes that were found."""
     names = {x.id: x.name for x in found.craft.loads}
-    sized = "With these sizes"
-    if run is not None and task_mends(run.task, found):
-        sized = "Mended, with these sizes"
-    said = {"as_is": "As it is", "mended": "What was found mended", "sized": sized}
+    mends = run is not None and task_mends(run.task, found)
     return [
         CraftWay(
-            id=key, name=said[key], runs=each.runs, over=each.over, load=names[each.load],  # type: ignore[arg-type]
+            id=key, name=words.way_name(key, mends), runs=each.runs, over=each.over, load=names[each.load],  # type: ignore[arg-type]
             spare_v=each.spare_v,
         )
         for key, each in standings(session, found, run).items()
@@ -125,44 +120,18 @@ def _said(run: SizingRun | None, craft: Craft) -> tuple[str, str, list[str]]:
     if run is None:
         return "none", "", []
     if run.trouble is not None:
-        return "impossible", _sentence(run.trouble), []
+        return "impossible", words.trouble_words(run.trouble), []
     if run.why:
-        told = [impossible_words(each, craft) for each in run.why[:MOST_TOLD]]
-        return "impossible", f"No sizes keep every ceiling. {told[0]}.", [f"{t}." for t in told[1:]]
+        first, *more = words.impossible_sentences(run.why, craft)
+        return "impossible", first, more
     if run.made is None and run.done:
-        return "impossible", "The craft could not be sized. Its drawing may not be finished.", []
+        return "impossible", words.NOT_SIZED, []
     if run.made is None:
         if run.best is None:
-            return "running", "Looking for sizes that hold \u2026", []
-        best = _cost(run.best, run.objective)
-        least = _cost(run.bound or 0.0, run.objective)
-        return "running", f"Best so far {best}; none can be below {least}.", []
-    made = run.made
-    if made.proven:
-        sure = "Proven: no other sizes that keep every ceiling take less."
-    elif made.bound > 0:
-        sure = f"The best found; another could take {_share(made.gap)} less at most."
-    else:
-        sure = "The best found; ways side by side part the current, so that it is not proven."
-    tries = "choice" if made.rounds == 1 else "choices"
-    more = [f"{made.rounds} {tries} tried with real loads and hot conductors."]
-    state = "done" if run.done else "running"
-    return state, sure if run.done else f"{sure} Working out what each ceiling costs \u2026", more
-
-
-def _share(gap: float) -> str:
-    """A gap to a tenth of a per cent."""
-    return f"{figure(fixed(gap * 100, 1))} %" if gap >= LEAST_GAP else "less than 0.1 %"
-
-
-def _sentence(trouble: JobError) -> str:
-    wanted = f" It takes {trouble.accepted}." if trouble.accepted else ""
-    problem = trouble.problem[:1].upper() + trouble.problem[1:]
-    return f"{problem}.{wanted}"
-
-
-def _cost(value: float, objective: str) -> str:
-    return figure(fixed(value, 1 if objective == "copper" else 2))
+            return "running", words.LOOKING, []
+        return "running", words.best_words(run.best, run.bound or 0.0, run.objective), []
+    sure, more = words.sure_words(run.made), [words.tried_words(run.made)]
+    return ("done", sure, more) if run.done else ("running", words.still_costing(sure), more)
 
 
 def _before(run: SizingRun) -> float:
@@ -189,15 +158,11 @@ def _wires(session: JobSession, craft: Craft, sizes: Mapping[str, Size]) -> list
         out.append(
             SizedWire(
                 id=piece.id, name=f"{piece_name(piece)}, {side_word(piece.side)}", runs=said,
-                length=metres(piece.length_m), before=_size(piece.size), after=_size(after),
-                changed=after != piece.size,
+                length=metres(piece.length_m), before=words.size_text(piece.size),
+                after=words.size_text(after), changed=after != piece.size,
             )
         )  # fmt: skip
     return out
-
-
-def _size(size: Size) -> str:
-    return size_name(size) + ("" if size.finish == "plain" else f" {size.finish}")
 
 
 def _costs(run: SizingRun, craft: Craft, objective: str) -> list[CeilingCost]:
@@ -205,21 +170,7 @@ def _costs(run: SizingRun, craft: Craft, objective: str) -> list[CeilingCost]:
     return [
         CeilingCost(
             load=names[each.held.load], under=side_word(each.held.under), spare_v=each.spare_v,
-            saves=_cost(each.saves, objective),
+            saves=words.cost_text(each.saves, objective),
         )
         for each in run.prices
     ]  # fmt: skip
-
-
-def _second(made: Sizing, craft: Craft, objective: str) -> str:
-    """The next best choice, in a sentence; empty where there is none."""
-    if made.second is None:
-        return ""
-    sizes, cost = made.second
-    names = {p.id: piece_name(p) for p in craft.pieces}
-    other = [
-        f"{names[key]} {_size(size)}" for key, size in sizes.items() if size != made.sizes[key]
-    ]
-    told = ", ".join(other[:MOST_TOLD])
-    rest = f" and {digits(len(other) - MOST_TOLD, 3)} more" if len(other) > MOST_TOLD else ""
-    return f"Second best {_cost(cost, objective)}: {told}{rest}."

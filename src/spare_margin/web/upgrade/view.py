@@ -232,7 +232,7 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
             *(
                 OrderStepOut(
                     id=f"caution.{each.id}",
-                    says=f"I have taken note: {each.when.lower()}.",
+                    says=upgrades.noted_words(each.when),
                     mind=each.says,
                     ticked=f"caution.{each.id}" in done,
                     guard=True,

@@ -34,6 +34,8 @@ def how_changed(was: object, piece: Conductor | FixedPiece) -> str:
     return piece.repair or "changed"
 
 
+COPIED = "A second one is drawn in."
+CHARGING = "The charging path is a run of its own."
 ACTIONS: Mapping[Action, str] = {
     "changed": "a change",
     "corrected": "drawing corrected",
@@ -71,3 +73,8 @@ def _beside_pieces(old: Craft, new: Craft) -> list[str]:
     if (old.kind, old.nominal_v, old.polarity) != (new.kind, new.nominal_v, new.polarity):
         out.append("what the craft is")
     return out
+
+
+def taken_out_words(run: str) -> str:
+    """A run that is taken out."""
+    return f"{run} is taken out."

@@ -1,9 +1,88 @@
 """What came of sizing, in words."""
 
-from spare_margin.core.model.pieces import Craft
-from spare_margin.core.sizing.sizing import Impossible
-from spare_margin.wording.craft.pieces import piece_name, side_word
-from spare_margin.wording.language.figures import amperes, volts
+from collections.abc import Sequence
+
+from spare_margin.core.errors import JobError
+from spare_margin.core.model.pieces import Craft, Size
+from spare_margin.core.sizing.sizing import Impossible, Sizing
+from spare_margin.wording.craft.pieces import piece_name, side_word, size_name
+from spare_margin.wording.language.figures import amperes, digits, fixed, volts
+
+MOST_TOLD = 4
+LEAST_GAP = 0.001
+NOT_SIZED = "The craft could not be sized. Its drawing may not be finished."
+LOOKING = "Looking for sizes that hold \u2026"
+
+
+def way_name(key: str, mends: bool) -> str:
+    """The craft as it is, mended, or with the sizes that were found (mended too, with `mends`)."""
+    sized = "Mended, with these sizes" if mends else "With these sizes"
+    return {"as_is": "As it is", "mended": "What was found mended", "sized": sized}[key]
+
+
+def cost_text(value: float, objective: str) -> str:
+    """Copper in m mm2 to a tenth, money to the hundredth."""
+    return fixed(value, 1 if objective == "copper" else 2)
+
+
+def size_text(size: Size) -> str:
+    """A size with its finish, where that is not plain."""
+    return size_name(size) + ("" if size.finish == "plain" else f" {size.finish}")
+
+
+def trouble_words(trouble: JobError) -> str:
+    """Why a craft cannot be sized at all."""
+    wanted = f" It takes {trouble.accepted}." if trouble.accepted else ""
+    return f"{trouble.problem[:1].upper()}{trouble.problem[1:]}.{wanted}"
+
+
+def impossible_sentences(why: Sequence[Impossible], craft: Craft) -> list[str]:
+    """Why no sizes keep every ceiling, a sentence each."""
+    first, *more = (impossible_words(each, craft) for each in why[:MOST_TOLD])
+    return [f"No sizes keep every ceiling. {first}.", *(f"{each}." for each in more)]
+
+
+def best_words(best: float, bound: float, objective: str) -> str:
+    """How far the search is."""
+    least = cost_text(bound, objective)
+    return f"Best so far {cost_text(best, objective)}; none can be below {least}."
+
+
+def sure_words(made: Sizing) -> str:
+    """How sure it is that no other sizes take less."""
+    if made.proven:
+        return "Proven: no other sizes that keep every ceiling take less."
+    if made.bound <= 0:
+        return "The best found; ways side by side part the current, so that it is not proven."
+    gap = (
+        f"{fixed(made.gap * 100, 1)} %" if made.gap >= LEAST_GAP else f"less than {fixed(0.1, 1)} %"
+    )
+    return f"The best found; another could take {gap} less at most."
+
+
+def tried_words(made: Sizing) -> str:
+    """How many choices were tried."""
+    tries = "choice" if made.rounds == 1 else "choices"
+    return f"{made.rounds} {tries} tried with real loads and hot conductors."
+
+
+def still_costing(sure: str) -> str:
+    """The same, while the ceilings' prices are worked out."""
+    return f"{sure} Working out what each ceiling costs \u2026"
+
+
+def second_words(made: Sizing, craft: Craft, objective: str) -> str:
+    """The next best choice, in a sentence; empty where there is none."""
+    if made.second is None:
+        return ""
+    sizes, cost = made.second
+    names = {p.id: piece_name(p) for p in craft.pieces}
+    other = [
+        f"{names[key]} {size_text(size)}" for key, size in sizes.items() if size != made.sizes[key]
+    ]
+    told = ", ".join(other[:MOST_TOLD])
+    rest = f" and {digits(len(other) - MOST_TOLD, 3)} more" if len(other) > MOST_TOLD else ""
+    return f"Second best {cost_text(cost, objective)}: {told}{rest}."
 
 
 def impossible_words(why: Impossible, craft: Craft) -> str:

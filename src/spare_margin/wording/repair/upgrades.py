@@ -181,6 +181,15 @@ CONTACT_LOOK = (
 )
 
 
+PLANNED_SIZES = "Planned: the sizes that were found."
+PLANNED_RUNS = "Planned: the repairs, run by run."
+
+
+def noted_words(when: str) -> str:
+    """A caution of a work order, to be taken note of."""
+    return f"I have taken note: {when.lower()}."
+
+
 def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
     """A step of a work order: what to do, and what to mind."""
     name = names.get(step.piece, step.piece)
