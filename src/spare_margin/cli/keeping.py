@@ -3,7 +3,6 @@
 import platform
 import shutil
 import sqlite3
-from contextlib import closing
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -12,6 +11,7 @@ import click
 from spare_margin import __version__
 from spare_margin.cli.common import DATABASE, stop
 from spare_margin.store.file.backups import back_up, backups, copy, restore, what_is_wrong
+from spare_margin.store.file.contents import contents
 from spare_margin.store.file.database import DatabaseError, default_path, migrations
 from spare_margin.store.file.in_use import InUse, held
 
@@ -122,11 +122,5 @@ def _there(path: Path) -> Path:
 
 
 def _holds(path: Path) -> str:
-    with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)) as connection:
-        version = connection.execute("PRAGMA user_version").fetchone()[0]
-        jobs = connection.execute("SELECT count(*) FROM job").fetchone()[0]
-        tables = {row[0] for row in connection.execute("SELECT name FROM sqlite_master")}
-        readings = 0
-        if "reading" in tables:
-            readings = connection.execute("SELECT count(*) FROM reading").fetchone()[0]
-    return f"{jobs} jobs, {readings} readings, {path.stat().st_size / 1e6:.1f} MB, schema {version}"
+    schema, jobs, readings = contents(path)
+    return f"{jobs} jobs, {readings} readings, {path.stat().st_size / 1e6:.1f} MB, schema {schema}"

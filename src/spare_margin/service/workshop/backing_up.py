@@ -8,7 +8,7 @@ from pathlib import Path
 from threading import Event, Thread
 
 from spare_margin.store.file.backups import Clock, back_up, backups, due, put_away_old
-from spare_margin.store.file.database import DatabaseError, connect
+from spare_margin.store.file.database import DatabaseError, connect, data_version
 
 log = logging.getLogger(__name__)
 EVERY_S = 60.0
@@ -79,6 +79,5 @@ class BackupKeeper:
         return next((b.made_at for b in backups(self._database)), None)
 
     def _now_at(self) -> int:
-        """SQLite's number for the state of the file; it changes when somebody else commits."""
         assert self._connection is not None
-        return int(self._connection.execute("PRAGMA data_version").fetchone()[0])
+        return data_version(self._connection)

@@ -73,6 +73,11 @@ def _write_ahead(connection: sqlite3.Connection) -> None:
             time.sleep(0.01)
 
 
+def data_version(connection: sqlite3.Connection) -> int:
+    """SQLite's number for the state of the file; it changes when another connection commits."""
+    return int(connection.execute("PRAGMA data_version").fetchone()[0])
+
+
 def keep_to_oneself(path: Path) -> None:
     """Make a file that no other user of this machine reads; one that is there stays as it is. OSError."""
     os.close(os.open(path, os.O_CREAT | os.O_RDWR, 0o600))
