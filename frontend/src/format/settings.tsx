@@ -6,11 +6,17 @@ import { speak } from "./format";
 
 export type Settings = Schema["SettingsOut"];
 
+/** Settings as they come: from now on figures are said in their units and words. */
+export function spokenBy(settings: Settings): Settings {
+  speak(settings);
+  return settings;
+}
+
 /** The workshop's units and words. */
 export function useSettings() {
   return useQuery({
     queryKey: keys.settings,
-    queryFn: () => call<Settings>("/settings"),
+    queryFn: async () => spokenBy(await call<Settings>("/settings")),
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
@@ -19,7 +25,6 @@ export function useSettings() {
 export function SettingsProvider({ children }: { children: ReactNode }) {
   const settings = useSettings();
   const queries = useQueryClient();
-  if (settings.data) speak(settings.data);
   useEffect(() => {
     if (settings.data)
       queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "settings" });

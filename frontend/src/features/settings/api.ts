@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Schema, sentence } from "../../api/client";
 import { keys } from "../../api/keys";
-import type { Settings } from "../../format/settings";
+import { type Settings, spokenBy } from "../../format/settings";
 import { useSay } from "../../ui/told/Notices";
 
 /** Keep some of the workshop's settings. */
@@ -11,7 +11,7 @@ export function useKeepSettings() {
   return useMutation({
     mutationFn: (more: Partial<Settings>) => call<Settings>("/settings", more),
     onSuccess: (now) => {
-      queries.setQueryData(keys.settings, now);
+      queries.setQueryData(keys.settings, spokenBy(now));
       say("Kept.");
     },
     onError: (error) => say(sentence(error), { bad: true }),
