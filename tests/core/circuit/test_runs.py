@@ -143,3 +143,17 @@ def test_a_way_beside_that_changes_is_traced_again() -> None:
     assert traced_like(before, changed) is None
     broken = replace(before, problem="the loop of it does not close")
     assert traced_like(broken, craft) is None
+
+
+def test_what_hangs_together_alike_has_its_own_names() -> None:
+    """Which ends meet where is taken over from the craft before; what a point is called is not."""
+    craft = craft_of(loop())
+    renamed = replace(craft, points=tuple(replace(p, name=f"Point {p.id}") for p in craft.points))
+    assert craft.point("w1").name == ""
+    renamed.hangs_as(craft)
+    assert renamed.point("w1").name == "Point w1"
+    afresh = replace(renamed)
+    assert renamed.touching == afresh.touching
+    longer = replace(craft, pieces=craft.pieces[::-1])
+    longer.hangs_as(craft)
+    assert longer.point("w1") is craft.point("w1")
