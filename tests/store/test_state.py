@@ -13,7 +13,12 @@ import pytest
 from spare_margin.store.file import state
 from spare_margin.store.file.database import connect
 from spare_margin.store.file.migrating import migrate
-from spare_margin.store.file.state import SETTLED_COARSE_S, SETTLED_S, file_state
+from spare_margin.store.file.state import (
+    SETTLED_COARSE_S,
+    SETTLED_LOG_S,
+    SETTLED_S,
+    file_state,
+)
 
 
 @pytest.fixture
@@ -85,6 +90,17 @@ def test_what_is_kept_changes_it_though_it_stands_in_the_log_alone(
     with closing(connect(database)) as writer:
         title(writer, "Slip workshop")
     assert file_state(database) not in (before, None)
+
+
+def test_the_log_takes_longer_to_settle(
+    database: Path, anchored: sqlite3.Connection, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A commit of another program is in it before it can be seen: the disk may take its time."""
+    title(anchored, "Quay workshop")
+    later(monkeypatch, (SETTLED_S + SETTLED_LOG_S) / 2)
+    assert file_state(database) is None
+    later(monkeypatch, 2 * SETTLED_LOG_S)
+    assert file_state(database) is not None
 
 
 def test_another_file_in_its_place_is_another_state(

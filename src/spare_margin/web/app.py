@@ -23,7 +23,7 @@ from spare_margin.store.file.migrating import migrate
 from spare_margin.web import problems
 from spare_margin.web.access import guard
 from spare_margin.web.access.routes import access_api
-from spare_margin.web.common.context import the_workshop
+from spare_margin.web.common.context import caches, the_workshop
 from spare_margin.web.common.models import PERSON, Problem
 from spare_margin.web.copies.routes import copies_api
 from spare_margin.web.craft.routes import craft_api
@@ -130,6 +130,8 @@ def _close(_: BaseException | None) -> None:
     allow(math.inf)
     connection: sqlite3.Connection | None = g.pop("connection", None)
     if connection is not None:
+        if connection.total_changes:
+            caches().wrote()
         connection.close()
 
 

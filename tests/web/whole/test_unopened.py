@@ -54,6 +54,24 @@ def test_what_was_just_kept_is_shown_at_once(demo: FlaskClient, opened: list[Pat
         assert demo.get(f"{JOB}/sheet").json["title"] == title
 
 
+def test_what_was_read_while_a_commit_waited_for_the_disk_is_read_again(
+    demo: FlaskClient, opened: list[Path], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The log was written before it was read, and does not change when the commit can be seen."""
+    monkeypatch.setattr(context, "file_state", lambda _: ("the log", "as it stands"))
+    before = demo.get(f"{JOB}/sheet").json["title"]
+    assert demo.post(f"{JOB}/details", json={"title": "Kept"}).status_code == 200
+    assert before != "Kept"
+    assert demo.get(f"{JOB}/sheet").json["title"] == "Kept"
+    changed = demo.get(f"{JOB}/sheet").json
+    wire = next(c["id"] for c in changed["run"]["columns"] if c["kind"] == "conductor")
+    body = {"stage": changed["stage"], "revision": changed["revision"], "element": wire}
+    shown = demo.post(f"{JOB}/changes", json={**body, "edit": {"length": "7 m"}, "correct": True})
+    assert (
+        next(c for c in shown.json["run"]["columns"] if c["id"] == wire)["form"]["length"] == "7 m"
+    )
+
+
 def test_a_database_that_was_taken_away_is_missed(demo: FlaskClient, opened: list[Path]) -> None:
     demo.get(f"{JOB}/sheet")
     Path(demo.application.config["DATABASE"]).unlink()

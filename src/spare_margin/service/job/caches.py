@@ -22,6 +22,7 @@ class Caches:
         self._solved: LRUCache[Hashable, Any] = LRUCache(MOST_SOLVED)
         self._judged: LRUCache[Hashable, Any] = LRUCache(MOST_JUDGED)
         self._read: LRUCache[Hashable, tuple[Hashable, Any]] = LRUCache(MOST_READ)
+        self._writes = 0
 
     def wirings(self, job: str) -> dict[str, Craft]:
         """The wirings that are known of one job, by revision id."""
@@ -42,6 +43,13 @@ class Caches:
         """What the readings of a wiring say, made now if it is not there."""
         return self._of(self._judged, key, make)
 
+    def wrote(self) -> None:
+        """Something was kept. A commit stands in the log before it can be seen, while it waits for the
+        disk: what was read meanwhile is what was there before, of a log that no longer changes.
+        """
+        with self._lock:
+            self._writes += 1
+
     def as_kept(self, what: Hashable, state: Hashable | None, read: Callable[[], Any]) -> Any:
         """What a database says of something, read now unless its state is that of the last reading.
 
@@ -50,7 +58,7 @@ class Caches:
         if state is None:
             return read()
         with self._lock:
-            held = self._read.get(what)
+            held, state = self._read.get(what), (self._writes, state)
         if held is not None and held[0] == state:
             return held[1]
         said = read()

@@ -68,6 +68,8 @@ def _read_job(job_id: str) -> JobSnapshot | None:
 
 def _as_kept(what: Hashable, read: Callable[[], T]) -> T:
     """What the database says, which is not opened for what it said already."""
+    if "connection" in g and g.connection.total_changes:
+        return read()
     said: T = caches().as_kept(what, file_state(current_app.config["DATABASE"]), read)
     return said
 
