@@ -116,7 +116,7 @@ def test_who_stops_in_the_middle_is_told(told: Told) -> None:
 def test_a_connection_that_was_idle_for_long_is_answered(told: Told) -> None:
     """Longer than a sender may pause; others come and go meanwhile. The server's own read timeout would
     leave it open and unread."""
-    assert server_config(0, None).read_timeout is None
+    assert server_config(None).read_timeout is None
     made = Door(told, socket.create_server(("127.0.0.1", 0)), pause_s=0.05)
     made.open()
     with closing(http.client.HTTPConnection("127.0.0.1", made.port)) as kept:

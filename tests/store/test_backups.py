@@ -126,7 +126,9 @@ def test_an_old_log_beside_it_is_not_taken_for_the_new_ones(database: Path) -> N
     assert words(database) == []
 
 
-@pytest.mark.parametrize("harm", ["middle", "short", "text", "empty", "newer", "other", "parts"])
+@pytest.mark.parametrize(
+    "harm", ["middle", "short", "text", "empty", "newer", "other", "theirs", "parts"]
+)
 def test_what_is_damaged_is_not_put_back(database: Path, tmp_path: Path, harm: str) -> None:
     bad = tmp_path / "bad.sqlite3"
     copy(database, bad)
@@ -144,6 +146,7 @@ def test_what_is_damaged_is_not_put_back(database: Path, tmp_path: Path, harm: s
         done = {
             "newer": f"PRAGMA user_version = {NEWEST + 1}",
             "other": "DROP TABLE job",
+            "theirs": "DROP TABLE reading",
             "parts": "DELETE FROM revision",
         }[harm]
         with closing(sqlite3.connect(bad, isolation_level=None)) as connection:
@@ -195,7 +198,7 @@ def test_what_stays(hours: list[int], later: int) -> None:
 def test_old_ones_are_put_away(database: Path) -> None:
     for day in range(20):
         back_up(database, NOON + timedelta(days=day))
-    put_away_old(database)
+    put_away_old(database, NOON + timedelta(days=19))
     left = [b.made_at.date().isoformat() for b in backups(database)]
     assert left[:7] == [f"2026-06-{day:02d}" for day in range(8, 1, -1)]
     assert left[7:] == ["2026-05-31", "2026-05-24"], "the ends of weeks and of the month"
@@ -205,7 +208,7 @@ def test_what_a_person_asked_for_stays(database: Path) -> None:
     wanted = [back_up(database, NOON + timedelta(hours=h), asked_for=True) for h in (0, 1)]
     for hour in range(2, 50):
         back_up(database, NOON + timedelta(hours=hour))
-        put_away_old(database)
+        put_away_old(database, NOON + timedelta(hours=hour))
     left = backups(database)
     assert [b for b in left if b.asked_for] == wanted[::-1]
     assert len(left) == 2 + 3, "and the newest of each of the other days"
@@ -214,7 +217,7 @@ def test_what_a_person_asked_for_stays(database: Path) -> None:
 
 def test_a_copy_is_made_when_work_is_done_and_once_a_day(database: Path) -> None:
     moment = [datetime.now(UTC) + timedelta(minutes=1)]
-    keeper = BackupKeeper(database, lambda: moment[0])
+    keeper = BackupKeeper(database, lambda: moment[0], lambda: moment[0].timestamp())  # noqa: PLW0108
     with closing(connect(database)) as own:
         keeper.begin(own)
         moment[0] += timedelta(minutes=20)
@@ -259,13 +262,62 @@ def test_who_cannot_copy_goes_on(database: Path, monkeypatch: pytest.MonkeyPatch
 @pytest.mark.parametrize(
     ("last", "changed", "wanted"),
     [
-        (None, None, False), (60, None, False), (60, 61, False), (60, 30, True), (60, 5, False),
+        (None, None, False), (60, None, False), (60, 30, True), (60, 5, False),
         (None, 5, True), (1441, 5, True), (1439, 5, False), (60, 10, True),
     ],
 )  # fmt: skip
 def test_when_a_copy_is_due(last: int | None, changed: int | None, wanted: bool) -> None:
-    ago = lambda m: None if m is None else NOON - timedelta(minutes=m)  # noqa: E731
-    assert due(NOON, ago(last), ago(changed)) is wanted
+    minutes = lambda m: None if m is None else 60.0 * m  # noqa: E731
+    assert due(minutes(changed), minutes(last)) is wanted
+
+
+@pytest.mark.parametrize("days", [-20_000, -400, -1, 1, 400, 4000])
+def test_copies_go_on_whatever_the_clock_says(database: Path, days: int) -> None:
+    """A clock that was put right, one with a dead battery: copies are made, and kept."""
+    there = [back_up(database, datetime.now(UTC) - timedelta(days=d)).path for d in range(1, 9)]
+    ahead = back_up(database, datetime.now(UTC) + timedelta(days=300)).path
+    off, ticks = timedelta(days=days), [0.0]
+    for turn in range(2):
+        keeper = BackupKeeper(database, lambda: datetime.now(UTC) + off, lambda: ticks[0])
+        with closing(connect(database)) as own:
+            keeper.begin(own)
+            for minute in range(4):
+                put(database, "word", f"{turn} {minute}")
+                ticks[0] += 60
+                soon = keeper.look()
+                ticks[0] += 601
+                assert soon or keeper.look()
+                newest = max(backups(database), key=lambda b: b.path.stat().st_mtime_ns)
+                assert words(newest.path) == [f"{turn} {minute}"]
+                assert ahead.exists()
+                assert sum(path.exists() for path in there) >= 7 - (days > 0)
+
+
+def test_a_copy_is_put_back_under_who_has_the_database_open(database: Path) -> None:
+    put(database, "word", "before")
+    made = back_up(database, NOON)
+    put(database, "word", "after")
+    with closing(connect(database)) as other:
+        assert other.execute("SELECT value FROM setting").fetchone()[0] == "after"
+        restore(database, made.path, NOON)
+        assert other.execute("SELECT value FROM setting").fetchone()[0] == "before"
+        with transaction(other):
+            other.execute("INSERT INTO setting VALUES ('x', 'written after')")
+    assert words(database) == ["before", "written after"]
+    assert what_is_wrong(database) == ""
+
+
+def test_what_may_not_be_written_is_looked_at_and_nothing_is_left_beside(
+    database: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with closing(connect(database)):
+        pass
+    assert not list(database.parent.glob("*-wal"))
+    monkeypatch.setattr("spare_margin.store.file.backups.os.access", lambda *_: False)
+    assert what_is_wrong(database) == ""
+    assert sorted(p.name for p in database.parent.iterdir() if p.suffix != ".upgrade") == [
+        database.name
+    ]
 
 
 def test_before_an_upgrade_a_copy_is_made(tmp_path: Path) -> None:

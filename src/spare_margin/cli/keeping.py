@@ -1,5 +1,6 @@
 """The commands that keep the jobs safe: backup, restore, check, doctor."""
 
+import os
 import platform
 import shutil
 import sqlite3
@@ -10,6 +11,7 @@ import click
 
 from spare_margin import __version__
 from spare_margin.cli.common import DATABASE, stop
+from spare_margin.service.workshop.checking import troubles
 from spare_margin.store.file.backups import back_up, backups, copy, restore, what_is_wrong
 from spare_margin.store.file.contents import contents
 from spare_margin.store.file.database import DatabaseError, default_path, migrations
@@ -61,12 +63,19 @@ def restore_command(copy: Path | None, database: Path | None) -> None:
 @click.argument("file", required=False, type=click.Path(path_type=Path))
 @DATABASE
 def check_command(file: Path | None, database: Path | None) -> None:
-    """Say whether the jobs, or FILE, a copy of them, are whole."""
+    """Say whether the jobs, or FILE, a copy of them, are whole, and could leave as job files."""
     path = file or database or default_path()
-    trouble = what_is_wrong(path) if path.is_file() else "there is no such file"
-    if trouble:
-        stop(BAD, f"{path}: {trouble}")
+    found = _troubles(path) if path.is_file() else ["there is no such file"]
+    if found:
+        stop(BAD, "\n".join(f"{path}: {trouble}" for trouble in found))
     click.echo(f"{path} is whole.")
+
+
+def _troubles(path: Path) -> list[str]:
+    try:
+        return troubles(path)
+    except DatabaseError as trouble:
+        return [str(trouble)]
 
 
 @click.command("doctor")
@@ -83,37 +92,49 @@ def doctor_command(database: Path | None) -> None:
         ("System", platform.platform()),
         ("Database", str(path)),
     ]
-    troubles = []
+    wrong: list[str] = []
     if path.is_file():
-        trouble = what_is_wrong(path)
-        troubles += [trouble] if trouble else []
-        lines.append(("Integrity", trouble or "whole"))
-        lines += [] if trouble else [("Holds", _holds(path))]
+        found = _troubles(path)
+        wrong += found
+        lines.append(("Integrity", "; ".join(found) or "whole"))
+        lines += [] if what_is_wrong(path) else [("Holds", _holds(path))]
+        closed = [p.name for p in _files(path) if not os.access(p, os.W_OK)]
+        if closed:
+            wrong.append(f"these may only be read: {', '.join(closed)}")
     else:
         lines.append(("Integrity", "there is no database yet; `serve` makes one"))
-    found = backups(path)
-    newest = f"{found[0].made_at:%Y-%m-%d %H:%M} UTC" if found else ""
-    lines.append(("Copies", f"{len(found)}, the newest of {newest}" if found else "none yet"))
+    moment = datetime.now(UTC)
+    copies = backups(path)
+    past = [b.made_at for b in copies if b.made_at <= moment]
+    newest = f", the newest of {past[0]:%Y-%m-%d %H:%M} UTC" if past else ""
+    lines.append(("Copies", f"{len(copies)}{newest}" if copies else "none yet"))
+    if len(past) < len(copies):
+        wrong.append("some copies are dated in the future: the clock was wrong, or is")
     free = shutil.disk_usage(_there(path)).free
     lines.append(("Free space", f"{free / 1e9:.1f} GB"))
     if free < LITTLE_ROOM:
-        troubles.append("there is little room on the disk")
+        wrong.append("there is little room on the disk")
     try:
         with held(path):
             lines.append(("Served", "no"))
     except InUse as use:
         lines.append(("Served", f"yes, at {use.address}" if use.address else "yes"))
     except DatabaseError as trouble:
-        troubles.append(str(trouble))
+        wrong.append(str(trouble))
     lines.append(("Addresses", ", ".join(names_and_addresses()) or "none beyond this machine"))
-    moment = datetime.now(UTC)
     lines.append(("Clock", f"{moment:%Y-%m-%d %H:%M:%S} UTC, here {moment.astimezone():%H:%M %Z}"))
     if moment.year < 2026:
-        troubles.append("the clock is wrong: readings would be dated by it")
+        wrong.append("the clock is wrong: readings would be dated by it")
     for name, says in lines:
         click.echo(f"{name + ':':14}{says}")
-    if troubles:
-        stop(BAD, "Look at: " + "; ".join(troubles) + ".")
+    if wrong:
+        stop(BAD, "Look at: " + "; ".join(wrong) + ".")
+
+
+def _files(database: Path) -> list[Path]:
+    """What is written to when a job is kept: the database, what lies beside it, and the folder."""
+    beside = (database.with_name(database.name + end) for end in ("", "-wal", "-shm"))
+    return [*(p for p in beside if p.exists()), database.absolute().parent]
 
 
 def _there(path: Path) -> Path:

@@ -1,9 +1,13 @@
 """The commands that serve the application: serve, demo."""
 
+import os
 import signal
 import socket
 import sqlite3
+import sys
 import tempfile
+import threading
+import time
 import webbrowser
 from collections.abc import Callable
 from contextlib import ExitStack
@@ -25,6 +29,8 @@ from spare_margin.store.file.migrating import migrate
 from spare_margin.web.access.network import Network, NetworkTrouble
 
 TROUBLE = 1
+LEFT_S = 0.5
+"""How long the program waits for threads at its very end."""
 EVERY_ADDRESS = "0.0.0.0"
 PORT = click.option(
     "--port",
@@ -86,6 +92,7 @@ def serve_command(database: Path | None, port: int, **how: Any) -> None:
     """Serve the application over your own jobs."""
     with _listening(port) as listening:
         _serve(Served(database or default_path(), listening, **how))
+    _leave_the_rest()
 
 
 @click.command("demo")
@@ -99,6 +106,7 @@ def demo_command(port: int, **how: Any) -> None:
         database = Path(folder) / "demo.sqlite3"
         fill_with_demo(database)
         _serve(Served(database, listening, **how))
+    _leave_the_rest()
 
 
 def _listening(port: int) -> socket.socket:
@@ -115,6 +123,21 @@ def stop_signals() -> list[int]:
     return [getattr(signal, name) for name in names if hasattr(signal, name)]
 
 
+def _stopped_by_signals() -> Event:
+    """Set once the program is asked to end. Who asks twice does not want to wait: it ends at once, and
+    nothing that was acknowledged is lost by it."""
+    stopped = Event()
+
+    def told(*_: object) -> None:
+        if stopped.is_set():
+            os._exit(TROUBLE)
+        stopped.set()
+
+    for number in stop_signals():
+        signal.signal(number, told)
+    return stopped
+
+
 def _serve(served: Served) -> None:
     # Only serving needs the web side; the other commands start without it.
     from spare_margin.serving.doors import Door  # noqa: PLC0415
@@ -123,9 +146,7 @@ def _serve(served: Served) -> None:
     from spare_margin.web.app import create_app  # noqa: PLC0415
 
     address = f"http://127.0.0.1:{served.listening.getsockname()[1]}/"
-    stopped = Event()
-    for number in stop_signals():
-        signal.signal(number, lambda *_: stopped.set())
+    stopped = _stopped_by_signals()
     with ExitStack() as at_the_end:
         try:
             at_the_end.enter_context(held(served.database, address))
@@ -154,11 +175,10 @@ def _serve(served: Served) -> None:
         desk = Door(app, served.listening)
         desk.open()
         Thread(target=learn, daemon=True).start()
-        at_the_end.callback(desk.close)
         certificates = served.database.with_name("certificate") if served.tls else None
         lan = LanDoor(app, served.lan_port, served.address, certificates)
         app.extensions["network"] = lan
-        at_the_end.callback(lan.close)
+        at_the_end.callback(_close_both, desk, lan)
         click.echo(f"Spare Margin is at {address} (stop it with Ctrl C)")
         if served.lan:
             _open(lan, own)
@@ -167,6 +187,26 @@ def _serve(served: Served) -> None:
         # A wait without an end keeps Ctrl C from being heard on some systems.
         while not stopped.wait(0.5):
             pass
+
+
+def _close_both(*doors: Network | Any) -> None:
+    """Close the doors, each of which may have to wait for what is under way."""
+    closing = [Thread(target=door.close) for door in doors]
+    for each in closing:
+        each.start()
+    for each in closing:
+        each.join()
+
+
+def _leave_the_rest() -> None:
+    """End, whatever is still being worked out: nobody waits for its answer, and Python would."""
+    sys.stdout.flush()
+    until = time.monotonic() + LEFT_S
+    for thread in threading.enumerate():
+        if thread is not threading.current_thread():
+            thread.join(max(0.0, until - time.monotonic()))
+            if thread.is_alive():
+                os._exit(0)
 
 
 def learn() -> None:

@@ -3,16 +3,20 @@
 import asyncio
 import logging
 import socket
+import ssl
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Event, Thread
 from typing import Any
 
-from hypercorn.asyncio import serve
-from hypercorn.config import Config
+from hypercorn.app_wrappers import ASGIWrapper
+from hypercorn.asyncio.run import worker_serve
+from hypercorn.config import Config, Sockets
 
+from spare_margin.serving.listening import DESK_CAPS, Caps, Listening
 from spare_margin.serving.requests import PAUSE_S, Message, WholeRequests
 
 log = logging.getLogger(__name__)
@@ -20,6 +24,8 @@ MOST_BYTES = 201_000_000
 """No request is longer: the largest log."""
 WORKERS = 8
 """Requests that are answered at once, of one door."""
+GRACE_S = 3.0
+"""How long a door that is closed waits for what is under way, and once more after it was cut off."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +40,7 @@ class Door:
     """One address of the application, served from a thread of its own between `open` and `close`.
 
     `app` is a WSGI application, `listening` a socket that listens already: who comes before the door
-    is open waits. With a certificate it speaks TLS.
+    is open waits. With a certificate it speaks TLS. `caps` bound how many connections are open at once.
     """
 
     def __init__(
@@ -44,10 +50,13 @@ class Door:
         certificate: Certificate | None = None,
         most_bytes: Callable[[Message], int] = lambda _: MOST_BYTES,
         pause_s: float = PAUSE_S,
+        caps: Caps = DESK_CAPS,
     ) -> None:
         self.port: int = listening.getsockname()[1]
-        self._listening, self._certificate = listening, certificate
-        self._app = WholeRequests(app, most_bytes, pause_s)
+        self._listening, self._certificate = Listening(listening, caps), certificate
+        self._given_up = Event()
+        self._workers = ThreadPoolExecutor(WORKERS, thread_name_prefix="door")
+        self._app = WholeRequests(app, self._workers, most_bytes, self._given_up.is_set, pause_s)
         self._loop: asyncio.AbstractEventLoop | None = None
         self._closing = asyncio.Event()
         self._begun = Event()
@@ -60,33 +69,64 @@ class Door:
     def serve(self) -> None:
         """Answer, in this thread, until it is closed."""
         try:
-            asyncio.run(self._serve())
+            # Only this kind of loop asks the listening socket itself for who comes.
+            with asyncio.Runner(loop_factory=asyncio.SelectorEventLoop) as runner:
+                runner.get_loop().set_exception_handler(self._unheard)
+                runner.run(self._serve())
+        except Exception:
+            if not self._given_up.is_set():
+                raise
         finally:
             self._begun.set()
+            self._given_up.set()
+            self._workers.shutdown(wait=False, cancel_futures=True)
+            self._listening.close()
 
     def close(self) -> None:
-        """Finish what is under way, and answer no more."""
+        """Finish what is under way, for a moment; then leave it, and answer no more.
+
+        What is left still runs in its thread until it looks whether it may go on: it changes nothing by
+        halves, and nobody waits for it.
+        """
         if self._thread.ident is None:
+            self._listening.close()
             return
         # It may have been opened this very moment: without a loop there is nobody to tell.
         self._begun.wait()
         if self._loop is not None and not self._loop.is_closed():
-            self._loop.call_soon_threadsafe(self._closing.set)
-        self._thread.join()
+            with suppress(RuntimeError):
+                self._loop.call_soon_threadsafe(self._closing.set)
+        self._thread.join(GRACE_S)
+        self._given_up.set()
+        if self._thread.is_alive():
+            # Who takes no answer keeps the server from closing: its connection is cut.
+            self._listening.cut_off()
+            self._thread.join(GRACE_S)
+        if self._thread.is_alive():
+            log.error("the door at port %s did not close in time; it was left", self.port)
+
+    def _unheard(self, loop: asyncio.AbstractEventLoop, context: dict[str, Any]) -> None:
+        # What was cut off while it was being answered, or was never asked properly, is no news.
+        if not isinstance(context.get("exception"), asyncio.CancelledError | ssl.SSLError):
+            loop.default_exception_handler(context)
 
     async def _serve(self) -> None:
         self._loop = asyncio.get_running_loop()
         self._begun.set()
-        with ThreadPoolExecutor(WORKERS, thread_name_prefix="door") as workers:
-            self._loop.set_default_executor(workers)
-            config = server_config(self._listening.detach(), self._certificate)
-            await serve(self._app, config, mode="asgi", shutdown_trigger=self._closing.wait)
+        config = server_config(self._certificate)
+        secure = self._certificate is not None
+        sockets = Sockets(
+            [self._listening] if secure else [], [] if secure else [self._listening], []
+        )
+        await worker_serve(
+            ASGIWrapper(self._app), config, sockets=sockets, shutdown_trigger=self._closing.wait
+        )
 
 
-def server_config(listening: int, certificate: Certificate | None) -> Config:
-    """How the server is set, over the number of a file that listens."""
+def server_config(certificate: Certificate | None) -> Config:
+    """How the server is set."""
     config = Config()
-    config.bind = [f"fd://{listening}"]
+    config.graceful_timeout = GRACE_S / 2
     config.errorlog = log
     config.include_server_header = False
     # An idle connection is closed by this alone. The server's own read timeout would stop reading from

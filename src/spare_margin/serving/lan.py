@@ -13,6 +13,7 @@ from werkzeug.http import parse_cookie
 
 from spare_margin.serving.addresses import host_names, lan_addresses
 from spare_margin.serving.doors import MOST_BYTES, Certificate, Door
+from spare_margin.serving.listening import LAN_CAPS
 from spare_margin.serving.requests import Message
 from spare_margin.store.file.database import DatabaseError
 from spare_margin.web.access.guard import COOKIE, device_of_cookie
@@ -58,16 +59,16 @@ class LanDoor:
             except DatabaseError as trouble:
                 listening.close()
                 raise NetworkTrouble(str(trouble)) from None
-            self._door = Door(self._answer, listening, certificate, self._most_bytes)
+            self._door = Door(self._answer, listening, certificate, self._most_bytes, caps=LAN_CAPS)
             self._port = self._door.port
             self._door.open()
 
     def close(self) -> None:
         """Listen no more."""
         with self._lock:
-            if self._door is not None:
-                self._door.close()
-                self._door = None
+            closing, self._door = self._door, None
+        if closing is not None:
+            closing.close()
 
     def state(self) -> NetworkState:
         """How the door stands now."""

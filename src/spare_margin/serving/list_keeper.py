@@ -7,6 +7,7 @@ from threading import Event, Thread
 
 from flask import Flask, request
 
+from spare_margin.core.patience import allow
 from spare_margin.service.records.listing import catch_up
 from spare_margin.store.file.database import DatabaseError
 from spare_margin.web.common.context import connection, open_job
@@ -16,6 +17,10 @@ EVERY_S, QUIET_S = 2.0, 4.0
 """How often it looks, and how long nobody may have asked for anything: people come first."""
 WORK_S, REST_S = 0.1, 0.2
 """It works a third of the time at most, so that who comes is answered."""
+ONE_S = 20.0
+"""How long one job may take to be worked out."""
+STOPPING_S = 2.0
+"""How long it is waited for when it is to end."""
 FAILED_S = 60.0
 """Where nothing could be kept, as on a full disk, it tries again after so long."""
 
@@ -34,9 +39,9 @@ class ListKeeper:
         self._thread.start()
 
     def stop(self) -> None:
-        """End, after what is under way."""
+        """End; what is under way is left at its next step."""
         self._stopped.set()
-        self._thread.join()
+        self._thread.join(STOPPING_S)
 
     def _note(self) -> None:
         # A page that is only open asks for its beat: nobody waits for that one.
@@ -56,6 +61,7 @@ class ListKeeper:
         """Work for a moment; how long to rest then (s)."""
         try:
             with self._app.app_context():
+                allow(ONE_S, self._stopped.is_set)
                 done, waiting = catch_up(connection(), open_job, WORK_S)
         except (sqlite3.Error, DatabaseError) as trouble:
             log.warning("the list was not kept up: %s", trouble)

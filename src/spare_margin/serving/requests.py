@@ -1,25 +1,30 @@
-"""A request is handed to the application once all of it is here.
+"""A request is handed to the application once all of it is here, an answer sent once all of it is made.
 
-So whoever sends slowly, or never ends, keeps a connection of its own and no worker; what is too large is
-refused before it is read; and what broke off on its way is not taken for the whole.
+So whoever sends or takes slowly, or never ends, keeps a connection of its own and no worker; what is too
+large is refused before it is read; what broke off on its way is not taken for the whole; and a worker never
+waits for the loop that serves, which may end before it does.
 """
 
 import asyncio
 from collections.abc import Awaitable, Callable, Iterable, Iterator, MutableMapping
+from concurrent.futures import Executor
 from contextlib import closing
 from tempfile import SpooledTemporaryFile
 from typing import IO, Any
 
 from flask import Response
-from hypercorn.middleware import AsyncioWSGIMiddleware
+from hypercorn.app_wrappers import WSGIWrapper
 
+from spare_margin.web.common.context import GIVEN_UP
 from spare_margin.web.problems import too_large, too_slow
 
 Message = MutableMapping[str, Any]
 Receive = Callable[[], Awaitable[Message]]
 Send = Callable[[Message], Awaitable[None]]
 IN_MEMORY = 1_000_000
-"""Bytes of a body that are held in memory; longer ones wait on disk."""
+"""Bytes of a body that are held in memory; longer ones wait on disk, either way."""
+PIECE = 65_536
+"""Bytes of an answer that are sent at once."""
 PAUSE_S = 30.0
 """How long a sender may pause in the middle of a body."""
 
@@ -37,24 +42,31 @@ class Paused(Exception):
 
 
 class WholeRequests:
-    """An ASGI application over a WSGI one.
+    """An ASGI application over a WSGI one, which answers in the threads of `workers`.
 
-    `most_bytes` tells of a request how long its body may be, `pause_s` how long its sender may pause.
+    `most_bytes` tells of a request how long its body may be, `pause_s` how long its sender may pause;
+    `given_up` whether nobody waits for answers any more.
     """
 
     def __init__(
-        self, app: Any, most_bytes: Callable[[Message], int], pause_s: float = PAUSE_S
+        self,
+        app: Any,
+        workers: Executor,
+        most_bytes: Callable[[Message], int],
+        given_up: Callable[[], bool],
+        pause_s: float = PAUSE_S,
     ) -> None:
-        self._app, self._most_bytes, self._pause_s = app, most_bytes, pause_s
+        self._app, self._workers, self._given_up = app, workers, given_up
+        self._most_bytes, self._pause_s = most_bytes, pause_s
 
     async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
         """Answer one request, or leave to the server what is none."""
         if scope["type"] != "http":
-            await AsyncioWSGIMiddleware(self._app, 0)(scope, receive, send)
+            await WSGIWrapper(self._app, 0)(scope, receive, send, _never, _never)
             return
-        with SpooledTemporaryFile(IN_MEMORY) as body:
+        with SpooledTemporaryFile(IN_MEMORY) as body, SpooledTemporaryFile(IN_MEMORY) as answer:
             try:
-                await _receive(scope, receive, body, self._most_bytes(scope), self._pause_s)
+                await _receive(scope, receive, body, await self._most(scope), self._pause_s)
             except TooLarge:
                 await _refuse(send, too_large())
             except Paused:
@@ -62,7 +74,49 @@ class WholeRequests:
             except BrokenOff:
                 return
             else:
-                await AsyncioWSGIMiddleware(_reading(self._app, body), 0)(scope, _nothing, send)
+                begun = await self._worked_out(scope, body, answer)
+                await _send(send, begun, answer)
+
+    async def _most(self, scope: Message) -> int:
+        """How long a body may be; who sends none is not looked up for it."""
+        names = {name for name, _ in scope["headers"]}
+        if not names & {b"content-length", b"transfer-encoding"}:
+            return 0
+        return await asyncio.get_running_loop().run_in_executor(
+            self._workers, self._most_bytes, scope
+        )
+
+    async def _worked_out(self, scope: Any, body: IO[bytes], answer: IO[bytes]) -> Message:
+        """How the answer begins; what it says is written to `answer`."""
+        begun: Message = {}
+
+        def held(_: Any, message: Message) -> None:
+            if message["type"] == "http.response.start":
+                begun.update(message)
+            else:
+                answer.write(message["body"])
+
+        async def spawn(run: Callable[..., None], *given: Any) -> None:
+            await asyncio.get_running_loop().run_in_executor(self._workers, run, *given)
+
+        async def ended(_: Any) -> None:
+            pass
+
+        app = _reading(self._app, body, self._given_up)
+        await WSGIWrapper(app, 0)(scope, _nothing, ended, spawn, held)
+        answer.seek(0)
+        return begun
+
+
+async def _never(*_: Any) -> None:
+    raise AssertionError("what is no request is not worked on")
+
+
+async def _send(send: Send, begun: Message, answer: IO[bytes]) -> None:
+    await send(begun)
+    while piece := answer.read(PIECE):
+        await send({"type": "http.response.body", "body": piece, "more_body": True})
+    await send({"type": "http.response.body", "body": b"", "more_body": False})
 
 
 async def _receive(
@@ -86,12 +140,13 @@ async def _receive(
     body.seek(0)
 
 
-def _reading(app: Any, body: IO[bytes]) -> Any:
+def _reading(app: Any, body: IO[bytes], given_up: Callable[[], bool]) -> Any:
     """The application, reading this body. It always says something: an answer without a body, as of a page
     that has not changed, would else not be begun."""
 
     def answer(environ: dict[str, Any], start: Any) -> Iterator[bytes]:
-        with closing(_Closing(app({**environ, "wsgi.input": body}, start))) as said:
+        more = {"wsgi.input": body, GIVEN_UP: given_up}
+        with closing(_Closing(app({**environ, **more}, start))) as said:
             yield from said.parts
             yield b""
 

@@ -11,7 +11,7 @@ from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 
 from spare_margin import __version__
-from spare_margin.core.patience import allow
+from spare_margin.core.patience import allow, never
 from spare_margin.exchange.job_file.job_file import MOST_BYTES
 from spare_margin.service.access.codes import Codes
 from spare_margin.service.access.tries import Tries
@@ -23,7 +23,7 @@ from spare_margin.store.file.migrating import migrate
 from spare_margin.web import problems
 from spare_margin.web.access import guard
 from spare_margin.web.access.routes import access_api
-from spare_margin.web.common.context import caches, the_workshop
+from spare_margin.web.common.context import GIVEN_UP, the_workshop
 from spare_margin.web.common.models import PERSON, Problem
 from spare_margin.web.copies.routes import copies_api
 from spare_margin.web.craft.routes import craft_api
@@ -97,7 +97,8 @@ def put_over(app: Flask, database: Path) -> None:
 
 def _in_the_workshops_units() -> None:
     if request.path.startswith("/api/"):
-        allow(current_app.config["PATIENCE_S"])
+        given_up = request.environ.get(GIVEN_UP, never)
+        allow(current_app.config["PATIENCE_S"], given_up)
         IN_USE.set(the_workshop().units)
         ACTING.set(guard.who())
 
@@ -130,8 +131,6 @@ def _close(_: BaseException | None) -> None:
     allow(math.inf)
     connection: sqlite3.Connection | None = g.pop("connection", None)
     if connection is not None:
-        if connection.total_changes:
-            caches().wrote()
         connection.close()
 
 

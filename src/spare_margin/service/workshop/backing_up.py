@@ -2,6 +2,8 @@
 
 import logging
 import sqlite3
+import time
+from collections.abc import Callable
 from contextlib import closing
 from datetime import UTC, datetime
 from pathlib import Path
@@ -23,11 +25,15 @@ def now() -> datetime:
 class BackupKeeper:
     """Looks after the copies of one database while it is served."""
 
-    def __init__(self, database: Path, clock: Clock = now) -> None:
-        self._database, self._clock = database, clock
+    def __init__(
+        self, database: Path, clock: Clock = now, ticks: Callable[[], float] = time.monotonic
+    ) -> None:
+        self._database, self._clock, self._ticks = database, clock, ticks
         self._connection: sqlite3.Connection | None = None
         self._version = 0
-        self._changed: datetime | None = None
+        # Of a clock that nobody sets (s): the last change that is in no copy, and the last copy.
+        self._changed: float | None = None
+        self._copied: float | None = None
         self._stopped = Event()
         self._thread = Thread(target=self._watch, daemon=True)
 
@@ -48,35 +54,44 @@ class BackupKeeper:
             self.look(leaving=True)
 
     def begin(self, connection: sqlite3.Connection) -> None:
-        """Watch from now on; what was changed after the last copy, before this start, counts."""
+        """Watch from now on; what was changed after the last copy, before this start, counts.
+
+        A copy or a change from the future says that the clock was set: then it counts too.
+        """
         self._connection = connection
         self._version = self._now_at()
-        last = self._last()
+        moment, ticks = self._clock(), self._ticks()
+        last = max(
+            (b.made_at for b in backups(self._database) if b.made_at <= moment), default=None
+        )
         files = (self._database, self._database.with_name(f"{self._database.name}-wal"))
         touched = [datetime.fromtimestamp(f.stat().st_mtime, UTC) for f in files if f.exists()]
-        changed = max(touched, default=None)
-        self._changed = changed if changed and (last is None or changed > last) else None
+        changed = max(touched, default=moment)
+        if last is not None:
+            self._copied = ticks - (moment - last).total_seconds()
+        if last is None or changed > last:
+            self._changed = ticks - max(0.0, (moment - changed).total_seconds())
 
     def look(self, *, leaving: bool = False) -> bool:
         """Make a copy if one is due; with `leaving`, if anything changed. Whether one was made."""
         try:
             version = self._now_at()
+            ticks = self._ticks()
             if version != self._version:
-                self._version, self._changed = version, self._clock()
-            last = self._last()
-            wanted = due(self._clock(), last, self._changed)
-            if not wanted and not (leaving and self._changed):
+                self._version, self._changed = version, ticks
+            wanted = due(self._since(self._changed), self._since(self._copied))
+            if not wanted and not (leaving and self._changed is not None):
                 return False
-            back_up(self._database, self._clock())
-            put_away_old(self._database)
+            made = back_up(self._database, self._clock())
+            put_away_old(self._database, self._clock(), made.path)
         except (DatabaseError, sqlite3.Error, OSError) as trouble:
             log.error("no copy was made: %s", trouble)
             return False
-        self._changed = None
+        self._changed, self._copied = None, ticks
         return True
 
-    def _last(self) -> datetime | None:
-        return next((b.made_at for b in backups(self._database)), None)
+    def _since(self, then: float | None) -> float | None:
+        return None if then is None else self._ticks() - then
 
     def _now_at(self) -> int:
         assert self._connection is not None

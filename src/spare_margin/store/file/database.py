@@ -4,7 +4,7 @@ import os
 import sqlite3
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from importlib import resources
 from pathlib import Path
 
@@ -79,8 +79,14 @@ def data_version(connection: sqlite3.Connection) -> int:
 
 
 def keep_to_oneself(path: Path) -> None:
-    """Make a file that no other user of this machine reads; one that is there stays as it is. OSError."""
-    os.close(os.open(path, os.O_CREAT | os.O_RDWR, 0o600))
+    """Make a file that no other user of this machine reads. OSError.
+
+    One that is there is not so much as opened: on POSIX a process that closes a file drops every lock
+    it has on it, those of SQLite's own connections too, and another program then takes the log away
+    from under them.
+    """
+    with suppress(FileExistsError):
+        os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_RDWR, 0o600))
 
 
 @contextmanager

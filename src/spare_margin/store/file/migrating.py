@@ -1,7 +1,8 @@
 """Brings a database to the newest schema: numbered steps, each in a transaction of its own."""
 
+import os
 import sqlite3
-from collections.abc import Iterator
+from itertools import count
 from pathlib import Path
 
 from filelock import FileLock, Timeout
@@ -13,30 +14,36 @@ from spare_margin.store.file.database import (
     connect,
     keep_to_oneself,
     migrations,
-    transaction,
 )
+from spare_margin.store.file.steps import apply_step
+from spare_margin.store.file.structure import differences, is_ours, put_right
 
 
 def migrate(path: Path, up_to: int | None = None) -> Path | None:
     """Bring the database at `path` to the newest schema, making it if it is not there.
 
     One that holds something already is copied first; the copy, which lies beside it, is what is given back.
-    Raises DatabaseError if it is newer than this program, or no database of ours.
+    One that lacks something of its own schema is given it. Raises DatabaseError if it is newer than this
+    program, or no database of ours.
     """
     _made(path)
     connection = connect(path)
     try:
-        if not _steps(path, connection, up_to):
+        if not _steps(path, connection, up_to) and not differences(connection):
             return None
         # One at a time: two may start at once, and the copy must be of what was there before either.
         with FileLock(path.with_name(f"{path.name}.upgrade"), timeout=BUSY_S * 60):
             before = None
-            wanted = _steps(path, connection, up_to)
-            if wanted and wanted[0][0] > 1:
-                before = path.with_name(f"{path.stem}-before-schema-{wanted[-1][0]}.sqlite3")
+            wanted, lacks = _steps(path, connection, up_to), differences(connection)
+            new = bool(wanted) and wanted[0][0] == 1
+            if (wanted or lacks) and not new:
+                number = wanted[-1][0] if wanted else migrations()[-1][0]
+                before = _not_taken(path.with_name(f"{path.stem}-before-schema-{number}.sqlite3"))
                 copy(path, before)
+            if lacks and not new:
+                put_right(connection)
             for number, sql in wanted:
-                _apply(connection, number, sql)
+                apply_step(connection, number, sql)
             return before
     except (sqlite3.Error, Timeout) as trouble:
         raise DatabaseError(f"The database {path} cannot be used: {trouble}.") from None
@@ -54,7 +61,15 @@ def _steps(path: Path, connection: sqlite3.Connection, up_to: int | None) -> lis
             f"The database {path} was written by a newer Spare Margin (schema {has}; this one "
             f"knows {newest}). Update the program, or name another file with --database."
         )
+    if not is_ours(connection):
+        raise DatabaseError(f"{path} is no database of Spare Margin.")
     return [step for step in steps if has < step[0] <= (up_to or newest)]
+
+
+def _not_taken(path: Path) -> Path:
+    """This name, or the next that is free: what an earlier upgrade kept stays."""
+    names = (path.with_stem(f"{path.stem}-{n}") if n else path for n in count())
+    return next(name for name in names if not name.exists())
 
 
 def _made(path: Path) -> None:
@@ -63,23 +78,5 @@ def _made(path: Path) -> None:
         keep_to_oneself(path)
     except OSError as trouble:
         raise DatabaseError(f"The database {path} cannot be made: {trouble.strerror}.") from None
-
-
-def _apply(connection: sqlite3.Connection, number: int, sql: str) -> None:
-    """One step, whole or not at all. The version is read again inside the lock: two may start."""
-    with transaction(connection):
-        if connection.execute("PRAGMA user_version").fetchone()[0] >= number:
-            return
-        for statement in _statements(sql):
-            connection.execute(statement)
-        connection.execute(f"PRAGMA user_version = {number:d}")
-
-
-def _statements(sql: str) -> Iterator[str]:
-    """Split a script; sqlite3.complete_statement knows about triggers and comments."""
-    held = ""
-    for line in sql.splitlines(keepends=True):
-        held += line
-        if sqlite3.complete_statement(held):
-            yield held
-            held = ""
+    if not os.access(path, os.R_OK):
+        raise DatabaseError(f"The database {path} cannot be read: permission denied.")

@@ -1,8 +1,7 @@
 """What a request works with: its connection, its workshop, the session of the job it names."""
 
 import sqlite3
-from collections.abc import Callable, Hashable
-from typing import TypeVar, cast
+from typing import cast
 
 from flask import current_app, g
 from pydantic import BaseModel
@@ -11,12 +10,12 @@ from spare_margin.core.model.jobs import Stage
 from spare_margin.service.errors import NotThere
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.session import JobSession
-from spare_margin.service.job.snapshot import JobSnapshot, job_snapshot
+from spare_margin.service.job.snapshot import job_snapshot
 from spare_margin.service.workshop.workshop import Workshop, workshop
 from spare_margin.store.file.database import connect
-from spare_margin.store.file.state import file_state
 
-T = TypeVar("T")
+GIVEN_UP = "spare_margin.given_up"
+"""In a request's WSGI environment: asked, it says whether nobody waits for the answer any more."""
 NO_JOB = "There is no such job; it may have been made in another database."
 
 
@@ -41,7 +40,7 @@ def caches() -> Caches:
 def the_workshop() -> Workshop:
     """The workshop's own rows and settings, read once a request."""
     if "workshop" not in g:
-        g.workshop = _as_kept("workshop", lambda: workshop(connection()))
+        g.workshop = workshop(connection())
     return cast(Workshop, g.workshop)
 
 
@@ -52,26 +51,12 @@ def forget_workshop() -> None:
 
 def open_job(job_id: str) -> JobSession:
     """The session of a job that must be there, as it is kept now."""
-    found = _as_kept(("job", job_id), lambda: _read_job(job_id))
+    found = job_snapshot(connection(), job_id, caches().wirings(job_id))
     if found is None:
         raise NotThere(NO_JOB)
+    caches().learn(job_id, found.revisions.values())
     shop = the_workshop()
     return JobSession(found, shop.tables, shop.meter, caches())
-
-
-def _read_job(job_id: str) -> JobSnapshot | None:
-    found = job_snapshot(connection(), job_id, caches().wirings(job_id))
-    if found is not None:
-        caches().learn(job_id, found.revisions.values())
-    return found
-
-
-def _as_kept(what: Hashable, read: Callable[[], T]) -> T:
-    """What the database says, which is not opened for what it said already."""
-    if "connection" in g and g.connection.total_changes:
-        return read()
-    said: T = caches().as_kept(what, file_state(current_app.config["DATABASE"]), read)
-    return said
 
 
 def stage_or_latest(session: JobSession, stage: Stage | None) -> Stage:

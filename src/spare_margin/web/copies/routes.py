@@ -20,8 +20,9 @@ def copies_read() -> dict[str, object]:
 @copies_api.post("", responses={200: CopiesOut})
 def copies_make() -> dict[str, object]:
     """One more copy, now."""
-    back_up(current_app.config["DATABASE"], datetime.now(UTC), asked_for=True)
-    put_away_old(current_app.config["DATABASE"])
+    moment = datetime.now(UTC)
+    made = back_up(current_app.config["DATABASE"], moment, asked_for=True)
+    put_away_old(current_app.config["DATABASE"], moment, made.path)
     return _copies().model_dump()
 
 
