@@ -3,14 +3,19 @@
 import sqlite3
 from contextlib import closing
 from pathlib import Path
+from threading import Event
 
 import pytest
 
+from spare_margin.core.patience import TooLong, still_allowed
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.records import listing
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.list_keeper import EVERY_S, FAILED_S, QUIET_S, REST_S, ListKeeper
 from spare_margin.store import records
 from spare_margin.store.file.database import connect
 from spare_margin.web.app import create_app
+from spare_margin.wording.craft.sheets import UNWORKABLE
 
 
 @pytest.fixture
@@ -28,10 +33,8 @@ def waiting(database: Path) -> int:
 def test_it_works_off_what_waits(database: Path) -> None:
     keeper = ListKeeper(create_app(database))
     assert waiting(database) == 5
-    looks = 0
     while keeper.look() == REST_S:
-        looks += 1
-        assert looks < 5, "one job at least a look"
+        pass
     assert waiting(database) == 0
     assert keeper.look() == EVERY_S
 
@@ -67,10 +70,58 @@ def test_it_bears_a_database_that_fails(database: Path) -> None:
     assert waiting(database) == 5
 
 
-def test_it_bears_a_job_that_fails(database: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    def broken(*_: object) -> None:
-        raise KeyError("something")
+def test_a_job_that_fails_is_one_line_that_says_so(
+    database: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Until the program is started again, or the job changes."""
+    plain = listing.standing
 
-    keeper = ListKeeper(create_app(database))
-    monkeypatch.setattr("spare_margin.serving.list_keeper.catch_up", broken)
-    assert keeper.look() == FAILED_S
+    def broken(session: JobSession) -> listing.Standing:
+        if session.job.id.startswith("demo-1"):
+            raise ZeroDivisionError
+        if session.job.id.startswith("demo-2"):
+            raise TooLong("it takes too long")
+        return plain(session)
+
+    app = create_app(database)
+    keeper = ListKeeper(app)
+    monkeypatch.setattr(listing, "standing", broken)
+    while keeper.look() == REST_S:
+        pass
+    shown = app.test_client().get("/api/v1/jobs").get_json()
+    assert shown["waiting"] == 0
+    said = {job["id"]: job["trouble"] for job in shown["jobs"]}
+    assert said.pop("demo-1-sloop-marram") == UNWORKABLE["failed"]
+    assert said.pop("demo-2-tourer-linnet") == UNWORKABLE["too_long"]
+    assert not any(said.values())
+    assert all(job["verdict"] == "not_measured" for job in shown["jobs"] if job["trouble"])
+    monkeypatch.undo()
+    keeper.start()
+    while waiting(database) or any(
+        job["trouble"] for job in app.test_client().get("/api/v1/jobs").get_json()["jobs"]
+    ):
+        pass
+    keeper.stop()
+
+
+def test_who_asks_for_the_list_waits_for_no_job(
+    database: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    begun, over = Event(), Event()
+
+    def endless(session: JobSession) -> listing.Standing:
+        begun.set()
+        while not over.wait(0.01):
+            still_allowed()
+        raise AssertionError
+
+    monkeypatch.setattr(listing, "standing", endless)
+    app = create_app(database)
+    shown = app.test_client().get("/api/v1/jobs").get_json()
+    assert shown["waiting"] == 5
+    assert [job["waiting"] for job in shown["jobs"]] == [True] * 5
+    assert begun.wait(60)
+    worker = app.extensions["listed"]
+    worker.stop()
+    worker._thread.shutdown(wait=True)
+    assert waiting(database) == 5, "nothing is said of what was left half done"

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.job.snapshot import job_snapshot
-from spare_margin.service.records.listing import listed
+from spare_margin.service.records.listing import work_out
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.service.workshop.workshop import workshop
 from spare_margin.store import jobs, records
@@ -41,8 +41,8 @@ def look(connection: sqlite3.Connection) -> None:
         assert found is not None
         return JobSession(found, shop.tables, shop.meter, caches)
 
-    while listed(connection, Asked(), 0, opened).waiting:
-        pass
+    for job in records.to_be_worked_out(connection, 1000):
+        work_out(connection, job, opened)
 
 
 def ids(connection: sqlite3.Connection, **asked: object) -> list[str]:

@@ -1,4 +1,4 @@
-"""How long working something out may take, so that whoever waits for it is answered."""
+"""How long working something out may take, and how much memory, so that whoever waits is answered."""
 
 import math
 import time
@@ -17,8 +17,18 @@ _UNTIL: ContextVar[float] = ContextVar("_UNTIL", default=math.inf)
 _GIVEN_UP: ContextVar[Callable[[], bool]] = ContextVar("_GIVEN_UP", default=never)
 
 
+MOST_FLOATS = 40_000_000
+"""The largest array that may be made at once: 320 MB."""
+
+
 class TooLong(SpareMarginError):
-    """Working it out took longer than was allowed."""
+    """Working it out took longer, or would take more memory, than was allowed."""
+
+
+def room_for(floats: int) -> None:
+    """Asked before an array that may be large is made. Raises TooLong where it would be too large."""
+    if floats > MOST_FLOATS:
+        raise TooLong("there is too much to work out at once")
 
 
 def allow(seconds: float, given_up: Callable[[], bool] = never) -> None:

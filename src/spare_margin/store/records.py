@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from spare_margin.core.evidence.verdict.accepted import Sample
+from spare_margin.store.file.database import transaction
 
 State = Literal["drawn", "read", "planned", "left", "signed"]
 """How far a job has come: drawn up, read as found, planned, read as left, signed."""
@@ -161,11 +162,24 @@ def culprits(connection: sqlite3.Connection) -> list[tuple[str, str, int]]:
     return [(row["fault_kind"], row["craft"], row["count"]) for row in rows]
 
 
+def keep_shown(connection: sqlite3.Connection, job_id: str, shown: Mapping[str, Any]) -> None:
+    """Keep how a job is listed. Call inside a transaction."""
+    connection.execute("UPDATE job SET shown = ? WHERE id = ?", (json.dumps(shown), job_id))
+
+
+def try_again(connection: sqlite3.Connection) -> None:
+    """Let jobs that could not be worked out wait to be, as after the program was changed."""
+    with transaction(connection):
+        connection.execute(
+            "UPDATE job SET shown = NULL WHERE json_extract(shown, '$.unworkable') <> ''"
+        )
+
+
 def keep(
     connection: sqlite3.Connection, job_id: str, shown: Mapping[str, Any], record: Record
 ) -> None:
     """Keep what was worked out of a job. Call inside a transaction."""
-    connection.execute("UPDATE job SET shown = ? WHERE id = ?", (json.dumps(shown), job_id))
+    keep_shown(connection, job_id, shown)
     connection.execute(
         "INSERT OR REPLACE INTO job_record VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (

@@ -28,6 +28,7 @@ from spare_margin.web.common.models import PERSON, Problem
 from spare_margin.web.copies.routes import copies_api
 from spare_margin.web.craft.routes import craft_api
 from spare_margin.web.drawing.routes import drawing_api
+from spare_margin.web.jobs.list_worker import ListWorker
 from spare_margin.web.jobs.routes import jobs_api
 from spare_margin.web.logs.routes import logs_api
 from spare_margin.web.proof.routes import proof_api
@@ -88,9 +89,13 @@ def create_app(database: Path) -> Flask:
 def put_over(app: Flask, database: Path) -> None:
     """Let an application stand over a database file; nothing that it remembers of another stays."""
     migrate(database)
+    held = app.extensions.pop("listed", None)
+    if held is not None:
+        held.stop()
     app.config |= {"DATABASE": database, "PATIENCE_S": PATIENCE_S}
     app.extensions |= {
         "caches": Caches(), "sizings": SizingRuns(), "codes": Codes(), "tries": Tries(),
+        "listed": ListWorker(app),
     }  # fmt: skip
     app.extensions.pop("network", None)
 

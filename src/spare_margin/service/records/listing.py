@@ -1,15 +1,14 @@
 """How a job stands in the list of jobs: worked out when it changed, and kept with it as figures.
 
-However many jobs there are, one look works out only as much as it has time for; what is not worked out
-yet is said, and comes with the next look.
+A look at the list works nothing out: what is not worked out yet is said, and comes with the next look.
+A job that cannot be worked out is a line that says so.
 """
 
-import logging
 import sqlite3
-import time
 from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from math import isfinite
+from typing import Literal
 
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.evidence.verdict.accepted import Sample, accepted
@@ -23,11 +22,8 @@ from spare_margin.store.file.database import transaction
 from spare_margin.store.records import Asked, ListedRow, Record, State, folded
 from spare_margin.wording.craft.names import full_name
 
-log = logging.getLogger(__name__)
-LOOK_S = 0.15
-"""How long one look may work things out; at least one job is, so that it comes to an end."""
-AHEAD = 200
-"""So many jobs are looked up at once to be worked out while nobody looks."""
+Unworkable = Literal["", "too_long", "failed"]
+"""Why a job could not be worked out; empty where it could."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +42,13 @@ class Standing:
     measured: bool
     stalled: tuple[str, float | None, float | None] | None
     unclosed: str
+    unworkable: Unworkable = ""
+
+
+UNKNOWN = Standing(
+    "other", 0.0, 0, 0, "as_found", None, "", None, "not_measured", False, None, ""
+)  # fmt: skip
+"""How a job stands of which nothing is known yet."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,66 +169,32 @@ def _fault(session: JobSession) -> tuple[str, str]:
     return "", ""
 
 
-def listed(
-    connection: sqlite3.Connection,
-    asked: Asked,
-    start: int,
-    opened: Callable[[str], JobSession],
-    seconds: float = LOOK_S,
-) -> Listing:
-    """A page of the jobs that are asked for, newest first.
-
-    Of the page, what changed since it was last kept is worked out, and then kept.
-    """
-    rows, _ = records.search(connection, asked, start)
-    own = [row.id for row in rows if row.shown is None]
-    _work_through(connection, own, opened, seconds)
-    waiting = records.waiting_count(connection)
+def listed(connection: sqlite3.Connection, asked: Asked, start: int) -> Listing:
+    """A page of the jobs that are asked for, newest first, as far as they are worked out."""
     rows, total = records.search(connection, asked, start)
     return Listing(
-        [(row, _kept(row)) for row in rows], total, records.put_away_count(connection), waiting
-    )
+        [(row, _kept(row)) for row in rows], total, records.put_away_count(connection),
+        records.waiting_count(connection),
+    )  # fmt: skip
 
 
-def catch_up(
-    connection: sqlite3.Connection, opened: Callable[[str], JobSession], seconds: float
-) -> tuple[int, int]:
-    """Work out what changed and nobody looked at, for so long: how many jobs, and how many still wait."""
-    jobs = records.to_be_worked_out(connection, AHEAD)
-    return _work_through(connection, jobs, opened, seconds), records.waiting_count(connection)
-
-
-def _work_through(
-    connection: sqlite3.Connection,
-    jobs: list[str],
-    opened: Callable[[str], JobSession],
-    seconds: float,
-) -> int:
-    """One job at least, so that it comes to an end, and more for so long; how many it were."""
-    end = time.monotonic() + seconds
-    for count, job_id in enumerate(jobs):
-        if count and time.monotonic() >= end:
-            return count
-        try:
-            _work_out(connection, job_id, opened)
-        except sqlite3.OperationalError as trouble:
-            # A full disk, or a file that may only be read, keeps nobody from seeing what there is.
-            log.warning("what a job shows could not be kept: %s", trouble)
-            return count
-    return len(jobs)
-
-
-def _work_out(
+def work_out(
     connection: sqlite3.Connection, job_id: str, opened: Callable[[str], JobSession]
 ) -> None:
+    """Work out how a job stands, and keep it. What changed meanwhile is worked out the next time."""
     before = job_store.beat(connection, job_id)
     session = opened(job_id)
     found = standing(session)
     record = recorded(session, found)
     with transaction(connection):
-        # What changed meanwhile is worked out the next time.
         if job_store.beat(connection, job_id) == before:
             records.keep(connection, job_id, asdict(found), record)
+
+
+def put_down(connection: sqlite3.Connection, job_id: str, why: Unworkable) -> None:
+    """Keep that a job could not be worked out, until it changes or the program is started again."""
+    with transaction(connection):
+        records.keep_shown(connection, job_id, asdict(replace(UNKNOWN, unworkable=why)))
 
 
 def _kept(row: ListedRow) -> Standing | None:

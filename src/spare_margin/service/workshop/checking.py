@@ -1,4 +1,4 @@
-"""Whether everything in a database could leave it: each job is read back from the file it would leave as."""
+"""Whether everything in a database could leave it: each job is read back from the file made of it."""
 
 import sqlite3
 from collections.abc import Iterator

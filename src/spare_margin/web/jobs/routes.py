@@ -1,6 +1,8 @@
 """The list of jobs: shown, previewed, brought in, taken out, put away."""
 
-from flask import Response, request
+from typing import cast
+
+from flask import Response, current_app, request
 
 from spare_margin.core.model.naming import KIND_NAMES
 from spare_margin.core.model.pieces import Size
@@ -38,8 +40,11 @@ from spare_margin.wording.language.units import number
 from spare_margin.wording.measured.cautions import FIRST_START
 from spare_margin.wording.records.brought import known_words
 
+from .list_worker import ListWorker
 from .view import event_out, listed_job, preview_of
 
+LOOK_S = 0.15
+"""How long who asks for the list waits for what changed; the rest comes when it is asked again."""
 jobs_api = area("jobs", __name__, "/api/v1", "jobs")
 
 
@@ -51,7 +56,11 @@ def job_list(query: JobsQuery) -> dict[str, object]:
         query.words, query.craft, query.customer, query.kind, query.fault, query.state or None,
         query.since, query.until, away,
     )  # fmt: skip
-    found = listed(connection(), asked, query.start, open_job)
+    found = listed(connection(), asked, query.start)
+    wanted = [row.id for row, stands in found.rows if stands is None]
+    if wanted:
+        cast(ListWorker, current_app.extensions["listed"]).work(wanted, LOOK_S)
+        found = listed(connection(), asked, query.start)
     return JobList(
         jobs=[listed_job(*row) for row in found.rows],
         total=found.total,

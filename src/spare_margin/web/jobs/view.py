@@ -7,25 +7,20 @@ from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 from spare_margin.exchange.job_file.job_file import ReadJob, judge
 from spare_margin.service.job.solved import SolvedWiring
-from spare_margin.service.records.listing import Standing
+from spare_margin.service.records.listing import UNKNOWN, Standing
 from spare_margin.service.records.timeline import Event
 from spare_margin.service.workshop.brought_rows import brought_says
 from spare_margin.store.records import ListedRow
 from spare_margin.web.jobs.models import EventOut, ListedJob, Preview, PreviewRun
 from spare_margin.web.problems import wrong_field
-from spare_margin.wording.craft.sheets import stalled_words, will_stand_words
+from spare_margin.wording.craft.sheets import UNWORKABLE, stalled_words, will_stand_words
 from spare_margin.wording.measured.walks import trial_words
 from spare_margin.wording.records import timeline as words
-
-UNKNOWN = Standing(
-    "other", 0.0, 0, 0, "as_found", None, "", None, "not_measured", False, None, ""
-)  # fmt: skip
-
 
 def listed_job(row: ListedRow, kept: Standing | None) -> ListedJob:
     """One line of the list; without its standing it waits to be worked out."""
     found = kept or UNKNOWN
-    trouble = found.unclosed
+    trouble = UNWORKABLE.get(found.unworkable) or found.unclosed
     if found.stalled is not None:
         name, loop, most = found.stalled
         trouble = stalled_words(NoSolution("", name, loop, most))

@@ -1,7 +1,7 @@
 """What a run sheet says of a wiring as it is predicted: verdict, folds, notices, troubles."""
 
 from collections import Counter
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 from spare_margin.core.budget.run_budget import RunBudget, SideBudget
 from spare_margin.core.errors import NoSolution
@@ -82,6 +82,14 @@ def in_series_words(load: str) -> str:
     return (
         f"{load} gets its supply through another load; its current is worked out as a resistor's."
     )
+
+
+UNWORKABLE: Mapping[str, str] = {
+    "too_long": "It has too many readings or pieces to be worked out in time. Nothing of it is lost.",
+    "failed": "It could not be worked out. Nothing of it is lost: export it, and tell whoever looks "
+    "after the program.",
+}
+"""Why a job shows no verdict in the list."""
 
 
 def stalled_words(stalled: NoSolution) -> str:

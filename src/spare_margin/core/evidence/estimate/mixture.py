@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from spare_margin.core.evidence.observation.observations import Observation
 from spare_margin.core.evidence.response.circuits import Circuit, Shown
 from spare_margin.core.evidence.response.parameters import Parameters
+from spare_margin.core.patience import room_for, still_allowed
 
 from .faults import OPEN_OHM, FaultClass, Sizes
 
@@ -130,11 +131,13 @@ def gather(
         [np.full(len(s.values), np.log(p / len(s.values))) for _, s, p in classes]
     )
     faults = [fault for fault, _, _ in classes]
+    room_for(len(sizes) * rows * max(rows, unknowns))
     values = np.zeros((len(sizes), rows))
     slopes = np.zeros((len(sizes), rows, unknowns))
     by_size = np.zeros((len(sizes), rows))
     moments = np.zeros(rows, dtype=np.intp)
     for n, (key, circuit, where) in enumerate(circuits):
+        still_allowed()
         moments[where] = n
         shown = shown_in(circuit, faults, number, sizes, key, order)
         values[:, where] = shown.values
@@ -207,6 +210,8 @@ def weighed(
         emf_columns: by observation, the unknowns that are its source's open-circuit volts.
     """
     n_cases, n_obs = cases.values.shape
+    room_for(n_cases * n_obs * max(n_obs, cases.slopes.shape[2]))
+    still_allowed()
     y = np.array([o.value for o in observations], dtype=float)
     own = np.array([o.sigma for o in observations], dtype=float)
     slopes = cases.slopes.copy()

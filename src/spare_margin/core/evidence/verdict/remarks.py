@@ -53,7 +53,7 @@ def _of_span(span: JudgedSpan, found: Judgement) -> Iterator[Finding]:
     if span.verdict == "too_close" and span.allowed_v and span.allowed_v < 1.5 * span.doubt_v:
         facts = {"allowed": span.allowed_v, "doubt": span.doubt_v}
         yield Finding("coarse", span.span.readings, piece, facts)
-    if piece is not None and span.ohm is not None and span.verdict in ("over", "high"):
+    if piece is not None and span.ohm and span.verdict in ("over", "high"):
         drawn = next(s.piece for s in found.run.steps() if s.piece.id == piece)
         watts = span.volts**2 / span.ohm
         if watts >= WARM_W and kind_of(drawn) not in NO_JOINT:
