@@ -8,13 +8,14 @@ from flask import Response, json
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException, MethodNotAllowed
 
-from spare_margin.core.errors import JobError
+from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.patience import TooLong
 from spare_margin.exchange.job_file.job_file import JobFileErrors
 from spare_margin.exchange.job_file.plain_words import plain_words
 from spare_margin.service.errors import Conflict, NotThere
 from spare_margin.store.file.database import DatabaseError
 from spare_margin.web.common.models import Problem, WrongField
+from spare_margin.wording.craft.sheets import stalled_words
 
 log = logging.getLogger(__name__)
 
@@ -83,6 +84,16 @@ def too_large() -> Response:
     return problem(413, "Too large", "That is too large; a job file may be up to 8 MB.")
 
 
+def too_deep() -> Response:
+    """Lists within lists without end."""
+    return problem(400, "Not readable", "The request is nested too deeply to be read.")
+
+
+def from_no_solution(trouble: NoSolution) -> Response:
+    """What was asked has no answer, for no voltage feeds a load of it."""
+    return problem(422, "No solution", stalled_words(trouble))
+
+
 def too_slow() -> Response:
     """A body that stopped in the middle."""
     return problem(408, "Too slow", "The rest of the request did not come; nothing was changed.")
@@ -135,6 +146,8 @@ def unexpected(error: Exception) -> Response:
 def register(app: Any) -> None:
     """Answer every error of this application in one shape."""
     app.register_error_handler(JobError, from_job_error)
+    app.register_error_handler(RecursionError, lambda _: too_deep())
+    app.register_error_handler(NoSolution, from_no_solution)
     app.register_error_handler(TooLong, from_too_long)
     app.register_error_handler(JobFileErrors, from_file_errors)
     app.register_error_handler(ValidationError, from_validation)

@@ -8,7 +8,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from spare_margin.core.errors import JobError
+from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.verdict.planned import DOUBTED, kept_elements, of_kept
 from spare_margin.core.model.limits import Ceilings
@@ -96,7 +96,7 @@ def worked(bench: Bench, offer: Offer) -> Candidate:
     )  # fmt: skip
     try:
         found: Sizing | None = size_conductors(task, Effort(EFFORT_S))
-    except (Unsizable, JobError):
+    except (Unsizable, JobError, NoSolution):
         found = None
     return _told(bench, offer, made, task, found)
 

@@ -193,7 +193,10 @@ def _with_return(
         wire,
         _joint(ids.next("j"), b, end, "return", "ring on stud", "Ring, new return, battery end"),
     ]
-    gone = set() if move.beside else {s.piece.id for s in own_steps(runs, run, run.back)}
+    # The battery's own clamp stays on its post, though only this run should pass it.
+    clamp = {p.id for p in craft.pieces if {p.start, p.end} == {end, run.source.back}}
+    own = {s.piece.id for s in own_steps(runs, run, run.back)} - clamp
+    gone = set() if move.beside else own
     if not move.beside and not gone:
         # Nothing of the old return is the run's own: the load leaves it where it meets the others.
         return _leaving(made, run, pieces, begin, ids, wire)

@@ -10,6 +10,7 @@ from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
 from spare_margin.core.budget.scenarios import solved_scenario, solved_scenarios
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, traced
+from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.observation.observations import observe
 from spare_margin.core.evidence.verdict.diagnosis import Diagnosis, diagnosed
 from spare_margin.core.evidence.verdict.judge import judge_run
@@ -90,10 +91,10 @@ class Judging:
     def most_read(self) -> str:
         """The run at whose load most was read, the first of the craft where nothing was.
 
-        KeyError where there is no run.
+        JobError where there is no run.
         """
         if not self.runs:
-            raise KeyError("the craft has no run")
+            raise JobError("run", "the craft has no run", "a craft with a load")
 
         def touched(run_id: str) -> int:
             run = self.runs[run_id]

@@ -1,4 +1,4 @@
-"""Works out how jobs stand, in a thread of its own, so that nobody who asks for the list waits for one job."""
+"""Works out how jobs stand, in a thread of its own: who asks for the list waits for no single job."""
 
 import logging
 import sqlite3

@@ -17,6 +17,7 @@ from spare_margin.wording.craft.sheets import UNWORKABLE, stalled_words, will_st
 from spare_margin.wording.measured.walks import trial_words
 from spare_margin.wording.records import timeline as words
 
+
 def listed_job(row: ListedRow, kept: Standing | None) -> ListedJob:
     """One line of the list; without its standing it waits to be worked out."""
     found = kept or UNKNOWN
