@@ -16,7 +16,10 @@ TABLES = shipped_tables()
 
 
 def checked(*elements: Document, **more: object) -> Protection:
-    craft = craft_of(job_document(list(elements), **more))
+    document = job_document(list(elements), **more)
+    # A weak source: what a short draws from a strong one has its own tests.
+    document["sources"][0]["internal_ohm"] = 0.02
+    craft = craft_of(document)
     tracer = Tracer(craft, {})
     runs = {x.id: tracer.trace(x) for x in craft.loads}
     solutions = [solve(craft, s, TABLES) for s in craft.scenarios]
@@ -126,6 +129,104 @@ def test_a_large_battery_wants_a_fuse_that_can_break_its_short() -> None:
     runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
     made = Protection(craft, runs, [solve(craft, craft.scenario(), TABLES)], TABLES)
     assert one(made, "cannot_break").facts["amperes"] == pytest.approx(12.6 / 0.0035)
+
+
+@pytest.mark.parametrize(("capacity", "breaks"), [(190, False), (None, False), (None, True)])
+def test_a_short_is_reckoned_from_the_battery_drawn(capacity: float | None, breaks: bool) -> None:
+    """12.6 V behind 2 mohm are 6,300 A, whatever the battery holds; a blade breaks 1,000."""
+    document = job_document(run(15))
+    document["sources"][0] |= {"internal_ohm": 0.02 if breaks else 0.002}
+    if capacity:
+        document["sources"][0]["capacity_ah"] = capacity
+    craft = craft_of(document)
+    runs = {"l": Tracer(craft, {}).trace(craft.load("l"))}
+    made = Protection(craft, runs, [solve(craft, craft.scenario(), TABLES)], TABLES)
+    assert (("cannot_break", "f") in codes(made)) is not breaks
+
+
+def shared_return(amperes: float, back: str) -> list[Document]:
+    """Four loads, each behind a fuse of its own, back through one wire."""
+    out: list[Document] = [wire("r", "bar", "b-", "return", mm2=back, insulation_c=105)]
+    for n in range(4):
+        out += [
+            fuse(f"f{n}", "b+", f"p{n}", 15),
+            wire(f"w{n}", f"p{n}", f"l{n}", mm2="2.5", insulation_c=105),
+            load(f"l{n}", f"l{n}", "bar", behaviour="constant_current", current_a=amperes),
+        ]
+    return out
+
+
+def test_a_return_carries_the_sum_and_no_fuse_sees_it() -> None:
+    """Four loads of 12 A behind 15 A share a wire that bears 25 A at 30 C: 48 A."""
+    made = checked(*shared_return(12.0, "1.5"))
+    found = one(made, "overloaded")
+    assert (found.piece, found.loads) == ("r", ("l0", "l1", "l2", "l3"))
+    assert found.facts["amperes"] == pytest.approx(48.0)
+    assert found.facts["bears"] == pytest.approx(25 * math.sqrt(85 / 75))
+    assert "48" in violation_words(found, made.craft)[0]
+    assert codes(checked(*shared_return(6.5, "1.5"))) == set()
+    # What is on only for a short time heats no wire to its end.
+    short = [
+        e | {"duty": "short_time"} if e["kind"] == "load" else e for e in shared_return(12, "1.5")
+    ]
+    assert codes(checked(*short)) == set()
+
+
+@pytest.mark.parametrize(
+    ("change", "lacks", "pieces"),
+    [
+        ({"w": {"insulation_c": None}}, "insulation", ("w",)),
+        ({"w": {"insulation_c": None}, "r": {"insulation_c": None}}, "insulation", ("w", "r")),
+        ({"r": {"size": {"system": "mm2", "value": "0.5"}}}, "row", ("r",)),
+        ({"r": {"size": None, "ohm_per_m": 0.007}}, "size", ("r",)),
+        ({"r": {"size": None}}, "undrawn", ("r",)),
+        ({"f": {"rating_a": None}}, "rating", ("f",)),
+    ],
+)
+def test_what_is_not_known_is_told_and_never_fine(
+    change: dict[str, Document], lacks: str, pieces: tuple[str, ...]
+) -> None:
+    elements = [
+        {k: v for k, v in (e | change.get(e["id"], {})).items() if v is not None} for e in run(15)
+    ]
+    made = checked(*elements)
+    found = one(made, "not_known")
+    assert (found.facts["what"], found.pieces, found.loads) == (lacks, pieces, ("l",))
+    says, do = violation_words(found, made.craft)
+    assert "not known" in says
+    assert do.endswith(".")
+
+
+def test_in_a_stretch_nobody_has_drawn_there_may_be_a_fuse() -> None:
+    stretch = {"id": "u", "kind": "unknown", "from": "b+", "to": "a", "side": "feed"}
+    made = checked(stretch, wire("w", "a", "l+", insulation_c=105), load(end="b-"))
+    assert codes(made) == {("not_known", "u")}
+
+
+@pytest.mark.parametrize(
+    ("kind", "name", "duty", "code"),
+    [
+        ("vehicle", "Starter", "short_time", "unfused_by_custom"),
+        ("vehicle", "Winch", "short_time", "unfused"),
+        ("boat", "Starter", "short_time", "unfused"),
+        ("vehicle", "Starter relay lamp", "ordinary", "unfused"),
+    ],
+)
+def test_an_engines_starter_has_no_fuse_by_custom(
+    kind: str, name: str, duty: str, code: str
+) -> None:
+    made = checked(
+        wire("w", "b+", "l+", mm2="50", insulation_c=105),
+        load(end="b-", behaviour="constant_current", current_a=180, name=name, duty=duty),
+        craft=kind,
+    )
+    assert (code, "w") in codes(made)
+    if duty == "short_time":
+        # 180 A x 4 for half a second opens every fuse that 50 mm2 would bear: none is named.
+        assert one(made, code).facts == {}
+    says, do = violation_words(one(made, code), made.craft)
+    assert ("as is usual" in says) is (code == "unfused_by_custom")
+    assert ("Fit" in do) is (code == "unfused")
 
 
 def test_every_violation_has_its_words() -> None:

@@ -5,7 +5,7 @@ Sources: copper resistivity and temperature coefficient as IEC 60028; AWG diamet
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TypeVar
 
 import numpy as np
@@ -68,16 +68,28 @@ class ConductorTable:
         return self.ampacities.get(key)
 
 
+def hottest_air_c(wires: Iterable[Conductor], scenarios: Iterable[Scenario]) -> float:
+    """The hottest air (C) around any of these wires, a typical one for an engine space nobody measured."""
+    found = [
+        max(ENGINE_SPACE_C, s.ambient_c)
+        if wire.engine_space and s.engine_c is None
+        else air_around_c(wire, s)
+        for wire in wires
+        for s in scenarios
+    ]
+    return max(found)
+
+
 def air_around_c(wire: Conductor, scenario: Scenario) -> float:
     """The air (C) around a wire in a scenario: the engine space's own where it runs there."""
     hot = wire.engine_space and scenario.engine_c is not None
     return scenario.engine_c if hot and scenario.engine_c is not None else scenario.ambient_c
 
 
-BUNDLES = ((3, 1.0), (6, 0.7), (24, 0.6))
-"""Up to so many loaded conductors lying together each bears this share; half in a larger bundle."""
 ENGINE_SPACE_C, ENGINE_SPACE_AT_MOST = 50.0, 0.85
 """Air of an engine space whose own nobody said, and the share of the ampacity left at most."""
+BUNDLES = ((3, 1.0), (6, 0.7), (24, 0.6))
+"""Up to so many loaded conductors lying together each bears this share; half in a larger bundle."""
 
 
 def bundle_share(conductors: int) -> float:
@@ -108,6 +120,21 @@ def corrected_ampacity_a(
         hot = ambient_share(wire.insulation_c, max(ENGINE_SPACE_C, air))
         share = min(share * ENGINE_SPACE_AT_MOST, hot)
     return row.ampacity_a * share * bundle_share(wire.bundle)
+
+
+def careful_ampacity_a(wire: Conductor, scenario: Scenario, table: ConductorTable) -> float | None:
+    """Current (A) a wire surely bears where it lies: where nobody said its insulation, that of the kind
+    that bears least heat in the table. None where the table has no row of its size."""
+    if wire.insulation_c is not None or wire.size is None:
+        return corrected_ampacity_a(wire, scenario, table)
+    kinds = [
+        c
+        for system, value, c in table.ampacities
+        if (system, value) == (wire.size.system, wire.size.value)
+    ]
+    if not kinds:
+        return None
+    return corrected_ampacity_a(replace(wire, insulation_c=float(min(kinds))), scenario, table)
 
 
 def ambient_share(insulation_c: float, air_c: float) -> float:
@@ -168,8 +195,8 @@ class Warmth:
     def of(cls, wires: Sequence[Conductor | None], table: ConductorTable) -> "Warmth":
         """The warmth of these wires; None stands for what temperature does not change.
 
-        At its ampacity a wire is as warm as its insulation bears in air of the table's temperature, and
-        heat goes with the square of the current.
+        At its ampacity, less in a bundle, a wire is as warm as its insulation bears in air of the table's
+        temperature, and heat goes with the square of the current.
         """
         given, rise = np.full(len(wires), np.nan), np.zeros(len(wires))
         engine_space = np.zeros(len(wires), dtype=bool)
@@ -183,7 +210,8 @@ class Warmth:
             sort = (wire.size, wire.insulation_c)
             row = rated[sort] if sort in rated else rated.setdefault(sort, table.ampacity(wire))
             if row is not None and wire.insulation_c is not None:
-                rise[i] = (wire.insulation_c - AMPACITY_REFERENCE_C) / row.ampacity_a**2
+                bears = row.ampacity_a * bundle_share(wire.bundle)
+                rise[i] = (wire.insulation_c - AMPACITY_REFERENCE_C) / bears**2
         return cls(given, rise, engine_space)
 
     def with_others(self, at: Sequence[int], others: "Warmth") -> "Warmth":
@@ -199,13 +227,17 @@ class Warmth:
     ) -> NDArray[np.float64]:
         """Service temperatures (C) of the conductors, carrying these currents (A).
 
-        Self-heating in the steady state is T = Ta + (T_insulation - T_ref) (I / I_max)^2. Without an
-        ampacity figure, or where the scenario says ambient, a wire stays at ambient.
+        Self-heating in the steady state is T = Ta + (T_insulation - T_ref) (I / I_max)^2, with I_max as in
+        its bundle. Without an ampacity figure, or where the scenario says ambient, a wire stays at ambient;
+        an engine space whose air nobody said is taken to be at 50 C where wires heat.
         """
+        heats = scenario.temperature_model == "self_heating"
         air: float | NDArray[np.float64] = scenario.ambient_c
         if scenario.engine_c is not None:
             air = np.where(self.engine_space, scenario.engine_c, air)
-        if scenario.temperature_model == "self_heating":
+        elif heats:
+            air = np.where(self.engine_space, max(ENGINE_SPACE_C, scenario.ambient_c), air)
+        if heats:
             air = air + self.rise_k_per_a2 * current_a**2
         return np.where(np.isnan(self.given_c), air, self.given_c)
 

@@ -22,7 +22,7 @@ from .passes import Pass
 
 COOL = "proof.cool"
 """The note that says that every joint worked on was felt, and none is hot."""
-THICK_ENOUGH = ("thin_for_fuse", "unfused")
+DANGEROUS = ("thin_for_fuse", "overloaded", "unfused")
 """What is wrong with the protection that no repair may leave behind."""
 GUILTY = 0.5
 """An element this likely at fault is named where a ceiling is passed."""
@@ -123,9 +123,21 @@ def _cool(left: Pass, worked: frozenset[str], notes: Sequence[WalkNote]) -> Cond
 
 
 def _fuses(left: Judgement, violations: Iterable[Violation]) -> Condition:
+    """Holds only where each figure that it rests on is known."""
     own = {s.piece.id for s in left.run.steps()}
-    wrong = [v for v in violations if v.piece in own and v.code in THICK_ENOUGH]
-    return Condition("fuses", not wrong, tuple(dict.fromkeys(v.piece for v in wrong)))
+    here = [v for v in violations if left.run.load.id in v.loads or v.piece in own]
+    wrong = [v for v in here if v.code in DANGEROUS]
+    if wrong:
+        codes = ",".join(dict.fromkeys(v.code for v in wrong))
+        about = tuple(dict.fromkeys(v.piece for v in wrong))
+        return Condition("fuses", False, about, {"wrong": codes})
+    unknown = [v for v in here if v.code == "not_known"]
+    if unknown:
+        about = tuple(p for v in unknown for p in v.pieces if p in own)
+        lacking = ",".join(dict.fromkeys(str(v.facts["what"]) for v in unknown))
+        return Condition("fuses", None, about, {"lacking": lacking})
+    custom = any(v.code == "unfused_by_custom" for v in here)
+    return Condition("fuses", True, facts={"by_custom": "yes"} if custom else {})
 
 
 def _cautions(guards: Iterable[str], notes: Sequence[WalkNote]) -> Condition:

@@ -1,10 +1,14 @@
-"""What is wrong with the protection of a wiring as it stands.
+"""What is wrong with the protection of a wiring as it stands, and what of it is not known.
 
 A fuse stands as near the source as practicable, in every branch. Its rating is at most what the thinnest
 conductor after it bears, up to the next fuse, and at least 1.25 times what flows for long; what flows while
-a load starts must not open it. Of two in series the one nearer the source is the larger.
+a load starts must not open it. Of two in series the one nearer the source is the larger. Every conductor
+bears what flows through itself: a return that runs share carries their sum, and no fuse sees that.
+
+Where a figure that one of these needs is not known, that is told too: nothing counts as fine for its want.
 """
 
+import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -22,13 +26,16 @@ from spare_margin.core.model.pieces import (
     Load,
     Scenario,
     Source,
+    undrawn,
 )
 from spare_margin.core.model.tables import Tables
 
 Code = Literal[
-    "thin_for_fuse", "unfused", "fuse_far", "fuse_small", "opens_at_start", "wrong_order",
-    "cannot_break",
+    "thin_for_fuse", "overloaded", "unfused", "unfused_by_custom", "fuse_far", "fuse_small",
+    "opens_at_start", "wrong_order", "cannot_break", "not_known",
 ]  # fmt: skip
+NotKnown = Literal["undrawn", "rating", "size", "insulation", "row"]
+"""What may not be known: a stretch; a fuse's rating; a wire's size, its insulation, a row of the table."""
 CONTINUOUS_TIMES = 1.25
 """A fuse is rated this many times what flows through it for long."""
 LEAD_M = 0.3
@@ -37,8 +44,8 @@ START_S = 0.5
 """How long a motor's start is taken to last (an estimate; a heavy load takes longer)."""
 INRUSH_TIMES, INRUSH_S = 10.0, 0.05
 """A cold filament draws about ten times its current, for so long."""
-LARGE_AH = 200.0
-"""A battery from here on gives enough current in a short that a small fuse may not break it."""
+TYPICAL_START_TIMES = 4.0
+"""How many times its current a short-time motor draws in a start where nobody said: 3 to 5 is typical."""
 KINDS = ("fuse", "breaker")
 
 
@@ -52,6 +59,7 @@ class Violation:
         fuse: the fuse or breaker that does not fit it, where there is one.
         loads: ids of the loads whose runs it is about.
         facts: quantities in SI by name; which ones goes with the code.
+        pieces: of what is not known, all the pieces it is about.
     """
 
     code: Code
@@ -59,6 +67,7 @@ class Violation:
     fuse: str = ""
     loads: tuple[str, ...] = ()
     facts: Mapping[str, float | str] = field(default_factory=dict)
+    pieces: tuple[str, ...] = ()
 
 
 def fuses_of(run: Run) -> list[FixedPiece]:
@@ -101,6 +110,10 @@ class Currents:
     running: Mapping[str, float]
     starting: Mapping[str, tuple[float, float]]
     """By piece, the most that flows while a load starts, and for how long (s)."""
+    advised: Mapping[str, tuple[float, float]]
+    """The same for advice: a short-time motor whose start nobody said is given a typical one."""
+    lasting_in: Sequence[Mapping[str, float]]
+    """By solution, what flows through every piece for long (A)."""
 
 
 def currents_of(runs: Mapping[str, Run], solutions: Sequence[Solution]) -> Currents:
@@ -112,7 +125,11 @@ def currents_of(runs: Mapping[str, Run], solutions: Sequence[Solution]) -> Curre
     lasting: dict[str, float] = {}
     running: dict[str, float] = {}
     starting: dict[str, tuple[float, float]] = {}
+    advised: dict[str, tuple[float, float]] = {}
+    lasting_in: list[dict[str, float]] = []
     for solution in solutions:
+        here: dict[str, float] = {}
+        lasting_in.append(here)
         current = solution.elements.current_a
         brief: dict[str, float] = {}
         for key, run in runs.items():
@@ -124,17 +141,20 @@ def currents_of(runs: Mapping[str, Run], solutions: Sequence[Solution]) -> Curre
             amperes = abs(current(key))
             if not amperes:
                 continue
-            times, seconds = start_of(run.load)
             for step in run.steps():
                 piece = step.piece.id
                 flows = abs(current(piece))
                 running[piece] = max(running.get(piece, 0.0), flows)
                 lasts = max(flows - brief.get(piece, 0.0), 0.0)
                 lasting[piece] = max(lasting.get(piece, 0.0), lasts)
-                if times > 1.0:
-                    most = (flows + (times - 1.0) * amperes, seconds)
-                    starting[piece] = max(starting.get(piece, (0.0, 0.0)), most)
-    return Currents(lasting, running, starting)
+                here[piece] = lasts
+                for held, (times, seconds) in (
+                    (starting, start_of(run.load)), (advised, advised_start_of(run.load)),
+                ):  # fmt: skip
+                    if times > 1.0:
+                        most = (flows + (times - 1.0) * amperes, seconds)
+                        held[piece] = max(held.get(piece, (0.0, 0.0)), most)
+    return Currents(lasting, running, starting, advised, lasting_in)
 
 
 def start_of(load: Load) -> tuple[float, float]:
@@ -147,6 +167,29 @@ def start_of(load: Load) -> tuple[float, float]:
     if load.behaviour == "filament":
         return INRUSH_TIMES, INRUSH_S
     return load.start_multiple or 1.0, START_S
+
+
+def advised_start_of(load: Load) -> tuple[float, float]:
+    """The start that a new fuse must carry: as said, else a typical one for a motor of short time.
+
+    >>> winch = Load(id="l", start="a", end="b", name="Winch", duty="short_time")
+    >>> advised_start_of(winch)
+    (4.0, 0.5)
+    """
+    if load.duty == "short_time" and load.start_multiple is None and load.behaviour != "filament":
+        return TYPICAL_START_TIMES, START_S
+    return start_of(load)
+
+
+STARTER = re.compile(r"\bstarter\b|\bstarter motor\b|\bengine start|\bcrank", re.I)
+
+
+def unfused_by_custom(load: Load, craft: Craft) -> bool:
+    """Whether the main cable of a load has no fuse by custom: that of a vehicle's engine starter.
+
+    Known by what people call it; a winch or a thruster has a fuse.
+    """
+    return craft.kind == "vehicle" and load.duty == "short_time" and bool(STARTER.search(load.name))
 
 
 @dataclass(frozen=True)
@@ -172,8 +215,8 @@ class Protection:
     def violations(self) -> tuple[Violation, ...]:
         """Everything that is wrong, the dangerous first."""
         return (
-            *self._unfused(), *self._thin(), *self._far(), *self._breaking(), *self._order(),
-            *self._small(), *self._starts(),
+            *self._unfused(), *self._thin(), *self._overloaded(), *self._far(), *self._breaking(),
+            *self._order(), *self._small(), *self._starts(), *self._not_known(),
         )  # fmt: skip
 
     def of_run(self, load_id: str) -> list[Violation]:
@@ -198,7 +241,11 @@ class Protection:
         branches: dict[str, list[str]] = {}
         for key, run in self.runs.items():
             wires = [s.piece for s in run.feed if isinstance(s.piece, Conductor)]
-            if wires and not fuses_of(run):
+            # In a stretch that nobody has drawn there may be one.
+            if wires and not fuses_of(run) and not any(undrawn(s.piece) for s in run.feed):
+                if unfused_by_custom(run.load, self.craft):
+                    yield Violation("unfused_by_custom", wires[0].id, loads=(key,))
+                    continue
                 own = [
                     w for w in wires if all(not fuses_of(self.runs[k]) for k in self._users(w.id))
                 ]
@@ -219,13 +266,12 @@ class Protection:
         now = self.currents
         found = fuse_for(
             now.lasting.get(first, 0.0), now.running.get(first, 0.0),
-            now.starting.get(first, (0.0, 0.0)), min(bears, default=None), self.tables,
+            now.advised.get(first, (0.0, 0.0)), min(bears, default=None), self.tables,
         )  # fmt: skip
         return {} if found is None else {"style": found[0], "rating": found[1]}
 
     def _thin(self) -> Iterator[Violation]:
-        wires = [p for p in self.craft.pieces if isinstance(p, Conductor)]
-        for wire in wires:
+        for wire in self._wires():
             fuse = self.by_conductor.get(wire.id)
             if fuse is None or fuse.rating_a is None:
                 continue
@@ -242,9 +288,59 @@ class Protection:
         now = self.currents
         found = fuse_for(
             now.lasting.get(fuse.id, 0.0), now.running.get(fuse.id, 0.0),
-            now.starting.get(fuse.id, (0.0, 0.0)), bears_a, self.tables, (style_of(fuse),),
+            now.advised.get(fuse.id, (0.0, 0.0)), bears_a, self.tables, (style_of(fuse),),
         )  # fmt: skip
         return None if found is None or found[1] >= (fuse.rating_a or 0.0) else found[1]
+
+    def _overloaded(self) -> Iterator[Violation]:
+        """Conductors through which more flows for long than they bear, on either side."""
+        for wire in self._wires():
+            worst: tuple[float, float, float, str] | None = None
+            for scenario, flows in zip(
+                self.craft.scenarios, self.currents.lasting_in, strict=False
+            ):
+                bears = corrected_ampacity_a(wire, scenario, self.tables.conductors)
+                amperes = flows.get(wire.id, 0.0)
+                if bears is not None and amperes > bears * (1 + 1e-9):
+                    found = (amperes - bears, amperes, bears, scenario.id)
+                    worst = found if worst is None else max(worst, found)
+            if worst is not None:
+                _, amperes, bears, where = worst
+                facts: dict[str, float | str] = {
+                    "amperes": amperes, "bears": bears, "scenario": where
+                }  # fmt: skip
+                yield Violation("overloaded", wire.id, loads=self._users(wire.id), facts=facts)
+
+    def _wires(self) -> list[Conductor]:
+        """The conductors that runs pass."""
+        return [p for p in self.craft.pieces if isinstance(p, Conductor) and p.id in self._passing]
+
+    def _not_known(self) -> Iterator[Violation]:
+        """What would have to be known for every conductor to be held against fuse and current."""
+        held: dict[NotKnown, list[str]] = {}
+        for piece in self.craft.pieces:
+            what = self._lacks(piece) if piece.id in self._passing else None
+            if what is not None:
+                held.setdefault(what, []).append(piece.id)
+        for what, pieces in held.items():
+            users = dict.fromkeys(load for piece in pieces for load in self._users(piece))
+            facts: dict[str, float | str] = {"what": what}
+            yield Violation(
+                "not_known", pieces[0], loads=tuple(users), pieces=tuple(pieces), facts=facts
+            )
+
+    def _lacks(self, piece: Conductor | FixedPiece) -> NotKnown | None:
+        if isinstance(piece, FixedPiece):
+            if piece.kind in KINDS and piece.rating_a is None:
+                return "rating"
+            return "undrawn" if piece.kind == "unknown" else None
+        if least_ampacity_a(piece, self.craft.scenarios, self.tables) is not None:
+            return None
+        if undrawn(piece):
+            return "undrawn"
+        if piece.size is None:
+            return "size"
+        return "insulation" if piece.insulation_c is None else "row"
 
     def _far(self) -> Iterator[Violation]:
         """Wire between the post and the first fuse, each way told once by its first conductor."""
@@ -303,18 +399,21 @@ class Protection:
                     yield Violation("wrong_order", first.id, second.id, (run.load.id,), facts)
 
     def _breaking(self) -> Iterator[Violation]:
-        """First fuses that a short at a large battery is too much for, those of one class together."""
+        """First fuses that a short just behind them is too much for, those of one class together.
+
+        A short's current = open-circuit volts / (internal resistance + what lies before the fuse).
+        """
         worst: dict[tuple[str, str], tuple[float, str, float]] = {}
         loads: dict[tuple[str, str], dict[str, None]] = {}
         for key, run in self.runs.items():
             source = run.source
-            if not (source.battery == "lithium" or (source.capacity_ah or 0.0) >= LARGE_AH):
-                continue
+            if source.internal_ohm <= 0:
+                continue  # an ideal source: what a short draws from a real one nobody has said
             fuse, ohm = self._first_fuse(run)
             speed = None if fuse is None else self.tables.fuse_classes.get(style_of(fuse))
             if fuse is None or speed is None:
                 continue
-            short = self._most_v(source) / max(ohm, 1e-6)
+            short = self._most_v(source) / ohm
             if short > speed.breaking_a:
                 group = (source.id, speed.style)
                 worst[group] = max(

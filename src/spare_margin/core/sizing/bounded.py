@@ -15,7 +15,7 @@ from spare_margin.core.circuit.loads import LoadLaws
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.columns import Floats
-from spare_margin.core.model.conductors import Warmth, corrected_ampacity_a, warm_ohm
+from spare_margin.core.model.conductors import Warmth, careful_ampacity_a, warm_ohm
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Size
 
@@ -214,7 +214,7 @@ class BoundedMoment:
         """Whether a size bears the least that the unit's conductors carry for long."""
         for wire in unit.wires:
             sized = replace(wire, size=size)
-            most = corrected_ampacity_a(sized, self.scenario, self.task.tables.conductors)
+            most = careful_ampacity_a(sized, self.scenario, self.task.tables.conductors)
             if most is not None and self._carried(wire.id, heating=True) > most * (1 + 1e-9):
                 return False
         return True

@@ -4,10 +4,10 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from spare_margin.core.errors import JobError
+from spare_margin.core.model.conductors import careful_ampacity_a
 from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import Conductor, FixedPiece, Scenario, Size
 from spare_margin.core.model.tables import Tables
-from spare_margin.core.protection.checks import least_ampacity_a
 
 LEAST_MM2, LEAST_FREE_MM2 = 0.75, 1.5
 """The mechanical minimum, and that of a conductor that hangs free between supports."""
@@ -82,9 +82,9 @@ def strong_enough(
 
 
 def _bears(wire: Conductor, scenarios: list[Scenario], tables: Tables, amperes: float) -> bool:
-    """Whether a conductor bears a current in the hottest of the scenarios; so it does where no row says."""
-    least = least_ampacity_a(wire, scenarios, tables)
-    return least is None or least >= amperes
+    """Whether a conductor surely bears a current in the hottest of the scenarios; not where no row says."""
+    borne = [careful_ampacity_a(wire, s, tables.conductors) for s in scenarios]
+    return all(each is not None and each >= amperes for each in borne)
 
 
 def costs(objective: str, tables: Tables) -> Mapping[Size, float]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError, NoSolution
-from spare_margin.core.model.conductors import corrected_ampacity_a
+from spare_margin.core.model.conductors import careful_ampacity_a
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Size
 
@@ -132,7 +132,7 @@ def _too_warm(task: Task, solved: SolvedCraft, currents: dict[str, float]) -> li
         sized = solved.layout.elements[wire.id]
         amps = abs(solved.solution.elements[wire.id].current_a)
         currents[wire.id] = max(currents.get(wire.id, 0.0), amps)
-        most = corrected_ampacity_a(
+        most = careful_ampacity_a(
             replace(sized),  # type: ignore[arg-type]
             solved.scenario,
             task.tables.conductors,

@@ -16,7 +16,7 @@ from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, FixedPiece
 from spare_margin.core.model.tables import Tables
-from spare_margin.core.protection.checks import start_of
+from spare_margin.core.protection.checks import advised_start_of
 
 LEAST_GAIN_V = 0.005
 
@@ -148,7 +148,7 @@ class Bench:
             abs(self.measured.solved(key)[0].solution.elements.current_a(self.load_id))
             for key in self.before.spares
         )
-        times, seconds = start_of(self.run.load)
+        times, seconds = advised_start_of(self.run.load)
         lasting = 0.0 if self.run.load.duty == "short_time" else amperes
         return lasting, amperes, (times * amperes, seconds)
 

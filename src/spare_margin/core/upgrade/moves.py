@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from spare_margin.core.circuit.runs import Run, Step, traced
 from spare_margin.core.edit.drawing import behind_clamp, tidied
 from spare_margin.core.edit.ids import NewIds
+from spare_margin.core.model.conductors import hottest_air_c
 from spare_margin.core.model.pieces import (
     AUTO,
     Conductor,
@@ -296,7 +297,11 @@ def _with_relay(made: Moved, run: Run, move: RelayNearLoad, ids: NewIds) -> Move
     to_coil = _joint(
         ids.next("j"), run.feed_terminal, coil_in, "feed", "pin", "Pin 86, relay socket"
     )
-    hottest_c = max(s.ambient_c for s in craft.scenarios)
+    # It sits near the load, where the wires that lead there lie.
+    near = [s.piece for s in run.steps() if isinstance(s.piece, Conductor)]
+    hottest_c = (
+        hottest_air_c(near, craft.scenarios) if near else max(s.ambient_c for s in craft.scenarios)
+    )
     coil = Load(
         id=ids.named(f"coil-{run.load.id}"), start=coil_in, end=run.return_terminal,
         name=f"Relay coil, {run.load.name}", behaviour="constant_resistance",

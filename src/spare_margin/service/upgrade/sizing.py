@@ -1,13 +1,17 @@
 """Sizing a job file's conductors: from what it says to a task of the core, and what came of it."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Literal
 
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.circuit.runs import traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.limits import Ceilings, Limits
-from spare_margin.core.model.pieces import AUTO, Conductor, Size
+from spare_margin.core.model.pieces import AUTO, Conductor, Craft, Size
 from spare_margin.core.model.tables import Tables
-from spare_margin.core.sizing.options import cables, costs, on_offer
+from spare_margin.core.protection.checks import protecting
+from spare_margin.core.sizing.options import cables, costs, on_offer, strong_enough
 from spare_margin.core.sizing.task import Task
 from spare_margin.exchange.job_file.job_file import ReadJob
 
@@ -28,6 +32,12 @@ def task_of(read: ReadJob, tables: Tables, objective: Objective, least: bool = F
     for i, piece in enumerate(craft.pieces):
         if isinstance(piece, Conductor) and piece.size is not None and piece.size.value == AUTO:
             options[piece.id] = _offered(piece, i, read, tables, price)
+    fuses = _fuses(craft, options, tables)
+    for piece in craft.pieces:
+        if isinstance(piece, Conductor) and piece.id in options:
+            options[piece.id] = strong_enough(
+                piece, options[piece.id], tables, craft.scenarios, fuses.get(piece.id)
+            )
     return Task(
         craft=craft,
         tables=tables,
@@ -37,6 +47,19 @@ def task_of(read: ReadJob, tables: Tables, objective: Objective, least: bool = F
         tied=cables(craft.pieces),
         least=least,
     )
+
+
+def _fuses(
+    craft: Craft, options: Mapping[str, tuple[Size, ...]], tables: Tables
+) -> dict[str, float | None]:
+    """The rating (A) of the fuse that protects each conductor; which one does not depend on sizes."""
+    pieces = tuple(
+        replace(p, size=options[p.id][-1]) if isinstance(p, Conductor) and p.id in options else p
+        for p in craft.pieces
+    )
+    sized = replace(craft, pieces=pieces)
+    runs = traced(sized, closed_ohms(sized, tables)).runs
+    return {key: fuse.rating_a for key, fuse in protecting(runs.values()).items()}
 
 
 def _offered(

@@ -1,5 +1,7 @@
 """What is wrong with the protection of a wiring, in words."""
 
+from collections.abc import Mapping
+
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.protection.checks import CONTINUOUS_TIMES, Violation
 from spare_margin.wording.craft.pieces import piece_name
@@ -21,12 +23,28 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
             )
         case "thin_for_fuse":
             return (
-                f"{piece} bears {amperes(facts['amperes'])}; {fuse} lets {amperes(facts['rating'])} "
-                "through.",
+                f"{piece} is rated for {amperes(facts['amperes'])}, but {fuse} lets "
+                f"{amperes(facts['rating'])} through.",
                 f"{digits(facts['fits'], 4)} A of the same style carries what flows and starts."
                 if "fits" in facts
                 else "A thicker wire: no smaller fuse carries what flows and starts.",
             )
+        case "overloaded":
+            where = craft.scenario(str(found.facts["scenario"])).name
+            return (
+                f"{piece} carries {amperes(facts['amperes'])} in \u201c{where}\u201d, together for "
+                f"{_loads(found, craft)}. It is rated for {amperes(facts['bears'])}.",
+                "Fit a thicker wire there, or give some of these loads a wire of their own.",
+            )
+        case "unfused_by_custom":
+            return (
+                f"No fuse on the main cable of {_loads(found, craft)}, as is usual for an engine's "
+                "starter. No fuse would outlast the start.",
+                "Keep it short, guarded and apart from other wiring; follow the maker and the code in "
+                "force.",
+            )
+        case "not_known":
+            return _not_known(found, craft)
         case "fuse_far":
             return (
                 f"{metres(facts['metres'])} of wire from the source on without a fuse, on the way to "
@@ -60,6 +78,40 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
                 "A slow one of the same rating, or the next rating if the wire bears it.",
             )
     raise AssertionError(found.code)
+
+
+NOT_KNOWN: Mapping[str, tuple[str, str, str]] = {
+    "undrawn": (
+        "Part of this wiring is not drawn", "Part of this wiring is not drawn",
+        "Look for the fuse and the wire there, and draw them.",
+    ),
+    "rating": (
+        "The rating of {piece} is not known", "The ratings of {count} fuses are not known",
+        "Read it off the fuse, and enter it.",
+    ),
+    "size": (
+        "The size of {piece} is not known", "The sizes of {count} wires are not known",
+        "Enter the size.",
+    ),
+    "insulation": (
+        "The insulation of {piece} is not known", "The insulation of {count} wires is not known",
+        "Enter its temperature, as printed on the wire or by its kind.",
+    ),
+    "row": (
+        "The tables do not say what {piece} is rated for",
+        "The tables do not say what {count} wires are rated for",
+        "Add a row to the table of wires, from the maker.",
+    ),
+}  # fmt: skip
+"""What is not known, of one piece and of several, and what to do."""
+
+
+def _not_known(found: Violation, craft: Craft) -> tuple[str, str]:
+    one, several, do = NOT_KNOWN[str(found.facts["what"])]
+    said = one if len(found.pieces) == 1 else several
+    names = {p.id: piece_name(p) for p in craft.pieces}
+    said = said.format(piece=names.get(found.piece, ""), count=len(found.pieces))
+    return f"{said}. Whether every wire can carry its fuse is not known.", do
 
 
 def _which(key: str, found: Violation, craft: Craft) -> str:

@@ -24,7 +24,7 @@ HEADS: Mapping[str, str] = {
     "points": "The same points are read again, and the new pieces",
     "closes": "The volts close",
     "cool": "No joint is hot",
-    "fuses": "No conductor bears less than its fuse",
+    "fuses": "Fuses and wires",
     "cautions": "Cautions are taken note of",
     "alike": "Like for like",
 }
@@ -51,13 +51,7 @@ def condition_words(each: Condition, proof: Proof) -> tuple[str, str]:
         case "cool":
             return _cool(each, proof)
         case "fuses":
-            if each.holds:
-                return "Every fuse on this way is no larger than its wires bear.", ""
-            named = _named(each.about, proof)
-            return (
-                f"{named}: the fuse lets more through than it bears.",
-                "A smaller fuse, or thicker wire.",
-            )
+            return _fuses(each, proof)
         case "cautions":
             if each.holds:
                 return "All of them.", ""
@@ -66,6 +60,39 @@ def condition_words(each: Condition, proof: Proof) -> tuple[str, str]:
         case "alike":
             return _alike(each, proof)
     raise AssertionError(each.code)
+
+
+LACKING: Mapping[str, str] = {
+    "undrawn": "what is not drawn", "rating": "the fuse's rating", "size": "the wire's size",
+    "insulation": "the wire's insulation", "row": "what the wire is rated for",
+}  # fmt: skip
+WRONG: Mapping[str, tuple[str, str]] = {
+    "thin_for_fuse": (
+        "The fuse lets more through than it is rated for", "A smaller fuse, or a thicker wire.",
+    ),
+    "overloaded": (
+        "It carries more than it is rated for", "A thicker wire, or fewer loads on it.",
+    ),
+    "unfused": ("No fuse protects it", "A fuse as near the source as practicable."),
+}  # fmt: skip
+
+
+def _fuses(each: Condition, proof: Proof) -> tuple[str, str]:
+    """Whether every wire of the run is protected; not known where a figure for it is not known."""
+    named = _named(each.about, proof)
+    if each.holds is False:
+        codes = str(each.facts["wrong"]).split(",")
+        says = "; ".join(WRONG[code][0].lower() for code in codes)
+        return f"{named}: {says}.", " ".join(WRONG[code][1] for code in codes)
+    if each.holds is None:
+        lacking = [LACKING[what] for what in str(each.facts["lacking"]).split(",")]
+        return f"Not known: {', '.join(lacking)} ({named}).", "Find it out and enter it."
+    if each.facts.get("by_custom"):
+        return (
+            "No fuse, as is usual for an engine's starter: short, guarded, apart from other wiring.",
+            "",
+        )
+    return "Every wire on this way can carry its fuse, and what flows through it.", ""
 
 
 def _loaded(each: Condition, proof: Proof) -> tuple[str, str]:
