@@ -9,7 +9,8 @@ import pytest
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, traced
 from spare_margin.core.evidence.response.circuits import AS_DRAWN, solved_as
-from spare_margin.core.model.jobs import Moment, Reading, WalkNote
+from spare_margin.core.measure.staleness import before_repair
+from spare_margin.core.model.jobs import Moment, Reading, Revision, WalkNote
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import CLAMP_METER, WORKSHOP_METER
 from spare_margin.core.model.pieces import Craft, FixedPiece, Scenario, SourceState
@@ -163,7 +164,8 @@ def test_a_good_repair_read_alike_passes() -> None:
     assert proof.found is not None
     assert proof.found.verdict == "over"
     assert {c.code: c.holds for c in proof.conditions} == dict.fromkeys(
-        ("loaded", "ceilings", "points", "closes", "cool", "fuses", "cautions", "alike"), True
+        ("loaded", "ceilings", "points", "repeats", "closes", "cool", "fuses", "cautions", "alike"),
+        True,
     )
     assert proof.outcome == "passed"
 
@@ -414,3 +416,103 @@ def _read_all(craft: Craft) -> Pass:
     for each in points(craft):
         read(each)
     return meters.judged()
+
+
+def test_a_current_that_no_meter_read_proves_nothing() -> None:
+    """What drops of known pieces make likely is no proof: a clamp is."""
+    proof = proved(after=measured(remade(before_craft()), leave=("current",), warm_min=15.0))
+    assert state(proof, "loaded") is None
+    assert proof.outcome == "open"
+    row = next(r for r in proof.rows if r.measurement.kind == "current")
+    assert row.before is not None
+    assert row.before.known == "read"
+    assert row.after is None or row.after.known == "worked_out"
+    if row.after is not None:
+        assert row.after.doubt <= 0.5 * row.after.value
+
+
+def replaced(after: Meters, value: float, *more: float) -> Meters:
+    """The whole return read once more, each time in place of the reading before."""
+    held = next(r for r in after.readings if {r.red, r.black} == {"l-", "b-"})
+    for n, each in enumerate((value, *more)):
+        made = replace(held, id=f"again-{n}", value=each, supersedes=held.id)
+        after.readings.append(made)
+        held = made
+    return after
+
+
+def test_a_bad_reading_is_not_read_away() -> None:
+    def after() -> Meters:
+        return measured(remade(before_craft()), warm_min=15.0)
+
+    good = next(r for r in after().readings if {r.red, r.black} == {"l-", "b-"}).value
+    assert good is not None
+
+    def bad() -> Meters:
+        made = after()
+        at = next(i for i, r in enumerate(made.readings) if {r.red, r.black} == {"l-", "b-"})
+        made.readings[at] = replace(made.readings[at], value=good + 0.4)
+        return made
+
+    once = proved(after=replaced(bad(), good))
+    assert state(once, "repeats") is None
+    assert once.outcome == "open"
+    assert about(once, "repeats") == ("l- b-",)
+    twice = proved(after=replaced(bad(), good, good))
+    assert state(twice, "repeats") is True, "read a third time, and it is as the second was"
+    assert state(proved(after=replaced(after(), good + 0.0005)), "repeats") is True
+
+
+def test_two_meters_within_their_specification_fail_no_repair() -> None:
+    """One reads 0.4 % high, the other 0.4 % low: 0.1 V at 12 V that nobody lost."""
+    after = measured(remade(before_craft()), warm_min=15.0)
+    for i, r in enumerate(after.readings):
+        if r.quantity == "volts" and r.value is not None and abs(r.value) > 5:
+            sign = 1 if {r.red, r.black} == {"b+", "b-"} else -1
+            after.readings[i] = replace(r, value=r.value * (1 + sign * 0.004))
+    assert state(proved(after=after), "closes") is True
+
+
+def test_a_clamp_taken_along_afterwards_is_no_other_meter() -> None:
+    before = measured(before_craft(), EXCESS, leave=("current",), warm_min=15.0)
+    assert alike(proved(before=before), "meter").alike is True
+    other = measured(remade(before_craft()), warm_min=15.0, meter="Another")
+    assert alike(proved(after=other), "meter").alike is False
+
+
+def test_what_was_read_before_the_repair_proves_nothing_of_it() -> None:
+    craft = before_craft()
+    left = Revision(
+        id="left", stage="as_left", parent="found", made_at="2026-05-20T12:00:00.500Z", craft=craft
+    )
+    found = replace(left, id="found", stage="as_found", parent=None, made_at="2026-05-20T08:00:00Z")
+    revisions = {r.id: r for r in (found, left)}
+
+    def at(key: str, time: str, revision: str = "left") -> Reading:
+        return Reading(
+            id=key, revision=revision, quantity="volts", red="b+", black="b-", value=12.6,
+            state="value", typed="12.6", accuracy=0.05, scenario="on", taken_at=time,
+        )  # fmt: skip
+
+    read = [
+        at("early", "2026-05-20T11:59:59Z"), at("same second", "2026-05-20T12:00:00Z"),
+        at("later", "2026-05-20T12:10:00Z"), at("nobody said", "1970-01-01T00:00:00Z"),
+        at("as found", "2026-05-20T09:00:00Z", "found"),
+    ]  # fmt: skip
+    assert before_repair(read, revisions) == {"early"}
+
+
+def test_every_piece_says_how_its_volts_are_known() -> None:
+    sides = measured(remade(before_craft()), warm_min=15.0)
+    assert {p.known for p in proved(after=sides).pieces} == {"worked_out"}
+    feed = measured(remade(before_craft()), leave=("return", "span l- r1"), warm_min=15.0)
+    feed.readings = [
+        r
+        for r in feed.readings
+        if not {r.red, r.black} & {"l-", "r1"}
+        or r.quantity == "amperes"
+        or "l+" in (r.red, r.black)
+    ]
+    by_side = {(p.side, p.known) for p in proved(after=feed).pieces}
+    assert ("return", "predicted") in by_side
+    assert ("feed", "worked_out") in by_side

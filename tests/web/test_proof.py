@@ -203,7 +203,7 @@ def test_the_hand_over_sheet_says_it_all(demo: FlaskClient) -> None:
     text = " ".join(" ".join(found).split())
     for said in (
         "Quayside Electrics", "Show truck Dunlin", "Saltmarsh Players", "Stage lift crawls",
-        "By duty", "Stage lift: Proved", "0.591 V", "0.021 V", "Rear lug: remade",
+        "By duty", "Stage lift: Proved", "0.5910 V", "0.0215 V", "Rear lug: remade",
         "licensed practice come first", "Mads Ottesen, 2026-05-20", "Took it over",
     ):  # fmt: skip
         assert said in text, said

@@ -2546,7 +2546,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "thin_for_fuse" | "unfused" | "fuse_far" | "fuse_small" | "opens_at_start" | "wrong_order" | "cannot_break";
+            code: "thin_for_fuse" | "overloaded" | "unfused" | "unfused_by_custom" | "fuse_far" | "fuse_small" | "opens_at_start" | "wrong_order" | "cannot_break" | "not_known";
             /** Says */
             says: string;
             /** Do */
@@ -4898,6 +4898,11 @@ export interface components {
             after_ohm: components["schemas"]["Figure"];
             /** Worked On */
             worked_on: boolean;
+            /**
+             * Known
+             * @enum {string}
+             */
+            known: "read" | "worked_out" | "predicted";
         };
         /**
          * ProofReading
@@ -4915,12 +4920,16 @@ export interface components {
             /** Black */
             black: string;
             before: components["schemas"]["Figure"] | null;
+            /** Before Known */
+            before_known: ("read" | "worked_out" | "predicted") | null;
             /**
              * Before Verdict
              * @enum {string}
              */
             before_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
             after: components["schemas"]["Figure"] | null;
+            /** After Known */
+            after_known: ("read" | "worked_out" | "predicted") | null;
             /**
              * After Verdict
              * @enum {string}

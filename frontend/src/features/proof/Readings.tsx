@@ -60,6 +60,13 @@ export function Readings({ proof }: { proof: Proof }) {
           </tbody>
         </table>
       </div>
+      {proof.readings.some(
+        (r) => r.before_known === "worked_out" || r.after_known === "worked_out",
+      ) && (
+        <p className="mt-1 text-[13px] text-soft">
+          Figures with ± were not read there: they are worked out from other readings.
+        </p>
+      )}
     </section>
   );
 }
@@ -81,10 +88,18 @@ export function Pieces({ proof }: { proof: Proof }) {
               <th className="pl-2 font-normal">after</th>
             </tr>
           </thead>
+          <caption className="caption-bottom pt-1 text-left text-[13px] text-soft">
+            Worked out from the readings at full-load current, unless it says calculated.
+          </caption>
           <tbody>
             {proof.pieces.map((p) => (
               <tr key={p.id} className="border-t border-line align-top">
-                <td className="py-0.5">{p.worked_on ? <b>{p.name}, worked on</b> : p.name}</td>
+                <td className="py-0.5">
+                  {p.worked_on ? <b>{p.name}, worked on</b> : p.name}
+                  {p.known === "predicted" && (
+                    <span className="block text-[13px] text-soft">calculated, not read</span>
+                  )}
+                </td>
                 <td className="num whitespace-nowrap py-0.5 pl-2 text-right">
                   {whole(p.before_v)}
                   <span className="block text-[13px] text-soft">{whole(p.before_ohm)}</span>

@@ -1,9 +1,12 @@
-"""Which readings a change of the wiring has made old."""
+"""Which readings a change of the wiring has made old, and which are older than what they should prove."""
 
 from collections.abc import Iterable, Mapping
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.model.jobs import Reading, Revision
+
+NOT_SAID = "1970-01-02"
+"""Times before this say that nobody said when."""
 
 
 def stale_readings(
@@ -26,3 +29,16 @@ def stale_readings(
         if changed & crossed:
             out.add(reading.id)
     return frozenset(out)
+
+
+def before_repair(readings: Iterable[Reading], revisions: Mapping[str, Revision]) -> frozenset[str]:
+    """Ids of readings as left that were taken before the wiring was left so: they prove nothing of it.
+
+    Times are UTC, ISO 8601, to the second: what was read in the same second counts.
+    """
+    made = {key: r.made_at[:19] for key, r in revisions.items() if r.stage == "as_left"}
+    return frozenset(
+        r.id
+        for r in readings
+        if r.revision in made and NOT_SAID < r.taken_at[:19] < made[r.revision]
+    )

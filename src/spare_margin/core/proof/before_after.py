@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Literal
 
 from spare_margin.core.evidence.observation.observations import live_readings
 from spare_margin.core.evidence.verdict.judgement import DOUBT, JudgedSpan, Judgement, Verdict
@@ -11,14 +12,28 @@ from spare_margin.core.walk.walk import Measurement
 
 from .passes import Pass
 
+Known = Literal["read", "worked_out", "predicted"]
+"""How a figure is known: read there, worked out from other readings, or from the tables alone."""
+TELLS_NOTHING = 0.5
+"""A figure worked out whose doubt is more than this share of it is not known."""
+
 
 @dataclass(frozen=True, slots=True)
 class Figure:
-    """What was read at one place (V, or A for a current), with its verdict where it has one."""
+    """What is known of one place (V, or A for a current), with its verdict where it has one.
+
+    `reading` is the id of the reading, where it was read there.
+    """
 
     value: float
     doubt: float
     verdict: Verdict = "not_judged"
+    reading: str = ""
+
+    @property
+    def known(self) -> Known:
+        """Whether it was read, or worked out from other readings."""
+        return "read" if self.reading else "worked_out"
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +51,8 @@ class Row:
 class PieceChange:
     """One piece of the run as left, in the worst scenario: ohms and volts before and after, as measured.
 
-    None before where it was not there; `worked_on` where it is new or otherwise.
+    None before where it was not there; `worked_on` where it is new or otherwise; `known` how its volts
+    after are known: none of a piece is read unless a reading crosses it.
     """
 
     piece: str
@@ -46,6 +62,7 @@ class PieceChange:
     before_ohm: float | None
     after_ohm: float
     worked_on: bool
+    known: Known
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,18 +106,38 @@ def _spans(each: Measurement, found: Judgement) -> list[JudgedSpan]:
 
 def _figure(each: Measurement, found: Judgement) -> Figure | None:
     if each.kind == "current":
-        return None if found.amps is None else Figure(*found.amps)
+        return _current(found)
     spans = _spans(each, found)
     if spans:
         verdict = spans[0].verdict
         if each.side is not None and each.kind == "side":
             verdict = found.sides[each.side].verdict
-        return Figure(spans[0].volts, spans[0].doubt_v, verdict)
+        return Figure(spans[0].volts, spans[0].doubt_v, verdict, spans[0].span.readings[-1])
     if each.kind == "side" and each.side is not None:
         side = found.sides[each.side]
         if side.volts is not None and side.doubt_v is not None:
-            return Figure(side.volts, side.doubt_v, side.verdict)
+            return _told(Figure(side.volts, side.doubt_v, side.verdict))
     return _off_the_way(each, found)
+
+
+def _current(found: Judgement) -> Figure | None:
+    """What the load draws: as clamped in the moment judged, else worked out from drops."""
+    key = found.conditions.key if found.conditions else ""
+    clamped = [
+        o
+        for o in found.search.observed.values
+        if o.quantity == "amperes" and o.through == found.run.load.id and o.conditions.key == key
+    ]
+    if clamped:
+        return Figure(
+            abs(clamped[-1].value), DOUBT * clamped[-1].sigma, reading=clamped[-1].reading
+        )
+    return None if found.amps is None else _told(Figure(*found.amps))
+
+
+def _told(figure: Figure) -> Figure | None:
+    """A figure worked out; None where its doubt leaves next to nothing of it."""
+    return None if figure.doubt > TELLS_NOTHING * abs(figure.value) else figure
 
 
 def _off_the_way(each: Measurement, found: Judgement) -> Figure | None:
@@ -115,13 +152,14 @@ def _off_the_way(each: Measurement, found: Judgement) -> Figure | None:
     if not own:
         return None
     value = own[-1].value if own[-1].red == each.red else -own[-1].value
-    return Figure(value, DOUBT * own[-1].sigma)
+    return Figure(value, DOUBT * own[-1].sigma, reading=own[-1].reading)
 
 
 def piece_changes(
     found: Pass | None, left: Judgement, worked: frozenset[str]
 ) -> Iterator[PieceChange]:
     """Every piece on the run's way, as measured, where least is spare as left."""
+    crossed = {piece for span in left.spans if span.span.side for piece in span.span.pieces}
     after = left.measured.solved(left.worst.id)[0].solution.elements
     before = None
     if found is not None and any(
@@ -136,7 +174,7 @@ def piece_changes(
                 step.piece.id, side,
                 None if then is None else abs(then.drop_v or 0.0), abs(now.drop_v or 0.0),
                 None if then is None else then.resistance_ohm, now.resistance_ohm or 0.0,
-                step.piece.id in worked,
+                step.piece.id in worked, "worked_out" if step.piece.id in crossed else "predicted",
             )  # fmt: skip
 
 

@@ -12,7 +12,7 @@ from typing import Literal
 from spare_margin.core.evidence.observation.observations import WATCH_K, live_readings
 from spare_margin.core.evidence.verdict.account import account
 from spare_margin.core.evidence.verdict.judgement import Judgement
-from spare_margin.core.model.jobs import WalkNote
+from spare_margin.core.model.jobs import Reading, WalkNote
 from spare_margin.core.model.pieces import FixedPiece
 from spare_margin.core.protection.checks import Violation
 from spare_margin.core.walk.walk import Measurement
@@ -26,7 +26,9 @@ DANGEROUS = ("thin_for_fuse", "overloaded", "unfused")
 """What is wrong with the protection that no repair may leave behind."""
 GUILTY = 0.5
 """An element this likely at fault is named where a ceiling is passed."""
-Code = Literal["loaded", "ceilings", "points", "closes", "cool", "fuses", "cautions", "alike"]
+Code = Literal[
+    "loaded", "ceilings", "points", "repeats", "closes", "cool", "fuses", "cautions", "alike"
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,9 +57,10 @@ def conditions(
     """All conditions of a pass; `missing` are measurements neither read nor skipped, `worked` pieces."""
     judged = left.judgement
     return (
-        Condition("loaded", judged.loaded),
+        _loaded(judged),
         _ceilings(judged),
         Condition("points", None if missing else True, tuple(m.id for m in missing)),
+        _repeats(left),
         _closes(judged),
         _cool(left, worked, notes),
         _fuses(judged, violations),
@@ -70,6 +73,60 @@ def acknowledged(notes: Sequence[WalkNote]) -> frozenset[str]:
     """The steps that were taken note of, as the last word on each has it."""
     last = {note.step: note.state for note in notes}
     return frozenset(step for step, state in last.items() if state == "acknowledged")
+
+
+def _loaded(left: Judgement) -> Condition:
+    """Current is proven by a clamp or in series in the moment that is judged, not by inference."""
+    if left.loaded is False:
+        return Condition("loaded", False)
+    key = left.conditions.key if left.conditions else ""
+    own = {left.run.load.id, *(s.piece.id for s in left.run.steps())}
+    metered = any(
+        o.quantity == "amperes" and o.through in own and o.conditions.key == key
+        for o in left.search.observed.values
+    )
+    return Condition("loaded", True if left.loaded and metered else None)
+
+
+def _repeats(left: Pass) -> Condition:
+    """No reading was put in the place of one that says something else, unless it was read again since.
+
+    Two readings of one span under the same conditions that differ beyond their doubt are a contact that
+    comes and goes, or a mistake: which, a third one tells.
+    """
+    by_id = {r.id: r for r in left.readings}
+    replaced = {r.supersedes for r in left.readings if r.supersedes}
+    about = []
+    for last in left.readings:
+        if last.id in replaced or last.value is None:
+            continue
+        others = [
+            r
+            for r in left.readings
+            if r.id != last.id and r.value is not None and _same_span(r, last)
+        ]
+        earlier = by_id.get(last.supersedes or "")
+        differs = any(r.id in replaced and _differ(r, last) for r in others)
+        again = any(not _differ(r, last) for r in others)
+        if earlier is not None and differs and not again:
+            about.append(f"{last.red} {last.black}")
+    return Condition("repeats", None if about else True, tuple(about))
+
+
+def _same_span(one: Reading, other: Reading) -> bool:
+    return (
+        {one.red, one.black} == {other.red, other.black}
+        and one.quantity == other.quantity
+        and (one.revision, one.moment, one.scenario)
+        == (other.revision, other.moment, other.scenario)
+    )
+
+
+def _differ(one: Reading, other: Reading) -> bool:
+    turned = -1.0 if one.red != other.red else 1.0
+    assert one.value is not None, "only readings with a value are compared"
+    assert other.value is not None, "only readings with a value are compared"
+    return abs(one.value * turned - other.value) > one.accuracy + other.accuracy
 
 
 def _ceilings(left: Judgement) -> Condition:

@@ -16,7 +16,7 @@ from spare_margin.core.evidence.response.circuits import Adjusted, solved_as
 from spare_margin.core.evidence.verdict.account import account
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.measure.source_check import AGM_HIGHER_V, LITHIUM_V, SURFACE_CHARGE_V
-from spare_margin.core.model.jobs import Reading
+from spare_margin.core.model.jobs import Quantity, Reading
 from spare_margin.core.model.pieces import SIDES, Load, Scenario, Source, SourceState
 
 Code = Literal["loads", "current", "source", "charger", "warm_up", "meter"]
@@ -46,7 +46,7 @@ class Circumstances:
         amps, load_v: what the load drew and got, `source_v` on the posts, with it on.
         amps_doubt: half-width of the current's own doubt, without the gain that one clamp keeps.
         warm_min: minutes the load had been on, at the last reading.
-        meters: names of the meters used for volts and amperes.
+        meters: names of the meters used, by what was read with them.
     """
 
     scenario: Scenario
@@ -57,7 +57,7 @@ class Circumstances:
     source_v: float | None
     warm_min: float | None
     charging: bool | None
-    meters: frozenset[str]
+    meters: Mapping[Quantity, frozenset[str]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,8 +101,17 @@ def circumstances(found: Judgement, readings: Iterable[Reading]) -> Circumstance
         abs(sums.load.volts) if sums.load else None,
         abs(sums.source.volts) if sums.source else None,
         max(warm, default=None), conditions.charging,
-        frozenset(r.meter for r in own if r.meter and r.quantity in ("volts", "amperes")),
+        _meters(own),
     )  # fmt: skip
+
+
+def _meters(readings: Iterable[Reading]) -> dict[Quantity, frozenset[str]]:
+    """The meters of these readings by volts and amperes, as far as they are named."""
+    out: dict[Quantity, frozenset[str]] = {}
+    for r in readings:
+        if r.meter and r.quantity in ("volts", "amperes"):
+            out[r.quantity] = out.get(r.quantity, frozenset()) | {r.meter}
+    return out
 
 
 def likenesses(
@@ -252,6 +261,7 @@ def _warm_up(before: Circumstances, after: Circumstances, lost: _Lost) -> Likene
 
 def _meter(before: Circumstances, after: Circumstances) -> Likeness:
     """The gain error of one meter is the same before and after; another's is not."""
-    if not before.meters or not after.meters:
+    both = before.meters.keys() & after.meters.keys()
+    if not both:
         return Likeness("meter", None, facts=_missing(before.meters or None, after.meters or None))
-    return Likeness("meter", after.meters <= before.meters, 0.0)
+    return Likeness("meter", all(after.meters[q] <= before.meters[q] for q in both), 0.0)

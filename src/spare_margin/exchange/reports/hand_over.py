@@ -26,8 +26,10 @@ from spare_margin.wording.language.figures import UNKNOWN, Figure
 from spare_margin.wording.measured.verdicts import VERDICT_WORDS
 from spare_margin.wording.repair.hand_over import (
     ASIDE,
+    CALCULATED,
     CHART,
     HEADS,
+    NOT_READ,
     NOTHING_DONE,
     NOTHING_LEFT,
     NOTHING_READ,
@@ -36,6 +38,7 @@ from spare_margin.wording.repair.hand_over import (
     ROLES,
     STATEMENT,
     TITLE,
+    WORKED_OUT,
 )
 
 from .sheet import HandOver
@@ -157,10 +160,13 @@ class _Sheet:
                 _figure(r.after, VERDICT_WORDS.get(r.after_verdict, "")), _figure(r.allowed),
             ])  # fmt: skip
         number = 23 * mm
-        return [
+        out = [
             _p(HEADS["readings"], HEAD),
             _table(rows, [self.width - 4 * number, *[number] * 4]),
         ]
+        if any("worked_out" in (r.before_known, r.after_known) for r in self.proof.readings):
+            out.append(_p(NOT_READ, SMALL))
+        return out
 
     def _done(self) -> list[Flowable]:
         proof = self.proof
@@ -212,12 +218,17 @@ class _Sheet:
             name = f"<b>{marked(each.name, 120)}</b>" if each.worked_on else marked(each.name, 120)
             rows.append([
                 Paragraph(name, BODY), _p(self.sheet.pieces.get(each.id, ""), SMALL),
-                _figure(each.before_v), _figure(each.after_v if self.proof.started else None),
+                _figure(each.before_v),
+                _figure(
+                    each.after_v if self.proof.started else None,
+                    CALCULATED if each.known == "predicted" else "",
+                ),
             ])  # fmt: skip
         number, spec = 20 * mm, 52 * mm
         return [
             _p(HEADS["wiring"], HEAD),
             _table(rows, [self.width - spec - 2 * number, spec, number, number]),
+            _p(WORKED_OUT, SMALL),
         ]
 
     def _cautions(self) -> list[Flowable]:

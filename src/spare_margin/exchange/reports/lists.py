@@ -49,12 +49,16 @@ def before_after_csv(sheet: ProofSheet) -> str:
     def si(figure: Figure | None) -> str:
         return "" if figure is None else f"{figure.si:.6g}"
 
+    def known(how: str | None) -> str:
+        return (how or "not known").replace("_", " ")
+
     return written(
-        ("what", "red", "black", "unit", "before", "verdict before", "expected", "after",
-         "verdict after", "allowed"),
+        ("what", "red", "black", "unit", "before", "before is", "verdict before", "expected", "after",
+         "after is", "verdict after", "allowed"),
         (
             (r.what, r.red, r.black, "A" if r.kind == "current" else "V", si(r.before),
-             r.before_verdict, si(r.expected), si(r.after), r.after_verdict, si(r.allowed))
+             known(r.before_known), r.before_verdict, si(r.expected), si(r.after),
+             known(r.after_known), r.after_verdict, si(r.allowed))
             for r in sheet.readings
         ),
     )  # fmt: skip

@@ -9,7 +9,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
-from spare_margin.core.measure.staleness import stale_readings
+from spare_margin.core.measure.staleness import before_repair, stale_readings
 from spare_margin.core.model.jobs import STAGES, Revision, Stage
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import Meter
@@ -215,10 +215,12 @@ class JobSession:
         readings = snapshot.readings_of(stage)
 
         def make() -> Judging:
+            early = before_repair(readings, snapshot.revisions)
+
             def stale(run):  # type: ignore[no-untyped-def]
                 if stage != "as_left":
                     return frozenset()
-                return stale_readings(readings, head, snapshot.revisions, run)
+                return stale_readings(readings, head, snapshot.revisions, run) | early
 
             return Judging(
                 head.craft, readings, snapshot.moments, snapshot.trials_of(stage), self.limits,

@@ -1,17 +1,29 @@
 """Makes the lines of a proof from the session of its job."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import suppress
 
+from spare_margin.core.errors import JobError
 from spare_margin.core.measure.verdicts import Verdict
+from spare_margin.core.model.jobs import Reading
 from spare_margin.core.model.pieces import SIDES, Craft
 from spare_margin.core.proof import before_after
 from spare_margin.core.proof.proof import Proof
+from spare_margin.exchange.quantities import Kind, understand
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.proof.repairing import left_undone, order_of, proof_of, ticked, tries
 from spare_margin.wording.craft.changes import differences
 from spare_margin.wording.craft.names import full_names
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
-from spare_margin.wording.language.figures import Figure, ampere_figure, ohm_figure, volt_figure
+from spare_margin.wording.language.figures import (
+    Figure,
+    ampere_figure,
+    amperes_as_read,
+    ohm_figure,
+    volt_figure,
+    volts_as_read,
+    within,
+)
 from spare_margin.wording.measured.verdicts import judgement_words, shown_verdict
 from spare_margin.wording.repair import proof as words
 from spare_margin.wording.repair import upgrades
@@ -35,6 +47,7 @@ def proof_sheet(session: JobSession, run_id: str) -> ProofSheet:
     craft = left.measured.craft
     head = session.head(session.standing_in("as_left"))
     first = next(iter(session.snapshot.heads.values()))
+    steps = _steps(session.snapshot.readings)
     cautions = next(c for c in proof.conditions if c.code == "cautions")
     return ProofSheet(
         run=run_id,
@@ -53,7 +66,7 @@ def proof_sheet(session: JobSession, run_id: str) -> ProofSheet:
             LikenessLine(x.code, x.alike, words.LIKE_HEADS[x.code], *words.likeness_words(x, proof))
             for x in proof.likenesses
         ),
-        readings=tuple(_reading(row, proof) for row in proof.rows),
+        readings=tuple(_reading(row, proof, steps) for row in proof.rows),
         bars=tuple(_bars(proof)),
         pieces=tuple(_pieces(proof)),
         surfaces=tuple(
@@ -77,19 +90,38 @@ def _kelvin(value: float | None) -> str:
     return "" if value is None else f"{value:.0f} K"
 
 
-def _reading(row: before_after.Row, proof: Proof) -> ReadingLine:
+def _reading(row: before_after.Row, proof: Proof, steps: Mapping[str, float]) -> ReadingLine:
     at, craft = row.measurement, proof.left.measured.craft
-    shown = ampere_figure if at.kind == "current" else volt_figure
+    current = at.kind == "current"
+    shown = ampere_figure if current else volt_figure
 
     def figure(value: float | None) -> Figure | None:
         return None if value is None else shown(value)
 
+    def known(found: before_after.Figure | None) -> Figure | None:
+        if found is None:
+            return None
+        if found.known == "worked_out":
+            return within(shown, found.value, found.doubt)
+        step = steps.get(found.reading, 0.0)
+        return (amperes_as_read if current else volts_as_read)(found.value, step)
+
     return ReadingLine(
         at.id, at.kind, words.point_words(at, proof), point_name(craft, at.red),
-        point_name(craft, at.black), figure(row.before.value if row.before else None),
-        _verdict(row.before), figure(row.after.value if row.after else None), _verdict(row.after),
-        figure(row.expected), figure(row.allowed),
+        point_name(craft, at.black), known(row.before), row.before.known if row.before else None,
+        _verdict(row.before), known(row.after), row.after.known if row.after else None,
+        _verdict(row.after), figure(row.expected), figure(row.allowed),
     )  # fmt: skip
+
+
+def _steps(readings: Iterable[Reading]) -> dict[str, float]:
+    """What the last digit of each reading is worth, by its id, as far as its text says."""
+    out = {}
+    for r in readings:
+        with suppress(JobError):
+            kind: Kind = "amperes" if r.quantity == "amperes" else "volts"
+            out[r.id] = understand(r.typed, kind, "typed", words=True).step
+    return out
 
 
 def _verdict(read: before_after.Figure | None) -> Verdict:
@@ -118,7 +150,7 @@ def _pieces(proof: Proof) -> Iterator[PieceLine]:
             None if each.before_v is None else volt_figure(each.before_v),
             volt_figure(each.after_v),
             None if each.before_ohm is None else ohm_figure(each.before_ohm),
-            ohm_figure(each.after_ohm), each.worked_on,
+            ohm_figure(each.after_ohm), each.worked_on, each.known,
         )  # fmt: skip
 
 

@@ -111,6 +111,9 @@ def take(
     understood(typed)
     moment, known = moment_of(snapshot, typed)
     made = reading_of(typed, head, meter, moment)
+    if leaves is not None:
+        # The wiring was left so when it was first read so, though the reading waited on the device.
+        leaves = replace(leaves, made_at=min(leaves.made_at, made.taken_at))
     with transaction(connection):
         if leaves is not None:
             keep_within(connection, snapshot, [leaves])

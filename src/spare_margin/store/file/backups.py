@@ -131,7 +131,7 @@ def to_keep(found: Iterable[Backup], now: datetime | None = None) -> set[Path]:
     for none of the others, and none of the others for them.
 
     >>> from datetime import timedelta
-    >>> last = datetime(2026, 11, 26, tzinfo=UTC)
+    >>> last = datetime(2027, 11, 26, tzinfo=UTC)
     >>> made = [Backup(Path(str(i)), last - timedelta(days=i), 0) for i in range(400)]
     >>> len(to_keep(made)), max(int(p.name) for p in to_keep(made))
     (20, 330)

@@ -7,6 +7,7 @@ from pydantic import ConfigDict, Field
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import ProofOutcome, SignedBy
 from spare_margin.core.model.pieces import Side
+from spare_margin.core.proof.before_after import Known
 from spare_margin.web.common.models import Caution, DeviceId, Model, Point
 from spare_margin.wording.language.figures import Figure
 
@@ -53,8 +54,10 @@ class ProofReading(Read):
     red: str
     black: str
     before: Figure | None
+    before_known: Known | None
     before_verdict: Verdict
     after: Figure | None
+    after_known: Known | None
     after_verdict: Verdict
     expected: Figure | None
     allowed: Figure | None
@@ -71,6 +74,7 @@ class ProofPiece(Read):
     before_ohm: Figure | None
     after_ohm: Figure
     worked_on: bool
+    known: Known
 
 
 class ProofBar(Read):

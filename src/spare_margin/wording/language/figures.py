@@ -85,6 +85,44 @@ def volt_figure(value: float) -> Figure:
     return Figure(value, fixed(value, 3 if abs(value) < 2 else 2), "V", brief)
 
 
+def _as_read(value: float, step: float, usual: Figure) -> Figure:
+    """A reading with the digits it was typed with, in the unit in which it is usually shown."""
+    if not step:
+        return usual
+    unit = 1000.0 if usual.unit == "mV" else 1.0
+    places = max(0, round(-math.log10(step * unit)))
+    return Figure(value, fixed(value * unit, min(places, 6)), usual.unit, usual.brief)
+
+
+def volts_as_read(value: float, step: float) -> Figure:
+    """Volts as they were typed; `step` is what its last digit is worth (V), 0 where nobody knows.
+
+    >>> str(volts_as_read(12.0, 0.01)), str(volts_as_read(1.2, 0.1))
+    ('12.00 V', '1.2 V')
+    """
+    return _as_read(value, step, volt_figure(value))
+
+
+def amperes_as_read(value: float, step: float) -> Figure:
+    """Amperes as they were typed; `step` as of volts."""
+    return _as_read(value, step, ampere_figure(value))
+
+
+def within(shown: Callable[[float], Figure], value: float, doubt: float) -> Figure:
+    """A figure that was worked out, with its doubt and no digits beyond it.
+
+    >>> within(ampere_figure, 5.437, 0.31).text
+    '5.4 \u00b1 0.4'
+    """
+    usual = shown(value)
+    unit = 1000.0 if usual.unit == "mV" else 1.0
+    size = max(doubt * unit, 1e-9)
+    places = min(max(0, -math.floor(math.log10(size))), 3)
+    up = math.ceil(size * 10**places - 1e-9) / 10**places
+    text = f"{fixed(value * unit, places)} \u00b1 {fixed(up, places)}"
+    return Figure(value, text, usual.unit, usual.brief)
+
+
 @_remembered
 def ohm_figure(value: float) -> Figure:
     """Ohms with three digits, as milliohms below 1."""

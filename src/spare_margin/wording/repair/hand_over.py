@@ -21,8 +21,11 @@ HEADS: Mapping[str, str] = {
     "cautions": "Cautions", "signed": "Signatures", "history": "Repairs as they were read",
     "surfaces": "Above the cable beside",
 }  # fmt: skip
-READING_HEADS = ("red lead \u2192 black lead", "before", "expected", "after", "allowed")
+READING_HEADS = ("red lead \u2192 black lead", "before", "calculated", "after", "allowed")
 PIECE_HEADS = ("piece", "", "before", "after")
+NOT_READ = "\u00b1: not read there, but worked out from other readings."
+WORKED_OUT = "At full load, worked out from the readings; (c): calculated from the tables, not read."
+CALCULATED = "(c)"
 ROLES: Mapping[SignedBy, str] = {"fitter": "Did the work", "customer": "Took it over"}
 ASIDE: Mapping[ProofOutcome, str] = {
     "passed": "proved", "failed": "not proved", "open": "not proved yet"

@@ -3,13 +3,14 @@
 from collections.abc import Callable, Mapping, Sequence
 
 from spare_margin.core.model.jobs import ProofOutcome
+from spare_margin.core.proof.before_after import Won
 from spare_margin.core.proof.conditions import Condition
 from spare_margin.core.proof.likeness import Likeness
 from spare_margin.core.proof.proof import Proof
 from spare_margin.core.walk.walk import Measurement
 from spare_margin.wording.craft.names import full_name
 from spare_margin.wording.craft.pieces import side_word
-from spare_margin.wording.language.figures import amperes, digits, volts
+from spare_margin.wording.language.figures import amperes, digits, volts, volts_as_read
 from spare_margin.wording.measured.cautions import CAUTIONS
 from spare_margin.wording.measured.walks import measurement_title
 
@@ -22,7 +23,8 @@ HEADS: Mapping[str, str] = {
     "loaded": "Current is proven",
     "ceilings": "Every ceiling is kept at the loaded current",
     "points": "The same points are read again, and the new pieces",
-    "closes": "The volts close",
+    "repeats": "Readings repeat",
+    "closes": "The volts add up",
     "cool": "No joint is hot",
     "fuses": "Fuses and wires",
     "cautions": "Cautions are taken note of",
@@ -46,6 +48,8 @@ def condition_words(each: Condition, proof: Proof) -> tuple[str, str]:
                 f"{len(each.about)} of {len(proof.rows)} are still to be read.",
                 "Go on measuring.",
             )
+        case "repeats":
+            return _repeats(each, proof)
         case "closes":
             return _closes(each)
         case "cool":
@@ -98,12 +102,28 @@ def _fuses(each: Condition, proof: Proof) -> tuple[str, str]:
 def _loaded(each: Condition, proof: Proof) -> tuple[str, str]:
     load = proof.left.run.load.name
     if each.holds and proof.left.amps is not None:
-        return f"{load} draws {amperes(proof.left.amps[0])}.", ""
+        return f"{load} draws {amperes(proof.left.amps[0])}, measured.", ""
     if each.holds:
         return f"{load} draws current.", ""
     if each.holds is False:
         return "No current flowed.", f"Switch {load} on, and find out why it draws nothing."
+    if proof.left.loaded:
+        return (
+            "Current flowed, but no meter has read how much.",
+            f"Clamp the current with {load} on.",
+        )
     return "Nothing shows yet that current flowed.", f"Clamp the current with {load} on."
+
+
+def _repeats(each: Condition, proof: Proof) -> tuple[str, str]:
+    if each.holds:
+        return "No two readings of the same points differ.", ""
+    points = {p.id: p.name or p.id for p in proof.left.measured.craft.points}
+    named = [" to ".join(points.get(p, p) for p in pair.split()) for pair in each.about]
+    return (
+        f"{', '.join(named)}: read again with another result. A contact that comes and goes, or a mistake.",
+        "Read it once more, and move the contact while you do.",
+    )
 
 
 def _ceilings(each: Condition, proof: Proof) -> tuple[str, str]:
@@ -262,21 +282,41 @@ def _effect_words(each: Likeness) -> str:
     return f"As before, {upto}{volts(abs(effect))} {more} would be lost on the way."
 
 
+READ_TO_V = 0.01
+"""Volts at a load are told to the hundredth: their sum and difference are no better."""
+
+
 def won_words(proof: Proof) -> str:
-    """What the repair gave, in a sentence; empty where nothing was read before."""
+    """What the repair gave, in a sentence; empty where nothing was read before.
+
+    Where the load was read before and after that is what is told: no other figure stands beside it.
+    """
+    read = next((r for r in proof.rows if r.measurement.kind == "load"), None)
+    load = proof.left.run.load.name
+    if read is not None and read.before is not None and read.after is not None:
+        then, after = read.before.value, read.after.value
+        gain = volts_as_read(abs(after - then), READ_TO_V)
+        more = "more" if after >= then else "less"
+        both = f"{volts_as_read(after, READ_TO_V)} instead of {volts_as_read(then, READ_TO_V)}"
+        burnt = f"; {_heat_words(proof.won)}, worked out" if proof.won is not None else ""
+        return f"{load}: {both} as read, {gain} {more}{burnt}."
     won = proof.won
     if won is None:
         return ""
     was, now = won.load_v
-    load = proof.left.run.load.name
     scenario = proof.left.measured.craft.scenario(won.scenario).name
     if was is None or now is None:
         gained = f"{load} gets {volts(now)}; before it dropped out" if now is not None else ""
     else:
         gained = f"{load} gets {volts(now)} instead of {volts(was)}, {volts(now - was)} more"
+    if not gained:
+        return ""
+    return f"{scenario}, worked out from the readings: {gained}; {_heat_words(won)}."
+
+
+def _heat_words(won: Won) -> str:
     saved = won.heat_w[0] - won.heat_w[1]
-    heat = f"{digits(abs(saved), 2)} W {'less' if saved >= 0 else 'more'} is burnt in the wiring"
-    return f"{scenario}, with what was measured: {gained}; {heat}." if gained else ""
+    return f"{digits(abs(saved), 2)} W {'less' if saved >= 0 else 'more'} is burnt in the wiring"
 
 
 def point_words(each: Measurement, proof: Proof) -> str:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import ProofOutcome, SignOff
 from spare_margin.core.model.pieces import Side
+from spare_margin.core.proof.before_after import Known
 from spare_margin.core.walk.cautions import CautionId
 from spare_margin.wording.language.figures import Figure
 
@@ -34,7 +35,7 @@ class LikenessLine:
 
 @dataclass(frozen=True, slots=True)
 class ReadingLine:
-    """One measurement, before and after."""
+    """One measurement, before and after, and how each is known."""
 
     id: str
     kind: str
@@ -42,8 +43,10 @@ class ReadingLine:
     red: str
     black: str
     before: Figure | None
+    before_known: Known | None
     before_verdict: Verdict
     after: Figure | None
+    after_known: Known | None
     after_verdict: Verdict
     expected: Figure | None
     allowed: Figure | None
@@ -61,6 +64,7 @@ class PieceLine:
     before_ohm: Figure | None
     after_ohm: Figure
     worked_on: bool
+    known: Known
 
 
 @dataclass(frozen=True, slots=True)

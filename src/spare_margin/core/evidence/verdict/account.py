@@ -4,9 +4,8 @@ The account is of one moment: what was read then, else what the readings of that
 difference. Volts that nobody has accounted for are where the fault is, or a reading that is wrong.
 """
 
+import math
 from dataclasses import dataclass
-
-import numpy as np
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.outlook.outlook import figures_in
@@ -16,15 +15,21 @@ from spare_margin.core.evidence.response.responses import Row
 from .judgement import DOUBT, Judgement
 
 PARTS = ("source", "feed", "load", "return")
+MOVED = 0.0015
+"""A source moves by this share between the readings of one moment."""
 
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """Volts of one part with the half-width of its doubt; `direct` where it was read across itself."""
+    """Volts of one part with the half-width of its doubt; `direct` where it was read across itself.
+
+    `limit_v` is the most that its meter may be off, where it was read.
+    """
 
     volts: float
     doubt_v: float
     direct: bool
+    limit_v: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +87,8 @@ def account(found: Judgement) -> Account:
         if taken:
             value = taken[-1].value if taken[-1].red == pair[0] else -taken[-1].value
             gain = observed.gains.get(taken[-1].meter, 0.0) * abs(value)
-            parts.append(Part(value, DOUBT * float(np.hypot(taken[-1].sigma, gain)), True))
+            limit = math.sqrt(3) * (taken[-1].sigma + gain)
+            parts.append(Part(value, DOUBT * math.hypot(taken[-1].sigma, gain), True, limit))
         elif pair in rows:
             mean, sigma = figures[key, rows[pair]]
             parts.append(Part(mean, DOUBT * sigma, False))
@@ -94,12 +100,7 @@ def account(found: Judgement) -> Account:
     left = sum((1 if i == 0 else -1) * part.volts for i, part in enumerate(parts) if part)
     if not all(part.direct for part in parts if part):
         return Account(source, feed, load, back, left if abs(left) > 1e-3 else 0.0)
-    # The gain is one and the same in all four, so that only the counts are left in the sum.
-    own = [
-        o.sigma for o in observed.values
-        if o.conditions.key == key and any({o.red, o.black} == set(pair) for pair in ends)
-    ]  # fmt: skip
-    doubt = DOUBT * float(np.sqrt(sum(s**2 for s in own))) + 0.0015 * abs(
-        parts[0].volts if parts[0] else 0
-    )
+    # Each reading may be off by all that its meter may be: two meters of one name are not the same meter.
+    limits = [part.limit_v for part in parts if part]
+    doubt = sum(limits) + MOVED * abs(parts[0].volts if parts[0] else 0)
     return Account(source, feed, load, back, left, abs(left) <= doubt)
