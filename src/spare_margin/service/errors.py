@@ -11,4 +11,8 @@ class NotThere(SpareMarginError):
     """Something of this id does not exist."""
 
 
+OTHER_WIRING = (
+    "The wiring this was read on is not known here: an older copy of the jobs may have been put back. "
+    "Compare the wiring as it is now, then send it to that, or discard it."
+)
 MOVED_ON = "The wiring was changed elsewhere since. It is shown as it is now; type again."

@@ -56,13 +56,21 @@ def add_revision(
 def change(
     connection: sqlite3.Connection, job: str, made: Sequence[Revision], known: Mapping[str, Craft]
 ) -> bool:
-    """Keep changed wirings. False, and nothing is kept, if a parent is no longer a head.
+    """Keep changed wirings. False, and nothing is kept, if one was not made from the head of its stage, or,
+    as the first of its stage, from that of another.
 
     Call inside a transaction. `known` are wirings that are kept, by revision id.
     """
-    heads_now = set(heads(connection, job).values())
-    if not {revision.parent for revision in made} <= heads_now:
-        return False
+    heads_now = heads(connection, job)
+    for revision in made:
+        # The first of its stage may be made only once: who comes second goes on from that one.
+        head = heads_now.get(revision.stage)
+        if (
+            revision.parent != head
+            if head is not None
+            else revision.parent not in heads_now.values()
+        ):
+            return False
     for revision in made:
         add_revision(connection, job, revision, known.get(revision.parent or ""))
     _let_go(connection, job)

@@ -20,10 +20,10 @@ from spare_margin.core.model.meters import CLAMP_METER, Meter
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.walk.safety import out_of_scope
 from spare_margin.exchange.quantities import Kind, Understood, understand
-from spare_margin.service.errors import Conflict
+from spare_margin.service.errors import MOVED_ON, OTHER_WIRING, Conflict
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.revising import earlier, finished, keep_within, new_id
-from spare_margin.service.job.snapshot import JobSnapshot
+from spare_margin.service.job.snapshot import JobSnapshot, job_snapshot
 from spare_margin.store import moments as moment_store
 from spare_margin.store import readings as reading_store
 from spare_margin.store import revisions as revision_store
@@ -114,15 +114,29 @@ def take(
     if leaves is not None:
         # The wiring was left so when it was first read so, though the reading waited on the device.
         leaves = replace(leaves, made_at=min(leaves.made_at, made.taken_at))
-    with transaction(connection):
-        if leaves is not None:
-            keep_within(connection, snapshot, [leaves])
-        if moment is not None and not known:
-            moment_store.add_moments(connection, snapshot.job.id, [moment])
-        reading_store.add_readings(connection, snapshot.job.id, [made])
+    try:
+        with transaction(connection):
+            if leaves is not None:
+                keep_within(connection, snapshot, [leaves])
+            if moment is not None and not known:
+                moment_store.add_moments(connection, snapshot.job.id, [moment])
+            reading_store.add_readings(connection, snapshot.job.id, [made])
+    except Conflict:
+        if leaves is None:
+            raise
+        # Another device was first to leave the wiring so: the reading is of that one.
+        return take(connection, caches, afresh(connection, snapshot), typed, meter)
     if leaves is not None:
         caches.learn(snapshot.job.id, [leaves])
     return made
+
+
+def afresh(connection: sqlite3.Connection, snapshot: JobSnapshot) -> JobSnapshot:
+    """A job as it is kept now. Conflict where it is there no more."""
+    found = job_snapshot(connection, snapshot.job.id, {})
+    if found is None:
+        raise Conflict(MOVED_ON)
+    return found
 
 
 def _same(kept: Reading, typed: Typed, meter: Meter) -> bool:
@@ -176,10 +190,16 @@ def _check_points(typed: Typed, craft: Craft) -> None:
 def _taken_on(
     connection: sqlite3.Connection, snapshot: JobSnapshot, revision: str | None
 ) -> Revision | None:
-    """The wiring that was on the device when the reading was typed, if it is known here."""
+    """The wiring that was on the device when the reading was typed, where it says which.
+
+    Conflict where that one is not known here: which it belongs to now a person must say.
+    """
     if revision is None or revision in snapshot.revisions:
         return snapshot.revisions.get(revision or "")
-    return revision_store.revision(connection, snapshot.job.id, revision)
+    found = revision_store.revision(connection, snapshot.job.id, revision)
+    if found is None:
+        raise Conflict(OTHER_WIRING)
+    return found
 
 
 def _refuse_out_of_scope(craft: Craft, typed: Typed) -> None:

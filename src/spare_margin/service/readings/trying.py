@@ -20,7 +20,13 @@ from spare_margin.service.errors import Conflict
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.revising import earlier, keep_within, new_id
 from spare_margin.service.job.snapshot import JobSnapshot
-from spare_margin.service.readings.taking import Typed, moment_of, reading_of, standing
+from spare_margin.service.readings.taking import (
+    Typed,
+    afresh,
+    moment_of,
+    reading_of,
+    standing,
+)
 from spare_margin.store import moments as moment_store
 from spare_margin.store import readings as reading_store
 from spare_margin.store.file.database import transaction
@@ -88,14 +94,19 @@ def take_trial(
         note=tried.note, who=tried.who.strip(),
     )  # fmt: skip
     reading = _at_load(tried, typed, head, meter, moment)
-    with transaction(connection):
-        if leaves is not None:
-            keep_within(connection, snapshot, [leaves])
-        if not known:
-            moment_store.add_moments(connection, snapshot.job.id, [moment])
-        moment_store.add_trials(connection, snapshot.job.id, [trial])
-        if reading is not None:
-            reading_store.add_readings(connection, snapshot.job.id, [reading])
+    try:
+        with transaction(connection):
+            if leaves is not None:
+                keep_within(connection, snapshot, [leaves])
+            if not known:
+                moment_store.add_moments(connection, snapshot.job.id, [moment])
+            moment_store.add_trials(connection, snapshot.job.id, [trial])
+            if reading is not None:
+                reading_store.add_readings(connection, snapshot.job.id, [reading])
+    except Conflict:
+        if leaves is None:
+            raise
+        return take_trial(connection, caches, afresh(connection, snapshot), tried, meter)
     if leaves is not None:
         caches.learn(snapshot.job.id, [leaves])
     return trial

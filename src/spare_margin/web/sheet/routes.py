@@ -1,16 +1,20 @@
 """The run sheet: read it, change the wiring, undo, finish the repair; take readings."""
 
-from flask import Response
+from contextlib import suppress
 
-from spare_margin.core.errors import JobError
+from flask import Response, request
+
+from spare_margin.core.errors import JobError, SpareMarginError
 from spare_margin.core.model.jobs import STAGES, Revision
+from spare_margin.core.patience import allow, never
+from spare_margin.service.errors import Conflict
 from spare_margin.service.job.changed import stepped
 from spare_margin.service.job.revising import Wanted, finished, keep, revised
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.job.typed_edit import carried_over, edited
 from spare_margin.service.readings.taking import Typed, take
 from spare_margin.web.common.area import area
-from spare_margin.web.common.context import JobPath, caches, connection, open_job
+from spare_margin.web.common.context import GIVEN_UP, JobPath, caches, connection, open_job
 from spare_margin.web.common.models import SheetQuery
 from spare_margin.web.sheet.models import Sheet
 from spare_margin.web.sheet.requests import (
@@ -26,6 +30,8 @@ from spare_margin.wording.measured.readings import reading_words
 
 from .view import SheetMaker
 
+SHOWN_S = 5.0
+"""How long the sheet may take that is shown with a reading that was kept."""
 sheet_api = area("sheet", __name__, "/api/v1/jobs/<string:job>", "run sheet")
 BUDGET_FIELDS = {
     "pinned", "critical", "duty", "engine_space", "least", "bundle", "unsupported", "cable",
@@ -108,7 +114,8 @@ def finish(path: JobPath, body: Finish) -> dict[str, object]:
     session = open_job(path.job)
     made = finished(session.snapshot)
     if made is not None:
-        keep(connection(), caches(), session.snapshot, made)
+        with suppress(Conflict):  # another device was first: it is finished either way
+            keep(connection(), caches(), session.snapshot, made)
     return _sheet(path.job, body.view.model_copy(update={"stage": "as_left"})).model_dump()
 
 
@@ -118,5 +125,10 @@ def take_reading(path: JobPath, body: NewReading) -> dict[str, object]:
     session = open_job(path.job)
     typed = Typed(**{k: v for k, v in body.model_dump().items() if k != "view"})
     kept = take(connection(), caches(), session.snapshot, typed, session.meter)
-    shown = None if body.view is None else _sheet(path.job, body.view)
+    # What was kept is said, whatever becomes of the page about it: that one can be asked for again.
+    shown = None
+    if body.view is not None:
+        allow(SHOWN_S, request.environ.get(GIVEN_UP, never))
+        with suppress(SpareMarginError):
+            shown = _sheet(path.job, body.view)
     return KeptReading(id=kept.id, understood=reading_words(kept), sheet=shown).model_dump()

@@ -57,6 +57,9 @@ def read_walk(path: JobPath, query: WalkQuery) -> dict[str, object]:
 def note(path: JobPath, body: Noted) -> dict[str, object]:
     """Take note of a caution, skip a step or take it up again. Sent twice it is kept once."""
     session = open_job(path.job)
+    loads = {x.id for r in session.snapshot.revisions.values() for x in r.craft.loads}
+    if body.run not in loads:
+        raise JobError("run", f"there is no run {body.run[:60]}", "a run of the job")
     if not body.step.strip():
         raise JobError("step", "is empty", "a measurement of the walk, or a caution")
     if body.state == "seen" and not body.reason.strip():

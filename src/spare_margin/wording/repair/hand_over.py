@@ -24,7 +24,9 @@ HEADS: Mapping[str, str] = {
 READING_HEADS = ("red lead \u2192 black lead", "before", "calculated", "after", "allowed")
 PIECE_HEADS = ("piece", "", "before", "after")
 NOT_READ = "\u00b1: not read there, but worked out from other readings."
-WORKED_OUT = "At full load, worked out from the readings; (c): calculated from the tables, not read."
+WORKED_OUT = (
+    "At full load, worked out from the readings; (c): calculated from the tables, not read."
+)
 CALCULATED = "(c)"
 ROLES: Mapping[SignedBy, str] = {"fitter": "Did the work", "customer": "Took it over"}
 ASIDE: Mapping[ProofOutcome, str] = {
