@@ -12,6 +12,8 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, Outlet, type RouteObject, useLocation } from "react-router";
 import { RouterProvider } from "react-router/dom";
 import { Refused } from "./api/client";
+import { jobChanged } from "./api/keys";
+import { onKept } from "./api/outbox";
 import { fromHere, paired } from "./api/reach";
 import { JobsPage } from "./features/jobs/JobsPage";
 import { SettingsProvider } from "./format/settings";
@@ -19,6 +21,7 @@ import { keepOnThisDevice } from "./offline/register";
 import { applyStoredTheme } from "./ui/theme";
 import { Crash } from "./ui/told/Crash";
 import { NoticeProvider } from "./ui/told/Notices";
+import { OnDevice } from "./ui/told/OnDevice";
 import { Opening } from "./ui/told/Opening";
 
 applyStoredTheme();
@@ -36,6 +39,9 @@ const queries = new QueryClient({
     },
   },
 });
+// What waited may be kept before its page is there to hear of it: whoever shows the job then asks afresh.
+onKept((job) => void jobChanged(queries, job));
+
 /** A page that is loaded when it is first opened: what is on screen stays until it is there. */
 const page =
   <Name extends string>(load: () => Promise<Record<Name, ComponentType>>, name: Name) =>
@@ -51,6 +57,7 @@ function Frame() {
   const kept = fromHere.use();
   return (
     <>
+      {known && <OnDevice />}
       {kept && (
         <p role="status" className="dots-close p-2 text-center font-bold">
           The program does not answer: this is what this device kept of it.

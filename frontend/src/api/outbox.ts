@@ -1,6 +1,8 @@
 import { useSyncExternalStore } from "react";
+import { keep as keepHere, kept as keptHere } from "../offline/device";
 import { type Body, call, Refused, sentence } from "./client";
 import { hindrance } from "./reach";
+import { signal } from "./signal";
 
 type Path = "readings" | "walk/notes" | "walk/trials" | "walk/stand-in" | "sign";
 
@@ -17,10 +19,15 @@ export type Waiting = Sent & {
   refused: string;
 };
 
+/** Whether this device's own store keeps what waits: else it is gone once this page is closed. */
+export const stored = signal(true);
+
 const KEY = "spare-margin.waiting";
 const EVERY_MS = 2000;
-/** Not paired any more, or too many at once: what waits goes out later. */
+/** Not paired any more, or too many at once: all that waits goes out later. */
 const HELD_UP = [401, 429];
+/** Nothing waits for longer (s): a clock that says so was set meanwhile, and the entry counts as of now. */
+const LONGEST_S = 90 * 24 * 3600;
 let held: Waiting[] = load();
 let sending: Promise<void> | null = null;
 let timer: ReturnType<typeof setTimeout> | undefined;
@@ -37,7 +44,7 @@ export type Outcome<T> =
 
 function load(): Waiting[] {
   try {
-    const kept = JSON.parse(localStorage.getItem(KEY) ?? "[]");
+    const kept = JSON.parse(keptHere(KEY) ?? "[]");
     return Array.isArray(kept) ? kept : [];
   } catch {
     return [];
@@ -46,12 +53,7 @@ function load(): Waiting[] {
 
 function keep(next: Waiting[]): void {
   held = next;
-  try {
-    if (next.length) localStorage.setItem(KEY, JSON.stringify(next));
-    else localStorage.removeItem(KEY);
-  } catch {
-    // The device's store is full or forbidden: it waits in this page alone.
-  }
+  stored.set(keepHere(KEY, next.length ? JSON.stringify(next) : null));
   for (const tell of watchers) tell();
 }
 
@@ -83,13 +85,28 @@ export function drop(id: string): void {
   keep(held.filter((w) => w.id !== id));
 }
 
+/** Send again what was refused; with `now`, as of the wiring as it is now, or to another job. */
+export function sendAgain(id: string, change: { now?: boolean; job?: string } = {}): Promise<void> {
+  keep(
+    held.map((w) => {
+      if (w.id !== id) return w;
+      const body = change.now || change.job ? { ...w.body, revision: null } : w.body;
+      return { ...w, job: change.job ?? w.job, body, refused: "" } as Waiting;
+    }),
+  );
+  return flush();
+}
+
 /** Be told whenever something that waited was kept: `onKept((job) => refresh(job))`. */
 export function onKept(tell: (job: string) => void): () => void {
   settled.add(tell);
   return () => settled.delete(tell);
 }
 
-/** Send what waits, in the order it was typed; stops where the server does not answer. */
+/**
+ * Send what waits, in the order it was typed; stops where the server does not answer at all. What it cannot
+ * work on now holds up the entries of its own job alone.
+ */
 export function flush(): Promise<void> {
   sending ??= sendAll().finally(() => {
     sending = null;
@@ -100,21 +117,27 @@ export function flush(): Promise<void> {
 }
 
 async function sendAll(): Promise<void> {
+  const later = new Set<string>();
+  const first = () => held.find((w) => !w.refused && !later.has(w.job));
   for (let next = first(); next; next = first()) {
     const { id, job, path, body, typedAt } = next;
     const waited = (Date.now() - typedAt) / 1000;
     try {
-      const more = path === "readings" ? { waited_s: Math.max(0, waited) } : {};
+      const believable = waited >= 0 && waited <= LONGEST_S;
+      const more = path === "readings" ? { waited_s: believable ? waited : 0 } : {};
       const answer = await call<unknown>(`/jobs/${job}/${path}`, { ...body, ...more });
-      hindrance.set("");
+      if (!later.size) hindrance.set("");
       drop(id);
       const asked = asking.get(id);
       if (asked) asked(answer);
       else for (const tell of settled) tell(job);
     } catch (error) {
       if (!(error instanceof Refused)) return hindrance.set("");
-      if (error.status >= 500 || HELD_UP.includes(error.status)) return hindrance.set(error.detail);
-      refuse(next, sentence(error));
+      if (HELD_UP.includes(error.status)) return hindrance.set(error.detail);
+      if (error.status >= 500) {
+        hindrance.set(error.detail);
+        later.add(job);
+      } else refuse(next, sentence(error));
     }
   }
 }
@@ -131,19 +154,32 @@ function refuse(wrong: Waiting, why: string): void {
   );
 }
 
-const first = () => held.find((w) => !w.refused);
-
-/** Everything of a job that is not with the server yet. */
-export function useWaiting(job: string): Waiting[] {
-  const all = useSyncExternalStore(
+/** Everything that is not with the server yet, of every job. */
+export function useAllWaiting(): Waiting[] {
+  return useSyncExternalStore(
     (tell) => {
       watchers.add(tell);
       return () => watchers.delete(tell);
     },
     () => held,
   );
-  return all.filter((w) => w.job === job);
 }
+
+/** Everything of a job that is not with the server yet. */
+export function useWaiting(job: string): Waiting[] {
+  return useAllWaiting().filter((w) => w.job === job);
+}
+
+/** An entry as text, for whoever writes it down elsewhere. */
+export function asText(entry: Waiting): string {
+  const when = new Date(entry.typedAt).toISOString();
+  return `${entry.name} (${entry.path}, job ${entry.job}, ${when})\n${JSON.stringify(entry.body)}`;
+}
+
+// What only this page holds is gone with it: the browser asks before it is closed.
+window.addEventListener("beforeunload", (event) => {
+  if (!stored.get() && held.length) event.preventDefault();
+});
 
 window.addEventListener("online", () => void flush());
 window.addEventListener("storage", (event) => {

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { sentence } from "../../api/client";
+import { keep, kept } from "../../offline/device";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/told/Notices";
 import { RunLineBox } from "../runline/RunLineBox";
@@ -9,15 +10,14 @@ import { type Craft, useDraw, useTypicalRuns } from "./api";
 /** A line to type the next run into, or a typical run to start from. Kept over a reload. */
 export function AddRun({ craft }: { craft: Craft }) {
   const key = `spare-margin.line.${craft.job}`;
-  const [text, setText] = useState(() => sessionStorage.getItem(key) ?? "");
+  const [text, setText] = useState(() => kept(key, "session") ?? "");
   const [loaded, setLoaded] = useState(false);
   const draw = useDraw(craft.job);
   const say = useSay();
   const typical = useTypicalRuns();
   const type = (next: string) => {
     setText(next);
-    if (next) sessionStorage.setItem(key, next);
-    else sessionStorage.removeItem(key);
+    keep(key, next || null, "session");
   };
   const put = async () => {
     try {

@@ -4,9 +4,9 @@ import { Link, useParams, useSearchParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { Pick } from "../../ui/TextField";
 import { ThemeButton } from "../../ui/ThemeButton";
+import { Away } from "../../ui/told/Away";
 import { NotShown } from "../../ui/told/NotShown";
 import { Opening } from "../../ui/told/Opening";
-import { WaitingList } from "../../ui/told/WaitingList";
 import { usePulse } from "../walk/api";
 import { Alike } from "./Alike";
 import { type Proof, useProof } from "./api";
@@ -78,7 +78,7 @@ function Opened({ proof, choose }: { proof: Proof; choose: (run: string) => void
         <ThemeButton />
       </header>
       <main className="mx-auto max-w-6xl px-3 py-3 sm:px-5">
-        <WaitingList job={proof.job} away={away} />
+        <Away away={away} />
         <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
           <div className="min-w-0 flex-1 basis-80">
             <h1 className="text-xl font-bold">Proof: {proof.name}</h1>

@@ -5,8 +5,8 @@ import { Refused, type Sheet, type Stage, sentence } from "../../api/client";
 import { marked } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { ThemeButton } from "../../ui/ThemeButton";
+import { Away } from "../../ui/told/Away";
 import { Opening } from "../../ui/told/Opening";
-import { WaitingList } from "../../ui/told/WaitingList";
 import { useInHand, useWidth } from "../../ui/useWidth";
 import { WhyProvider } from "../../ui/Why";
 import { usePulse } from "../walk/api";
@@ -204,7 +204,7 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
       </aside>
       <div className="flex min-w-0 flex-col">
         <main className="min-w-0 flex-1 px-4 pt-3">
-          <WaitingList job={sheet.job} away={away} />
+          <Away away={away} />
           <div className="flex flex-wrap items-start justify-between gap-x-6 gap-y-2">
             <div className="min-w-0 flex-1 basis-72">
               <h1 className="text-xl font-bold">{sheet.run.load.name}</h1>
@@ -264,7 +264,7 @@ function InHand({ away }: { away: boolean }) {
       </header>
       <main className="flex-1">
         <div className="px-3 pt-2">
-          <WaitingList job={sheet.job} away={away} />
+          <Away away={away} />
           {sheet.stages.length > 1 ? (
             <StageTabs />
           ) : (

@@ -81,8 +81,10 @@ export function useActs(job: string, view: View, moved: (sheet: Sheet) => void) 
   const read = async (reading: TypedReading, name: string) => {
     const body = { ...reading, view: seen(reading) };
     const outcome = await send<Schema["KeptReading"]>({ job, path: "readings", body, name });
-    if (outcome.state === "kept" && outcome.answer.sheet)
-      settle(outcome.answer.sheet, seen(reading));
+    if (outcome.state === "kept") {
+      if (outcome.answer.sheet) settle(outcome.answer.sheet, seen(reading));
+      else await refresh();
+    }
     return outcome;
   };
   const step = useMutation({

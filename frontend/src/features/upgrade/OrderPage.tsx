@@ -3,11 +3,11 @@ import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { ThemeButton } from "../../ui/ThemeButton";
+import { Away } from "../../ui/told/Away";
 import { Cautions } from "../../ui/told/Cautions";
 import { useSay } from "../../ui/told/Notices";
 import { NotShown } from "../../ui/told/NotShown";
 import { Opening } from "../../ui/told/Opening";
-import { WaitingList } from "../../ui/told/WaitingList";
 import { usePulse } from "../walk/api";
 import { type Order, useOrder, useTick } from "./api";
 import { Parts } from "./Parts";
@@ -77,7 +77,7 @@ function Opened({ order }: { order: Order }) {
         <ThemeButton />
       </header>
       <main className="mx-auto max-w-5xl px-3 py-3 sm:px-5">
-        <WaitingList job={order.job} away={away} />
+        <Away away={away} />
         <h1 className="text-xl font-bold">Work order: {order.name}</h1>
         <p className="text-soft">{order.title}</p>
         <Cautions cautions={order.cautions} large />

@@ -3,8 +3,8 @@ import { type ReactNode, useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { ThemeButton } from "../../ui/ThemeButton";
+import { Away } from "../../ui/told/Away";
 import { VerdictWord } from "../../ui/told/Verdict";
-import { WaitingList } from "../../ui/told/WaitingList";
 import { WhyProvider } from "../../ui/Why";
 import { type Card, useCard, usePulse, useWalk, type Walk } from "./api";
 import { LoopPicture } from "./card/LoopPicture";
@@ -133,7 +133,7 @@ function Shown({
             <VerdictWord verdict={walk.verdict} />
           </span>
         </div>
-        <WaitingList job={walk.job} away={away} />
+        <Away away={away} />
         {walk.refused ? (
           <p role="alert" className="hatch-over rounded p-3 font-bold">
             {walk.refused}

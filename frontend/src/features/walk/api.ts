@@ -2,7 +2,6 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { useEffect, useRef } from "react";
 import { call, type Edit, type Schema, type Sheet, sentence } from "../../api/client";
 import { jobChanged, keys } from "../../api/keys";
-import { onKept } from "../../api/outbox";
 import { useSay } from "../../ui/told/Notices";
 
 export type Walk = Schema["WalkOut"];
@@ -158,7 +157,6 @@ export function usePulse(job: string): boolean {
     if (beat && last.current && beat !== last.current) jobChanged(queries, job);
     if (beat) last.current = beat;
   }, [beat, job, queries]);
-  useEffect(() => onKept((kept) => jobChanged(queries, kept)), [queries]);
   return pulse.isError;
 }
 

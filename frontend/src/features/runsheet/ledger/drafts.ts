@@ -1,3 +1,5 @@
+import { keep, kept } from "../../../offline/device";
+
 /** What was typed but not yet kept, so that nothing is lost with the server away or on reload. */
 const PREFIX = "spare-margin.draft.";
 
@@ -6,10 +8,9 @@ export function draftKey(job: string, scenario: string, place: string): string {
 }
 
 export function heldDraft(key: string): string | null {
-  return sessionStorage.getItem(key);
+  return kept(key, "session");
 }
 
 export function holdDraft(key: string, text: string | null): void {
-  if (text === null) sessionStorage.removeItem(key);
-  else sessionStorage.setItem(key, text);
+  keep(key, text, "session");
 }

@@ -1,4 +1,5 @@
 import { type ReactNode, useEffect, useRef, useState } from "react";
+import { keep as keepHere, kept } from "../../../offline/device";
 import { Button } from "../../../ui/Button";
 
 interface Props {
@@ -32,7 +33,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
   const [hold, setHold] = useState("");
   const [wrong, setWrong] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
-  const [two, setTwo] = useState(() => localStorage.getItem(TWO_METERS) === "yes");
+  const [two, setTwo] = useState(() => kept(TWO_METERS) === "yes");
   const box = useRef<HTMLInputElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another card is another thing to type for
   useEffect(() => {
@@ -136,7 +137,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
               checked={two}
               onChange={(e) => {
                 setTwo(e.target.checked);
-                localStorage.setItem(TWO_METERS, e.target.checked ? "yes" : "");
+                keepHere(TWO_METERS, e.target.checked ? "yes" : "");
               }}
               className="size-6"
             />
