@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
-from hypothesis import settings
+from hypothesis import HealthCheck, settings
 
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
@@ -18,8 +18,14 @@ from spare_margin.web.app import create_app, put_over
 
 # How long an example takes says nothing: the machine may be busy. The same examples each time, so that a
 # run that passed passes again; others are looked for with `pytest --hypothesis-profile=explore`.
-settings.register_profile("unhurried", deadline=None, derandomize=True)
-settings.register_profile("explore", deadline=None)
+UNHURRIED = [HealthCheck.too_slow]
+settings.register_profile(
+    "unhurried", deadline=None, derandomize=True, suppress_health_check=UNHURRIED
+)
+settings.register_profile("explore", deadline=None, suppress_health_check=UNHURRIED)
+settings.register_profile(
+    "quick", deadline=None, derandomize=True, suppress_health_check=UNHURRIED, max_examples=10
+)
 settings.load_profile("unhurried")
 EXAMPLES = Path(__file__).parent / "examples"
 Document = dict[str, Any]

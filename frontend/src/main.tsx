@@ -14,10 +14,11 @@ import { RouterProvider } from "react-router/dom";
 import { Refused } from "./api/client";
 import { jobChanged } from "./api/keys";
 import { onKept } from "./api/outbox";
-import { fromHere, paired } from "./api/reach";
+import { fromHere, outdated, paired } from "./api/reach";
 import { JobsPage } from "./features/jobs/JobsPage";
 import { SettingsProvider } from "./format/settings";
 import { keepOnThisDevice } from "./offline/register";
+import { Button } from "./ui/Button";
 import { applyStoredTheme } from "./ui/theme";
 import { Crash } from "./ui/told/Crash";
 import { NoticeProvider } from "./ui/told/Notices";
@@ -55,9 +56,18 @@ function Frame() {
   const { pathname } = useLocation();
   const known = paired.use();
   const kept = fromHere.use();
+  const old = outdated.use();
   return (
     <>
       {known && <OnDevice />}
+      {old && (
+        <p role="status" className="dots-close p-2 text-center font-bold">
+          The program was updated.{" "}
+          <Button tone="quiet" onClick={() => window.location.reload()}>
+            Reload this page
+          </Button>
+        </p>
+      )}
       {kept && (
         <p role="status" className="dots-close p-2 text-center font-bold">
           The program does not answer: this is what this device kept of it.

@@ -13,6 +13,7 @@ from typing import Any
 
 import pytest
 from cryptography import x509
+from cryptography.hazmat.primitives import hashes, serialization
 from flask import Flask, Response
 
 from spare_margin.service.access.pairing import pair, throw_out
@@ -246,9 +247,33 @@ def test_it_speaks_tls_with_a_certificate_of_its_own(application: Flask, tmp_pat
     assert (got.status, json.load(got)["paired"]) == (200, False)
     shown = ssl.get_server_certificate((host, int(port)))
     made = x509.load_pem_x509_certificate(shown.encode())
+    bounds = made.extensions.get_extension_for_class(x509.NameConstraints)
+    assert bounds.critical
+    subtrees = bounds.value.permitted_subtrees or []
+    assert [str(each.value) for each in subtrees] == ["127.0.0.2/32"], "it vouches for nobody else"
     assert state.fingerprint == made.fingerprint(made.signature_hash_algorithm).hex(":").upper()  # type: ignore[arg-type]
     connection.close()
     lan.close()
+
+
+def _without_bounds(folder: Path) -> None:
+    """The certificate as it once was made: good for whatever it signs."""
+    key = serialization.load_pem_private_key((folder / "key.pem").read_bytes(), None)
+    held = x509.load_pem_x509_certificate((folder / "certificate.pem").read_bytes())
+    made = (
+        x509.CertificateBuilder()
+        .subject_name(held.subject)
+        .issuer_name(held.issuer)
+        .public_key(held.public_key())
+        .serial_number(held.serial_number)
+        .not_valid_before(held.not_valid_before_utc)
+        .not_valid_after(held.not_valid_after_utc)
+    )
+    for each in held.extensions:
+        if not isinstance(each.value, x509.NameConstraints):
+            made = made.add_extension(each.value, each.critical)
+    signed = made.sign(key, hashes.SHA256())  # type: ignore[arg-type]
+    (folder / "certificate.pem").write_bytes(signed.public_bytes(serialization.Encoding.PEM))
 
 
 def test_a_certificate_is_kept_until_it_no_longer_serves(tmp_path: Path) -> None:
@@ -258,6 +283,8 @@ def test_a_certificate_is_kept_until_it_no_longer_serves(tmp_path: Path) -> None
     other = again(["192.168.7.21"], timedelta(0))
     assert other != first, "another address"
     assert again(["192.168.7.21"], LASTS - timedelta(days=29)) != other, "it ends soon"
+    _without_bounds(tmp_path)
+    assert again(["192.168.7.21"], timedelta(0)) != other, "an authority for any name is made anew"
     for name in ("certificate.pem", "key.pem"):
         (tmp_path / name).write_text("spoilt")
         assert len(again(["192.168.7.21"], timedelta(0))) == 32 * 3 - 1

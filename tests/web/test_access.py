@@ -185,6 +185,29 @@ def test_wrong_tries_are_slowed_and_then_refused(
     assert attempt(PHRASE).status_code == 200
 
 
+def test_who_holds_a_code_comes_in_whoever_guesses(
+    demo: FlaskClient, app: Flask, moment: list[float]
+) -> None:
+    """Eighty wrong tries from twenty addresses: a passphrase is refused for a while, a code is not."""
+    demo.post("/api/v1/access/passphrase", json={"passphrase": PHRASE})
+
+    def attempt(address: str, **said: str) -> int:
+        body = {**said, **NAMED}
+        status: int = ask(
+            app.test_client(), "/api/v1/access/pair", body, address=address
+        ).status_code
+        return status
+
+    for n in range(80):
+        attempt(f"192.168.7.{100 + n % 20}", passphrase=f"guess {n}")
+    assert attempt("192.168.7.9", passphrase=PHRASE) == 429
+    assert attempt("192.168.7.9", code=code_of(demo)) == 200
+    # Who guesses codes is held up as who guesses passphrases is.
+    guessed = [attempt("192.168.7.30", code="AAAABBBB") for _ in range(5)]
+    assert guessed[:3] == [403] * 3
+    assert guessed[3:] == [429] * 2
+
+
 def test_guessing_from_many_addresses_is_refused_too() -> None:
     tries = Tries()
     for i in range(60):

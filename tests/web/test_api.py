@@ -447,7 +447,7 @@ def test_an_import_is_previewed_and_all_or_nothing(client: FlaskClient) -> None:
     huge = client.post("/api/v1/jobs", data=b" " * 50_000_000)
     assert huge.status_code == 413
     assert huge.json is not None
-    assert "8 MB" in huge.json["detail"]
+    assert "16 MB" in huge.json["detail"]
 
 
 def test_another_sites_page_cannot_write_and_pages_are_locked_down(demo: FlaskClient) -> None:

@@ -1,5 +1,5 @@
 import { KEPT } from "../offline/stores";
-import { fromHere, paired } from "./reach";
+import { fromHere, outdated, paired } from "./reach";
 import type { components } from "./schema.generated";
 import { whoReads } from "./who";
 
@@ -28,6 +28,9 @@ export interface Posted {
 /** A body as it is given; what is left out is as the server has it. */
 export type Body<T extends keyof Posted> = Partial<Posted[T]>;
 export type WrongField = Schema["WrongField"];
+
+/** Which build of the pages this is, as the program that served it said. */
+const BUILD = document.querySelector<HTMLMetaElement>("meta[name=build]")?.content ?? "";
 
 /** What the server refused, in its words; `errors` names each field. */
 export class Refused extends Error {
@@ -69,6 +72,8 @@ export async function call<T>(
   const document = await answer.json().catch(() => null);
   if (answer.status === 401) paired.set(false);
   fromHere.set(answer.headers.has(KEPT));
+  const build = answer.headers.get("X-Build");
+  if (BUILD && build && build !== BUILD && !answer.headers.has(KEPT)) outdated.set(true);
   if (!answer.ok) {
     throw new Refused(
       answer.status,

@@ -7,6 +7,7 @@ from typing import Literal
 import click
 
 from spare_margin.cli.common import DATABASE, stop
+from spare_margin.exchange.job_file.job_file import MOST_BYTES
 from spare_margin.exchange.job_file.models import schema
 from spare_margin.service.workshop.whole_workshop import (
     Brought,
@@ -21,8 +22,6 @@ from spare_margin.store.file.migrating import migrate
 from spare_margin.store.jobs import titles
 
 BAD = 2
-MOST_BYTES = 8_000_001
-"""A job file is never larger: what is, is read no further than to see that it is."""
 
 
 def _ready(database: Path | None) -> Path:
@@ -109,7 +108,8 @@ def import_command(
 
 def _bytes(path: Path) -> bytes:
     with path.open("rb") as file:
-        return file.read(MOST_BYTES)
+        # What is larger is read no further than to see that it is.
+        return file.read(MOST_BYTES + 1)
 
 
 def _line(each: Brought) -> str:

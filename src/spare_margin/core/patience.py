@@ -2,8 +2,10 @@
 
 import math
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from contextvars import ContextVar
+from threading import Lock
 
 from spare_margin.core.errors import SpareMarginError
 
@@ -38,6 +40,37 @@ def allow(seconds: float, given_up: Callable[[], bool] = never) -> None:
     """
     _UNTIL.set(time.monotonic() + seconds)
     _GIVEN_UP.set(given_up)
+
+
+def left_s() -> float:
+    """How many seconds are left of what is allowed; none of them negative."""
+    return max(0.0, _UNTIL.get() - time.monotonic())
+
+
+@contextmanager
+def at_most(seconds: float) -> Iterator[None]:
+    """Inside, no more than so many seconds, nor than what was allowed before."""
+    until = _UNTIL.get()
+    _UNTIL.set(min(until, time.monotonic() + seconds))
+    try:
+        yield
+    finally:
+        _UNTIL.set(until)
+
+
+@contextmanager
+def one_at_a_time(lock: Lock) -> Iterator[None]:
+    """Hold a lock while something is worked out that others may be asking for too.
+
+    Raises TooLong where it is not free within what is allowed.
+    """
+    patience = left_s()
+    if not lock.acquire(timeout=-1 if math.isinf(patience) else patience):
+        raise TooLong("somebody else is still working it out")
+    try:
+        yield
+    finally:
+        lock.release()
 
 
 def still_allowed() -> None:

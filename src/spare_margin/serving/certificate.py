@@ -7,7 +7,7 @@ told to trust it, or until the certificate is put on it.
 import os
 from collections.abc import Sequence
 from datetime import datetime, timedelta
-from ipaddress import ip_address
+from ipaddress import ip_address, ip_network
 from pathlib import Path
 
 from cryptography import x509
@@ -51,7 +51,7 @@ def _holds(files: Certificate, names: Sequence[str], now: datetime) -> bool:
         return False
     held = made.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
     said = {str(name.value) for name in held}
-    belongs = made.public_key() == key.public_key()
+    belongs = made.public_key() == key.public_key() and _is_constrained(made)
     return belongs and set(names) <= said and now < made.not_valid_after_utc - RENEWED_BEFORE
 
 
@@ -68,6 +68,11 @@ def _make(files: Certificate, names: Sequence[str], now: datetime) -> None:
         .not_valid_after(now + LASTS)
         .add_extension(x509.SubjectAlternativeName([_general(n) for n in names]), critical=False)
         .add_extension(x509.BasicConstraints(ca=True, path_length=0), critical=True)
+        # A phone takes a certificate of one's own for an authority: this one is for these names alone.
+        .add_extension(
+            x509.NameConstraints([_subtree(n) for n in names], excluded_subtrees=None),
+            critical=True,
+        )
         .add_extension(x509.ExtendedKeyUsage([ExtendedKeyUsageOID.SERVER_AUTH]), critical=False)
         .sign(key, hashes.SHA256())
     )
@@ -76,6 +81,22 @@ def _make(files: Certificate, names: Sequence[str], now: datetime) -> None:
     form = serialization.PrivateFormat.PKCS8
     _write(files.key, key.private_bytes(serialization.Encoding.PEM, form, plain))
     _write(files.certificate, made.public_bytes(serialization.Encoding.PEM))
+
+
+def _is_constrained(made: x509.Certificate) -> bool:
+    try:
+        made.extensions.get_extension_for_class(x509.NameConstraints)
+    except x509.ExtensionNotFound:
+        return False
+    return True
+
+
+def _subtree(name: str) -> x509.GeneralName:
+    """A name as what a certificate may vouch for: an address alone, a host with what is below it."""
+    try:
+        return x509.IPAddress(ip_network(name))
+    except ValueError:
+        return x509.DNSName(name)
 
 
 def _general(name: str) -> x509.GeneralName:

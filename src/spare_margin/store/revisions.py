@@ -23,9 +23,9 @@ def add_revision(
     connection.execute(
         """
         INSERT INTO revision
-            (job_id, id, stage, parent, action, summary, made_at, who, kind, nominal_v, polarity,
-             reference)
-        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+            (job_id, id, stage, parent, action, summary, made_at, who, folded, kind, nominal_v,
+             polarity, reference)
+        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
         """,
         (
             job,
@@ -36,6 +36,7 @@ def add_revision(
             revision.summary,
             revision.made_at,
             revision.who,
+            revision.folded,
             craft.kind,
             craft.nominal_v,
             craft.polarity,
@@ -78,10 +79,13 @@ def change(
 
 
 def _let_go(connection: sqlite3.Connection, job: str) -> None:
-    """Forget old steps between which nothing was measured, so that a job does not grow for ever."""
+    """Forget old steps between which nothing was measured, so that a job does not grow for ever.
+
+    The next that stays tells how many went before it.
+    """
     old = connection.execute(
         """
-        SELECT r.id, r.parent FROM revision r
+        SELECT r.id, r.parent, r.folded FROM revision r
         WHERE r.job_id = :job AND r.parent IS NOT NULL
           AND NOT EXISTS (SELECT 1 FROM reading WHERE job_id = :job AND revision_id = r.id)
           AND NOT EXISTS (SELECT 1 FROM head WHERE job_id = :job AND r.id IN (revision_id, tip))
@@ -92,8 +96,8 @@ def _let_go(connection: sqlite3.Connection, job: str) -> None:
     ).fetchall()
     for row in old:
         connection.execute(
-            "UPDATE revision SET parent = ? WHERE job_id = ? AND parent = ?",
-            (row["parent"], job, row["id"]),
+            "UPDATE revision SET parent = ?, folded = folded + ? WHERE job_id = ? AND parent = ?",
+            (row["parent"], row["folded"] + 1, job, row["id"]),
         )
         connection.execute("DELETE FROM revision WHERE job_id = ? AND id = ?", (job, row["id"]))
 
@@ -109,7 +113,9 @@ def revision(connection: sqlite3.Connection, job: str, revision_id: str) -> Revi
 def _revision(
     connection: sqlite3.Connection, job: str, row: sqlite3.Row, known: Craft | None = None
 ) -> Revision:
-    own = {key: row[key] for key in ("id", "stage", "parent", "summary", "made_at", "who")}
+    own = {
+        key: row[key] for key in ("id", "stage", "parent", "summary", "made_at", "who", "folded")
+    }
     own["action"] = row["action"] or "changed"
     return Revision(**own, craft=known or read_wiring(connection, job, row))
 

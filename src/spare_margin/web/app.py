@@ -3,6 +3,8 @@
 import math
 import mimetypes
 import sqlite3
+from functools import cache
+from hashlib import sha256
 from pathlib import Path
 from secrets import token_urlsafe
 
@@ -14,7 +16,7 @@ from spare_margin import __version__
 from spare_margin.core.patience import allow, never
 from spare_margin.exchange.job_file.job_file import MOST_BYTES
 from spare_margin.service.access.codes import Codes
-from spare_margin.service.access.tries import Tries
+from spare_margin.service.access.tries import EVERYBODY_BY_CODE, Tries
 from spare_margin.service.errors import NotThere
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.revising import ACTING
@@ -44,8 +46,17 @@ PATIENCE_S = 30.0
 """How long working out one answer may take."""
 COMPRESSED = {"br": ".br", "gzip": ".gz"}
 """What lies compressed beside a script or style, by how it is asked for; the smaller first."""
-NONCE = "NONCE-OF-THIS-PAGE"
-"""Stands in the built page where its nonce goes."""
+NONCE, BUILD = "NONCE-OF-THIS-PAGE", "BUILD-OF-THIS-PAGE"
+"""Stand in the built page where its nonce goes, and what tells this build from another."""
+
+
+@cache
+def build() -> str:
+    """What tells the pages that lie here from those of another version; nothing where none are built."""
+    try:
+        return sha256((PAGES / "index.html").read_bytes()).hexdigest()[:12]
+    except OSError:
+        return ""
 
 
 def create_app(database: Path) -> Flask:
@@ -95,6 +106,7 @@ def put_over(app: Flask, database: Path) -> None:
     app.config |= {"DATABASE": database, "PATIENCE_S": PATIENCE_S}
     app.extensions |= {
         "caches": Caches(), "sizings": SizingRuns(), "codes": Codes(), "tries": Tries(),
+        "code_tries": Tries(EVERYBODY_BY_CODE),
         "listed": ListWorker(app),
     }  # fmt: skip
     app.extensions.pop("network", None)
@@ -126,6 +138,7 @@ def _headers(response: Response) -> Response:
     response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
     if request.path.startswith("/api/"):
         response.headers["Cache-Control"] = "no-store"
+        response.headers["X-Build"] = build()
     return response
 
 
@@ -171,7 +184,8 @@ def _add_pages(app: OpenAPI) -> None:
         if path in ("icon.svg", "worker.js"):
             return send_from_directory(PAGES, path, max_age=0)
         g.nonce = token_urlsafe(16)
-        text = (PAGES / "index.html").read_text(encoding="utf-8").replace(NONCE, g.nonce)
+        text = (PAGES / "index.html").read_text(encoding="utf-8")
+        text = text.replace(NONCE, g.nonce).replace(BUILD, build())
         answer = Response(text, content_type="text/html; charset=utf-8")
         answer.headers["Cache-Control"] = "no-cache"
         return answer

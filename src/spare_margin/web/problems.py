@@ -4,7 +4,7 @@ import logging
 import sqlite3
 from typing import Any
 
-from flask import Response, json
+from flask import Response, current_app, json
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException, MethodNotAllowed
 
@@ -13,7 +13,7 @@ from spare_margin.core.patience import TooLong
 from spare_margin.exchange.job_file.job_file import JobFileErrors
 from spare_margin.exchange.job_file.plain_words import plain_words
 from spare_margin.service.errors import Conflict, NotThere
-from spare_margin.store.file.database import DatabaseError
+from spare_margin.store.file.database import Closed, DatabaseError, closed_to_us
 from spare_margin.web.common.models import Problem, WrongField
 from spare_margin.wording.craft.sheets import stalled_words
 
@@ -81,7 +81,7 @@ def from_http(error: HTTPException) -> Response:
 
 def too_large() -> Response:
     """A body that is not read at all."""
-    return problem(413, "Too large", "That is too large; a job file may be up to 8 MB.")
+    return problem(413, "Too large", "That is too large; a job file may be up to 16 MB.")
 
 
 def too_deep() -> Response:
@@ -111,6 +111,14 @@ STORE_TROUBLES = {
 """What may be the matter with the database, by SQLite's own code: status, what it is, what to do."""
 
 
+CLOSED: dict[Closed, str] = {
+    "database": "Their file may not be written.",
+    "log": "A file beside theirs, which ends in -wal or -shm, may not be written.",
+    "folder": "The folder they are in may not be written.",
+}
+"""What of the database may not be written, by what `closed_to_us` found."""
+
+
 def from_store(trouble: sqlite3.Error | DatabaseError) -> Response:
     """The database cannot be read or written: said in words, and nothing was kept."""
     code = getattr(trouble, "sqlite_errorcode", None) or getattr(trouble, "code", None)
@@ -120,6 +128,10 @@ def from_store(trouble: sqlite3.Error | DatabaseError) -> Response:
         return unexpected(trouble)
     log.error("%s: %s", told[1], trouble)
     status, title, do = told
+    closed = closed_to_us(current_app.config["DATABASE"])
+    if closed is not None and status != 507:
+        status, title, do = STORE_TROUBLES[sqlite3.SQLITE_READONLY]
+        do = CLOSED[closed]
     answer = problem(status, title, f"{title}: nothing was changed. {do}")
     if status == 503:
         answer.headers["Retry-After"] = "5"

@@ -56,3 +56,12 @@ def test_what_is_not_compressed_goes_out_as_it_is(client: FlaskClient, built: Pa
     for beyond in ("missing.js", "../secret.js", "%2e%2e/secret.js"):
         answer = client.get(f"/assets/{beyond}", headers={"Accept-Encoding": "gzip"})
         assert answer.data != b"no asset"
+
+
+def test_an_answer_says_which_build_its_pages_are(client: FlaskClient) -> None:
+    """So that a page that was open while the program was updated can tell."""
+    page = client.get("/").text
+    build = client.get("/api/v1/jobs").headers["X-Build"]
+    if build:
+        assert f'content="{build}"' in page
+        assert "BUILD-OF-THIS-PAGE" not in page

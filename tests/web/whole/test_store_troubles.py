@@ -1,5 +1,6 @@
 """What is the matter with the disk is said in words; nothing is acknowledged that is not kept."""
 
+import os
 import sqlite3
 from collections.abc import Callable
 from contextlib import closing
@@ -117,3 +118,27 @@ def test_copies_are_made_from_the_page(demo: FlaskClient) -> None:
     answer = demo.post("/api/v1/copies", json={})
     assert answer.status_code == 503
     assert str(folder) not in answer.text
+
+
+@pytest.mark.parametrize(
+    ("closed", "said"),
+    [("", "Their file may not"), ("-wal", "ends in -wal"), ("..", "The folder they are in")],
+)
+def test_what_may_not_be_written_is_named(
+    demo: FlaskClient, monkeypatch: pytest.MonkeyPatch, closed: str, said: str
+) -> None:
+    path = database(demo)
+    wanted = path.parent if closed == ".." else path.with_name(path.name + closed)
+
+    def readonly(path: Path) -> sqlite3.Connection:
+        connection = connect(path)
+        connection.execute("PRAGMA query_only = ON")
+        return connection
+
+    opened_by(monkeypatch, readonly)
+    plain = os.access
+    monkeypatch.setattr(os, "access", lambda p, mode: p != wanted and plain(p, mode))
+    with closing(connect(path)):
+        answer = demo.post(f"{MARRAM}/put-away", json={})
+    assert answer.status_code == 503
+    assert said in answer.json["detail"]  # type: ignore[index]

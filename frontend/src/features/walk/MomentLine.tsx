@@ -24,7 +24,7 @@ const STATES: [LoadState, string][] = [
 
 /** How long ago, in the shortest words. */
 function ago(seconds: number | null): string {
-  if (seconds === null) return "";
+  if (seconds === null) return "when is not known";
   if (seconds < 90) return "just now";
   const minutes = Math.floor(seconds / 60);
   if (minutes < 120) return `${minutes} min ago`;

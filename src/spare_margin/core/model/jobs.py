@@ -208,7 +208,8 @@ class Revision:
     """One state of a job's wiring. `parent` is the revision it was changed from.
 
     `action` is what was done, as a code; what it changed is told from the two wirings. `summary` is what
-    somebody wrote of it, as a file brought it along; `who` made it, where somebody said.
+    somebody wrote of it, as a file brought it along; `who` made it, where somebody said; `folded` counts
+    earlier changes whose wirings are kept no more: they are told together with this one.
     """
 
     id: str
@@ -219,6 +220,7 @@ class Revision:
     action: Action = "changed"
     summary: str = ""
     who: str = ""
+    folded: int = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -142,6 +142,27 @@ class Wiring(FileModel):
     scenarios: Annotated[list[Scenario], Field(min_length=1, max_length=200)]
 
 
+PartList = Literal["nodes", "sources", "elements", "scenarios"]
+Ids = Annotated[list[Id], Field(max_length=20000)]
+
+
+class WiringChanges(FileModel):
+    """What a revision has otherwise than another: of its lists the parts that are new or changed.
+
+    `gone` are ids that are no more, by list; `order` all ids of a list, where they do not stand as they did
+    with the new ones behind.
+    """
+
+    base: Id = Field(alias="from")
+    reference: Id | None = None
+    nodes: Annotated[list[Node], Field(max_length=20000)] = []
+    sources: Annotated[list[Source], Field(max_length=100)] = []
+    elements: Annotated[list[AnyElement], Field(max_length=20000)] = []
+    scenarios: Annotated[list[Scenario], Field(max_length=200)] = []
+    gone: dict[PartList, Ids] = {}
+    order: dict[PartList, Ids] = {}
+
+
 ELEMENT: TypeAdapter[AnyElement] = TypeAdapter(AnyElement)
 
 

@@ -14,6 +14,7 @@ from spare_margin.exchange.job_file.drawn import (
     AnyElement,
     Conductor,
     Load,
+    Node,
     Scenario,
     Source,
     UnknownStretch,
@@ -73,6 +74,16 @@ def source_document(source: core.Source) -> dict[str, Any]:
         **({} if source.battery == "none" else {"battery": source.battery}),
         **without_empty(capacity_ah=source.capacity_ah),
     }
+
+
+def source_of(model: Source) -> core.Source:
+    """The core's source for one of a job file."""
+    return core.Source(**{**model.model_dump(), "name": model.name or model.id})
+
+
+def point_of(model: Node) -> core.TestPoint:
+    """The core's test point for one of a job file."""
+    return core.TestPoint(id=model.id, name=model.name, access=model.access)
 
 
 def scenario_of(model: Scenario) -> core.Scenario:

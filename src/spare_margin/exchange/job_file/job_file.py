@@ -41,11 +41,14 @@ from spare_margin.exchange.job_file.checks import (
     reading_errors,
     sign_off_errors,
 )
-from spare_margin.exchange.job_file.drawn import Load, Wiring
+from spare_margin.exchange.job_file.differences import changed_craft
+from spare_margin.exchange.job_file.drawn import Load, Wiring, WiringChanges
 from spare_margin.exchange.job_file.elements import (
     core_element,
     load_troubles,
+    point_of,
     scenario_of,
+    source_of,
 )
 from spare_margin.exchange.job_file.models import FileComplaint, FileOwnRevision, JobFile, OwnLimits
 from spare_margin.exchange.job_file.own_rows import merged, read_rows
@@ -53,8 +56,10 @@ from spare_margin.exchange.job_file.plain_words import plain_errors
 from spare_margin.exchange.job_file.taken import FileLog, FileReading, FileSignOff
 
 FORMAT, VERSION = "spare-margin-job", 1
-MOST_BYTES = 8_000_000
-"""A job of 10,000 pieces is about 2 MB; anything far above is not a job file."""
+MOST_BYTES = 16_000_000
+"""A job of 10,000 pieces is about 2 MB, 10,000 readings are 4; anything far above is not a job file."""
+MOST_PARTS = 3_000_000
+"""Pieces of all revisions of a job together: each is held in memory, though the file says it once."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -218,13 +223,22 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
         summary=given.summary,
         who=given.who,
         made_at=given.made_at,
+        folded=given.folded,
         craft=craft_of(model, model),
     )
     revisions = [own]
     errors += _wiring_errors(model, own.craft, "", tables, to_size)
+    crafts, parts = {own.id: own.craft}, len(own.craft.pieces)
     for i, later in enumerate(model.revisions):
-        craft = craft_of(model, later.wiring)
-        errors += _wiring_errors(later.wiring, craft, f"revisions[{i}].wiring.", tables, to_size)
+        craft, wrong = _craft_of_revision(model, i, crafts, tables, to_size)
+        errors += wrong
+        if craft is None:
+            continue
+        crafts.setdefault(later.id, craft)
+        parts += len(craft.pieces)
+        if parts > MOST_PARTS:
+            problem = JobError("revisions", "hold too many pieces in all", f"up to {MOST_PARTS:,}")
+            raise JobFileErrors([problem])
         revisions.append(
             Revision(
                 id=later.id,
@@ -234,6 +248,7 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
                 summary=later.summary,
                 who=later.who,
                 made_at=later.made_at,
+                folded=later.folded,
                 craft=craft,
             )
         )
@@ -336,6 +351,29 @@ def _reading(read: FileReading, model: JobFile) -> Reading:
     return Reading(**given)
 
 
+def _craft_of_revision(
+    model: JobFile, place: int, known: Mapping[str, core.Craft], tables: Tables, to_size: bool
+) -> tuple[core.Craft | None, list[JobError]]:
+    """The wiring of a revision, whole or by its changes, and what is wrong with it; None without either."""
+    later, at = model.revisions[place], f"revisions[{place}]"
+    if (later.wiring is None) == (later.changes is None):
+        return None, [JobError(at, "has no wiring, or two", "either wiring or changes")]
+    if later.wiring is not None:
+        craft = craft_of(model, later.wiring)
+        return craft, _wiring_errors(later.wiring, craft, f"{at}.wiring.", tables, to_size)
+    changes = later.changes
+    assert changes is not None, "it has one of both"
+    base = known.get(changes.base)
+    if base is None:
+        problem = f"there is no {changes.base} above it"
+        return None, [JobError(f"{at}.changes.from", problem, "an id of a revision above it")]
+    try:
+        craft = changed_craft(base, changes)
+    except JobError as wrong:
+        return None, [JobError(f"{at}.changes.{wrong.path}", wrong.problem, wrong.accepted)]
+    return craft, _wiring_errors(changes, craft, f"{at}.changes.", tables, to_size)
+
+
 def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
     """The core's craft for one wiring of a job file."""
     made = [core_element(element) for element in wiring.elements]
@@ -344,10 +382,8 @@ def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
         nominal_v=job.nominal_v,
         polarity=job.chassis_polarity,
         reference=wiring.reference or wiring.sources[0].back,
-        points=tuple(core.TestPoint(id=n.id, name=n.name, access=n.access) for n in wiring.nodes),
-        sources=tuple(
-            core.Source(**{**s.model_dump(), "name": s.name or s.id}) for s in wiring.sources
-        ),
+        points=tuple(map(point_of, wiring.nodes)),
+        sources=tuple(map(source_of, wiring.sources)),
         pieces=tuple(e for e in made if not isinstance(e, core.Load)),
         loads=tuple(e for e in made if isinstance(e, core.Load)),
         scenarios=tuple(map(scenario_of, wiring.scenarios)),
@@ -355,11 +391,14 @@ def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
 
 
 def _wiring_errors(
-    wiring: Wiring, craft: core.Craft, prefix: str, tables: Tables, to_size: bool
+    wiring: Wiring | WiringChanges, craft: core.Craft, prefix: str, tables: Tables, to_size: bool
 ) -> list[JobError]:
+    """What is wrong with a wiring; of one given by its changes only what changed is looked at by itself."""
     place = {element.id: i for i, element in enumerate(wiring.elements)}
     found = list(naming_troubles(craft))
     for piece in craft.pieces:
+        if piece.id not in place:
+            continue
         trouble = resistance_trouble(piece, tables)
         if trouble and not (to_size and _only_sizeless(piece)):
             found.append(trouble)

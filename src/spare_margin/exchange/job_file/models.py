@@ -12,7 +12,7 @@ from spare_margin.core.model.jobs import Action, Stage
 from spare_margin.exchange.plain_text import seen_text
 
 from .bounds import Amperes, Celsius, FileModel, Id, Moment, Name, Text, Volts
-from .drawn import Wiring
+from .drawn import Wiring, WiringChanges
 from .taken import FileLog, FileMoment, FileNote, FileReading, FileSignOff, FileTrial
 
 
@@ -52,8 +52,12 @@ class SourceReadings(FileModel):
     charging_v: Annotated[float, Field(ge=-1000, le=1000)] | None = None
 
 
+Folded = Annotated[int, Field(ge=0, le=1_000_000)]
+"""How many earlier changes are told as one with this."""
+
+
 class FileRevision(FileModel):
-    """A later or earlier state of the wiring than the file's own."""
+    """A later or earlier state of the wiring than the file's own: whole, or as its changes from another."""
 
     id: Id
     stage: Stage
@@ -62,7 +66,9 @@ class FileRevision(FileModel):
     summary: Text = ""
     who: Name = ""
     made_at: Moment
-    wiring: Wiring
+    folded: Folded = 0
+    wiring: Wiring | None = None
+    changes: WiringChanges | None = None
 
 
 class FileOwnRevision(FileModel):
@@ -73,6 +79,7 @@ class FileOwnRevision(FileModel):
     summary: Text = ""
     who: Name = ""
     made_at: Moment
+    folded: Folded = 0
 
 
 class FileHead(FileModel):
@@ -112,7 +119,7 @@ class JobFile(Wiring):
     revision: Id = "as-found"
     revision_made: FileOwnRevision | None = None
     heads: dict[Stage, FileHead] = {}
-    revisions: Annotated[list[FileRevision], Field(max_length=2000)] = []
+    revisions: Annotated[list[FileRevision], Field(max_length=12_000)] = []
     moments: Annotated[list[FileMoment], Field(max_length=10_000)] = []
     trials: Annotated[list[FileTrial], Field(max_length=10_000)] = []
     readings: Annotated[list[FileReading], Field(max_length=10_000)] = []

@@ -1,10 +1,12 @@
 """A job as a job file: the document that reads back as the same job."""
 
+from collections.abc import Iterator
 from dataclasses import asdict
 from typing import Any
 
 from spare_margin.core.model import pieces as core
 from spare_margin.core.model.jobs import LogTrace, Moment
+from spare_margin.exchange.job_file.differences import changes_document
 from spare_margin.exchange.job_file.elements import (
     element_document,
     scenario_document,
@@ -49,6 +51,7 @@ def write_job(read: ReadJob) -> dict[str, Any]:
             summary=first.summary,
             who=first.who,
             made_at=first.made_at,
+            folded=first.folded or None,
         ),
     }
     if read.heads:
@@ -62,20 +65,34 @@ def write_job(read: ReadJob) -> dict[str, Any]:
     if read.rows:
         document["tables"] = rows_document(read.rows)
     if len(read.revisions) > 1:
-        document["revisions"] = [
-            without_empty(
-                id=r.id,
-                stage=r.stage,
-                parent=r.parent,
-                action=r.action,
-                summary=r.summary,
-                who=r.who,
-                made_at=r.made_at,
-                wiring=_wiring(r.craft),
-            )
-            for r in read.revisions[1:]
-        ]
+        document["revisions"] = list(_revisions(read))
     return document | _measured(read)
+
+
+def _revisions(read: ReadJob) -> Iterator[dict[str, Any]]:
+    """The later revisions, each as its changes from its parent, or from the one above it."""
+    last_named = {r.parent: i for i, r in enumerate(read.revisions)}
+    known = {read.revisions[0].id: _wiring(read.revisions[0].craft)}
+    above = read.revisions[0].id
+    for i, r in enumerate(read.revisions[1:], 1):
+        base = r.parent if r.parent in known else above
+        whole = known[r.id] = _wiring(r.craft)
+        changes = changes_document(known[base], whole, base)
+        if last_named.get(above, 0) <= i:
+            # Nobody below goes on from it: not all wirings of a long history are held at once.
+            del known[above]
+        yield without_empty(
+            id=r.id,
+            stage=r.stage,
+            parent=r.parent,
+            action=r.action,
+            summary=r.summary,
+            who=r.who,
+            made_at=r.made_at,
+            folded=r.folded or None,
+            **({"wiring": whole} if changes is None else {"changes": changes}),
+        )
+        above = r.id
 
 
 def _stand_in(moment: Moment) -> dict[str, Any] | None:

@@ -4,6 +4,7 @@ Text from right to left is put in the order in which it is drawn, its letters jo
 """
 
 import re
+import unicodedata
 from functools import cache
 from html import escape
 from importlib import resources
@@ -56,12 +57,23 @@ def marked(text: str, limit: int = 600) -> str:
     for face, run in groupby(plain, key=_face):
         said = "".join(run)
         if face is None:
-            out.append(NO_GLYPH * len(said))
+            out.append(escape("".join(map(_called, said)), quote=False))
         elif face == PLAIN:
             out.append(escape(said, quote=False))
         else:
             out.append(f'<font name="{face}">{escape(said, quote=False)}</font>')
     return "".join(out)
+
+
+def _called(character: str) -> str:
+    """A character that no typeface here has, by its name; nothing for one that only joins others.
+
+    >>> _called("\\N{FIRE}"), _called("\\N{ZERO WIDTH JOINER}")
+    ('[fire]', '')
+    """
+    if unicodedata.category(character) in ("Cf", "Mn", "Me"):
+        return ""
+    return f"[{unicodedata.name(character, NO_GLYPH).lower()}]"
 
 
 def _face(character: str) -> str | None:

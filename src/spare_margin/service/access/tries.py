@@ -10,6 +10,9 @@ REFUSED_S = 900.0
 FORGOTTEN_S = 3600.0
 EVERYBODY = 60
 """Wrong tries of all together within an hour, after which nobody is let in by a passphrase for a while."""
+EVERYBODY_BY_CODE = 2000
+"""The same of codes, each of which is one of 10^12 and lasts ten minutes: guessing gets nowhere, and who
+holds a code is not to be kept out by those who guess."""
 MOST_KNOWN = 5000
 
 
@@ -20,7 +23,9 @@ class _Count:
 
 
 class Tries:
-    """Counts wrong tries by who makes them. `now` is any clock's seconds, the same at each call.
+    """Counts wrong tries by who makes them; `everybody` bounds those of all together.
+
+    `now` is any clock's seconds, the same at each call.
 
     >>> tries = Tries()
     >>> [tries.wrong("phone", 100.0) for _ in range(6)]
@@ -29,7 +34,8 @@ class Tries:
     (5.0, 0.0)
     """
 
-    def __init__(self) -> None:
+    def __init__(self, everybody: int = EVERYBODY) -> None:
+        self._everybody = everybody
         self._of: dict[str, _Count] = {}
         self._all = _Count()
         self._lock = Lock()
@@ -39,7 +45,8 @@ class Tries:
         with self._lock:
             own = self._of.get(who, _Count())
             return max(
-                _wait(own, now, FREE, REFUSED_AFTER), _wait(self._all, now, EVERYBODY, EVERYBODY)
+                _wait(own, now, FREE, REFUSED_AFTER),
+                _wait(self._all, now, self._everybody, self._everybody),
             )
 
     def wrong(self, who: str, now: float) -> float:

@@ -8,6 +8,7 @@ from cachetools import LRUCache
 
 from spare_margin.core.model.jobs import Revision
 from spare_margin.core.model.pieces import Craft
+from spare_margin.core.patience import one_at_a_time
 
 MOST_WIRINGS, MOST_SOLVED, MOST_JUDGED = 64, 48, 48
 
@@ -20,6 +21,7 @@ class Caches:
         self._wirings: LRUCache[tuple[str, str], Craft] = LRUCache(MOST_WIRINGS)
         self._solved: LRUCache[Hashable, Any] = LRUCache(MOST_SOLVED)
         self._judged: LRUCache[Hashable, Any] = LRUCache(MOST_JUDGED)
+        self._making: dict[Hashable, Lock] = {}
 
     def wirings(self, job: str) -> dict[str, Craft]:
         """The wirings that are known of one job, by revision id."""
@@ -44,7 +46,17 @@ class Caches:
         with self._lock:
             if key in cache:
                 return cache[key]
-        made = make()
-        with self._lock:
-            cache[key] = made
+            making = self._making.setdefault((id(cache), key), Lock())
+        # Several may ask at once for the same: it is made once.
+        with one_at_a_time(making):
+            with self._lock:
+                if key in cache:
+                    return cache[key]
+            try:
+                made = make()
+                with self._lock:
+                    cache[key] = made
+            finally:
+                with self._lock:
+                    self._making.pop((id(cache), key), None)
         return made

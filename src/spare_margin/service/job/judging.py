@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from functools import cached_property
+from threading import Lock
 
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.loops import Loops
@@ -20,6 +21,7 @@ from spare_margin.core.model.jobs import Moment, Reading, Revision, Stage, Trial
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, Scenario
 from spare_margin.core.model.tables import Tables
+from spare_margin.core.patience import one_at_a_time
 from spare_margin.exchange.job_file.job_file import ReadJob
 
 
@@ -41,6 +43,7 @@ class Judging:
         self.stale = stale
         self._budgets: dict[str, RunBudgets] = {}
         self._judged: dict[tuple[str, tuple[str, frozenset[str]] | None], Judgement] = {}
+        self._judging = Lock()
 
     @cached_property
     def runs(self) -> Mapping[str, Run]:
@@ -72,6 +75,13 @@ class Judging:
         KeyError where there is no such run; JobError as solve.
         """
         asked = None if scenario is None else (scenario.id, scenario.on)
+        # Several may ask at once for the same: it is worked out once.
+        with one_at_a_time(self._judging):
+            return self._judge(run_id, scenario, asked)
+
+    def _judge(
+        self, run_id: str, scenario: Scenario | None, asked: tuple[str, frozenset[str]] | None
+    ) -> Judgement:
         held = self._judged.get((run_id, None)) or self._judged.get((run_id, asked))
         if held is not None:
             return held

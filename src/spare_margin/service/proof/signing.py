@@ -15,6 +15,24 @@ from spare_margin.store.file.database import transaction
 Strokes = Sequence[Sequence[tuple[float, float]]]
 
 
+MOST_DOTS = 2000
+"""Dots of one signature: more show nothing more of it."""
+
+
+def thinned(strokes: Strokes) -> tuple[tuple[tuple[float, float], ...], ...]:
+    """A signature with no more dots than it takes, to a ten-thousandth of the box's width.
+
+    >>> thinned([[(0.123456, 0.5), (0.2, 0.5)]])
+    (((0.1235, 0.5), (0.2, 0.5)),)
+    """
+    every = -(-sum(len(line) for line in strokes) // MOST_DOTS) or 1
+    out = []
+    for line in strokes:
+        kept = [*line[:-1:every], line[-1]] if len(line) > 1 else list(line)
+        out.append(tuple((round(x, 4), round(y, 4)) for x, y in kept))
+    return tuple(out)
+
+
 def sign(
     connection: sqlite3.Connection,
     session: JobSession,
@@ -35,7 +53,7 @@ def sign(
     if not plain:
         raise JobError("name", "is empty", "the name of whoever signs")
     kept = next((s for s in session.snapshot.sign_offs if s.id == sign_id), None)
-    drawn = tuple(tuple((x, y) for x, y in line) for line in strokes)
+    drawn = thinned(strokes)
     if kept is not None:
         if (kept.run, kept.revision, kept.role, kept.name, kept.strokes) != (
             run, revision, role, plain, drawn

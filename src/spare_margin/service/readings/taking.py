@@ -111,9 +111,7 @@ def take(
     understood(typed)
     moment, known = moment_of(snapshot, typed)
     made = reading_of(typed, head, meter, moment)
-    if leaves is not None:
-        # The wiring was left so when it was first read so, though the reading waited on the device.
-        leaves = replace(leaves, made_at=min(leaves.made_at, made.taken_at))
+    made, leaves = _in_order(typed, made, head, leaves)
     try:
         with transaction(connection):
             if leaves is not None:
@@ -129,6 +127,18 @@ def take(
     if leaves is not None:
         caches.learn(snapshot.job.id, [leaves])
     return made
+
+
+def _in_order(
+    typed: Typed, made: Reading, head: Revision, leaves: Revision | None
+) -> tuple[Reading, Revision | None]:
+    """A reading is never before the wiring it was read on, whatever a clock says, or the reading waited."""
+    if leaves is not None:
+        # The wiring was left so when it was first read so.
+        return made, replace(leaves, made_at=min(leaves.made_at, made.taken_at))
+    if typed.revision == head.id or not typed.waited_s:
+        return replace(made, taken_at=max(made.taken_at, head.made_at)), None
+    return made, None
 
 
 def afresh(connection: sqlite3.Connection, snapshot: JobSnapshot) -> JobSnapshot:

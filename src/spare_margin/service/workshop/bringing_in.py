@@ -139,7 +139,7 @@ def _clashes(held: Iterable[Any], read: Iterable[Any]) -> list[int]:
 
 def _said(each: Any) -> Any:
     """What something says; of a revision not what it came from, for steps between are let go in time."""
-    return replace(each, parent=None) if isinstance(each, Revision) else each
+    return replace(each, parent=None, folded=0) if isinstance(each, Revision) else each
 
 
 def _merge(connection: sqlite3.Connection, held: ReadJob, read: ReadJob) -> None:

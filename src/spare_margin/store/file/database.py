@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from importlib import resources
 from pathlib import Path
+from typing import Literal
 
 import platformdirs
 
@@ -56,8 +57,30 @@ def connect(path: Path) -> sqlite3.Connection:
         connection.execute("PRAGMA foreign_keys = ON")
     except sqlite3.Error as trouble:
         code = getattr(trouble, "sqlite_errorcode", None)
-        raise DatabaseError(f"The database {path} cannot be opened: {trouble}.", code) from None
+        closed = closed_to_us(path)
+        why = str(trouble) if closed is None else NOT_WRITTEN[closed]
+        raise DatabaseError(f"The database {path} cannot be opened: {why}.", code) from None
     return connection
+
+
+NOT_WRITTEN = {
+    "database": "its file may not be written",
+    "log": "a file beside it, which ends in -wal or -shm, may not be written",
+    "folder": "its folder may not be written",
+}
+
+
+Closed = Literal["database", "log", "folder"]
+
+
+def closed_to_us(path: Path) -> Closed | None:
+    """What of a database this program may not write: its file, a file beside it, the folder; else None."""
+    if path.exists() and not os.access(path, os.W_OK):
+        return "database"
+    beside = (path.with_name(path.name + end) for end in ("-wal", "-shm"))
+    if any(p.exists() and not os.access(p, os.W_OK) for p in beside):
+        return "log"
+    return "folder" if path.parent.is_dir() and not os.access(path.parent, os.W_OK) else None
 
 
 def _write_ahead(connection: sqlite3.Connection) -> None:

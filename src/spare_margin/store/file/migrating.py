@@ -79,4 +79,4 @@ def _made(path: Path) -> None:
     except OSError as trouble:
         raise DatabaseError(f"The database {path} cannot be made: {trouble.strerror}.") from None
     if not os.access(path, os.R_OK):
-        raise DatabaseError(f"The database {path} cannot be read: permission denied.")
+        raise DatabaseError(f"The database {path} may not be read.")

@@ -74,7 +74,9 @@ def access_pair(body: PairIn) -> Response:
     """Pair the device that asks."""
     if not by_network():
         return problem(409, "No need", "This is the machine on which the program runs.")
-    tries, now = cast(Tries, current_app.extensions["tries"]), time.monotonic()
+    # Codes have a count of their own: who guesses passphrases keeps nobody out who holds a code.
+    kind = "code_tries" if body.code else "tries"
+    tries, now = cast(Tries, current_app.extensions[kind]), time.monotonic()
     who = request.remote_addr or ""
     wait = tries.wait(who, now)
     if wait <= 0 and not _opens(body, now):

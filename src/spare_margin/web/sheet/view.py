@@ -1,6 +1,7 @@
 """The run sheet: one run of one job, at one stage, in one scenario."""
 
 import math
+import time
 from typing import Literal
 
 from spare_margin.core.budget.headroom import Headroom, headroom
@@ -13,6 +14,7 @@ from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.least import first_least
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
+from spare_margin.core.patience import TooLong, at_most
 from spare_margin.core.walk.cautions import cautions, raised
 from spare_margin.exchange.run_line.text import line_text
 from spare_margin.service.job.session import Choice, JobSession, View
@@ -40,6 +42,8 @@ from spare_margin.wording.craft import changes, pieces, sheets, workings
 from spare_margin.wording.measured.moments import moment_words
 from spare_margin.wording.measured.verdicts import planned_words
 
+SHOWN_S, OTHERS_S = 10.0, 5.0
+"""How long judging the run that is shown may take, and all others together."""
 Basis = Literal["predicted", "as_found", "as_left"]
 
 
@@ -55,8 +59,24 @@ class SheetMaker:
     def __init__(self, session: JobSession, explained: str | None = None) -> None:
         self.session, self.snapshot, self.explained = session, session.snapshot, explained
         self.tables, self.limits = session.tables, session.limits
+        self._shown = ""
+        self._left: set[tuple[Stage, str]] = set()
+        self._until = time.monotonic() + OTHERS_S
 
-    def pass_of(self, stage: Stage, view: View, run_id: str) -> Pass | None:
+    def _judged(self, stage: Stage, run_id: str, seconds: float) -> Judgement | None:
+        """What the readings of a stage say of a run; None where that takes too long, which is then told."""
+        if (stage, run_id) in self._left:
+            return None
+        try:
+            with at_most(seconds):
+                return self.session.judgement(stage, run_id)
+        except TooLong:
+            self._left.add((stage, run_id))
+            return None
+
+    def pass_of(
+        self, stage: Stage, view: View, run_id: str, seconds: float = SHOWN_S
+    ) -> Pass | None:
         """The readings of a stage on a run; None where that stage has no such run."""
         held = self.session.standing_in(stage)
         solved = self.session.solved(held, view)
@@ -64,7 +84,7 @@ class SheetMaker:
         if budget is None:
             return None
         readings = self.snapshot.readings_of(stage)
-        judged = self.session.judgement(stage, run_id) if readings else None
+        judged = self._judged(stage, run_id, seconds) if readings else None
         head = self.session.head(held)
         return Pass(stage, head.id, budget, judged, readings, solved.craft)
 
@@ -74,11 +94,12 @@ class SheetMaker:
         view = session.view(choice_of(query))
         solved = session.solved(view.stage, view)
         run_id = session.run_of(view.run, solved)
+        self._shown = run_id
         job, craft, head = session.job, solved.craft, session.head(view.stage)
         steps = self.snapshot.steps.get(view.stage, (False, False))
         run = self._run(run_id, view, solved)
         read: Stage = "as_left" if view.stage == "as_left" else "as_found"
-        judged = session.judgement(read, run_id) if self.snapshot.readings_of(read) else None
+        judged = self._judged(read, run_id, SHOWN_S) if self.snapshot.readings_of(read) else None
         found = frozenset() if judged is None else raised(judged)
         return Sheet(
             job=job.id,
@@ -125,6 +146,7 @@ class SheetMaker:
     def _notices(self, solved: SolvedWiring) -> list[str]:
         craft, wrong = solved.craft, misplaced(solved.runs.values())
         return [
+            *([sheets.NOT_JUDGED] if self._left else []),
             *(sheets.misplaced_words(p, wrong[p.id]) for p in craft.pieces if p.id in wrong),
             *sheets.loose_words(craft, [p.id for p in loose_ends(craft)]),
             *(sheets.in_series_words(solved.load_names[key]) for key in solved.solved.stood_in),
@@ -145,7 +167,9 @@ class SheetMaker:
             plan = self._planned(view, run_id) if measured is None and on else None
             if plan is not None:
                 spare, verdict = _finite(plan.spend.spare_v), plan.verdict
-            if measured is not None and measured.judgement is not None:
+            if (view.stage, run_id) in self._left:
+                spare, verdict = None, "not_measured"
+            elif measured is not None and measured.judgement is not None:
                 verdict = measured.verdict
                 if measured.judgement.spare is not None and verdict in ("within", "over"):
                     spare = measured.judgement.spare[0]
@@ -170,7 +194,9 @@ class SheetMaker:
         """The pass that the stage on screen is judged by, if anything was read at this load."""
         if not self._read(view) or not self.session.measured_on(view.stage, run_id):
             return None
-        made = self.pass_of(view.stage, view, run_id)
+        others_s = max(self._until - time.monotonic(), 0.0)
+        held = self._shown == run_id
+        made = self.pass_of(view.stage, view, run_id, SHOWN_S if held else others_s)
         return made if made is not None and made.measured else None
 
     def _run(self, run_id: str, view: View, solved: SolvedWiring) -> RunOut:

@@ -246,9 +246,15 @@ def _state_word(load: MomentLoad) -> str:
     return {"attempted": "commanded"}.get(load.state, load.state)
 
 
+CLOCKS_S = 60.0
+"""Clocks that agree stand this close."""
+
+
 def _age_s(taken_at: str) -> float | None:
     try:
         moment = datetime.fromisoformat(taken_at.replace("Z", "+00:00"))
     except ValueError:
         return None
-    return max((datetime.now(UTC) - moment).total_seconds(), 0.0)
+    ago = (datetime.now(UTC) - moment).total_seconds()
+    # From the future: the clock was set since, and how long ago it was nobody can say.
+    return None if ago < -CLOCKS_S else max(ago, 0.0)

@@ -84,6 +84,9 @@ def in_series_words(load: str) -> str:
     )
 
 
+NOT_JUDGED = (
+    "There are too many readings to judge every run in time. Runs not judged show no verdict."
+)
 UNWORKABLE: Mapping[str, str] = {
     "too_long": "It has too many readings or pieces to be worked out in time. Nothing of it is lost.",
     "failed": "It could not be worked out. Nothing of it is lost: export it, and tell whoever looks "

@@ -31,6 +31,9 @@ STEPS: Mapping[str, str] = {
 def changed_words(revision: Revision, before: Revision | None) -> str:
     """What a change of the wiring did."""
     told = revision_words(revision, None if before is None else before.craft)
+    if revision.folded:
+        changes = f"{revision.folded} earlier change{'s' if revision.folded > 1 else ''}"
+        told = f"{changes} and this one, together: {told}"
     return f"{STAGE_WORDS[revision.stage]}: {told}."
 
 
