@@ -12,7 +12,7 @@ FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend
 # compile all of them again.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: help demo serve test bench check types shots contracts demo-data lock clean browser wheel try-wheel fuzz dependencies
+.PHONY: help demo serve test test-core bench check types shots contracts demo-data lock clean browser wheel try-wheel fuzz dependencies
 
 help: ## List these commands
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 14
@@ -26,6 +26,11 @@ serve: $(STAMPS)/app $(PAGES) ## Start the application over your own jobs (PORT=
 # Three at once on two cores: a test in the browser waits half of its time.
 test: check browser $(PAGES) ## Run every check and every test
 	@$(BIN)/pytest -n 3 --dist worksteal
+
+# What needs no pages, no program of its own and no long search; property tests try fewer examples.
+test-core: $(STAMPS)/dev ## Run the quick tests: rules, files, store, wording (under 90 s)
+	@$(BIN)/pytest -q -n 2 --dist worksteal --hypothesis-profile=quick -m "not slow" \
+		tests/core tests/exchange tests/store tests/wording tests/test_cases.py tests/test_docstrings.py
 
 fuzz: $(STAMPS)/dev ## Make up requests from the API's description, FUZZ for each address (FUZZ=100)
 	@FUZZ=$(or $(FUZZ),100) $(BIN)/pytest tests/fuzz

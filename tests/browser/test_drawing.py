@@ -68,6 +68,7 @@ def test_a_craft_from_nothing_by_keyboard_alone(page: Page) -> None:
     page.keyboard.press("Enter")
     fan = page.get_by_role("link", name="Cabin fan")
     expect(fan).to_be_visible()
+    expect(line(page)).to_have_value("")  # while something is typed, Ctrl Z is the box's own
     page.keyboard.press("Control+z")
     expect(fan).to_have_count(0)
     page.keyboard.press("Control+Shift+z")

@@ -82,6 +82,7 @@ def acted(craft: Craft, act: str, out: str, back: str, pick: int) -> Craft:
     return run_taken_out(craft, run.load.id)
 
 
+@pytest.mark.slow
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(ACTS)
 def test_a_drawing_stays_whole(acts: list[tuple[str, str, str, int]]) -> None:

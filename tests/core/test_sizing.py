@@ -47,6 +47,7 @@ def cheapest(task: Task) -> float | None:
 SOME = st.sets(st.sampled_from(["1.5", "2.5", "4", "6", "10", "16", "25"]), min_size=2, max_size=3)
 
 
+@pytest.mark.slow
 @settings(max_examples=15)
 @given(seed=st.integers(0, 10**6), values=SOME, loads=st.integers(1, 2), tied=st.booleans())
 def test_it_is_as_cheap_as_the_cheapest_of_all(
@@ -186,6 +187,7 @@ def test_ways_side_by_side_are_tried_one_by_one() -> None:
     assert made.cost == pytest.approx(cheapest(task) or 0.0)
 
 
+@pytest.mark.slow
 def test_a_craft_of_sixty_conductors_is_proven_and_two_hundred_are_bounded() -> None:
     craft, ceilings = tree(random.Random(0), 10, 20, times=2.0)
     made = size_conductors(least_copper(craft, ceilings, PLAIN), Effort(3600.0))

@@ -112,6 +112,7 @@ def circuits(draw: st.DrawFn) -> Circuit:
     return circuit(points, pieces, loads, [(0, 1), *draw(st.sampled_from([[], [(2, 3)]]))], ohms)
 
 
+@pytest.mark.slow
 @settings(max_examples=300)
 @given(circuits(), st.data())
 def test_chains_say_what_all_equations_say(made: Circuit, data: st.DataObject) -> None:

@@ -16,6 +16,7 @@ from spare_margin.exchange.job_file.job_file import read_job
 from spare_margin.service.job.judging import Judging, judging_of
 from tests.rough import LIMITS, TABLES, Rough, judged, rough
 
+pytestmark = pytest.mark.slow
 SEEDS = st.integers(0, 10_000)
 FAULTS = st.integers(0, 2)
 FEW = settings(

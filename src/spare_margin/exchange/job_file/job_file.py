@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from spare_margin.core.circuit.extent import too_large
+from spare_margin.core.circuit.runs import hang_alike
 from spare_margin.core.circuit.soundness import (
     naming_troubles,
     network_troubles,
@@ -130,12 +131,16 @@ def judge(read: ReadJob, tables: Tables) -> tuple[list[JobError], list[JobError]
     """
     errors: list[JobError] = []
     remarks: list[JobError] = []
+    sound: core.Craft | None = None
     for number, revision in enumerate(read.revisions):
+        if sound is not None and _as_sound(sound, revision.craft):
+            continue
         prefix = f"revisions[{number - 1}].wiring." if number else ""
         large = too_large(revision.craft)
         if large is not None:
             errors.append(JobError(prefix + large.path, large.problem, large.accepted))
             continue
+        before = len(errors) + len(remarks)
         for trouble in network_troubles(revision.craft, tables):
             if isinstance(trouble, JobError):
                 at = prefix + _indexed(trouble.path, revision.craft)
@@ -143,7 +148,21 @@ def judge(read: ReadJob, tables: Tables) -> tuple[list[JobError], list[JobError]
                 (errors if trouble.path.startswith("sources") else remarks).append(made)
             elif not number:
                 remarks.append(JobError("elements", str(trouble), "a load its loop can feed"))
+        sound = revision.craft if len(errors) + len(remarks) == before else None
     return errors, remarks
+
+
+def _as_sound(sound: core.Craft, craft: core.Craft) -> bool:
+    """Whether a wiring hangs together as one that nothing is wrong with, from the same sources."""
+    return (
+        craft.sources == sound.sources
+        and craft.scenarios == sound.scenarios
+        and hang_alike(sound, craft)
+        and all(
+            getattr(old, "open", False) == getattr(new, "open", False)
+            for old, new in zip(sound.pieces, craft.pieces, strict=True)
+        )
+    )
 
 
 def _parse(raw: bytes) -> dict[str, Any]:
