@@ -232,6 +232,40 @@ def test_size_prints_the_least_copper(tmp_path: Path) -> None:
     assert document["loads"]["l1"]["return_v"] == pytest.approx(10 * 5 * 4.95e-3)
 
 
+@pytest.mark.parametrize(
+    ("rating", "insulation", "current", "sizes"),
+    [
+        # Volts allow 0.5 mm2 here. Its fuse wants 30 A borne: 2.5 mm2 of 105 C bears 35, 1.5 only 25.
+        (30, 105, 1.0, {"a": "2.5", "b": "2.5"}),
+        # Insulation that nobody said may be of the weakest kind, which bears 29 A at 4 mm2, 20 at 2.5.
+        (25, None, 1.0, {"a": "4", "b": "4"}),
+        # No fuse at all: the mechanical minimum.
+        (None, 105, 1.0, {"a": "0.75", "b": "0.75"}),
+    ],
+)
+def test_size_keeps_what_the_fuse_asks_and_the_mechanical_minimum(
+    tmp_path: Path,
+    rating: float | None,
+    insulation: float | None,
+    current: float,
+    sizes: dict[str, str],
+) -> None:
+    more = {} if insulation is None else {"insulation_c": insulation}
+    start = "b+" if rating is None else "f1"
+    elements = [
+        wire("a", start, "p+", mm2="auto", **more),
+        wire("b", "p-", "b-", "return", mm2="auto", **more),
+        load("l1", "p+", "p-", behaviour="constant_current", current_a=current),
+    ]
+    if rating is not None:
+        elements.append(piece("f", "b+", "f1", kind="fuse", rating_a=rating))
+    path = tmp_path / "size.json"
+    path.write_text(json.dumps(job_document(elements, limits={"loads": {"l1": {"feed_v": 6}}})))
+    answer = run("size", path)
+    assert answer.exit_code == 0, answer.output
+    assert json.loads(answer.stdout)["sizes"] == sizes
+
+
 def test_size_takes_the_stock_and_prices(tmp_path: Path) -> None:
     path = to_size(tmp_path, round_trip_v=0.4)
     document = json.loads(path.read_text()) | {"stock": ["1.5", "10"]}

@@ -82,6 +82,31 @@ def test_what_cannot_be_done_is_said_in_one_line(database: Path, tmp_path: Path)
     assert jobs(database) == 5
 
 
+def test_a_check_finds_what_no_other_workshop_could_take(database: Path) -> None:
+    """A note of a run that is not there: it was once kept, and the job's own file was then refused."""
+    with closing(sqlite3.connect(database)) as connection:
+        connection.execute(
+            "INSERT INTO walk_note VALUES ('demo-1-sloop-marram', 'note-0001', 'as_found', 'no such run',"
+            " 'feed', 'skipped', 'cannot reach', '', '2026-05-20T08:00:00Z')"
+        )
+        connection.commit()
+    said = run("check", "--database", database)
+    assert said.exit_code == 2
+    assert "the job Sloop Marram: galley tap" in said.stderr
+    assert "could not leave: walk_notes[0].run" in said.stderr
+    assert len(said.stderr.strip().splitlines()) == 1, "the others are whole"
+    assert "could not leave" in run("doctor", "--database", database).stderr
+    made = Path(run("backup", "--database", database).stdout.strip())
+    assert "could not leave" in run("check", made).stderr, "a copy is looked at as well"
+    old = database.with_name("old.sqlite3")
+    migrate(old, up_to=6)
+    assert run("check", old).exit_code == 0, (
+        "one of an earlier version too, and it is left as it is"
+    )
+    with closing(sqlite3.connect(old)) as connection:
+        assert connection.execute("PRAGMA user_version").fetchone()[0] == 6
+
+
 def test_the_doctor_says_what_it_found(
     database: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

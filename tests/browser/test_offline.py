@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import HAND, PATIENCE_MS
+from tests.browser.test_phones import findings
 from tests.browser.test_walk import RADIO, acknowledge
 
 
@@ -96,6 +97,7 @@ def test_what_was_refused_stays_where_people_see_it(page: Page, site: str) -> No
     expect(held).to_contain_text("12.41 at the source")
     expect(held).to_contain_text("There is no such job")
     expect(held).to_contain_text("not known here")
+    assert findings(page) == []
     page.goto("/settings")
     expect(held).to_contain_text("2 entries were not taken")
     second = held.get_by_role("listitem").filter(has_text="12.42")

@@ -113,6 +113,19 @@ def test_every_candidate_is_a_whole_wiring_that_comes_back_from_a_file() -> None
         assert read_job(json.dumps(file).encode()).craft == each.craft
 
 
+@pytest.mark.parametrize(("engine_c", "air_c"), [(90.0, 90.0), (None, 50.0)])
+def test_a_relay_in_the_engine_space_pulls_in_later(engine_c: float | None, air_c: float) -> None:
+    """It sits near the load: where the wires there lie in the engine space, so does its coil."""
+    craft = two_runs()
+    pieces = tuple(
+        replace(p, engine_space=True) if isinstance(p, Conductor) else p for p in craft.pieces
+    )
+    scenarios = tuple(replace(s, engine_c=engine_c) for s in craft.scenarios)
+    relay = candidates(bench(replace(craft, pieces=pieces, scenarios=scenarios)))["relay"]
+    _, wanted = relay.pull_in or (0.0, 0.0)
+    assert wanted == pytest.approx(7.8 * (1 + 0.00393 * (air_c + 40.0 - 20.0)), abs=0.005)
+
+
 def test_a_relay_puts_the_old_wire_on_its_coil() -> None:
     craft = two_runs()
     made = bench(craft)

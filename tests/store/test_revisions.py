@@ -12,6 +12,7 @@ from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store import jobs, records, revisions, wirings
 from spare_margin.store.file.database import connect, transaction
 from spare_margin.store.records import Asked
+from spare_margin.wording.records.timeline import changed_words
 
 JOB = "demo-1-sloop-marram"
 
@@ -138,6 +139,12 @@ def test_old_steps_are_let_go_but_never_measured_ones(
         row["id"] for row in connection.execute("SELECT id FROM revision WHERE job_id = ?", (JOB,))
     }
     assert kept == {"as-found", "s4", "s5", "s6", "s7"}
+    first = revisions.revision(connection, JOB, "s4")
+    assert first is not None
+    assert first.folded == 4, "what was let go is told with the next that stays"
+    assert changed_words(first, None).startswith(
+        "As found: 4 earlier changes and this one, together:"
+    )
     for _ in range(4):
         assert revisions.step_back(connection, JOB, "as_found")
     assert head(connection, "as_found") == "as-found"

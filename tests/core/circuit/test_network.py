@@ -15,6 +15,7 @@ from spare_margin.core.circuit.linear import equations
 from spare_margin.core.circuit.network import solve, solved_craft
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError, NoSolution
+from spare_margin.core.model.conductors import corrected_ampacity_a
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Size
 from spare_margin.core.model.tables import Tables
 from spare_margin.data.tables import shipped_tables
@@ -93,6 +94,43 @@ def test_self_heating_by_hand() -> None:
     assert state.temperature_c == pytest.approx(25 + 75 * (30 / 45) ** 2, rel=1e-9)
     warmed = 1 + 0.00393 * (25 + 75 * (30 / 45) ** 2 - 20)
     assert state.resistance_ohm == pytest.approx(0.00495 * 5 * warmed, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("more", "engine_c", "temperature_c"),
+    [
+        # Ten together bear 0.6 of 45 A each: at 20 A, T = 25 + 75 * (20/27)^2.
+        ({"bundle": 10}, None, 25 + 75 * (20 / 27) ** 2),
+        # In an engine space whose air nobody said, as its ampacity has it: 50 C.
+        ({"engine_space": True}, None, 50 + 75 * (20 / 45) ** 2),
+        ({"engine_space": True}, 70, 70 + 75 * (20 / 45) ** 2),
+    ],
+)
+def test_a_wire_is_as_warm_as_it_lies(
+    more: Document, engine_c: float | None, temperature_c: float
+) -> None:
+    document = job_document(
+        [wire("w", "b+", "l+", mm2="4", insulation_c=105, **more),
+         load(end="b-", current_a=20.0, behaviour="constant_current")]
+    )  # fmt: skip
+    document["scenarios"][0] |= {"ambient_c": 25, "temperature_model": "self_heating"}
+    if engine_c is not None:
+        document["scenarios"][0]["engine_c"] = engine_c
+    assert solved(document).elements["w"].temperature_c == pytest.approx(temperature_c, rel=1e-9)
+
+
+def test_a_wire_at_what_it_bears_is_as_hot_as_its_insulation_may_be() -> None:
+    for bundle in (1, 4, 10, 30):
+        one = wire("w", "b+", "l+", mm2="4", insulation_c=105, bundle=bundle)
+        document = job_document([one, load(end="b-", behaviour="constant_current", current_a=1)])
+        document["scenarios"][0] |= {"ambient_c": 30, "temperature_model": "self_heating"}
+        craft = craft_of(document)
+        made = craft.pieces[0]
+        assert isinstance(made, Conductor)
+        most = corrected_ampacity_a(made, craft.scenario(), shipped_tables().conductors)
+        document["elements"][1]["current_a"] = most
+        hot = solved(document).elements["w"].temperature_c
+        assert hot == pytest.approx(105.0, abs=1e-6), bundle
 
 
 def test_a_temperature_or_resistance_given_with_the_piece_rules() -> None:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from spare_margin.core.evidence.observation.observations import live_readings
+from spare_margin.core.evidence.observation.observations import Observation, live_readings
 from spare_margin.core.evidence.verdict.judgement import DOUBT, JudgedSpan, Judgement, Verdict
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Side
@@ -121,18 +121,32 @@ def _figure(each: Measurement, found: Judgement) -> Figure | None:
 
 
 def _current(found: Judgement) -> Figure | None:
-    """What the load draws: as clamped in the moment judged, else worked out from drops."""
+    """What the load draws: as metered in the moment judged, else worked out from drops."""
+    metered = metered_current(found)
+    if metered is not None:
+        return Figure(abs(metered.value), DOUBT * metered.sigma, reading=metered.reading)
+    return None if found.amps is None else _told(Figure(*found.amps))
+
+
+def metered_current(found: Judgement) -> Observation | None:
+    """The last reading of the load's own current in the moment judged: at it, or in series with it."""
     key = found.conditions.key if found.conditions else ""
-    clamped = [
+    on_way = {s.piece.id for s in found.run.steps()}
+    own = [
         o
         for o in found.search.observed.values
-        if o.quantity == "amperes" and o.through == found.run.load.id and o.conditions.key == key
+        if o.quantity == "amperes" and o.conditions.key == key
+        if o.through == found.run.load.id or (o.through in on_way and _is_the_loads(o, found))
     ]
-    if clamped:
-        return Figure(
-            abs(clamped[-1].value), DOUBT * clamped[-1].sigma, reading=clamped[-1].reading
-        )
-    return None if found.amps is None else _told(Figure(*found.amps))
+    return own[-1] if own else None
+
+
+def _is_the_loads(o: Observation, found: Judgement) -> bool:
+    """Whether a current through a piece is that of the load alone: a shared piece carries others' too."""
+    if found.amps is None:
+        return False
+    amperes, doubt = found.amps
+    return abs(abs(o.value) - amperes) <= doubt + DOUBT * o.sigma
 
 
 def _told(figure: Figure) -> Figure | None:

@@ -17,6 +17,7 @@ from spare_margin.core.model.pieces import FixedPiece
 from spare_margin.core.protection.checks import Violation
 from spare_margin.core.walk.walk import Measurement
 
+from .before_after import metered_current
 from .likeness import Likeness
 from .passes import Pass
 
@@ -79,12 +80,7 @@ def _loaded(left: Judgement) -> Condition:
     """Current is proven by a clamp or in series in the moment that is judged, not by inference."""
     if left.loaded is False:
         return Condition("loaded", False)
-    key = left.conditions.key if left.conditions else ""
-    own = {left.run.load.id, *(s.piece.id for s in left.run.steps())}
-    metered = any(
-        o.quantity == "amperes" and o.through in own and o.conditions.key == key
-        for o in left.search.observed.values
-    )
+    metered = metered_current(left) is not None
     return Condition("loaded", True if left.loaded and metered else None)
 
 

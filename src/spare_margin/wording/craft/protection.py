@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.protection.checks import CONTINUOUS_TIMES, Violation
 from spare_margin.wording.craft.pieces import piece_name
-from spare_margin.wording.language.figures import amperes, digits
+from spare_margin.wording.language.figures import about_amperes, amperes, digits
 from spare_margin.wording.language.units import figure, metres
 
 MOST_NAMED = 3
@@ -53,10 +53,11 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
                 "says.",
             )
         case "cannot_break":
+            named = piece if "(" in piece else f"{piece} ({_loads(found, craft)})"
             return (
-                f"A short behind {piece} could draw {amperes(facts['amperes'])}; its class breaks "
-                f"{amperes(facts['breaks'])} at most. So too on the way to {_loads(found, craft)}.",
-                "One of a class that breaks more, at the battery, protects them all.",
+                f"A short behind {named} could draw about {about_amperes(facts['amperes'])}. Its class "
+                f"breaks {amperes(facts['breaks'])} at most.",
+                "One fuse of a class that breaks more, at the battery, protects them all.",
             )
         case "wrong_order":
             return (

@@ -213,6 +213,15 @@ def amperes(value: float) -> str:
     return str(ampere_figure(value))
 
 
+def about_amperes(value: float) -> str:
+    """Amperes that rest on typical figures, to two digits: `8000 A`.
+
+    >>> about_amperes(8049.2)
+    '8000 A'
+    """
+    return f"{digits(float(f'{value:.2g}'), 4)} A"
+
+
 def watts(value: float) -> str:
     """Watts with their unit."""
     return str(watt_figure(value))
