@@ -7,7 +7,8 @@ import pytest
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.model.fuse_classes import FuseClass
-from spare_margin.core.protection.checks import Protection, Violation, fuse_for
+from spare_margin.core.protection.checks import Protection, Violation
+from spare_margin.core.protection.fuses import fuse_for
 from spare_margin.data.tables import shipped_tables
 from spare_margin.wording.craft.protection import violation_words
 from tests.conftest import Document, craft_of, job_document, load, piece, wire

@@ -13,7 +13,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.conductors import bundle_share, corrected_ampacity_a
 from spare_margin.core.model.limits import Ceilings, Limits
 from spare_margin.core.model.pieces import Conductor, Craft, Scenario, Size
-from spare_margin.core.protection.checks import least_ampacity_a
+from spare_margin.core.protection.fuses import least_ampacity_a
 from spare_margin.core.sizing.options import costs, in_stock, strong_enough
 from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.sizing import Unsizable, size_conductors

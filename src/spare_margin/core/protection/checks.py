@@ -9,7 +9,7 @@ Where a figure that one of these needs is not known, that is told too: nothing c
 """
 
 import re
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
@@ -24,11 +24,21 @@ from spare_margin.core.model.pieces import (
     Craft,
     FixedPiece,
     Load,
-    Scenario,
     Source,
     undrawn,
 )
 from spare_margin.core.model.tables import Tables
+
+from .currents import Currents, currents_of
+from .fuses import (
+    CONTINUOUS_TIMES,
+    KINDS,
+    fuse_for,
+    fuses_of,
+    least_ampacity_a,
+    protecting,
+    style_of,
+)
 
 Code = Literal[
     "thin_for_fuse", "overloaded", "unfused", "unfused_by_custom", "fuse_far", "fuse_small",
@@ -36,17 +46,8 @@ Code = Literal[
 ]  # fmt: skip
 NotKnown = Literal["undrawn", "rating", "size", "insulation", "row"]
 """What may not be known: a stretch; a fuse's rating; a wire's size, its insulation, a row of the table."""
-CONTINUOUS_TIMES = 1.25
-"""A fuse is rated this many times what flows through it for long."""
 LEAD_M = 0.3
 """So much wire may lie between the post and the first fuse; the code in force may say less."""
-START_S = 0.5
-"""How long a motor's start is taken to last (an estimate; a heavy load takes longer)."""
-INRUSH_TIMES, INRUSH_S = 10.0, 0.05
-"""A cold filament draws about ten times its current, for so long."""
-TYPICAL_START_TIMES = 4.0
-"""How many times its current a short-time motor draws in a start where nobody said: 3 to 5 is typical."""
-KINDS = ("fuse", "breaker")
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,117 +69,6 @@ class Violation:
     loads: tuple[str, ...] = ()
     facts: Mapping[str, float | str] = field(default_factory=dict)
     pieces: tuple[str, ...] = ()
-
-
-def fuses_of(run: Run) -> list[FixedPiece]:
-    """The fuses and breakers of a run's feed, from the source on."""
-    steps = [s.piece for s in run.feed if not s.beside]
-    return [p for p in steps if isinstance(p, FixedPiece) and p.kind in KINDS]
-
-
-def protecting(runs: Iterable[Run]) -> dict[str, FixedPiece]:
-    """The fuse that protects each conductor: the last before it on its feed; for a return, its load's last.
-
-    Where several runs lead through a conductor, the largest of theirs counts.
-    """
-    out: dict[str, FixedPiece] = {}
-
-    def take(key: str, fuse: FixedPiece) -> None:
-        held = out.get(key)
-        if held is None or (held.rating_a or 0.0) < (fuse.rating_a or 0.0):
-            out[key] = fuse
-
-    for run in runs:
-        last: FixedPiece | None = None
-        for step in run.feed:
-            piece = step.piece
-            if isinstance(piece, FixedPiece) and piece.kind in KINDS:
-                last = piece
-            elif isinstance(piece, Conductor) and last is not None:
-                take(piece.id, last)
-        for step in run.back:
-            if isinstance(step.piece, Conductor) and last is not None:
-                take(step.piece.id, last)
-    return out
-
-
-@dataclass(frozen=True)
-class Currents:
-    """What flows through every piece (A): the most for long, the most at all, the most in a start."""
-
-    lasting: Mapping[str, float]
-    running: Mapping[str, float]
-    starting: Mapping[str, tuple[float, float]]
-    """By piece, the most that flows while a load starts, and for how long (s)."""
-    advised: Mapping[str, tuple[float, float]]
-    """The same for advice: a short-time motor whose start nobody said is given a typical one."""
-    lasting_in: Sequence[Mapping[str, float]]
-    """By solution, what flows through every piece for long (A)."""
-
-
-def currents_of(runs: Mapping[str, Run], solutions: Sequence[Solution]) -> Currents:
-    """The currents of a craft over all its scenarios.
-
-    A start adds what the load draws more to what flows; the volts then sag, so that this is the most. Loads
-    of short time do not count among what flows for long.
-    """
-    lasting: dict[str, float] = {}
-    running: dict[str, float] = {}
-    starting: dict[str, tuple[float, float]] = {}
-    advised: dict[str, tuple[float, float]] = {}
-    lasting_in: list[dict[str, float]] = []
-    for solution in solutions:
-        here: dict[str, float] = {}
-        lasting_in.append(here)
-        current = solution.elements.current_a
-        brief: dict[str, float] = {}
-        for key, run in runs.items():
-            amperes = abs(current(key))
-            if run.load.duty == "short_time":
-                for step in run.steps():
-                    brief[step.piece.id] = brief.get(step.piece.id, 0.0) + amperes
-        for key, run in runs.items():
-            amperes = abs(current(key))
-            if not amperes:
-                continue
-            for step in run.steps():
-                piece = step.piece.id
-                flows = abs(current(piece))
-                running[piece] = max(running.get(piece, 0.0), flows)
-                lasts = max(flows - brief.get(piece, 0.0), 0.0)
-                lasting[piece] = max(lasting.get(piece, 0.0), lasts)
-                here[piece] = lasts
-                for held, (times, seconds) in (
-                    (starting, start_of(run.load)), (advised, advised_start_of(run.load)),
-                ):  # fmt: skip
-                    if times > 1.0:
-                        most = (flows + (times - 1.0) * amperes, seconds)
-                        held[piece] = max(held.get(piece, (0.0, 0.0)), most)
-    return Currents(lasting, running, starting, advised, lasting_in)
-
-
-def start_of(load: Load) -> tuple[float, float]:
-    """How many times its current a load draws while it starts, and for how long (s).
-
-    >>> motor = Load(id="l", start="a", end="b", name="Winch", start_multiple=4.0)
-    >>> start_of(motor)[0]
-    4.0
-    """
-    if load.behaviour == "filament":
-        return INRUSH_TIMES, INRUSH_S
-    return load.start_multiple or 1.0, START_S
-
-
-def advised_start_of(load: Load) -> tuple[float, float]:
-    """The start that a new fuse must carry: as said, else a typical one for a motor of short time.
-
-    >>> winch = Load(id="l", start="a", end="b", name="Winch", duty="short_time")
-    >>> advised_start_of(winch)
-    (4.0, 0.5)
-    """
-    if load.duty == "short_time" and load.start_multiple is None and load.behaviour != "filament":
-        return TYPICAL_START_TIMES, START_S
-    return start_of(load)
 
 
 STARTER = re.compile(r"\bstarter\b|\bstarter motor\b|\bengine start|\bcrank", re.I)
@@ -441,54 +331,3 @@ class Protection:
             (s.source(source).open_circuit_v for s in self.craft.scenarios),
             default=source.open_circuit_v,
         )
-
-
-def style_of(fuse: FixedPiece) -> str:
-    """The style by which a fuse's class is looked up; one that nobody said is a blade."""
-    return "breaker" if fuse.kind == "breaker" else fuse.style or "blade"
-
-
-def least_ampacity_a(
-    wire: Conductor, scenarios: Iterable[Scenario], tables: Tables
-) -> float | None:
-    """The least current (A) that a conductor bears in any of the scenarios; None where no row says."""
-    borne = [corrected_ampacity_a(wire, s, tables.conductors) for s in scenarios]
-    return min((each for each in borne if each is not None), default=None)
-
-
-def fuse_for(
-    lasting_a: float,
-    running_a: float,
-    starting: tuple[float, float],
-    bears_a: float | None,
-    tables: Tables,
-    styles: Sequence[str] = ("blade", "large blade", "bolt-down"),
-) -> tuple[str, float] | None:
-    """The smallest fuse (style, rating A) that carries what flows and starts, and that the wire bears.
-
-    Args:
-        lasting_a: what flows for long (A); the rating is 1.25 times that.
-        running_a: what flows at most (A).
-        starting: the most that flows in a start (A), and how long it lasts (s).
-        bears_a: what the thinnest conductor after it bears (A); None where no row says.
-
-    None where no fuse of these styles does all of that.
-
-    >>> from spare_margin.data.tables import shipped_tables
-    >>> fuse_for(7.0, 7.0, (7.0, 0.0), 20.0, shipped_tables())  # 1.25 x 7 A
-    ('blade', 10.0)
-    >>> fuse_for(7.0, 7.0, (7.0, 0.0), 8.0, shipped_tables()) is None  # more than its wire bears
-    True
-    """
-    for style in styles:
-        speed = tables.fuse_classes.get(style)
-        ratings = sorted(rating for s, rating in tables.fixed.fuses if s == style)
-        for rating in ratings:
-            if rating < max(CONTINUOUS_TIMES * lasting_a, running_a):
-                continue
-            if speed and speed.carries_s(starting[0] / rating) < starting[1]:
-                continue
-            if bears_a is None or rating <= bears_a:
-                return style, rating
-            break
-    return None

@@ -10,7 +10,7 @@ from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted
 from spare_margin.core.model.limits import Ceilings, Limits
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.model.tables import Tables
-from spare_margin.core.protection.checks import protecting
+from spare_margin.core.protection.fuses import protecting
 
 from .lines import Held
 from .options import cables, costs, in_stock, strong_enough

@@ -16,7 +16,7 @@ from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, FixedPiece
 from spare_margin.core.model.tables import Tables
-from spare_margin.core.protection.checks import advised_start_of
+from spare_margin.core.protection.currents import advised_start_of
 
 LEAST_GAIN_V = 0.005
 

@@ -13,7 +13,7 @@ from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.verdict.planned import DOUBTED, kept_elements, of_kept
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import Conductor, Craft, Size
-from spare_margin.core.protection.checks import fuses_of
+from spare_margin.core.protection.fuses import fuses_of
 from spare_margin.core.sizing.options import cables, in_stock, strong_enough
 from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.sizing import Sizing, Unsizable, size_conductors

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from spare_margin.core.model.pieces import Conductor, FixedPiece, kind_of, undrawn
 from spare_margin.core.model.stock import Relay
-from spare_margin.core.protection.checks import fuse_for
+from spare_margin.core.protection.fuses import fuse_for
 
 from .bench import Bench
 from .moves import Mend, Move, NewReturn, OwnFeed, RelayNearLoad, Thicken, how_mended, own_steps

@@ -10,7 +10,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.limits import Ceilings, Limits
 from spare_margin.core.model.pieces import AUTO, Conductor, Craft, Size
 from spare_margin.core.model.tables import Tables
-from spare_margin.core.protection.checks import protecting
+from spare_margin.core.protection.fuses import protecting
 from spare_margin.core.sizing.options import cables, costs, on_offer, strong_enough
 from spare_margin.core.sizing.task import Task
 from spare_margin.exchange.job_file.job_file import ReadJob

@@ -3,7 +3,8 @@
 from collections.abc import Mapping
 
 from spare_margin.core.model.pieces import Craft
-from spare_margin.core.protection.checks import CONTINUOUS_TIMES, Violation
+from spare_margin.core.protection.checks import Violation
+from spare_margin.core.protection.fuses import CONTINUOUS_TIMES
 from spare_margin.wording.craft.pieces import piece_name
 from spare_margin.wording.language.figures import about_amperes, amperes, digits
 from spare_margin.wording.language.units import figure, metres
