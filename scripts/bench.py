@@ -42,7 +42,6 @@ from spare_margin.exchange.job_file.job_file import ReadJob
 from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.exchange.run_line.reader import read_line
 from spare_margin.service.job.judging import Judging
-from spare_margin.store.file.state import SETTLED_LOG_S
 
 TABLES = shipped_tables()
 
@@ -186,8 +185,6 @@ def serving() -> None:
                 if keep:
                     sheet = json.loads(answer)
 
-            # Who types has not kept anything for a moment.
-            time.sleep(1.1 * SETTLED_LOG_S)
             bare = median(lambda: served.ask("/api/v1/settings"), 21)
             print(
                 f"One run edited in a craft of 40, over HTTP (a bare answer: {bare * 1000:.1f} ms)"
