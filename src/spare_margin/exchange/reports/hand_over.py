@@ -89,9 +89,9 @@ def hand_over_pdf(sheet: HandOver) -> bytes:
     def foot(canvas: Canvas, _: object) -> None:
         canvas.setFont(PLAIN, 7)
         canvas.setFillColor(SOFT)
-        canvas.drawString(
-            MARGIN, 9 * mm, f"{sheet.proof.name[:60]} \u00b7 {sheet.made.isoformat()}"
-        )
+        named = _p(f"{sheet.proof.name[:60]} \u00b7 {sheet.made.isoformat()}", SMALL)
+        named.wrapOn(canvas, page[0] - 3 * MARGIN, 9 * mm)
+        named.drawOn(canvas, MARGIN, 8 * mm)
         canvas.drawRightString(page[0] - MARGIN, 9 * mm, str(canvas.getPageNumber()))
 
     document.build(_Sheet(sheet, width).flowables(), onFirstPage=foot, onLaterPages=foot)

@@ -101,10 +101,8 @@ def _fuses(each: Condition, proof: Proof) -> tuple[str, str]:
 
 def _loaded(each: Condition, proof: Proof) -> tuple[str, str]:
     load = proof.left.run.load.name
-    if each.holds and proof.left.amps is not None:
-        return f"{load} draws {amperes(proof.left.amps[0])}, measured.", ""
     if each.holds:
-        return f"{load} draws current.", ""
+        return f"The current of {load} was read by a meter.", ""
     if each.holds is False:
         return "No current flowed.", f"Switch {load} on, and find out why it draws nothing."
     if proof.left.loaded:
@@ -171,7 +169,7 @@ def _cool(each: Condition, proof: Proof) -> tuple[str, str]:
             "Switch off. Remake it before anything else.",
         )
     return (
-        f"Nobody has said so of {named or 'the joints on the way'}.",
+        f"Not confirmed for {named or 'the joints on the way'}.",
         "Warmed up, hold a thermometer to each and to the cable beside it, or the back of a hand near it.",
     )
 
