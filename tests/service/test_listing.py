@@ -1,10 +1,12 @@
 """The list of jobs: kept with each job, worked out only when it changed, and always true."""
 
+import threading
 from pathlib import Path
 
 import pytest
 from flask.testing import FlaskClient
 
+from spare_margin.core.patience import TooLong, at_most
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.records import listing
 from spare_margin.service.workshop.demo import fill_with_demo
@@ -131,3 +133,42 @@ def test_what_fails_to_be_made_is_not_kept() -> None:
     with pytest.raises(ZeroDivisionError):
         caches.judged("k", fail)
     assert caches.judged("k", lambda: 7) == 7
+
+
+def test_what_several_ask_for_at_once_is_made_once() -> None:
+    caches, made, begun = Caches(), [], threading.Event()
+
+    def make() -> int:
+        made.append(1)
+        begun.wait(60)
+        return 7
+
+    answers: list[int] = []
+    asking = [
+        threading.Thread(target=lambda: answers.append(caches.solved("k", make))) for _ in range(8)
+    ]
+    for each in asking:
+        each.start()
+    begun.set()
+    for each in asking:
+        each.join()
+    assert answers == [7] * 8
+    assert len(made) == 1
+
+
+def test_who_waits_for_another_waits_no_longer_than_he_may() -> None:
+    caches, begun, over = Caches(), threading.Event(), threading.Event()
+
+    def make() -> int:
+        begun.set()
+        over.wait(60)
+        return 7
+
+    first = threading.Thread(target=lambda: caches.solved("k", make))
+    first.start()
+    assert begun.wait(60)
+    with at_most(0.01), pytest.raises(TooLong):
+        caches.solved("k", make)
+    over.set()
+    first.join()
+    assert caches.solved("k", make) == 7
