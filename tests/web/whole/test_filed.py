@@ -29,7 +29,7 @@ def test_a_wiring_that_is_not_known_here_is_asked_not_guessed(demo: FlaskClient)
     paths: list[tuple[str, dict[str, Any]]] = [
         ("readings", reading(revision="read-on-this")),
         ("walk/trials", {
-            "id": uuid.uuid4().hex, "stage": "as_found", "scenario": "evening", "run": "tap-pump",
+            "id": uuid.uuid4().hex, "stage": "as_found", "scenario": "evening", "run": "tap",
             "kind": "bridge", "start": SPAN[0], "end": SPAN[1], "outcome": "right",
             "revision": "read-on-this",
         }),
@@ -103,3 +103,27 @@ def test_a_note_of_a_run_that_is_not_there_is_refused(demo: FlaskClient, run: st
     assert answer.json["errors"][0]["field"] == "run"
     out = demo.get(f"{MARRAM}/file").data
     assert demo.post("/api/v1/jobs/preview", data=out).json["errors"] == []
+
+
+@pytest.mark.parametrize(
+    ("more", "replaces"),
+    [
+        ({}, True),
+        ({"warm": "12"}, False),
+        ({"states": {"tap": "starting"}}, False),
+        ({"scenario": "charging"}, False),
+    ],
+)
+def test_another_moment_stands_beside_and_never_in_place(
+    demo: FlaskClient, more: dict[str, Any], replaces: bool
+) -> None:
+    """Cold 0.39 and warm 0.62 are what is looked for, not one reading and its correction."""
+    cold = reading(typed="0.39")
+    assert demo.post(f"{MARRAM}/readings", json=cold).status_code == 200
+    later = reading(typed="0.62", supersedes=cold["id"], **more)
+    for _ in range(2):  # sent twice, it is kept once
+        answer = demo.post(f"{MARRAM}/readings", json=later)
+        assert answer.status_code == 200, answer.json
+    kept = {r["id"]: r for r in demo.get(f"{MARRAM}/file").json["readings"]}
+    assert (kept[later["id"]].get("supersedes") == cold["id"]) is replaces
+    assert kept[cold["id"]]["value"] == 0.39

@@ -110,7 +110,7 @@ def take(
     head, leaves = standing(connection, snapshot, typed)
     understood(typed)
     moment, known = moment_of(snapshot, typed)
-    made = reading_of(typed, head, meter, moment)
+    made = _beside(reading_of(typed, head, meter, moment), snapshot)
     made, leaves = _in_order(typed, made, head, leaves)
     try:
         with transaction(connection):
@@ -127,6 +127,19 @@ def take(
     if leaves is not None:
         caches.learn(snapshot.job.id, [leaves])
     return made
+
+
+def _beside(made: Reading, snapshot: JobSnapshot) -> Reading:
+    """A reading of another moment than the one it was typed over stands beside that, not in its place.
+
+    Other loads, another scenario, or warm for another time: what a contact does then is what is looked for.
+    """
+    earlier = next((r for r in snapshot.readings if r.id == made.supersedes), None)
+    if earlier is None or made.state == "withdrawn":
+        return made
+    warmer = made.warm_min is not None and made.warm_min != earlier.warm_min
+    other = (earlier.moment, earlier.scenario) != (made.moment, made.scenario)
+    return replace(made, supersedes=None) if warmer or other else made
 
 
 def _in_order(
@@ -150,10 +163,10 @@ def afresh(connection: sqlite3.Connection, snapshot: JobSnapshot) -> JobSnapshot
 
 
 def _same(kept: Reading, typed: Typed, meter: Meter) -> bool:
-    fields = (kept.red, kept.black, kept.quantity, kept.typed, kept.supersedes)
-    return fields == (
-        typed.red, typed.black, typed.quantity, _as_typed(typed), typed.supersedes
-    )  # fmt: skip
+    # What it was typed over may have been of another moment, and is then not what it stands for.
+    same = kept.supersedes is None or kept.supersedes == typed.supersedes
+    fields = (kept.red, kept.black, kept.quantity, kept.typed)
+    return same and fields == (typed.red, typed.black, typed.quantity, _as_typed(typed))
 
 
 def standing(

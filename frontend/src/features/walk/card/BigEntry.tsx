@@ -51,7 +51,9 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
     setTyped("");
     setNote("");
     setSource("");
-    const trouble = await onRead(text.trim(), { source, warm, note, hold });
+    // What is not said here is as the moment has it: an empty box takes nothing away.
+    const more = Object.entries({ source, warm, note, hold }).filter(([, said]) => said);
+    const trouble = await onRead(text.trim(), Object.fromEntries(more));
     setBusy(false);
     setSent("");
     if (trouble === null) return setWrong(null);
