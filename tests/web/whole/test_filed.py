@@ -9,6 +9,8 @@ import pytest
 from flask.testing import FlaskClient
 
 from spare_margin.core.patience import TooLong
+from spare_margin.service.job import revising
+from spare_margin.service.readings import taking
 from spare_margin.web.sheet import routes
 from tests.conftest import client_of
 
@@ -127,3 +129,24 @@ def test_another_moment_stands_beside_and_never_in_place(
     kept = {r["id"]: r for r in demo.get(f"{MARRAM}/file").json["readings"]}
     assert (kept[later["id"]].get("supersedes") == cold["id"]) is replaces
     assert kept[cold["id"]]["value"] == 0.39
+
+
+@pytest.mark.parametrize(("waited_s", "held"), [(0.2, True), (7200.0, False)])
+def test_a_clock_set_back_puts_no_reading_before_its_wiring(
+    demo: FlaskClient, monkeypatch: pytest.MonkeyPatch, waited_s: float, held: bool
+) -> None:
+    """What was read just now was read after the wiring was drawn; what waited says for how long."""
+    shown = demo.get(f"{MARRAM}/sheet").json
+    wire = next(c["id"] for c in shown["run"]["columns"] if c["kind"] == "conductor")
+    change = {"stage": shown["stage"], "revision": shown["revision"], "element": wire,
+              "edit": {"length": "7 m"}, "correct": True, "view": {}}  # fmt: skip
+    revision = demo.post(f"{MARRAM}/changes", json=change).json["revision"]
+    plain = revising.earlier
+    monkeypatch.setattr(taking, "earlier", lambda seconds: plain(seconds + 3600))
+    body = reading(revision=revision, waited_s=waited_s)
+    assert demo.post(f"{MARRAM}/readings", json=body).status_code == 200
+    document = demo.get(f"{MARRAM}/file").json
+    kept = next(r for r in document["readings"] if r["id"] == body["id"])
+    own = {document["revision"]: document["revision_made"]["made_at"]}
+    own |= {r["id"]: r["made_at"] for r in document["revisions"]}
+    assert (kept["taken_at"] >= own[kept["revision"]]) is held

@@ -32,6 +32,8 @@ from spare_margin.wording.measured.cautions import OUT_OF_SCOPE
 
 MOST_READINGS = 10_000
 """Of one job: each answer weighs them all."""
+FRESH_S = 60.0
+"""What waited no longer than this was read just now."""
 MOST_V = 1000.0
 MOST_AMPERES = 5000.0
 MOST_KELVIN = 500.0
@@ -145,11 +147,11 @@ def _beside(made: Reading, snapshot: JobSnapshot) -> Reading:
 def _in_order(
     typed: Typed, made: Reading, head: Revision, leaves: Revision | None
 ) -> tuple[Reading, Revision | None]:
-    """A reading is never before the wiring it was read on, whatever a clock says, or the reading waited."""
+    """A reading that did not wait is never before the wiring it was read on, whatever a clock says."""
     if leaves is not None:
         # The wiring was left so when it was first read so.
         return made, replace(leaves, made_at=min(leaves.made_at, made.taken_at))
-    if typed.revision == head.id or not typed.waited_s:
+    if typed.waited_s < FRESH_S:
         return replace(made, taken_at=max(made.taken_at, head.made_at)), None
     return made, None
 
