@@ -150,3 +150,15 @@ def test_a_clock_set_back_puts_no_reading_before_its_wiring(
     own = {document["revision"]: document["revision_made"]["made_at"]}
     own |= {r["id"]: r["made_at"] for r in document["revisions"]}
     assert (kept["taken_at"] >= own[kept["revision"]]) is held
+
+
+def test_a_point_that_only_todays_wiring_has_is_read_on_that(demo: FlaskClient) -> None:
+    """A page may have heard of a new point before it has heard of the wiring that has it."""
+    shown = demo.get(f"{MARRAM}/sheet").json
+    point = {"stage": "as_found", "revision": shown["revision"], "name": "Engine block"}
+    made = demo.post(f"{MARRAM}/walk/points", json=point).json["points"][0]
+    body = reading(revision=shown["revision"], red=made)
+    assert demo.post(f"{MARRAM}/readings", json=body).status_code == 200
+    document = demo.get(f"{MARRAM}/file").json
+    kept = next(r for r in document["readings"] if r["id"] == body["id"])
+    assert kept["revision"] == document["revision"] != shown["revision"]

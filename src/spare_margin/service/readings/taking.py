@@ -184,7 +184,7 @@ def standing(
     if head is None:
         head = leaves or next(iter(snapshot.heads.values()))
     taken_on = _taken_on(connection, snapshot, typed.revision)
-    if leaves is None and taken_on is not None and taken_on.stage == head.stage:
+    if leaves is None and taken_on is not None and _was_read_on(typed, taken_on, head):
         head = taken_on  # it waited on the device while the wiring was changed
     _check_points(typed, head.craft)
     scenarios = {s.id for s in head.craft.scenarios}
@@ -201,6 +201,17 @@ def standing(
     _refuse_out_of_scope(head.craft, typed)
     _more(typed, head.craft.nominal_v)
     return head, leaves
+
+
+def _was_read_on(typed: Typed, named: Revision, head: Revision) -> bool:
+    """Whether a reading is of the wiring it names rather than of the one as it is now.
+
+    It names points by ids that are never given twice: where only the wiring as it is now has them, that is
+    what was on screen, of which the rest had not heard of the last change yet.
+    """
+    ends = {typed.red, typed.black}
+    has = ends <= {p.id for p in named.craft.points}
+    return named.stage == head.stage and (has or not ends <= {p.id for p in head.craft.points})
 
 
 def _check_points(typed: Typed, craft: Craft) -> None:

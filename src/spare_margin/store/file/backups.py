@@ -107,6 +107,8 @@ def what_is_wrong(path: Path) -> str:
     """Why a file is no whole database of ours, in a few words; nothing where it is one."""
     try:
         with closing(_reading(path)) as connection:
+            # All of it of one moment: another program may be bringing the database up to date.
+            connection.execute("BEGIN")
             has = connection.execute("PRAGMA user_version").fetchone()[0]
             newest = migrations()[-1][0]
             if has > newest:

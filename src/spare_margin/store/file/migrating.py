@@ -14,6 +14,7 @@ from spare_margin.store.file.database import (
     connect,
     keep_to_oneself,
     migrations,
+    snapshot,
 )
 from spare_margin.store.file.steps import apply_step
 from spare_margin.store.file.structure import differences, is_ours, put_right
@@ -29,12 +30,12 @@ def migrate(path: Path, up_to: int | None = None) -> Path | None:
     _made(path)
     connection = connect(path)
     try:
-        if not _steps(path, connection, up_to) and not differences(connection):
+        if _wanted(path, connection, up_to) == ([], []):
             return None
         # One at a time: two may start at once, and the copy must be of what was there before either.
         with FileLock(path.with_name(f"{path.name}.upgrade"), timeout=BUSY_S * 60):
             before = None
-            wanted, lacks = _steps(path, connection, up_to), differences(connection)
+            wanted, lacks = _wanted(path, connection, up_to)
             new = bool(wanted) and wanted[0][0] == 1
             if (wanted or lacks) and not new:
                 number = wanted[-1][0] if wanted else migrations()[-1][0]
@@ -49,6 +50,17 @@ def migrate(path: Path, up_to: int | None = None) -> Path | None:
         raise DatabaseError(f"The database {path} cannot be used: {trouble}.") from None
     finally:
         connection.close()
+
+
+def _wanted(
+    path: Path, connection: sqlite3.Connection, up_to: int | None
+) -> tuple[list[tuple[int, str]], list[str]]:
+    """The steps still to be done, and what is otherwise than the database's own schema has it.
+
+    Both of one moment: another program may be bringing it up to date. Raises DatabaseError as `_steps`.
+    """
+    with snapshot(connection):
+        return _steps(path, connection, up_to), differences(connection)
 
 
 def _steps(path: Path, connection: sqlite3.Connection, up_to: int | None) -> list[tuple[int, str]]:
