@@ -67,6 +67,9 @@ def waits(page: Page, *entries: dict[str, Any]) -> None:
     page.reload()
 
 
+SENT = re.compile("/readings$")
+
+
 def reading(job: str, typed: str, **body: Any) -> dict[str, Any]:
     key = uuid.uuid4().hex
     said = {
@@ -79,7 +82,8 @@ def reading(job: str, typed: str, **body: Any) -> dict[str, Any]:
 
 
 def test_what_the_device_holds_is_sent_from_every_page(page: Page, site: str) -> None:
-    waits(page, reading("demo-1-sloop-marram", "12.71"))
+    with page.expect_response(SENT):
+        waits(page, reading("demo-1-sloop-marram", "12.71"))
     expect(page.get_by_label("Waiting on this device")).to_have_count(0)
     file = page.request.get(f"{site}/api/v1/jobs/demo-1-sloop-marram/file").json()
     assert [r["typed"] for r in file["readings"]].count("12.71") == 1
@@ -105,7 +109,8 @@ def test_what_was_refused_stays_where_people_see_it(page: Page, site: str) -> No
     expect(held).to_contain_text("1 entry was not taken")
     first = held.get_by_role("listitem").filter(has_text="12.41")
     first.get_by_role("button", name="Move to another job").click()
-    first.get_by_label("job").select_option("demo-1-sloop-marram")
+    with page.expect_response(SENT):
+        first.get_by_label("job").select_option("demo-1-sloop-marram")
     expect(held).to_have_count(0)
     file = page.request.get(f"{site}/api/v1/jobs/demo-1-sloop-marram/file").json()
     assert {"12.41", "12.42"} <= {r["typed"] for r in file["readings"]}
@@ -132,8 +137,8 @@ def test_a_clock_that_was_far_off_loses_no_reading(page: Page, site: str) -> Non
     """A phone that took it for 1970 when the reading was typed."""
     entry = reading("demo-1-sloop-marram", "12.61")
     entry["typedAt"] = 60_000
-    waits(page, entry)
-    expect(page.get_by_label("Waiting on this device")).to_have_count(0)
+    with page.expect_response(SENT):
+        waits(page, entry)
     file = page.request.get(f"{site}/api/v1/jobs/demo-1-sloop-marram/file").json()
     kept = next(r for r in file["readings"] if r["typed"] == "12.61")
     assert kept["taken_at"] > "2026"
