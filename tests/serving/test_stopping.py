@@ -10,7 +10,6 @@ import sqlite3
 import subprocess
 import sys
 import threading
-import time
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
@@ -22,12 +21,14 @@ from typing import Any
 import pytest
 
 from spare_margin.service.workshop.demo import fill_with_demo
-from spare_margin.serving.doors import GRACE_S, Door
+from spare_margin.serving.doors import Door
 from spare_margin.serving.listening import Caps
 from spare_margin.store.file.backups import backups, what_is_wrong
 from tests.test_cli_keeping import address, serving
 
 JOB = "demo-1-sloop-marram"
+PATIENCE_S = 300
+"""How long something may be awaited: it says only that it will never come, not that it is slow."""
 PROGRAM = [sys.executable, "-m", "spare_margin"]
 
 
@@ -60,10 +61,10 @@ def test_a_door_closes_though_a_worker_goes_on() -> None:
     door.open()
     with socket.create_connection(("127.0.0.1", door.port)) as asking:
         asking.sendall(b"GET / HTTP/1.1\r\nHost: x\r\n\r\n")
-        assert stuck.begun.wait(60)
+        assert stuck.begun.wait(PATIENCE_S)
         closed = threading.Thread(target=door.close)
         closed.start()
-        closed.join(60)
+        closed.join(PATIENCE_S)
         assert not closed.is_alive(), "it waits for nobody"
         with pytest.raises(ConnectionError):
             socket.create_connection(("127.0.0.1", door.port))
@@ -78,7 +79,7 @@ def test_a_door_closes_though_nobody_takes_the_answer() -> None:
         assert asking.recv(12) == b"HTTP/1.1 200"
         closed = threading.Thread(target=door.close)
         closed.start()
-        closed.join(60)
+        closed.join(PATIENCE_S)
         assert not closed.is_alive()
 
 
@@ -153,10 +154,8 @@ def test_the_program_stops_in_the_middle_of_a_long_answer_and_leaves_a_copy(
                 f"GET /api/v1/jobs/{JOB}/sheet HTTP/1.1\r\nHost: localhost\r\n\r\n".encode()
             )
             assert served.stdout.readline() == "stuck\n"
-            began = time.monotonic()
             served.send_signal(signal.SIGTERM)
-            assert served.wait(60) == 0
-            assert time.monotonic() - began < 4 * GRACE_S + 30, "never without an end"
+            assert served.wait(PATIENCE_S) == 0
     finally:
         served.kill()
     assert len(backups(database)) == 1
