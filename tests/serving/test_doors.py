@@ -1,11 +1,13 @@
 """The application's own server: slow and broken senders, bodies too long, TLS, opening and closing."""
 
+import asyncio
 import http.client
 import json
 import socket
 import ssl
 import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack, closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -22,6 +24,7 @@ from spare_margin.serving.addresses import host_names, lan_addresses
 from spare_margin.serving.certificate import LASTS, certificate_for, fingerprint
 from spare_margin.serving.doors import WORKERS, Door, server_config
 from spare_margin.serving.lan import LanDoor
+from spare_margin.serving.requests import WholeRequests
 from spare_margin.store.file.database import DatabaseError, connect
 from spare_margin.web.access.guard import give_cookie
 from spare_margin.web.access.network import NetworkTrouble
@@ -74,6 +77,29 @@ def test_a_body_comes_whole(door: Door, told: Told) -> None:
     chunks = iter([b"abc", b"", b"de"])
     assert answer(door, "POST", body=chunks, encode_chunked=True)[1] == b"5"
     assert told.seen[-1] == b"abcde"
+
+
+def test_a_body_that_was_not_announced_comes_whole_too(told: Told) -> None:
+    """HTTP/2 streams a body without saying how long it will be, or that one comes."""
+    said: list[dict[str, Any]] = []
+    pieces = iter([(b"abc", True), (b"de", False)])
+
+    async def receive() -> dict[str, Any]:
+        body, more = next(pieces)
+        return {"type": "http.request", "body": body, "more_body": more}
+
+    async def send(message: dict[str, Any]) -> None:
+        said.append(message)
+
+    scope = {
+        "type": "http", "method": "POST", "path": "/", "query_string": b"", "headers": [],
+        "scheme": "https", "root_path": "", "http_version": "2", "server": ("x", 1),
+        "client": ("y", 2),
+    }  # fmt: skip
+    with ThreadPoolExecutor(1) as workers:
+        whole = WholeRequests(told, workers, lambda _: 10, lambda: False)
+        asyncio.run(whole(scope, receive, send))
+    assert [m.get("status", m.get("body")) for m in said] == [200, b"5", b""]
 
 
 def test_an_answer_without_a_body_is_one(door: Door) -> None:

@@ -78,9 +78,11 @@ class WholeRequests:
                 await _send(send, begun, answer)
 
     async def _most(self, scope: Message) -> int:
-        """How long a body may be; who sends none is not looked up for it."""
+        """How long a body may be; a request that only asks is not looked up for it."""
         names = {name for name, _ in scope["headers"]}
-        if not names & {b"content-length", b"transfer-encoding"}:
+        announced = names & {b"content-length", b"transfer-encoding"}
+        # HTTP/2 sends a body without announcing it (RFC 9113, 8.1).
+        if scope["method"] in ("GET", "HEAD") and not announced:
             return 0
         return await asyncio.get_running_loop().run_in_executor(
             self._workers, self._most_bytes, scope
