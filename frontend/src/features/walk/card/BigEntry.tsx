@@ -37,7 +37,11 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
   const box = useRef<HTMLInputElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another card is another thing to type for
   useEffect(() => {
-    if (matchMedia("(pointer: fine)").matches) box.current?.focus({ preventScroll: true });
+    const elsewhere = document.activeElement?.matches("input, textarea, select");
+    // Whoever types somewhere else, as in the sweep, is left there.
+    if (!elsewhere && matchMedia("(pointer: fine)").matches) {
+      box.current?.focus({ preventScroll: true });
+    }
   }, [label]);
   /** What is on its way; it left the box when it was sent, so that the next figure has it to itself. */
   const [sent, setSent] = useState("");

@@ -76,20 +76,23 @@ function Point({
   const [typed, setTyped] = useState("");
   const [wrong, setWrong] = useState<string | null>(null);
   const keep = async () => {
-    if (!typed.trim()) return;
+    const text = typed.trim();
+    if (!text) return;
+    // It leaves the box when it is sent, so that leaving the box does not send it again.
+    setTyped("");
     const trouble = await take(
       {
         quantity: "volts",
         red: swept.point.id,
         black,
-        typed: typed.trim(),
+        typed: text,
         supersedes: swept.reading,
         states: { [walk.run]: state },
       },
       `${swept.point.name}, at rest`,
     );
     setWrong(trouble);
-    if (trouble === null) setTyped("");
+    if (trouble !== null) setTyped((since) => since || text);
   };
   const sign = swept.good === null ? "" : swept.good ? "✓ as it should" : "▲ otherwise";
   return (
