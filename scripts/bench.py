@@ -8,6 +8,8 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from bench_bay import JOBS
+from bench_bay import main as people_at_work
 from bench_evidence import LIMITS, evidence
 from bench_records import keeping
 from bench_scale import scale
@@ -267,3 +269,4 @@ if __name__ == "__main__":
     keeping()
     scale()
     evidence()
+    people_at_work(JOBS)

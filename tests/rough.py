@@ -22,7 +22,7 @@ from spare_margin.core.model.jobs import Reading
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import CLAMP_METER, WORKSHOP_METER
 from spare_margin.core.model.pieces import SIDES, Access, Conductor, Craft, CraftKind, Scenario
-from spare_margin.core.walk.walk import Measurement, opening, walk
+from spare_margin.core.walk.walk import Measurement, walk
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.run_line.reader import read_line
 from spare_margin.service.job.judging import Judging
@@ -123,9 +123,7 @@ class Rough:
         return told.judge(self.run.load.id)
 
     def start(self) -> Judgement:
-        """Read what every walk reads first: the source, the current, the load."""
-        for each in opening(self.run)[:3]:
-            self._take(each)
+        """What is said before anything is read."""
         return self.judge()
 
     def step(self, found: Judgement) -> Judgement | None:
@@ -141,7 +139,7 @@ class Rough:
         self.minutes.append(minutes_of(asked.red, asked.black, self.access, self.posts))
 
     def opening(self) -> Judgement:
-        """Read source, current and load, and the side that is asked for."""
+        """Read the current and both whole sides, as far as they are asked for."""
         found = self.start()
         while (asked := walk(found, ()).next) is not None and asked.kind != "span":
             found = self.step(found) or found

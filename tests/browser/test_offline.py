@@ -33,14 +33,14 @@ def phone(browser: Browser, site: str) -> Iterator[Page]:
 def test_a_walk_goes_on_out_of_reach(phone: Page, site: str) -> None:
     phone.goto(RADIO)
     acknowledge(phone)
-    box = phone.get_by_label("The source, post to post, volts")
+    box = phone.get_by_label("The current of Radio, amperes")
     expect(box).to_be_visible()
     phone.wait_for_load_state("networkidle")
     phone.context.set_offline(True)
     phone.reload()
     kept = phone.get_by_text("this is what this device kept of it")
     expect(kept).to_be_visible()
-    box.fill("12.61")
+    box.fill("2.61")
     phone.get_by_role("button", name="Keep").first.click()
     expect(phone.get_by_text("1 entry waits on this device")).to_be_visible()
     phone.reload()
@@ -52,10 +52,10 @@ def test_a_walk_goes_on_out_of_reach(phone: Page, site: str) -> None:
 
     phone.context.set_offline(False)
     phone.goto(RADIO)
-    expect(phone.get_by_label("The current of Radio, amperes")).to_be_visible()
+    expect(phone.get_by_label("The whole return, volts")).to_be_visible()
     expect(kept).to_be_hidden()
     file = phone.request.get(f"{site}/api/v1/jobs/demo-4-barge-orrin/file").json()
-    assert [r["typed"] for r in file["readings"]].count("12.61") == 1
+    assert [r["typed"] for r in file["readings"]].count("2.61") == 1
 
 
 def waits(page: Page, *entries: dict[str, Any]) -> None:

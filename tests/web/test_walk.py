@@ -103,22 +103,21 @@ def test_a_whole_walk_corners_the_culprit(
     client, job = pump
     guilty = piece_named(client, job, name, side)
     ended, steps = Walker(client, job, "bilge-pump", {guilty: ohm}).go()
-    assert steps[:3] == ["source", "current", "load"]
-    assert steps[3] in ("return", "feed")
+    assert steps[0] == "current"
+    assert steps[1] in ("return", "feed")
     assert ended["ending"] == "cornered"
     assert ended["suspects"][0]["element"] == guilty
     assert ended["suspects"][0]["probability"] > 0.9
     assert len(steps) <= 10
-    assert ended["pattern"]["code"] == f"{side}_excess"
+    assert ended["suspects"][0]["found"]
+    assert f"The {side} is over its limit" in ended["verdict_says"]
     assert sheet(client, job)["run"]["verdict"] == "over"
 
 
 def test_a_good_loop_ends_after_three_readings(pump: tuple[FlaskClient, str]) -> None:
     client, job = pump
-    # Half a volt for either side: what the whole loop loses keeps even that.
-    client.post(f"{job}/details", json={"limit_set": "half-volt"})
     ended, steps = Walker(client, job, "bilge-pump", {}).go()
-    assert steps == ["source", "current", "load"]
+    assert steps == ["current", "return", "feed"]
     assert ended["ending"] == "good"
     assert "nothing else needs a test" in ended["ending_says"]
 
@@ -136,8 +135,10 @@ def test_an_open_return_is_named_at_once(pump: tuple[FlaskClient, str]) -> None:
     for red in (load["feed"]["id"], load["back"]["id"]):
         typed = walker.meter.volts(red, "back")
         take(client, str(typed), (red, "back"), job=job, scenario=walker.scenario)
-    found = walker.now()["pattern"]
-    assert found["code"] == "return_open"
+    take(client, "12.6", ("live", "back"), job=job, scenario=walker.scenario)
+    found = walker.now()
+    assert found["verdict"] == "open"
+    assert "Open between" in found["verdict_says"] or "is open" in found["verdict_says"]
 
 
 def test_every_card_says_where_how_and_what_to_expect(pump: tuple[FlaskClient, str]) -> None:
@@ -145,14 +146,16 @@ def test_every_card_says_where_how_and_what_to_expect(pump: tuple[FlaskClient, s
     walker = Walker(client, job, "bilge-pump", {})
     stands = walker.now()
     card = stands["now"]
-    assert (card["kind"], card["red"]["name"], card["black"]["name"]) == (
+    assert (card["kind"], card["range"]) == ("current", "clamp, zeroed; or in series")
+    source = client.get(
+        f"{job}/walk/card", query_string={"run": "bilge-pump", "red": "live", "black": "back"}
+    ).json
+    assert (source["kind"], source["red"]["name"], source["black"]["name"]) == (
         "source", "Battery + post", "Battery \u2212 post",
     )  # fmt: skip
-    assert card["expect_says"].startswith("expect about 12.7")
-    assert card["range"] == "60 V"
+    assert source["expect_says"].startswith("expect about 12.7")
+    assert source["range"] == "60 V"
     walker.type(card)
-    walker.type(walker.now()["now"])
-    walker.type(walker.now()["now"])
     card = walker.now()["now"]
     assert card["title"] == "The whole return"
     assert card["range"].startswith("600 mV")
@@ -179,12 +182,11 @@ def test_cautions_are_taken_note_of_and_kept_with_the_job(pump: tuple[FlaskClien
 def test_steps_are_skipped_with_a_reason_and_taken_up_again(pump: tuple[FlaskClient, str]) -> None:
     client, job = pump
     walker = Walker(client, job, "bilge-pump", {})
-    walker.type(walker.now()["now"])
     assert walker.now()["now"]["id"] == "current"
     assert note(client, job, "bilge-pump", "current", "skipped").status_code == 422
     note(client, job, "bilge-pump", "current", "skipped", "no clamp")
     stands = walker.now()
-    assert stands["now"]["id"] == "load"
+    assert stands["now"]["id"] == "return"
     assert [(c["id"], c["skipped"]) for c in stands["skipped"]] == [("current", "no clamp")]
     note(client, job, "bilge-pump", "current", "back")
     assert walker.now()["now"]["id"] == "current"
@@ -258,10 +260,10 @@ def test_a_parked_lead_is_made_up_for_the_sag(pump: tuple[FlaskClient, str]) -> 
     client, job = pump
     load = sheet(client, job)["run"]["load"]
     take(client, "12.70", ("live", "back"), job=job, scenario="rested")
-    # The source had sagged to 12.50 V when the feed terminal read 12.20 V against its return.
-    take(client, "12.20", (load["feed"]["id"], "back"), job=job, scenario="rested", source="12.50")
+    # The source had sagged to 12.50 V when the feed terminal read 11.20 V against its return.
+    take(client, "11.20", (load["feed"]["id"], "back"), job=job, scenario="rested", source="12.50")
     feed = sheet(client, job)["run"]["sides"][0]["found"]
-    assert feed["volts"] == pytest.approx(12.70 - 12.20 * 12.70 / 12.50, abs=0.01)
+    assert feed["volts"] == pytest.approx(12.50 - 11.20, abs=0.02)
 
 
 @pytest.mark.parametrize(
@@ -298,14 +300,13 @@ def test_a_stand_in_load_condemns_a_side_and_counts_as_evidence(
     assert [b["enough"] for b in offered["bulbs"]] == sorted(b["enough"] for b in offered["bulbs"])
     # Hung on the battery the leads take 0.12 V; in the connector 0.58 V more are lost, most of it behind.
     hung = {"hung_source": "12.60", "hung_load": "12.48", "source": "12.60"}
-    assert stood_in(client, job, "bilge-pump", volts="11.90", **hung).status_code == 200
+    assert stood_in(client, job, "bilge-pump", volts="11.40", **hung).status_code == 200
     moved = stood_in(client, job, "bilge-pump", volts="12.36", place="return_moved", **hung)
     assert moved.status_code == 200
     stands = walk(client, job, run="bilge-pump")
     assert stands["verdict"] == "over"
-    assert "return is over" in stands["verdict_says"]
     read = client.get(f"{job}/walk/stand-in", query_string={"run": "bilge-pump"}).json["read"]
-    assert [r["says"].split(": ")[1] for r in read] == ["11.90 V", "12.36 V"]
+    assert [r["says"].split(": ")[1] for r in read] == ["11.40 V", "12.36 V"]
     for field, text in (("amps", ""), ("amps", "0"), ("volts", "lots"), ("hung_load", "14")):
         wrong = stood_in(client, job, "bilge-pump", **{**hung, field: text})
         assert (wrong.status_code, wrong.json["errors"][0]["field"]) == (422, field)

@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 
 from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.evidence.observation.moments import Conditions
-from spare_margin.core.measure.patterns import TerminalPattern
 from spare_margin.core.measure.stand_in import Suits
 from spare_margin.core.model.jobs import Action, LoadState, Revision, Trial
 from spare_margin.core.model.pieces import Access, Conductor, FixedPiece
@@ -38,7 +37,6 @@ from spare_margin.wording.measured.verdicts import judgement_words, shown_verdic
 from spare_margin.wording.measured.walks import (
     ENDINGS,
     MANNERS,
-    pattern_words,
     stood_in_words,
     suits_words,
 )
@@ -262,21 +260,15 @@ def test_a_verdict_is_said_with_its_side_and_its_piece() -> None:
         volts_(lamp.end, "back", 1.3), volts_(pin.entry, pin.exit, 1.21),
     ])  # fmt: skip
     said = judgement_words(over, CRAFT)
-    assert said.startswith("The return is over its ceiling by 1.")
-    assert said.endswith("It is Pin, return side.")
+    assert said.startswith("The return is over its limit by 1.")
+    assert "It is Pin, return side (1." in said
     with units(back_word="earth", comma=True):
-        assert judgement_words(over, CRAFT).startswith("The earth is over its ceiling by 1,")
+        assert judgement_words(over, CRAFT).startswith("The earth is over its limit by 1,")
 
 
-def test_every_ending_manner_and_pattern_has_its_words() -> None:
+def test_every_ending_and_manner_has_its_words() -> None:
     assert set(ENDINGS) == set(get_args(Ending)) - {""}
     assert set(MANNERS) == set(get_args(Access))
-    for code in get_args(TerminalPattern):
-        means, do = pattern_words(code)
-        assert means.endswith(".")
-        assert do.endswith(".")
-    with units(back_word="negative"):
-        assert "negative" in pattern_words("return_open")[0]
 
 
 def test_which_stand_in_suits_is_said_before_anything_is_unplugged() -> None:

@@ -1535,7 +1535,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Measured */
             measured: boolean;
             /** Trouble */
@@ -2263,7 +2263,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Worst */
             worst: string;
             /** Worst Name */
@@ -2507,7 +2507,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Over */
             over: string[];
             /** Note */
@@ -2697,7 +2697,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Direct */
             direct: boolean;
             /** Set Aside */
@@ -2765,7 +2765,7 @@ export interface components {
              * Predicted Verdict
              * @enum {string}
              */
-            predicted_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            predicted_verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Undrawn */
             undrawn: boolean;
             /** Guessed */
@@ -2789,7 +2789,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "repeats_differ" | "moves" | "heats" | "burns" | "surface_warm" | "surface_hot" | "ripples" | "does_not_fit" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "one_of_two" | "over_as_drawn" | "low_current" | "high_current" | "drops_out" | "protection_open";
+            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "repeats_differ" | "moves" | "heats" | "burns" | "surface_warm" | "surface_hot" | "ripples" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "over_as_drawn" | "low_current" | "high_current" | "drops_out" | "protection_open" | "contradiction" | "comes_and_goes" | "source_unsettled";
             /** Says */
             says: string;
             /** Do */
@@ -2933,7 +2933,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Says */
             says: string;
             /** Guilty */
@@ -3015,7 +3015,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Measured */
             measured: boolean;
         };
@@ -3051,7 +3051,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Verdict Says */
             verdict_says: string;
             headroom: components["schemas"]["HeadroomOut"];
@@ -3112,7 +3112,7 @@ export interface components {
              * Predicted Verdict
              * @enum {string}
              */
-            predicted_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            predicted_verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Guessed */
             guessed: boolean;
             found: components["schemas"]["Cell"] | null;
@@ -3513,6 +3513,10 @@ export interface components {
              * @default
              */
             rpm: string;
+            /** Contacts */
+            contacts?: {
+                [key: string]: "open" | "closed";
+            };
             /**
              * @default {
              *       "run": null,
@@ -3714,7 +3718,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Verdict Says */
             verdict_says: string;
             /** Suspects */
@@ -3723,14 +3727,9 @@ export interface components {
             suspicion: {
                 [key: string]: string;
             };
-            /** Together */
-            together: boolean;
-            pattern: components["schemas"]["PatternOut"] | null;
             foot: components["schemas"]["Foot"];
             /** Unaccounted Says */
             unaccounted_says: string;
-            /** Current Says */
-            current_says: string;
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
             /** Cautions */
@@ -3805,6 +3804,26 @@ export interface components {
             working: components["schemas"]["WorkingLine"][];
         };
         /**
+         * ContactOut
+         * @description A switch, breaker or relay contact on the run, and how it stands in the scenario.
+         */
+        ContactOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "conductor" | "joint" | "fuse" | "breaker" | "switch" | "relay_contact" | "body_return" | "resistor" | "unknown";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "closed";
+        };
+        /**
          * Guard
          * @description A caution that must be taken note of before the walk goes on.
          */
@@ -3871,7 +3890,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Suspicion */
             suspicion: number;
         };
@@ -3899,31 +3918,16 @@ export interface components {
             says: string;
             /** Loads */
             loads: components["schemas"]["MomentLoad"][];
+            /** Contacts */
+            contacts: components["schemas"]["ContactOut"][];
             /** Warm */
             warm: string;
             /** Source V */
             source_v: components["schemas"]["Figure"] | null;
             /** Source Age S */
             source_age_s: number | null;
-            /** Ask Source */
-            ask_source: string;
             /** Asks Rpm */
             asks_rpm: boolean;
-        };
-        /**
-         * PatternOut
-         * @description What the load's two terminals show together.
-         */
-        PatternOut: {
-            /**
-             * Code
-             * @enum {string}
-             */
-            code: "wiring_good" | "feed_excess" | "return_excess" | "both_sides" | "return_open" | "feed_open";
-            /** Says */
-            says: string;
-            /** Do */
-            do: string;
         };
         /**
          * Seen
@@ -3958,7 +3962,7 @@ export interface components {
         };
         /**
          * SuspectOut
-         * @description What may be at fault, and how probable that is by the readings.
+         * @description What is at fault by the readings (`found`), or may be, and how probable that is.
          */
         SuspectOut: {
             /** Element */
@@ -3971,6 +3975,8 @@ export interface components {
             probability: components["schemas"]["Figure"];
             /** Ohm */
             ohm: components["schemas"]["Figure"] | null;
+            /** Found */
+            found: boolean;
         };
         /**
          * TrialOut
@@ -4926,7 +4932,7 @@ export interface components {
              * Before Verdict
              * @enum {string}
              */
-            before_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            before_verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             after: components["schemas"]["Figure"] | null;
             /** After Known */
             after_known: ("read" | "worked_out" | "predicted") | null;
@@ -4934,7 +4940,7 @@ export interface components {
              * After Verdict
              * @enum {string}
              */
-            after_verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            after_verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             expected: components["schemas"]["Figure"] | null;
             allowed: components["schemas"]["Figure"] | null;
         };
@@ -4992,7 +4998,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "within" | "over" | "too_close" | "high" | "not_loaded" | "not_measured";
+            verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             /** Says */
             says: string;
         };
@@ -7706,6 +7712,7 @@ export interface operations {
                 scenario?: string | null;
                 stage?: ("as_found" | "planned" | "as_left") | null;
                 on?: string | null;
+                contact?: string | null;
             };
             header?: never;
             path: {

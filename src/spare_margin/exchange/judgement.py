@@ -4,7 +4,7 @@ from typing import Any
 
 from spare_margin.core.evidence.estimate.search import Suspect
 from spare_margin.core.evidence.verdict.diagnosis import Diagnosis
-from spare_margin.core.evidence.verdict.judgement import JudgedSide, JudgedSpan, Judgement, Verdict
+from spare_margin.core.evidence.verdict.judgement import JudgedSide, JudgedSpan, Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.model.jobs import Stage
 
@@ -14,7 +14,7 @@ LEAST_PROBABILITY = 1e-6
 
 def judgement_document(found: Judgement, stage: Stage) -> dict[str, Any]:
     """What readings say of one run, as a JSON document; numbers in SI."""
-    probe = next(iter(found.probes), None)
+    made = found.conclusion
     return {
         "format": "spare-margin-judgement",
         "version": 1,
@@ -27,10 +27,17 @@ def judgement_document(found: Judgement, stage: Stage) -> dict[str, Any]:
         "load_v": dict(found.measured.load_v),
         "suspects": [
             suspect_document(s)
-            for s in found.search.suspects
+            for s in found.suspects
             if s.probability >= LEAST_PROBABILITY and s.element is not None
         ],
-        "next": probe and {"kind": "span", "red": probe.red, "black": probe.black},
+        "found": list(found.found),
+        "cleared": sorted(made.cleared),
+        "between": None if made.between is None else list(made.between),
+        "contradicting": list(made.contradicting),
+        "missing": made.missing,
+        "next": next(
+            ({"kind": n.kind, "red": n.red, "black": n.black} for n in made.to_read), None
+        ),
         "done": found.done,
         "findings": sorted({f.code for f in found.findings}),
     }
@@ -68,6 +75,11 @@ def planned_document(found: Judgement, plan: Planned) -> dict[str, Any]:
             for each in judgement_document(found, "planned")["suspects"]
             if each["element"] in plan.left_in
         ],
+        "found": [],
+        "cleared": [],
+        "between": None,
+        "contradicting": [],
+        "missing": None,
         "next": None,
         "done": "",
         "findings": [],
@@ -90,9 +102,14 @@ def _side(side: JudgedSide) -> dict[str, Any] | None:
     return {
         "volts": side.volts,
         "doubt_v": side.doubt_v,
+        "low_v": side.low_v,
+        "high_v": side.high_v,
         "loaded_v": side.loaded_v,
+        "loaded_low_v": side.loaded_low_v,
+        "loaded_high_v": side.loaded_high_v,
         "ceiling_v": side.ceiling_v,
-        "verdict": side.verdict,
+        "verdict": side.verdict.removesuffix("_as_ran"),
+        "from": list(side.readings),
     }
 
 
@@ -108,13 +125,8 @@ def _span(judged: JudgedSpan) -> dict[str, Any]:
         "ohm_high": judged.ohm_high,
         "loaded_v": judged.loaded_v,
         "allowed_v": judged.allowed_v,
-        "verdict": span_verdict(judged.verdict),
+        "verdict": judged.verdict,
     }
-
-
-def span_verdict(verdict: Verdict) -> str:
-    """The format's word for a verdict: a piece a little high keeps its run within."""
-    return "high" if verdict == "high" else verdict
 
 
 def diagnosis_document(found: Diagnosis) -> dict[str, Any]:

@@ -18,13 +18,15 @@ TRIAL = {
 def add_moments(connection: sqlite3.Connection, job: str, moments: Iterable[Moment]) -> None:
     """Append moments. Call inside a transaction."""
     connection.executemany(
-        "INSERT INTO moment (job_id, id, scenario, loads, warm_min, rpm, charging, note, stand_in)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO moment"
+        " (job_id, id, scenario, loads, warm_min, rpm, charging, note, stand_in, contacts)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             (
                 job, m.id, m.scenario, json.dumps(dict(m.loads)), m.warm_min, m.rpm,
                 None if m.charging is None else int(m.charging), m.note,
                 None if m.stand_in is None else json.dumps(asdict(m.stand_in)),
+                json.dumps(dict(m.contacts)),
             )
             for m in moments
         ),
@@ -44,6 +46,7 @@ def moments(connection: sqlite3.Connection, job: str) -> list[Moment]:
             charging=None if r["charging"] is None else bool(r["charging"]),
             note=r["note"],
             stand_in=None if r["stand_in"] is None else StandInLoad(**json.loads(r["stand_in"])),
+            contacts=json.loads(r["contacts"]),
         )
         for r in rows
     ]

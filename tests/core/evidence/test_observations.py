@@ -8,7 +8,6 @@ import pytest
 
 from spare_margin.core.evidence.observation.moments import TRIAL_PIECE, warm_order
 from spare_margin.core.evidence.observation.observations import Observed, observe
-from spare_margin.core.evidence.outlook.trends import read_between
 from spare_margin.core.evidence.response.ways import cut_apart
 from spare_margin.core.model.jobs import Moment, Reading, Trial
 from tests.conftest import craft_of, load, loop
@@ -48,7 +47,7 @@ def test_the_best_reading_of_a_meter_bounds_its_gain() -> None:
 
 
 @pytest.mark.parametrize(
-    ("value", "turned"), [(-0.31, True), (-0.012, False), (0.31, False), (-0.031, True)]
+    ("value", "turned"), [(-0.31, True), (-0.012, True), (-0.0015, False), (0.31, False)]
 )
 def test_a_drop_the_wrong_way_round_was_read_with_the_leads_swapped(
     value: float, turned: bool
@@ -207,12 +206,3 @@ def test_points_are_cut_apart_by_what_is_open() -> None:
     off = replace(scenario, on=frozenset())
     assert cut_apart(CRAFT, off, ("j",), "l+", "b-")
     assert not cut_apart(CRAFT, off, (), "l+", "b-"), "through the feed and the source"
-
-
-def test_readings_of_one_moment_join_points_end_to_end() -> None:
-    found = seen(reading("b+", "f1", 0.05), reading("f1", "w1", 0.2), reading("l-", "b-", 0.2))
-    key = found.values[0].conditions.key
-    assert read_between(found, key, "b+", "w1")
-    assert read_between(found, key, "w1", "b+")
-    assert not read_between(found, key, "b+", "b-")
-    assert not read_between(found, "another", "b+", "w1")

@@ -123,9 +123,10 @@ def test_a_stand_in_load_with_a_lead_moved(guilty: str, over: str) -> None:
         )
     found = judge(seen, moments)
     assert found.verdict == "over"
-    assert found.sides[over].verdict == "over"  # type: ignore[index]
     good = "return" if over == "feed" else "feed"
     assert found.sides[good].verdict != "over"  # type: ignore[index]
+    likely = {e for e, p in found.suspicion.items() if p > 0.01}
+    assert guilty in likely
 
 
 @pytest.mark.parametrize("opened", [SWITCH, BODY, piece("joint", 0)])

@@ -2,12 +2,15 @@ import { ChevronDown } from "lucide-react";
 import { useState } from "react";
 import { whole } from "../../format/format";
 import type { Walk } from "./api";
+import { AS_SCENARIO } from "./moment";
 
 export type LoadState = Walk["moment"]["loads"][number]["state"];
 
 /** The conditions under which the next readings are taken, as they were changed on this device. */
 export interface Conditions {
   states: Record<string, LoadState>;
+  /** Switches, breakers and relay contacts that stand otherwise than in the scenario. */
+  contacts: Record<string, "open" | "closed">;
   warm: string;
   charging: boolean | null;
   /** The engine's speed, where a charging path is read. */
@@ -44,7 +47,11 @@ export function MomentLine({
 }) {
   const [open, setOpen] = useState(false);
   const { moment } = walk;
-  const changed = Object.keys(now.states).length > 0 || now.charging !== null;
+  const changed =
+    Object.keys(now.states).length > 0 ||
+    Object.keys(now.contacts).length > 0 ||
+    now.charging !== null;
+  const contacts = moment.contacts.filter((c) => now.contacts[c.id]);
   const own = moment.loads.filter((l) => now.states[l.id]);
   return (
     <section aria-label="The moment" className="mb-2 rounded border border-rule bg-plate">
@@ -61,6 +68,7 @@ export function MomentLine({
                 ...own.map(
                   (l) => `${l.name} ${STATES.find(([s]) => s === now.states[l.id])?.[1] ?? ""}`,
                 ),
+                ...contacts.map((c) => `${c.name} ${now.contacts[c.id]}`),
                 now.charging === null ? "" : now.charging ? "charger on" : "charger off",
               ]
                 .filter(Boolean)
@@ -77,7 +85,6 @@ export function MomentLine({
         </span>
         <ChevronDown size={16} aria-hidden className={open ? "rotate-180" : ""} />
       </button>
-      {moment.ask_source && <p className="px-2 pb-2 text-[13px] text-ochre">{moment.ask_source}</p>}
       {open && (
         <div className="grid gap-2 border-t border-line p-2 sm:grid-cols-2">
           {moment.loads.slice(0, 8).map((l) => (
@@ -95,6 +102,24 @@ export function MomentLine({
                     {word}
                   </option>
                 ))}
+              </select>
+            </label>
+          ))}
+          {moment.contacts.slice(0, 6).map((c) => (
+            <label key={c.id} className="block text-[13px] text-soft">
+              {c.name}
+              <select
+                value={now.contacts[c.id] ?? c.state}
+                onChange={(e) =>
+                  set({
+                    ...now,
+                    contacts: { ...now.contacts, [c.id]: e.target.value as "open" | "closed" },
+                  })
+                }
+                className="block min-h-11 w-full rounded border border-rule bg-canvas px-2 text-[15px] text-ink"
+              >
+                <option value="closed">closed</option>
+                <option value="open">open</option>
               </select>
             </label>
           ))}
@@ -137,7 +162,7 @@ export function MomentLine({
             <button
               type="button"
               className="min-h-11 self-end text-left font-bold text-slate underline"
-              onClick={() => set({ states: {}, warm: "", charging: null, rpm: "" })}
+              onClick={() => set(AS_SCENARIO)}
             >
               as in the scenario again
             </button>

@@ -40,17 +40,7 @@ export function WalkSum({ walk }: { walk: Walk }) {
           {walk.verdict_says}
         </p>
       )}
-      {walk.unaccounted_says && (
-        <p data-testid="unaccounted" className={foot.closes === false ? "text-over" : ""}>
-          {walk.unaccounted_says}
-        </p>
-      )}
-      {walk.current_says && <p data-testid="current-says">{walk.current_says}</p>}
-      {walk.pattern && (
-        <p data-testid="pattern" className="rounded border border-rule bg-plate p-2">
-          <b>{walk.pattern.says}</b> <span className="text-soft">{walk.pattern.do}</span>
-        </p>
-      )}
+      {walk.unaccounted_says && <p data-testid="unaccounted">{walk.unaccounted_says}</p>}
       {walk.cautions.map((c) => (
         <p key={c.id} role="note" className="hatch-over rounded p-2">
           <b>{c.when}.</b> {c.says}

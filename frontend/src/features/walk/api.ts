@@ -62,9 +62,11 @@ export function useMeans(walk: Walk, card: Card, typed: string) {
 export type Swept = Schema["SweptOut"];
 
 /** The sweep at rest, once it is opened. */
-export function useAtRest(walk: Walk, enabled: boolean) {
+export function useAtRest(walk: Walk, contact: string | null, enabled: boolean) {
   const { run, scenario, stage } = walk;
-  const asked = new URLSearchParams({ run, scenario, stage }).toString();
+  const words = new URLSearchParams({ run, scenario, stage });
+  if (contact) words.set("contact", contact);
+  const asked = words.toString();
   return useQuery({
     queryKey: keys.atRest(walk.job, asked),
     queryFn: () => call<Schema["AtRestOut"]>(`/jobs/${walk.job}/walk/at-rest?${asked}`),

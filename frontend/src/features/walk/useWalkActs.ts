@@ -39,6 +39,8 @@ export interface Reading {
   moved?: string;
   /** Loads that are otherwise than in the moment that is set. */
   states?: Schema["NewReading"]["states"];
+  /** Contacts that are otherwise than in the moment that is set. */
+  contacts?: Schema["NewReading"]["contacts"];
 }
 
 /**

@@ -2,7 +2,11 @@ import type { Verdict } from "../../api/client";
 
 const WORDS: Record<Verdict, string> = {
   within: "within",
+  within_as_ran: "within as it ran",
   over: "over",
+  over_as_ran: "over as it ran",
+  open: "open",
+  contradiction: "can't all be true",
   too_close: "too close to call",
   high: "a little high",
   not_loaded: "not loaded",
@@ -10,7 +14,11 @@ const WORDS: Record<Verdict, string> = {
 };
 const SIGNS: Record<Verdict, string> = {
   within: "✓",
+  within_as_ran: "◐",
   over: "▲",
+  over_as_ran: "▲",
+  open: "⊣",
+  contradiction: "≠",
   too_close: "≈",
   high: "△",
   not_loaded: "○",
@@ -18,7 +26,11 @@ const SIGNS: Record<Verdict, string> = {
 };
 export const INK: Record<Verdict, string> = {
   within: "text-slate",
+  within_as_ran: "text-slate",
   over: "text-over",
+  over_as_ran: "text-over",
+  open: "text-over",
+  contradiction: "text-over",
   too_close: "text-ochre",
   high: "text-ochre",
   not_loaded: "text-soft",
@@ -26,7 +38,11 @@ export const INK: Record<Verdict, string> = {
 };
 export const FILL: Record<Verdict, string> = {
   within: "",
+  within_as_ran: "",
   over: "hatch-over",
+  over_as_ran: "hatch-over",
+  open: "hatch-over",
+  contradiction: "dots-close",
   too_close: "dots-close",
   high: "",
   not_loaded: "",

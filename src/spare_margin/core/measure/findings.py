@@ -25,19 +25,20 @@ FindingCode = Literal[
     "surface_warm",
     "surface_hot",
     "ripples",
-    "does_not_fit",
     "over",
     "grows_warm",
     "shrinks_warm",
     "changes",
     "a_little_high",
     "more_lost_than_drawn",
-    "one_of_two",
     "over_as_drawn",
     "low_current",
     "high_current",
     "drops_out",
     "protection_open",
+    "contradiction",
+    "comes_and_goes",
+    "source_unsettled",
 ]
 BURNING: frozenset[FindingCode] = frozenset({"burns", "surface_hot"})
 """Findings of something that is a fire hazard now."""

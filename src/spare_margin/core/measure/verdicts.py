@@ -2,11 +2,16 @@
 
 from typing import Literal
 
-Verdict = Literal["within", "over", "too_close", "high", "not_loaded", "not_measured"]
+Verdict = Literal[
+    "within", "within_as_ran", "over", "over_as_ran", "too_close", "high", "open", "contradiction",
+    "not_loaded", "not_measured",
+]  # fmt: skip
 """What is shown of a piece, a side or a run. `high`: a piece above its own allowance, ceilings kept."""
 
 
-def verdict(drop_v: float, doubt_v: float, allowance_v: float) -> Verdict:
+def verdict(
+    drop_v: float, doubt_v: float, allowance_v: float
+) -> Literal["within", "over", "too_close"]:
     """Within if drop + doubt keeps the allowance, over if drop - doubt exceeds it, else too close.
 
     >>> verdict(0.11, 0.01, 0.12), verdict(0.115, 0.01, 0.12), verdict(0.1301, 0.01, 0.12)

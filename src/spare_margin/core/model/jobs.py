@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from spare_margin.core.model.limits import Ceilings
-from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.pieces import ContactState, Craft
 
 Stage = Literal["as_found", "planned", "as_left"]
 STAGES: tuple[Stage, ...] = ("as_found", "planned", "as_left")
@@ -133,7 +133,8 @@ class Moment:
 
     `loads` are loads that are otherwise than in the scenario, by id; `warm_min` the minutes since
     switching on, `rpm` the engine's speed, `charging` whether a charger runs. With a `stand_in`, the
-    `leads_ohm` of a reading are those of its leads, whose drop the reading lacks.
+    `leads_ohm` of a reading are those of its leads, whose drop the reading lacks. `contacts` are switches,
+    breakers and relay contacts that were commanded otherwise than in the scenario, by id.
     """
 
     id: str
@@ -144,6 +145,7 @@ class Moment:
     charging: bool | None = None
     note: str = ""
     stand_in: StandInLoad | None = None
+    contacts: Mapping[str, ContactState] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

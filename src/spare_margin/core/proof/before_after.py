@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from spare_margin.core.evidence.observation.observations import Observation, live_readings
-from spare_margin.core.evidence.verdict.judgement import DOUBT, JudgedSpan, Judgement, Verdict
-from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.evidence.verdict.account import account
+from spare_margin.core.evidence.verdict.judgement import JudgedSpan, Judgement, PartVerdict
 from spare_margin.core.model.pieces import SIDES, Side
 from spare_margin.core.walk.walk import Measurement
 
@@ -27,7 +27,7 @@ class Figure:
 
     value: float
     doubt: float
-    verdict: Verdict = "not_judged"
+    verdict: PartVerdict = "not_judged"
     reading: str = ""
 
     @property
@@ -67,7 +67,7 @@ class PieceChange:
 
 @dataclass(frozen=True, slots=True)
 class Won:
-    """What the repair gave, in one scenario by the craft as measured: before and after."""
+    """What the repair gave, by what was read before and after."""
 
     scenario: str
     load_v: tuple[float | None, float | None]
@@ -121,32 +121,18 @@ def _figure(each: Measurement, found: Judgement) -> Figure | None:
 
 
 def _current(found: Judgement) -> Figure | None:
-    """What the load draws: as metered in the moment judged, else worked out from drops."""
+    """What the load draws, as metered in the moment that counts."""
     metered = metered_current(found)
-    if metered is not None:
-        return Figure(abs(metered.value), DOUBT * metered.sigma, reading=metered.reading)
-    return None if found.amps is None else _told(Figure(*found.amps))
+    if metered is None:
+        return None if found.amps is None else Figure(*found.amps)
+    return Figure(abs(metered.value), metered.limit, reading=metered.reading)
 
 
 def metered_current(found: Judgement) -> Observation | None:
-    """The last reading of the load's own current in the moment judged: at it, or in series with it."""
-    key = found.conditions.key if found.conditions else ""
-    on_way = {s.piece.id for s in found.run.steps()}
-    own = [
-        o
-        for o in found.search.observed.values
-        if o.quantity == "amperes" and o.conditions.key == key
-        if o.through == found.run.load.id or (o.through in on_way and _is_the_loads(o, found))
-    ]
-    return own[-1] if own else None
-
-
-def _is_the_loads(o: Observation, found: Judgement) -> bool:
-    """Whether a current through a piece is that of the load alone: a shared piece carries others' too."""
-    if found.amps is None:
-        return False
-    amperes, doubt = found.amps
-    return abs(abs(o.value) - amperes) <= doubt + DOUBT * o.sigma
+    """The last reading of the load's own current in the moment that counts: at it, or in series with it."""
+    judged = found.concluded.judged
+    clamped = judged.moment.clamped if judged is not None else ()
+    return next((o for o in found.observed.each if o.reading in clamped[-1:]), None)
 
 
 def _told(figure: Figure) -> Figure | None:
@@ -158,7 +144,7 @@ def _off_the_way(each: Measurement, found: Judgement) -> Figure | None:
     """What was read beside the run's own way while it was on, as over the coil of a relay."""
     own = [
         o
-        for o in found.search.observed.values
+        for o in found.observed.each
         if o.quantity == "volts"
         and {o.red, o.black} == {each.red, each.black}
         and found.run.load.id in o.conditions.running
@@ -166,7 +152,7 @@ def _off_the_way(each: Measurement, found: Judgement) -> Figure | None:
     if not own:
         return None
     value = own[-1].value if own[-1].red == each.red else -own[-1].value
-    return Figure(value, DOUBT * own[-1].sigma, reading=own[-1].reading)
+    return Figure(value, own[-1].limit, reading=own[-1].reading)
 
 
 def piece_changes(
@@ -176,9 +162,7 @@ def piece_changes(
     crossed = {piece for span in left.spans if span.span.side for piece in span.span.pieces}
     after = left.measured.solved(left.worst.id)[0].solution.elements
     before = None
-    if found is not None and any(
-        s.id == left.worst.id for s in found.judgement.measured.craft.scenarios
-    ):
+    if found is not None and any(s.id == left.worst.id for s in found.judgement.craft.scenarios):
         before = found.judgement.measured.solved(left.worst.id)[0].solution.elements
     for side in SIDES:
         for step in (s for s in left.run.side(side) if not s.beside):
@@ -193,18 +177,35 @@ def piece_changes(
 
 
 def won(found: Pass | None, left: Judgement) -> Won | None:
-    """What was won; None where nothing was read before, or the scenario is a new one."""
+    """What was won, by what was read before and after; None where either lacks a side or a current."""
     if found is None:
         return None
-    was, key = found.judgement.measured, left.worst.id
-    if all(s.id != key for s in was.craft.scenarios):
+    both = [_lost(found.judgement), _lost(left)]
+    before, after = both
+    if before is None or after is None:
         return None
-    both = was, left.measured
-    lost = [(s.feed_v + s.return_v) for s in (m.spend(key, Ceilings()) for m in both)]
     return Won(
-        key, (was.load_v.get(key), left.measured.load_v.get(key)), (lost[0], lost[1]),
-        (was.heat_w(key), left.measured.heat_w(key)),
+        left.worst.id, (before.load_v, after.load_v), (before.lost_v, after.lost_v),
+        (before.heat_w, after.heat_w),
     )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class _Lost:
+    """What a run lost when it was read: volts at the load, volts in the wiring, watts there."""
+
+    load_v: float | None
+    lost_v: float
+    heat_w: float
+
+
+def _lost(found: Judgement) -> _Lost | None:
+    sides = [found.sides[side].volts for side in SIDES]
+    if found.amps is None or sides[0] is None or sides[1] is None:
+        return None
+    lost = sides[0] + sides[1]
+    load = account(found).load
+    return _Lost(None if load is None else load.volts, lost, lost * found.amps[0])
 
 
 def surfaces(found: Pass | None, left: Pass) -> Iterator[Surface]:

@@ -25,8 +25,6 @@ COOL = "proof.cool"
 """The note that says that every joint worked on was felt, and none is hot."""
 DANGEROUS = ("thin_for_fuse", "overloaded", "unfused")
 """What is wrong with the protection that no repair may leave behind."""
-GUILTY = 0.5
-"""An element this likely at fault is named where a ceiling is passed."""
 Code = Literal[
     "loaded", "ceilings", "points", "repeats", "closes", "cool", "fuses", "cautions", "alike"
 ]
@@ -126,15 +124,11 @@ def _differ(one: Reading, other: Reading) -> bool:
 
 
 def _ceilings(left: Judgement) -> Condition:
-    holds = {"within": True, "over": False}.get(left.verdict)
+    holds = {"within": True, "over": False, "over_as_ran": False}.get(left.verdict)
     facts: dict[str, float | str] = {"verdict": left.verdict}
     if left.spare is not None:
         facts |= {"spare": left.spare[0], "which": left.spare[1]}
-    about: tuple[str, ...] = ()
-    element, p = left.top
-    if holds is False and element is not None and p >= GUILTY:
-        about = (element,)
-    return Condition("ceilings", holds, about, facts)
+    return Condition("ceilings", holds, left.found if holds is False else (), facts)
 
 
 def _closes(left: Judgement) -> Condition:

@@ -84,7 +84,7 @@ def circumstances(found: Judgement, readings: Iterable[Reading]) -> Circumstance
     conditions = found.conditions
     if conditions is None:
         return None
-    here = [o for o in found.search.observed.values if o.conditions.key == conditions.key]
+    here = [o for o in found.observed.each if o.conditions.key == conditions.key]
     ids = {o.reading for o in here}
     own = [r for r in live_readings(readings) if r.id in ids]
     sums = account(found)
@@ -119,9 +119,9 @@ def likenesses(
 ) -> tuple[Likeness, ...]:
     """Every condition compared, of a run judged as found and as left."""
     lost = _Lost(left.measured, after.scenario)
-    source, nominal = left.run.source, left.measured.craft.nominal_v
-    common = frozenset(x.id for x in found.measured.craft.loads)
-    common &= frozenset(x.id for x in left.measured.craft.loads)
+    source, nominal = left.run.source, left.craft.nominal_v
+    common = frozenset(x.id for x in found.craft.loads)
+    common &= frozenset(x.id for x in left.craft.loads)
     return (
         _loads(before, after, common, lost),
         _current(before, after, left.run.load, lost),

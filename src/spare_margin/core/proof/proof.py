@@ -77,7 +77,7 @@ def prove(
     skipped = skips(notes)
     unread = left_to_read(judged, points)
     missing = [m for m in unread if m.id not in skipped]
-    worked = frozenset(changed_pieces(wiring, judged.measured.craft, judged.run))
+    worked = frozenset(changed_pieces(wiring, judged.craft, judged.run))
     return Proof(
         None if found is None else found.judgement, judged, before, after,
         conditions(found, left, missing, worked, alike, notes, guards, violations), alike,

@@ -29,8 +29,6 @@ CautionId = Literal[
     "typical",
 ]
 HIGH_CURRENT_A = 40.0
-SURE = 0.5
-"""A fault this likely is cautioned against as if it were known."""
 GUARDS: frozenset[CautionId] = frozenset(
     {
         "high_current", "battery", "petrol_gas", "lithium", "control_units", "mains_side",
@@ -94,14 +92,9 @@ def raised(found: Judgement) -> frozenset[CautionId]:
     out: set[CautionId] = set()
     if any(f.code in BURNING for f in found.findings):
         out.add("hot_joint")
-    pieces = {s.piece.id: s.piece for s in found.run.steps()}
-    for suspect in found.search.suspects:
-        piece = pieces.get(suspect.element or "")
-        if piece is None or suspect.probability < SURE:
-            continue
-        if suspect.kind == "open" and kind_of(piece) in ("fuse", "breaker"):
-            out.add("open_protection")
+    if any(f.code == "protection_open" for f in found.findings):
+        out.add("open_protection")
     body = any(kind_of(s.piece) == "body_return" for s in found.run.back)
-    if body and found.sides["return"].verdict == "over":
+    if body and found.sides["return"].verdict in ("over", "over_as_ran"):
         out.add("body_return")
     return frozenset(out)

@@ -1,14 +1,15 @@
 """The walk of a run: one measurement after the other, until it is known what is wrong or nothing is.
 
-Source at the posts, current proven, the whole loop at the load; then, only if that fails, the whole
-return, the whole feed, and points of the side that failed, in the order that tells most per minute. After
-a true zero current it goes on for the open, by absolute readings.
+The current and both whole sides, each across itself, judge a run; only what those leave open is read on, by
+what the conclusion asks for. Of several points that would do, the odds pick the one that tells most per
+minute. After a true zero current it goes on for the open, by absolute readings.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
+from spare_margin.core.bounds.conclusion import Reread
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.verdict.judgement import Done, Judgement
 from spare_margin.core.model.jobs import WalkNote
@@ -18,10 +19,6 @@ CardKind = Literal["source", "current", "load", "side", "span"]
 Ending = Done
 ENDS: tuple[Done, ...] = ("good", "cornered", "load", "as_drawn")
 """How a walk ends because something is known; the others end it for want of anything to read."""
-LIKELY = 0.3
-"""A stretch that holds this much of the suspicion is worth splitting."""
-OPENING_ALWAYS = 3
-"""Source, current and load are read on every walk; the sides only where that is not enough."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,8 +30,6 @@ class Measurement:
     red: str
     black: str
     side: Side | None = None
-    bits: float | None = None
-    minutes: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,22 +60,12 @@ def walk(found: Judgement, notes: Sequence[WalkNote], proving: Sequence[Measurem
     done = [m for m in every if _is_done(m, read, amps)]
     passed = [m for m in every if m.id in skipped and m not in done]
     ended: Ending = found.done if found.done in ENDS else ""
-    asked: list[Measurement] = []
-    if not ended:
-        asked += fixed[:OPENING_ALWAYS]
-        spans = [
-            replace(span(found.run, p.red, p.black), bits=p.bits, minutes=p.minutes)
-            for p in found.probes
-        ]
-        search = [*_sides(found, fixed[OPENING_ALWAYS:]), *spans]
-        # What proves a repair is read anyway; what is wrong with one is searched for first.
-        asked += [*search, *proving] if found.verdict == "over" else [*proving, *search]
-    elif ended == "good":
-        asked += proving
-    known = {m.id for m in done}
-    for each in asked:
-        # A probe of the search may ask for what was read before, where that is doubted.
-        if each.id not in skipped and (each.bits is not None or each.id not in known):
+    search = [] if ended else [_measurement(found, each) for each in _guided(found)]
+    unread = [m for m in proving if m not in done] if ended in ("", "good") else []
+    # What proves a repair is read anyway; what is wrong with one is searched for first.
+    wrong = found.conclusion.headline in ("contradiction", "over", "over_as_ran", "open")
+    for each in [*search, *unread] if wrong else [*unread, *search]:
+        if each.id not in skipped:
             return Walk(tuple(done), tuple(passed), each, "")
     stretch = "" if ended in ("good", "load") else _stretch(found)
     if stretch and split_step(stretch) not in skipped:
@@ -96,32 +81,38 @@ def split_step(stretch: str) -> str:
 
 
 def _stretch(found: Judgement) -> str:
-    """The stretch nobody has drawn that most likely holds the trouble; empty where none does."""
-    by_element = found.search.by_element
-    stretches = {
-        s.piece.id
-        for s in found.run.steps()
-        if undrawn(s.piece) and kind_of(s.piece) in ("unknown", "conductor")
-    }
-    wrong = found.verdict == "over" or found.loaded is False
-    best = max(stretches, key=lambda key: (by_element.get(key, 0.0), key), default="")
-    return best if wrong and by_element.get(best, 0.0) >= LIKELY else ""
+    """The stretch nobody has drawn that holds the trouble; empty where none does."""
+    made = found.conclusion
+    between = found.run.between(*made.between) if made.between else None
+    where = set(found.found) | set(between.pieces if between else ())
+    undrawn_ones = [
+        s.piece.id for s in found.run.steps()
+        if s.piece.id in where and undrawn(s.piece) and kind_of(s.piece) == "unknown"
+    ]  # fmt: skip
+    return undrawn_ones[0] if undrawn_ones else ""
 
 
-def _sides(found: Judgement, sides: Sequence[Measurement]) -> list[Measurement]:
-    """Whole sides that are not known yet, the one that tells most per minute first.
+def _guided(found: Judgement) -> list[Reread]:
+    """What the conclusion asks for; of several spans that would do, the one that tells most per minute."""
+    asked = list(found.conclusion.to_read)
+    spans = [each for each in asked if each.kind == "span"]
+    if len(spans) < 2 or spans[0] is not asked[0]:
+        return asked
+    worth = {frozenset((p.red, p.black)): p.bits / p.minutes for p in found.probes}
+    spans.sort(key=lambda each: -worth.get(frozenset((each.red, each.black)), 0.0))
+    return [*spans, *(each for each in asked if each.kind != "span")]
 
-    One side is enough: the other is then known by difference. None of an open is told by them.
-    """
-    if found.loaded is False:
-        return []
-    worth = {(p.red, p.black): p.bits / p.minutes for p in found.probes}
-    unknown = [each for each in sides if each.side and not found.sides[each.side].read]
-    return sorted(unknown, key=lambda each: -worth.get((each.red, each.black), 0.0))
+
+def _measurement(found: Judgement, asked: Reread) -> Measurement:
+    """What is asked for as a measurement, with what the odds expect of it where they were asked."""
+    if asked.kind == "span":
+        return span(found.run, asked.red, asked.black)
+    name = asked.side if asked.kind == "side" and asked.side else asked.kind
+    return next(m for m in opening(found.run) if m.id == name)
 
 
 def opening(run: Run) -> list[Measurement]:
-    """The measurements with which every walk opens."""
+    """The measurements that judge a whole run, and check its sum."""
     return [
         Measurement("source", "source", run.source.live, run.source.back),
         Measurement("current", "current", run.feed_terminal, run.return_terminal),
@@ -133,9 +124,9 @@ def opening(run: Run) -> list[Measurement]:
 
 def _read(found: Judgement) -> tuple[frozenset[frozenset[str]], bool]:
     """Pairs of points that were read with the run commanded on, and whether a current was."""
-    own = [o for o in found.search.observed.values if found.run.load.id in o.conditions.running]
+    own = [o for o in found.observed.each if found.run.load.id in o.conditions.running]
     pairs = frozenset(frozenset((o.red, o.black)) for o in own if o.quantity == "volts")
-    silent = frozenset(frozenset((s.red, s.black)) for s in found.search.observed.silences)
+    silent = frozenset(frozenset((s.red, s.black)) for s in found.observed.silences)
     return pairs | silent, any(o.quantity == "amperes" for o in own)
 
 

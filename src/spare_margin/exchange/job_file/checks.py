@@ -4,6 +4,7 @@ from collections.abc import Iterable
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Revision
+from spare_margin.core.model.pieces import CONTACTS, kind_of
 
 from .models import JobFile
 
@@ -127,6 +128,7 @@ def moment_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobErro
     scenarios = {s.id for r in revisions for s in r.craft.scenarios}
     loads = {x.id for r in revisions for x in r.craft.loads}
     points = {p.id for r in revisions for p in r.craft.points}
+    contacts = {p.id for r in revisions for p in r.craft.pieces if kind_of(p) in CONTACTS}
     moments: set[str] = set()
     for i, moment in enumerate(model.moments):
         at = f"moments[{i}]"
@@ -141,6 +143,12 @@ def moment_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobErro
         for key, point in (("from", held.start), ("to", held.end)) if held else ():
             if point not in points:
                 yield JobError(f"{at}.stand_in.{key}", f"there is no {point}", "an id from nodes")
+        for key in moment.contacts:
+            if key not in contacts:
+                yield JobError(
+                    f"{at}.contacts.{key}", f"there is no contact {key}",
+                    "an id of a switch, a breaker or a relay contact",
+                )  # fmt: skip
         for load in moment.loads:
             if load not in loads:
                 yield JobError(f"{at}.loads.{load}", f"there is no load {load}", "an id of a load")

@@ -19,6 +19,7 @@ from spare_margin.core.model.jobs import (
     Stage,
     TrialKind,
 )
+from spare_margin.core.model.pieces import ContactState
 
 from .bounds import Amperes, Dot, FileModel, Id, Moment, Name, Text
 
@@ -116,6 +117,7 @@ class FileMoment(FileModel):
     charging: bool | None = None
     note: Text = ""
     stand_in: FileStandIn | None = None
+    contacts: dict[Id, ContactState] = {}
 
 
 class FileTrial(FileModel):

@@ -110,6 +110,7 @@ def _measured(read: ReadJob) -> dict[str, Any]:
             without_empty(
                 id=m.id, scenario=m.scenario, loads=dict(m.loads) or None, warm_min=m.warm_min,
                 rpm=m.rpm, charging=m.charging, note=m.note, stand_in=_stand_in(m),
+                contacts=dict(m.contacts) or None,
             )
             for m in read.moments
         ]  # fmt: skip

@@ -5,14 +5,15 @@ from dataclasses import replace
 from functools import cached_property
 from threading import Lock
 
+from spare_margin.core.bounds.held import Limits as Held
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.loops import Loops
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
-from spare_margin.core.budget.scenarios import solved_scenario, solved_scenarios
+from spare_margin.core.budget.scenarios import ScenarioState, solved_scenario
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Run, traced
+from spare_margin.core.circuit.runs import Run, Traced, traced
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.observation.observations import observe
+from spare_margin.core.evidence.observation.observations import live_readings, observe
 from spare_margin.core.evidence.verdict.diagnosis import Diagnosis, diagnosed
 from spare_margin.core.evidence.verdict.judge import judge_run
 from spare_margin.core.evidence.verdict.judgement import Judgement
@@ -41,33 +42,58 @@ class Judging:
         self.craft, self.limits, self.tables = craft, limits, tables
         self.readings, self.moments, self.trials = list(readings), list(moments), list(trials)
         self.stale = stale
+        self._states: dict[str, ScenarioState] = {}
+        self._drawn: dict[str, Mapping[str, float]] = {}
         self._budgets: dict[str, RunBudgets] = {}
         self._judged: dict[tuple[str, tuple[str, frozenset[str]] | None], Judgement] = {}
         self._judging = Lock()
 
     @cached_property
+    def traced(self) -> Traced:
+        """The runs of the craft, and who passes each piece."""
+        return traced(self.craft, closed_ohms(self.craft, self.tables))
+
+    @property
     def runs(self) -> Mapping[str, Run]:
         """Every run that closes, by load id."""
-        return traced(self.craft, closed_ohms(self.craft, self.tables)).runs
+        return self.traced.runs
 
     def budget(self, run_id: str, scenario: Scenario) -> RunBudget:
         """The budget of a run in a scenario, its load on."""
         on = scenario if run_id in scenario.on else _with_on(scenario, run_id)
-        key = f"{scenario.id} {sorted(on.on)}"
+        key = _told_by(on)
         if key not in self._budgets:
-            state = solved_scenario(self.craft, on, self.tables)
             self._budgets[key] = RunBudgets(
-                self.craft, self.runs, state.solution, self.limits, self.tables,
+                self.craft, self.runs, self._solved(on).solution, self.limits, self.tables,
                 self._copper if on is scenario else None,
             )  # fmt: skip
         return self._budgets[key][run_id]
+
+    def drawn(self, scenario: Scenario) -> Mapping[str, float]:
+        """What each load draws (A) in a scenario by the drawing, by its id."""
+        key = _told_by(scenario)
+        if key not in self._drawn:
+            states = self._solved(scenario).solution.elements
+            self._drawn[key] = {x.id: abs(states.current_a(x.id)) for x in self.craft.loads}
+        return self._drawn[key]
+
+    def _solved(self, scenario: Scenario) -> ScenarioState:
+        key = _told_by(scenario)
+        if key not in self._states:
+            self._states[key] = solved_scenario(self.craft, scenario, self.tables)
+        return self._states[key]
 
     @cached_property
     def _copper(self) -> CopperOhms:
         """What the conductors may have, over all scenarios."""
         loops = Loops(self.craft, self.runs, self.limits, self.tables)
-        states = solved_scenarios(self.craft, self.tables)
+        states = [self._solved(scenario) for scenario in self.craft.scenarios]
         return CopperOhms([FixedShares.at(loops, each.solution) for each in states])
+
+    def share(self, like: "Judging") -> None:
+        """Take over what was worked out of the same wiring with other readings."""
+        self.__dict__["traced"] = like.traced
+        self._states, self._drawn, self._budgets = like._states, like._drawn, like._budgets
 
     def judge(self, run_id: str, scenario: Scenario | None = None) -> Judgement:
         """What the readings say of a run; `scenario` is what will be read in where nothing was yet.
@@ -88,15 +114,30 @@ class Judging:
         run = self.runs[run_id]
         observed = observe(
             self.craft, self.readings, self.moments, self.trials, self.stale(run),
-            run.forward_spans,
+            self._forward(run),
+        )  # fmt: skip
+        limits = Held(
+            self.limits.ceilings(run.load, self.craft.nominal_v),
+            lambda each: self.budget(run_id, each), self.drawn, self.craft.scenarios,
         )  # fmt: skip
         made = judge_run(
-            self.craft, run, observed, self.limits, self.tables,
-            lambda each: self.budget(run_id, each), scenario,
+            self.craft, run, self.traced.users, observed, limits, self.tables, scenario,
+            self._out_of_reach,
         )  # fmt: skip
         # Once something was read under load, that says in which scenario to read on, whatever is asked.
         self._judged[run_id, None if made.conditions else asked] = made
         return made
+
+    def _forward(self, run: Run) -> frozenset[tuple[str, str]]:
+        """Pairs of points over which volts can only fall: none where another source may push back."""
+        one = sum(1 for s in self.craft.sources if not s.off) == 1
+        return run.forward_spans if one else frozenset()
+
+    @cached_property
+    def _out_of_reach(self) -> frozenset[frozenset[str]]:
+        """Pairs of points of which somebody said that no lead gets there."""
+        live = live_readings(self.readings)
+        return frozenset(frozenset((r.red, r.black)) for r in live if r.state == "not_reachable")
 
     def most_read(self) -> str:
         """The run at whose load most was read, the first of the craft where nothing was.
@@ -123,6 +164,12 @@ def planned_by(found: Judging, plan: Judging, run_id: str) -> tuple[Judgement, P
     ceilings = plan.limits.ceilings(run.load, plan.craft.nominal_v)
     made = planned(judgement, plan.craft, run, ceilings)
     return None if made is None else (judgement, made)
+
+
+def _told_by(scenario: Scenario) -> str:
+    """What tells a scenario from others of the same craft: what is on, starting, and closed."""
+    on, starting = sorted(scenario.on), sorted(scenario.starting)
+    return f"{scenario.id} {on} {starting} {sorted(scenario.contacts.items())}"
 
 
 def _with_on(scenario: Scenario, load: str) -> Scenario:

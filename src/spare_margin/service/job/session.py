@@ -99,7 +99,8 @@ class JobSession:
         """A stage's wiring in the scenario that is shown."""
         head, scenario = self.head(stage), view.scenario
         key = (
-            self.job.id, head.id, scenario.id, scenario.on, self.tables, self.limits_key()
+            self.job.id, head.id, scenario.id, scenario.on, tuple(sorted(scenario.contacts.items())),
+            self.tables, self.limits_key(),
         )  # fmt: skip
         made: SolvedWiring = self.caches.solved(
             key,
@@ -165,7 +166,7 @@ class JobSession:
                 found = judging.judge(run_id)
                 if found.verdict != "not_judged":
                     point = found.measured.point
-                    suspects = {k: p for k, p in found.search.by_element.items() if k is not None}
+                    suspects = {k: p for k, p in found.suspicion.items() if k is not None}
             load = judging.craft.load(run_id)
             return Upgrading(
                 Bench(

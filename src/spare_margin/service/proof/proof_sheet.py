@@ -44,7 +44,7 @@ def proof_sheet(session: JobSession, run_id: str) -> ProofSheet:
     """The proof of a run as far as it was read. JobError where the wiring as left has no such run."""
     proof = proof_of(session, run_id)
     left = proof.left
-    craft = left.measured.craft
+    craft = left.craft
     head = session.head(session.standing_in("as_left"))
     first = next(iter(session.snapshot.heads.values()))
     steps = _steps(session.snapshot.readings)
@@ -91,7 +91,7 @@ def _kelvin(value: float | None) -> str:
 
 
 def _reading(row: before_after.Row, proof: Proof, steps: Mapping[str, float]) -> ReadingLine:
-    at, craft = row.measurement, proof.left.measured.craft
+    at, craft = row.measurement, proof.left.craft
     current = at.kind == "current"
     shown = ampere_figure if current else volt_figure
 
@@ -137,13 +137,13 @@ def _bars(proof: Proof) -> Iterator[SideBar]:
         before = None if proof.found is None else proof.found.sides[side].loaded_v
         yield SideBar(
             side_word(side), None if before is None else volt_figure(before),
-            volt_figure(judged.loaded_v),
+            volt_figure(judged.loaded_v or 0.0),
             None if judged.ceiling_v is None else volt_figure(judged.ceiling_v),
         )  # fmt: skip
 
 
 def _pieces(proof: Proof) -> Iterator[PieceLine]:
-    names = full_names(proof.left.measured.craft, proof.left.run)
+    names = full_names(proof.left.craft, proof.left.run)
     for each in proof.pieces:
         yield PieceLine(
             each.piece, names[each.piece], each.side,

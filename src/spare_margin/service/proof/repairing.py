@@ -1,11 +1,13 @@
 """What a repair of a run takes and what proves it: the work order, the readings afterwards, the proof."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.measure.staleness import stale_readings
 from spare_margin.core.model.jobs import Reading, Revision, Stage, WalkNote
 from spare_margin.core.model.pieces import Craft, Scenario
 from spare_margin.core.proof.conditions import acknowledged
@@ -96,7 +98,8 @@ def proof_of(session: JobSession, run_id: str) -> Proof:
 
 @dataclass(frozen=True, slots=True)
 class Try:
-    """One repair as it was read: the wiring then, and what its own readings said of the run."""
+    """One repair as it was read: the wiring then, its own readings, and what they and earlier ones of what
+    was not changed since said of the run."""
 
     revision: Revision
     found: Judgement
@@ -110,18 +113,29 @@ def tries(session: JobSession, run_id: str) -> list[Try]:
     for reading in snapshot.readings_of("as_left"):
         by_revision.setdefault(reading.revision, []).append(reading)
     out = []
-    for key, readings in by_revision.items():
+    so_far: list[Reading] = []
+    for key, readings in sorted(
+        by_revision.items(), key=lambda each: snapshot.revisions[each[0]].made_at
+    ):
         revision = snapshot.revisions[key]
+        so_far = [*so_far, *readings]
         judging = Judging(
-            revision.craft, readings, snapshot.moments,
+            revision.craft, so_far, snapshot.moments,
             [t for t in snapshot.trials if t.revision == key], session.limits,
-            session.tables,
+            session.tables, _stale_on(so_far, revision, snapshot.revisions),
         )  # fmt: skip
         if run_id in judging.runs:
             found = judging.judge(run_id)
             if found.spans or found.amps is not None:
                 out.append(Try(revision, found, tuple(readings)))
-    return sorted(out, key=lambda each: each.revision.made_at)
+    return out
+
+
+def _stale_on(
+    readings: list[Reading], revision: Revision, revisions: Mapping[str, Revision]
+) -> Callable[[Run], frozenset[str]]:
+    """Which of these readings the changes up to a wiring have made old."""
+    return lambda run: stale_readings(readings, revision, revisions, run)
 
 
 def default_run(session: JobSession) -> str:

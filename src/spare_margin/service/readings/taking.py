@@ -17,7 +17,7 @@ from spare_margin.core.model.jobs import (
     StandInLoad,
 )
 from spare_margin.core.model.meters import CLAMP_METER, Meter
-from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.pieces import CONTACTS, ContactState, Craft, kind_of
 from spare_margin.core.walk.safety import out_of_scope
 from spare_margin.exchange.quantities import Kind, Understood, understand
 from spare_margin.service.errors import MOVED_ON, OTHER_WIRING, Conflict
@@ -52,9 +52,9 @@ class Typed:
 
     `leads` are the ohms of the meter's own leads, of a reading of ohms; `beside` the cable beside a warm
     surface, where both temperatures were read as they are; `moved` the piece that was moved meanwhile.
-    `waited_s` is how long it waited
-    on a device, by that device's clock; `revision` the wiring that was on its screen, `window` that of a
-    meter's log it comes from.
+    `contacts` are switches, breakers and relay contacts that were open or closed otherwise than in the
+    scenario, by id. `waited_s` is how long it waited on a device, by that device's clock; `revision` the
+    wiring that was on its screen, `window` that of a meter's log it comes from.
     """
 
     id: str
@@ -79,6 +79,7 @@ class Typed:
     beside: str = ""
     moved: str = ""
     rpm: str = ""
+    contacts: Mapping[str, ContactState] | None = None
     stand_in: StandInLoad | None = None
     stand_in_leads_ohm: float = 0.0
 
@@ -196,6 +197,12 @@ def standing(
     for load in typed.states or {}:
         if load not in loads:
             raise JobError("states", f"there is no load {load}", "ids of loads")
+    known = {p.id for p in head.craft.pieces if kind_of(p) in CONTACTS}
+    for contact in typed.contacts or {}:
+        if contact not in known:
+            raise JobError(
+                "contacts", f"there is no contact {contact}", "a switch, breaker or relay"
+            )
     if typed.moved and typed.moved not in {p.id for p in head.craft.pieces}:
         raise JobError("moved", f"there is no {typed.moved}", "a piece of the craft")
     _refuse_out_of_scope(head.craft, typed)
@@ -312,12 +319,13 @@ def moment_of(snapshot: JobSnapshot, typed: Typed) -> tuple[Moment | None, bool]
     known already is met again. Whether it is known."""
     states = dict(typed.states or {})
     rpm = _rpm(typed)
-    if not states and typed.charging is None and typed.stand_in is None and rpm is None:
+    said = bool(states or typed.contacts) or typed.charging is not None or rpm is not None
+    if not said and typed.stand_in is None:
         return None, False
     warm = understand(typed.warm, "times", "warm").value if typed.warm.strip() else None
     made = Moment(
         id=new_id(), scenario=typed.scenario, loads=states, warm_min=warm, charging=typed.charging,
-        rpm=rpm, stand_in=typed.stand_in,
+        rpm=rpm, stand_in=typed.stand_in, contacts=dict(typed.contacts or {}),
     )  # fmt: skip
     for held in snapshot.moments:
         if replace(held, id=made.id, note="") == made:

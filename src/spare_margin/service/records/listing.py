@@ -160,7 +160,7 @@ def _fault(session: JobSession) -> tuple[str, str]:
         if not session.measured_on("as_found", run_id):
             continue
         found = judging.judge(run_id)
-        element, _ = found.top
+        element = next(iter(found.found), run_id if found.done == "load" else None)
         if found.done not in ("cornered", "load") or element is None:
             continue
         piece = next((p for p in judging.craft.pieces if p.id == element), None)

@@ -56,7 +56,7 @@ def craft_found(session: JobSession) -> CraftFound:
             inner_times={**point.inner_times, **seen.inner_times},
         )
         if found.verdict != "within":
-            suspected = found.search.by_element.items()
+            suspected = found.suspicion.items()
             guilty |= dict.fromkeys(k for k, p in suspected if k in own and p >= GUILTY)
     readings = tuple(r.id for r in session.snapshot.readings_of("as_found"))
     return CraftFound(craft, point, tuple(guilty), (session.head("as_found").id, readings))

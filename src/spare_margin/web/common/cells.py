@@ -3,7 +3,12 @@
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.evidence.observation.observations import live_readings
 from spare_margin.core.evidence.verdict.account import Account, account
-from spare_margin.core.evidence.verdict.judgement import JudgedSide, JudgedSpan, Judgement, Verdict
+from spare_margin.core.evidence.verdict.judgement import (
+    JudgedSide,
+    JudgedSpan,
+    Judgement,
+    PartVerdict,
+)
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.measure.verdicts import Verdict as ShownVerdict
 from spare_margin.core.model.jobs import Reading, Stage
@@ -11,7 +16,7 @@ from spare_margin.core.model.pieces import Craft, Side
 from spare_margin.wording.craft.workings import WorkingLine
 from spare_margin.wording.language.figures import Figure, ohm_within
 from spare_margin.wording.measured.findings import finding_words
-from spare_margin.wording.measured.spans import reading_lines, span_lines
+from spare_margin.wording.measured.spans import reading_lines, side_lines, span_lines
 from spare_margin.wording.measured.verdicts import judgement_words, shown_verdict
 
 from .models import Cell, FindingOut, Foot, PassOut
@@ -37,7 +42,10 @@ class Pass:
     @property
     def measured(self) -> bool:
         """Whether anything on this run was read."""
-        return bool(self.judgement and (self.judgement.spans or self.judgement.amps is not None))
+        found = self.judgement
+        if found is None:
+            return False
+        return bool(found.spans) or found.amps is not None or found.conclusion.headline == "open"
 
     @property
     def verdict(self) -> ShownVerdict:
@@ -58,7 +66,7 @@ class Pass:
     def side(self, side: Side) -> JudgedSide | None:
         """A side as judged, where it was read."""
         judged = self.judgement.sides[side] if self.judgement else None
-        return judged if judged is not None and judged.read else None
+        return judged if judged is not None and judged.volts is not None else None
 
     def spans(self, red: str, black: str) -> list[JudgedSpan]:
         """What was read over a span, a moment each."""
@@ -83,23 +91,26 @@ class Pass:
         cell = self.cell(*ends)
         if judged is None:
             return cell
-        spare = None if judged.ceiling_v is None else judged.ceiling_v - judged.loaded_v
+        spare = None
+        if judged.ceiling_v is not None and judged.loaded_v is not None:
+            spare = judged.ceiling_v - judged.loaded_v
         verdict = self._verdict(judged.verdict)
+        lines = side_lines(judged, self.judgement) if self.judgement else []
         if cell is not None:
             return cell.model_copy(
                 update={
                     "loaded_v": judged.loaded_v, "spare_v": spare, "verdict": verdict,
-                    "doubt_v": judged.loaded_doubt_v,
+                    "doubt_v": judged.loaded_doubt_v, "working": lines,
                 }
             )  # fmt: skip
         return Cell(
             reading=None, typed="", state="value", volts=judged.volts, accuracy_v=judged.doubt_v,
             loaded_v=judged.loaded_v, doubt_v=judged.loaded_doubt_v, measured=None,
             spare_v=spare, verdict=verdict, direct=False, set_aside=False, taken_at=None, findings=[],
-            working=[],
+            working=lines,
         )  # fmt: skip
 
-    def _verdict(self, verdict: Verdict) -> ShownVerdict:
+    def _verdict(self, verdict: PartVerdict) -> ShownVerdict:
         if verdict == "not_judged":
             unproven = self.judgement is not None and self.judgement.loaded is False
             return "not_loaded" if unproven else "not_measured"
@@ -133,7 +144,7 @@ class Pass:
     def _aside(self) -> frozenset[str]:
         if self.judgement is None:
             return frozenset()
-        return self.judgement.search.set_aside | self.judgement.search.observed.set_aside
+        return self.judgement.observed.set_aside
 
     def _findings_of(self, reading: str) -> list[FindingOut]:
         return [finding(f, self.craft) for f in self.findings if reading in f.readings]
@@ -152,9 +163,7 @@ class Pass:
         """The piece that holds the evidence, if one does."""
         if self.judgement is None or self.judgement.done != "cornered":
             return None
-        element, _ = self.judgement.top
-        pieces = {s.piece.id for s in self.budget.run.steps()}
-        return element if element in pieces else None
+        return next(iter(self.judgement.found), None)
 
     def out(self) -> PassOut:
         """The whole pass."""

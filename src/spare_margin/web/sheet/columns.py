@@ -60,7 +60,7 @@ class Columns:
             key
             for read in (found, left)
             if read is not None and read.judgement is not None
-            for key, share in read.judgement.search.by_element.items()
+            for key, share in read.judgement.suspicion.items()
             if key is not None and share >= SUSPECT
         }
         self.unknown = {x.id for x in solved.craft.loads if x.behaviour is None and x.id in on}

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from spare_margin.core.model.jobs import Hold, LoadState, Quantity, Stage
-from spare_margin.core.model.pieces import Duty, LoadLaw, PieceKind, Repair
+from spare_margin.core.model.pieces import ContactState, Duty, LoadLaw, PieceKind, Repair
 from spare_margin.web.common.models import Model, SheetQuery, Typed, Who
 
 from .models import Sheet
@@ -103,6 +103,7 @@ class NewReading(Model):
     beside: Typed = ""
     moved: Annotated[str, Field(max_length=64)] = ""
     rpm: Typed = ""
+    contacts: Annotated[dict[str, ContactState], Field(max_length=50)] = Field(default_factory=dict)
     view: SheetQuery | None = SheetQuery()
 
 

@@ -340,21 +340,18 @@ class SheetMaker:
         if measured is None or measured.judgement is None:
             return None
         judged = measured.judgement
-        craft = judged.measured
-        scenarios = [s for s in measured.craft.scenarios if s.id in craft.load_v]
+        each = judged.by_scenario()
         return AsMeasured(
             stage=measured.stage,
             worst=judged.worst.name,
             scenarios=[
                 ScenarioVolts(
-                    scenario=s.id,
-                    name=s.name,
-                    load_v=craft.load_v[s.id],
-                    spare_v=_finite(craft.spare(s.id, measured.budget.ceilings)),
+                    scenario=s.id, name=s.name, load_v=each[s.id][0], spare_v=each[s.id][1]
                 )
-                for s in scenarios
+                for s in measured.craft.scenarios
+                if s.id in each
             ],
-            moments=[moment_words(c, measured.craft) for c in judged.search.observed.conditions],
+            moments=[moment_words(c, measured.craft) for c in judged.observed.conditions],
             amps=judged.amps[0] if judged.amps else None,
             amps_doubt=judged.amps[1] if judged.amps else None,
         )

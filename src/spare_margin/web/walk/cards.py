@@ -52,7 +52,7 @@ class Cards:
             red_how=MANNERS[red.access],
             black_how=MANNERS[black.access],
             side=each.side,
-            range=range_words(each, likely),
+            range=range_words(each, likely, self._possible(each)),
             on=on_words(each, run, scenario),
             hold_s=HOLD_SECONDS.get(run.load.duty),
             expect_low=likely.low if likely else None,
@@ -73,6 +73,12 @@ class Cards:
                 self.on.solved.scenario.source(run.source),
             ),
         )
+
+    def _possible(self, each: Measurement) -> float:
+        """What may stand there (V): all of the source over the load, or where nothing flows."""
+        dead = self.on.judgement.loaded is False
+        crosses = self.on.budget.run.between(each.red, each.black) is None
+        return self.on.source_v or self.on.craft.nominal_v if dead or crosses else 0.0
 
     def between(self, red: str, black: str, quantity: Quantity = "volts") -> Measurement:
         """Any two points as a measurement: one of those that open a walk, or a span. JobError names one

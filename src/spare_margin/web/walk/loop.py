@@ -1,10 +1,13 @@
 """The loop of a walk as a small picture, and what was done to it: stretches split, trials made."""
 
+from dataclasses import replace
+
 from spare_margin.core.circuit.runs import Step
+from spare_margin.core.errors import JobError
 from spare_margin.core.measure.stand_in import suits, usual_bulbs
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Trial
-from spare_margin.core.model.pieces import SIDES, kind_of, undrawn
+from spare_margin.core.model.pieces import CONTACTS, SIDES, ContactState, kind_of, undrawn
 from spare_margin.core.walk.at_rest import Swept, breaks, sweep
 from spare_margin.core.walk.walk import split_step
 from spare_margin.service.job.session import Choice
@@ -38,6 +41,8 @@ from .models import (
 )
 from .standing import Standing
 
+OPEN: ContactState = "open"
+
 
 def loop_out(on: Standing) -> LoopOut:
     """The loop for a small picture: its pieces in order, what is read of each, what is suspected."""
@@ -47,7 +52,7 @@ def loop_out(on: Standing) -> LoopOut:
         for s in on.judgement.spans
         if s.verdict != "not_judged"
     }
-    by_element = on.judgement.search.by_element
+    by_element = on.judgement.suspicion
 
     def shown_piece(step: Step) -> LoopPiece:
         piece = step.piece
@@ -99,14 +104,26 @@ def trial_out(on: Standing, t: Trial) -> TrialOut:
     return TrialOut(id=t.id, says=trial_words(t, on.craft, read.value if read else None))
 
 
-def at_rest_out(on: Standing) -> AtRestOut:
-    """The sweep at rest: where every point should stand with the load off, and where it was read."""
+def at_rest_out(on: Standing, contact: str | None) -> AtRestOut:
+    """The sweep at rest: where every point should stand with the load off, and where it was read.
+
+    `contact` is the one that stands open meanwhile. JobError where the run has no such contact.
+    """
     run, session = on.budget.run, on.session
     off = ",".join(sorted(on.view.scenario.on - {on.run_id}))
     held = session.standing_in(on.stage)
     view = session.view(Choice(on.run_id, on.view.scenario.id, held, off))
+    if contact is not None:
+        known = [s.piece.id for s in run.steps() if kind_of(s.piece) in CONTACTS]
+        if contact not in known:
+            raise JobError("contact", f"there is no contact {contact}", ", ".join(known) or "none")
+        contacts = {**view.scenario.contacts, contact: OPEN}
+        view = replace(view, scenario=replace(view.scenario, contacts=contacts))
     moments = {
-        m.id for m in session.snapshot.moments if m.loads.get(on.run_id) in ("off", "unplugged")
+        m.id
+        for m in session.snapshot.moments
+        if m.loads.get(on.run_id) in ("off", "unplugged")
+        and (contact is None or m.contacts.get(contact) == OPEN)
     }
     back = run.source.back
     here = [r for r in on.taken.readings if r.moment in moments and r.quantity == "volts"]

@@ -5,7 +5,6 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from spare_margin.core.edit.splitting import Place
-from spare_margin.core.measure.patterns import TerminalPattern
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import (
     LoadState,
@@ -15,7 +14,7 @@ from spare_margin.core.model.jobs import (
     Stage,
     TrialKind,
 )
-from spare_margin.core.model.pieces import Access, PieceKind, Side
+from spare_margin.core.model.pieces import Access, ContactState, PieceKind, Side
 from spare_margin.service.readings.standing_in import StandInPlace
 from spare_margin.web.common.figures import Ohms, Share, Volts
 from spare_margin.web.common.models import (
@@ -179,21 +178,23 @@ class Card(Model):
 
 
 class SuspectOut(Model):
-    """What may be at fault, and how probable that is by the readings."""
+    """What is at fault by the readings (`found`), or may be, and how probable that is."""
 
     element: str | None
     name: str
     says: str
     probability: Share
     ohm: Ohms | None
+    found: bool
 
 
-class PatternOut(Model):
-    """What the load's two terminals show together."""
+class ContactOut(Model):
+    """A switch, breaker or relay contact on the run, and how it stands in the scenario."""
 
-    code: TerminalPattern
-    says: str
-    do: str
+    id: str
+    name: str
+    kind: PieceKind
+    state: ContactState
 
 
 class MomentOut(Model):
@@ -201,10 +202,10 @@ class MomentOut(Model):
 
     says: str
     loads: list[MomentLoad]
+    contacts: list[ContactOut]
     warm: str
     source_v: Volts | None
     source_age_s: float | None
-    ask_source: str
     asks_rpm: bool
 
 
@@ -236,11 +237,8 @@ class WalkOut(Model):
     verdict_says: str
     suspects: list[SuspectOut]
     suspicion: dict[str, str]
-    together: bool
-    pattern: PatternOut | None
     foot: Foot
     unaccounted_says: str
-    current_says: str
     findings: list[FindingOut]
     cautions: list[Caution]
     meter: str
@@ -268,6 +266,12 @@ class Pulse(Model):
 
 class WalkQuery(SheetQuery):
     """Which run is walked, in which scenario, on which stage."""
+
+
+class AtRestQuery(WalkQuery):
+    """The sweep at rest; `contact` is the one that keeps the load off, where one does."""
+
+    contact: str | None = None
 
 
 class CardQuery(SheetQuery):

@@ -3,11 +3,7 @@
 from datetime import UTC, datetime
 
 from spare_margin.core.evidence.estimate.search import Suspect
-from spare_margin.core.evidence.outlook.outlook import in_moment
-from spare_margin.core.evidence.outlook.source_age import source_doubt_v, source_is_asked_for
-from spare_margin.core.evidence.outlook.trends import read_between
-from spare_margin.core.evidence.response.responses import Row
-from spare_margin.core.measure.patterns import terminal_pattern
+from spare_margin.core.model.pieces import CONTACTS, kind_of
 from spare_margin.core.walk.cautions import guards, raised
 from spare_margin.core.walk.safety import out_of_scope
 from spare_margin.core.walk.walk import (
@@ -22,23 +18,20 @@ from spare_margin.wording.language.figures import digits, percent
 from spare_margin.wording.measured.cautions import CAUTIONS, refusal_words
 from spare_margin.wording.measured.standing import (
     NOTHING_HERE,
-    current_words,
-    source_again_words,
     suspect_words,
     unaccounted_words,
 )
 from spare_margin.wording.measured.walks import (
     ending_words,
-    pattern_words,
 )
 
 from .cards import Cards
 from .loop import loop_out, socket_out, split_out, trial_out
 from .models import (
+    ContactOut,
     Guard,
     MomentLoad,
     MomentOut,
-    PatternOut,
     Seen,
     SuspectOut,
     WalkOut,
@@ -111,15 +104,12 @@ class WalkMaker:
             verdict_says=self.on.taken.says(),
             suspicion={
                 key: percent(p).removesuffix(" %")
-                for key, p in self.on.judgement.search.by_element.items()
+                for key, p in self.on.judgement.suspicion.items()
                 if key is not None and p >= LEAST_TOLD
             },
-            suspects=[self.suspect(s) for s in self.on.judgement.search.suspects[:MOST_SUSPECTS]],
-            together=self.on.judgement.search.together,
-            pattern=self.pattern(),
+            suspects=[self.suspect(s) for s in self.on.judgement.suspects[:MOST_SUSPECTS]],
             foot=self.on.taken.foot(),
             unaccounted_says=self.unaccounted(),
-            current_says=self.current(),
             findings=self.on.taken.out().findings,
             cautions=shown(c for c in CAUTIONS if c in raised(self.on.judgement)),
             meter=self.on.session.meter.name,
@@ -168,29 +158,24 @@ class WalkMaker:
         parts = [self.on.view.scenario.name, state]
         if others:
             parts.append(f"{others} other {'load' if others == 1 else 'loads'} on")
-        ask = self._source_asked(age) if taken and age is not None else ""
         return MomentOut(
             says=" \u00b7 ".join(p for p in parts if p),
             loads=on,
+            contacts=[
+                ContactOut(
+                    id=s.piece.id,
+                    name=self.on.names[s.piece.id],
+                    kind=kind_of(s.piece),
+                    state="open" if self.on.view.scenario.is_open(s.piece) else "closed",
+                )
+                for s in run.steps()
+                if kind_of(s.piece) in CONTACTS
+            ],
             warm="" if warm is None else digits(warm, 3),
             source_v=abs(taken[-1].value) if taken and taken[-1].value is not None else None,
             source_age_s=age,
-            ask_source=ask,
             asks_rpm=run.load.duty == "charging",
         )
-
-    def _source_asked(self, age: float) -> str:
-        """Why the source should be read again before what is read next, if it should."""
-        found = self.on.judgement
-        probe = next(iter(found.probes), None)
-        if probe is None or found.conditions is None:
-            return ""
-        doubt = source_doubt_v(found.search, found.conditions, probe.red, probe.black, age)
-        held = self.on.budget.ceilings
-        ceiling = min((c for c in (held.feed_v, held.return_v) if c is not None), default=None)
-        if not source_is_asked_for(doubt, ceiling):
-            return ""
-        return source_again_words(doubt)
 
     # One card
 
@@ -200,46 +185,20 @@ class WalkMaker:
         """A suspect by name, and what would be wrong with it."""
         if s.element is None:
             return SuspectOut(
-                element=None, name=NOTHING_HERE, says="", ohm=None, probability=s.probability
-            )
+                element=None, name=NOTHING_HERE, says="", ohm=None, probability=s.probability,
+                found=False,
+            )  # fmt: skip
         name = full_name(self.on.craft, self.on.budget.run, s.element)
         piece = next((p for p in self.on.craft.pieces if p.id == s.element), None)
         says = suspect_words(s, piece, s.element == self.on.budget.run.source.id)
         return SuspectOut(
-            element=s.element, name=name, says=says, probability=s.probability, ohm=s.ohm
-        )
-
-    def pattern(self) -> PatternOut | None:
-        """What both terminals of the load show together, as soon as readings join them to the posts."""
-        conditions = self.on.judgement.conditions
-        run, observed = self.on.budget.run, self.on.judgement.search.observed
-        back = run.source.back
-        points = (run.source.live, run.feed_terminal, run.return_terminal)
-        if conditions is None or not all(
-            read_between(observed, conditions.key, p, back) for p in points if p != back
-        ):
-            return None
-        rows: list[Row] = [("volts", p, back) for p in points]
-        outlook = in_moment(self.on.judgement.search, conditions, rows)
-        volts = [outlook.figure(i)[0] for i in range(3)]
-        purpose = (self.on.budget.feed.purpose_v, self.on.budget.back.purpose_v)
-        code = terminal_pattern(volts[0], volts[1], volts[2], self.on.budget.ceilings, purpose)
-        if code is None:
-            return None
-        says, do = pattern_words(code)
-        return PatternOut(code=code, says=says, do=do)
+            element=s.element, name=name, says=says, probability=s.probability, ohm=s.ohm,
+            found=s.element in self.on.judgement.found,
+        )  # fmt: skip
 
     def unaccounted(self) -> str:
         """How many volts nobody has accounted for, and the span that nobody has measured."""
         return unaccounted_words(self.on.taken.account)
-
-    def current(self) -> str:
-        """How the current is known where no meter has read it."""
-        amps = self.on.judgement.amps
-        clamped = any(o.quantity == "amperes" for o in self.on.judgement.search.observed.values)
-        if amps is None or clamped or not self.on.judgement.loaded:
-            return ""
-        return current_words(*amps)
 
 
 def _state_word(load: MomentLoad) -> str:

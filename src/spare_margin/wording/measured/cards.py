@@ -4,7 +4,8 @@ from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.model.pieces import kind_of
 from spare_margin.core.walk.walk import Expectation, Measurement, range_for
-from spare_margin.wording.language.figures import amperes, digits, percent, volts
+from spare_margin.wording.craft.pieces import back_word
+from spare_margin.wording.language.figures import amperes, digits, volts
 
 
 def on_words(each: Measurement, run: Run, scenario: str) -> str:
@@ -35,26 +36,23 @@ def why_words(each: Measurement, within: set[str], found: Judgement) -> str:
     if each.kind == "current":
         return "A drop exists only while current flows: without it no reading proves anything."
     if each.kind == "load":
-        return (
-            "If nearly all of the source is here, the wiring is good and nothing else needs a test."
-        )
+        return f"What the load gets. With source, feed and {back_word()} it must add up."
     if each.kind == "side":
         return "The whole side at once: is the trouble in it at all?"
     if found.loaded is False:
         return "No current flows: volts here, or none, tell on which side of this point it stops."
-    mass = min(sum(found.search.by_element.get(key, 0.0) for key in within), 1.0)
-    bits = "" if each.bits is None else f" Expected to tell {digits(each.bits, 2)} bits"
-    cost = "" if each.minutes is None else f" in about {digits(each.minutes, 2)} minutes."
-    if within:
-        return f"{percent(mass)} of the suspicion lies between these points.{bits}{cost}"
-    return f"It parts the suspects best.{bits}{cost}"
+    if found.conclusion.headline == "contradiction":
+        return "It doesn't agree with the others: take it again."
+    if within and found.conclusion.between is not None:
+        return "The excess lies here or beyond: this reading tells which."
+    return "It tells most of what is still open."
 
 
-def range_words(each: Measurement, likely: Expectation | None) -> str:
-    """The range to set the meter to."""
+def range_words(each: Measurement, likely: Expectation | None, possible_v: float) -> str:
+    """The range to set the meter to: it holds what is expected, and what is possible (V)."""
     if each.kind == "current":
         return "clamp, zeroed; or in series"
-    most_v = range_for(likely.high if likely else 0.0)
+    most_v = range_for(max(likely.high if likely else 0.0, possible_v))
     return f"{digits(most_v * 1000, 3)} mV or lower" if most_v < 1 else f"{digits(most_v, 3)} V"
 
 

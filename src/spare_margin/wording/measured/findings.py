@@ -16,6 +16,17 @@ def _called(piece: Conductor | FixedPiece, craft: Craft) -> str:
     return piece_name(piece)
 
 
+def _of_ohms(facts: dict[str, float]) -> str:
+    if "before_ohm" not in facts or "after_ohm" not in facts:
+        return ""
+    return f": {ohms(facts['before_ohm'])} and {ohms(facts['after_ohm'])}"
+
+
+def _in_ohms(facts: dict[str, float]) -> str:
+    both = _of_ohms(facts).removeprefix(": ")
+    return f"{both}, " if both else ""
+
+
 def finding_words(found: Finding, craft: Craft) -> Words:
     """A finding as (what it says, what to do); the latter may be empty."""
     piece = next((p for p in craft.pieces if p.id == found.piece), None)
@@ -102,28 +113,37 @@ def finding_words(found: Finding, craft: Craft) -> Words:
                 f"{name} is {digits(facts['kelvin'], 2)} K warmer than the cable beside it.",
                 HAZARD,
             )
-        case "does_not_fit":
-            held = volts(facts["volts"]) if "volts" in facts else amperes(facts["amperes"])
-            missed = (
-                volts(abs(facts["missed"])) if "volts" in facts else amperes(abs(facts["missed"]))
-            )
+        case "contradiction":
             return (
-                f"{held} does not fit the other readings: it misses them by {missed}. Set aside.",
-                "Read it again.",
+                "These readings can't all be true.",
+                "Take each again. If they stay, something that isn't drawn feeds in between: a charger, a "
+                "panel, a second battery.",
+            )
+        case "comes_and_goes":
+            ends = [point_name(craft, codes[key]) for key in ("start", "end") if key in codes]
+            where = name if piece or not ends else f"Something between {' and '.join(ends)}"
+            return (
+                f"{where} comes and goes: bad in one reading, well in another.",
+                "Open it up, whatever it reads now. Move and press it while you watch the display.",
+            )
+        case "source_unsettled":
+            return (
+                "The source may have fallen since it was read.",
+                "Read it again with the load on: until two readings agree, nothing rests on it.",
             )
         case "over":
             return "", ""
         case "grows_warm" | "shrinks_warm":
             word = "more" if found.code == "grows_warm" else "less"
             return (
-                f"{volts(facts['before'])} and later {volts(facts['after'])} over the same span: "
-                f"{ohms(facts['before_ohm'])} and {ohms(facts['after_ohm'])}, {word} when warm.",
+                f"{volts(facts['before'])} and later {volts(facts['after'])} over the same span, "
+                f"{_in_ohms(facts)}{word} when warm.",
                 "It is judged as it is at its worst; read it again after as long a warm-up.",
             )
         case "changes":
             return (
                 f"{volts(facts['before'])} in one moment and {volts(facts['after'])} in another over "
-                f"the same span: {ohms(facts['before_ohm'])} and {ohms(facts['after_ohm'])}.",
+                f"the same span{_of_ohms(facts)}.",
                 "Move and press it while watching: a contact that comes and goes is guilty.",
             )
         case "a_little_high":
@@ -137,13 +157,6 @@ def finding_words(found: Finding, craft: Craft) -> Words:
                 f"The {side_word(codes['side'])} loses {volts(facts['volts'])} more than drawn: one joint "
                 "could hold it all.",
                 "Halve that side once: two readings tell.",
-            )
-        case "one_of_two":
-            other = next((p for p in craft.pieces if p.id == codes["other"]), None)
-            second = _called(other, craft) if other else "another"
-            return (
-                f"It is {name} or {second}: what was read cannot part them.",
-                "Read across one of the two.",
             )
         case "over_as_drawn":
             return (
@@ -166,7 +179,7 @@ def finding_words(found: Finding, craft: Craft) -> Words:
                 (s.name for s in craft.scenarios if s.id == codes["scenario"]), codes["scenario"]
             )
             return (
-                f"By the craft as measured the load gets {volts(facts['volts'])} in \u201c{where}\u201d: "
+                f"In \u201c{where}\u201d the load gets {volts(facts['volts'])} at most, from the readings: "
                 "it drops out.",
                 "",
             )

@@ -1,6 +1,6 @@
 """How what was measured of a span came about, line by line."""
 
-from spare_margin.core.evidence.verdict.judgement import JudgedSpan, Judgement
+from spare_margin.core.evidence.verdict.judgement import JudgedSide, JudgedSpan, Judgement
 from spare_margin.core.model.conductors import (
     ConductorTable,
     air_around_c,
@@ -13,6 +13,7 @@ from spare_margin.wording.craft.workings import WorkingLine
 from spare_margin.wording.language.figures import amperes, digits, ohms, volts
 from spare_margin.wording.language.units import metres
 
+MINUS = "\u2212"
 MARKED_SHARE = 0.75
 """A wire that surely has less than this share of the area it is marked with deserves a look."""
 
@@ -31,13 +32,44 @@ def span_lines(judged: JudgedSpan, found: Judgement, craft: Craft) -> list[Worki
     ]  # fmt: skip
     piece = next((p for p in craft.pieces if (p.id,) == judged.span.pieces), None)
     if isinstance(piece, Conductor):
-        lines += _area_line(piece, judged, found.measured.tables.conductors)
+        lines += _area_line(piece, judged, found.odds.tables.conductors)
     if judged.loaded_v is not None and judged.loaded_doubt_v is not None:
         lines.append(
             WorkingLine(
                 "loaded", "At the loaded current",
-                f"in {found.worst.name}, the craft as measured solved again",
+                f"in {found.worst.name}, by the current there over the current then",
                 f"{volts(judged.loaded_v)} \u00b1 {volts(judged.loaded_doubt_v)}",
+            )
+        )  # fmt: skip
+    return lines
+
+
+def side_lines(side: JudgedSide, found: Judgement) -> list[WorkingLine]:
+    """What bounds a side: the readings of the path, added up with their signs, and what they may be off."""
+    by_id = {o.reading: o for o in found.observed.each}
+    parts, total = [], 0.0
+    for bound in side.by:
+        o = next((by_id[r] for r in bound.readings[-1:] if r in by_id), None)
+        if o is None or o.quantity != "volts":
+            continue
+        value = o.value if bound.start == o.red else -o.value
+        total += value
+        parts.append((value, volts(abs(value))))
+    if not parts:
+        return []
+    said = " ".join(f"{'+' if value >= 0 else MINUS} {text}" for value, text in parts)
+    low, high = side.low_v, side.high_v
+    if low is None or high is None:
+        return []
+    lines = [
+        WorkingLine("measured", "Read", said.removeprefix("+ "), f"{volts(low)} to {volts(high)}")
+    ]
+    if side.loaded_low_v is not None and side.loaded_high_v is not None:
+        lines.append(
+            WorkingLine(
+                "loaded", "At the full-load current",
+                f"in {found.worst.name}, by the current there over the current then",
+                f"{volts(side.loaded_low_v)} to {volts(side.loaded_high_v)}",
             )
         )  # fmt: skip
     return lines

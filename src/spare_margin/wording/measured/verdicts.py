@@ -1,68 +1,204 @@
 """What the readings of a run say, in a sentence or two that name the piece."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
+from spare_margin.core.bounds.conclusion import Conclusion, Found, Headline, Held
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.verdicts import Verdict
-from spare_margin.core.model.pieces import SIDES, Craft, kind_of
+from spare_margin.core.model.pieces import SIDES, Craft
 from spare_margin.wording.craft.names import full_name, span_name
 from spare_margin.wording.craft.pieces import point_name, side_word
-from spare_margin.wording.language.figures import volts
+from spare_margin.wording.language.figures import amperes, volts
 
 VERDICT_WORDS: Mapping[Verdict, str] = {
     "within": "within",
+    "within_as_ran": "within as it ran",
     "over": "over",
+    "over_as_ran": "over as it ran",
     "too_close": "too close to call",
     "high": "a little high",
+    "open": "open",
+    "contradiction": "can't all be true",
     "not_loaded": "not loaded",
 }
 """A verdict in a word; none where nothing was measured."""
-WELL_KNOWN = 0.05
-"""A current known to this share of itself need not be clamped for the verdict."""
+_SHOWN: Mapping[Headline, Verdict] = {
+    "contradiction": "contradiction", "no_current": "not_loaded", "open": "open", "over": "over",
+    "over_as_ran": "over_as_ran", "within": "within", "within_as_ran": "within_as_ran",
+    "too_close": "too_close", "not_read": "not_measured",
+}  # fmt: skip
 
 
 def shown_verdict(found: Judgement) -> Verdict:
     """A judgement's verdict as it is shown."""
-    if found.verdict == "not_judged":
-        return "not_loaded" if found.loaded is False else "not_measured"
-    return found.verdict
+    return _SHOWN[found.conclusion.headline]
 
 
 def judgement_words(found: Judgement, craft: Craft) -> str:
     """The judgement in a sentence or two."""
-    parts: list[str] = []
-    element, _ = found.top
-    if found.loaded is False:
-        opened = _open_words(found, craft)
-        return opened or "No current flowed: these readings prove nothing of the drops yet."
-    if found.verdict == "over":
-        parts += _over(found, craft)
-        if found.done == "cornered" and element is not None:
-            parts.append(f"It is {_suspect_words(found, craft, element)}.")
-        elif found.done == "as_drawn":
-            parts.append("Every piece is as good as drawn: the wiring itself loses too much.")
-        elif found.done == "":
-            parts.append("Read its pieces to corner it.")
-        return " ".join(parts)
-    if found.verdict == "within":
-        both = [s for s in SIDES if found.sides[s].ceiling_v is not None]
-        said = " and ".join(side_word(s) for s in both) or "The round trip"
-        said = said[0].upper() + said[1:]
-        verb = "are within their ceilings" if len(both) > 1 else "is within its ceiling"
-        return f"{said} {verb}, at the loaded current."
+    return " ".join(filter(None, _SAID[found.conclusion.headline](found, craft)))
+
+
+def _contradiction(found: Judgement, craft: Craft) -> list[str]:
+    by_id = {o.reading: o for o in found.observed.each}
+    told = []
+    for key in found.conclusion.contradicting:
+        o = by_id[key]
+        shown = amperes(o.value) if o.quantity == "amperes" else volts(o.value)
+        told.append(f"{shown} at {span_name(craft, found.run, o.red, o.black)}")
+    return [f"These readings can't all be true: {_listed(told)}.", "Take them again."]
+
+
+def _no_current(found: Judgement, _: Craft) -> list[str]:
     if found.done == "load":
-        return f"The wiring carries what it should: suspect {found.run.load.name}."
-    missing = [side_word(s) for s in SIDES if not found.sides[s].read]
-    if found.verdict == "too_close":
-        close = [side_word(s) for s in SIDES if found.sides[s].verdict == "too_close"]
-        where = " and the ".join(close) or "round trip"
-        close_call = f"Too close to call: the {where}, within the doubt of what was read."
-        return f"{close_call} {_settled_by(found, craft)}".strip()
-    if missing:
-        verb = "is" if len(missing) == 1 else "are"
-        return f"Not judged yet: the {' and the '.join(missing)} {verb} not measured."
-    return "Not judged yet: nothing shows that current flowed."
+        return [
+            f"{found.run.load.name} gets its volts and draws nothing: the load itself, its plug, or what "
+            "commands it."
+        ]
+    return ["No current flowed: these readings say nothing of the drops yet."]
+
+
+def _open(found: Judgement, craft: Craft) -> list[str]:
+    made = found.conclusion
+    if made.found:
+        says = f"{full_name(craft, found.run, made.found[0].piece)} is open."
+    else:
+        says = f"Open between {_ends(made, craft)}."
+    return [
+        says,
+        "It comes and goes: current passed in another reading." if made.comes_and_goes else "",
+    ]
+
+
+def _over(found: Judgement, craft: Craft) -> list[str]:
+    made = found.conclusion
+    out = [_over_by(part) for part in _parts(made) if part.verdict == "over"]
+    if len(out) > 1:
+        out = out[:-1]  # that the sides are over says that both together are
+    return [*out, *_where(found, craft)]
+
+
+def _over_as_ran(found: Judgement, craft: Craft) -> list[str]:
+    made = found.conclusion
+    sides = [part for part in _parts(made) if part.verdict == "over_as_ran"]
+    out = [
+        f"As it ran, {_called(part)} lost {volts(part.ran.low or 0.0)} or more; "
+        f"{volts(part.limit_v or 0.0)} is the limit."
+        for part in sides[: max(len(sides) - 1, 1)]
+    ]
+    if made.unless_a is not None:
+        out.append(
+            f"Unless {found.run.load.name} draws more than {amperes(made.unless_a)}: clamp it."
+        )
+    return [*out, *_where(found, craft)]
+
+
+def _over_by(part: Held) -> str:
+    over = volts((part.loaded.low or 0.0) - (part.limit_v or 0.0))
+    verb = "are" if part.part == "together" else "is"
+    limit = "what they may lose" if part.part == "together" else "its limit"
+    says = f"{_called(part)} {verb} over {limit} by {over} or more."
+    return says[0].upper() + says[1:]
+
+
+def _where(found: Judgement, craft: Craft) -> list[str]:
+    """Which pieces it is, or between which points."""
+    made = found.conclusion
+    if found.done == "as_drawn":
+        return ["Every piece is as good as drawn: the wiring itself loses too much."]
+    if made.found:
+        told = [_piece(found, craft, each) for each in made.found]
+        return [f"It is {_listed(told)}."]
+    if made.between is not None:
+        return [f"It lies between {_ends(made, craft)}."]
+    return []
+
+
+def _piece(found: Judgement, craft: Craft, each: Found) -> str:
+    name = full_name(craft, found.run, each.piece)
+    if each.drop.volts is None or each.allowed_v is None:
+        return name
+    return f"{name} ({volts(each.drop.volts)}, {volts(each.allowed_v)} is its share)"
+
+
+def _within(found: Judgement, _: Craft) -> list[str]:
+    both = [s for s in SIDES if found.sides[s].ceiling_v is not None]
+    said = " and ".join(side_word(s) for s in both) or "the round trip"
+    said = said[0].upper() + said[1:]
+    verb = "are within their limits" if len(both) > 1 else "is within its limit"
+    out = [f"{said} {verb}, at the full-load current."]
+    if found.done == "load":
+        out.append(f"{found.run.load.name} draws otherwise than it should: look at the load.")
+    elif found.done == "cornered":
+        out.append("It is not good yet: something burns, or comes and goes.")
+    return out
+
+
+def _within_as_ran(found: Judgement, _: Craft) -> list[str]:
+    return [
+        "As it ran, nothing was lost beyond the limits.",
+        f"How much {found.run.load.name} drew is not known: clamp it to prove the run.",
+    ]
+
+
+def _too_close(found: Judgement, _: Craft) -> list[str]:
+    close = [p for p in _parts(found.conclusion) if p.verdict == "too_close"]
+    told = [
+        f"{_called(p)} loses {volts(p.loaded.low or 0.0)} to {volts(p.loaded.high or 0.0)}, "
+        f"{volts(p.limit_v or 0.0)} is the limit"
+        for p in close
+        if p.part != "together" or len(close) == 1
+    ]
+    return [
+        f"Too close to call: {_listed(told)}." if told else "Too close to call.",
+        _settled_by(found),
+    ]
+
+
+def _settled_by(found: Judgement) -> str:
+    if found.conclusion.unsettled:
+        return "Read the source again."
+    return "Clamp the current." if found.amps is None else ""
+
+
+def _not_read(found: Judgement, _: Craft) -> list[str]:
+    match found.conclusion.missing:
+        case "current":
+            return ["Not judged yet: nothing shows that current flowed."]
+        case "source":
+            return ["Not judged yet: the source may have moved. Read it again with the load on."]
+        case None:
+            return ["Not judged yet."]
+        case side:
+            return [f"Not judged yet: the {side_word(side)} is not measured across itself."]
+
+
+_SAID: Mapping[Headline, Callable[[Judgement, Craft], list[str]]] = {
+    "contradiction": _contradiction, "no_current": _no_current, "open": _open, "over": _over,
+    "over_as_ran": _over_as_ran, "within": _within, "within_as_ran": _within_as_ran,
+    "too_close": _too_close, "not_read": _not_read,
+}  # fmt: skip
+
+
+def _parts(made: Conclusion) -> list[Held]:
+    sides = [] if made.sides is None else list(made.sides.values())
+    return [*sides, *([] if made.together is None else [made.together])]
+
+
+def _called(part: Held) -> str:
+    if part.part == "together":
+        return f"feed and {side_word('return')} together"
+    return f"the {side_word(part.part)}"
+
+
+def _ends(made: Conclusion, craft: Craft) -> str:
+    assert made.between is not None, "only where it lies between two points"
+    return " and ".join(point_name(craft, p) for p in made.between)
+
+
+def _listed(parts: list[str]) -> str:
+    return " and ".join(filter(None, (", ".join(parts[:-1]), parts[-1] if parts else "")))
 
 
 def planned_words(plan: Planned) -> str:
@@ -80,55 +216,3 @@ def planned_words(plan: Planned) -> str:
     if plan.verdict == "too_close":
         return f"Planned, within only if the fault is not in what is kept: {', '.join(left)}."
     return "Planned, within every ceiling with what was measured of the pieces that are kept."
-
-
-def _settled_by(found: Judgement, craft: Craft) -> str:
-    """What read next would tell most where it is too close to call."""
-    asked = []
-    if found.amps is None or found.amps[1] > WELL_KNOWN * abs(found.amps[0]):
-        asked.append("clamp the current")
-    if found.probes:
-        first = found.probes[0]
-        ends = [point_name(craft, first.red), point_name(craft, first.black)]
-        asked.append(f"read {' to '.join(ends)}")
-    said = " and ".join(asked)
-    return f"{said[0].upper()}{said[1:]} next." if said else ""
-
-
-def _over(found: Judgement, craft: Craft) -> list[str]:
-    out = []
-    for side in SIDES:
-        judged = found.sides[side]
-        if judged.verdict == "over" and judged.ceiling_v is not None:
-            over = volts(judged.loaded_v - judged.ceiling_v)
-            out.append(f"The {side_word(side)} is over its ceiling by {over}.")
-    if out:
-        return out
-    for span in found.spans:
-        if span.verdict == "over" and span.loaded_v is not None:
-            name = span_name(craft, found.run, span.span.red, span.span.black)
-            return [f"{name} alone loses {volts(span.loaded_v)}: more than its side may."]
-    spare = found.spare
-    by = f" by {volts(-spare[0])}" if spare and spare[0] < 0 else ""
-    return [f"More is lost than feed and {side_word('return')} may lose together{by}."]
-
-
-def _open_words(found: Judgement, craft: Craft) -> str:
-    element, _ = found.top
-    if found.done == "load":
-        return (
-            f"Its volts reach {found.run.load.name}, and it draws nothing: the load itself, or what "
-            "commands it."
-        )
-    if found.done == "cornered" and element is not None:
-        return f"No current flows: {_suspect_words(found, craft, element)}."
-    return ""
-
-
-def _suspect_words(found: Judgement, craft: Craft, element: str) -> str:
-    suspect = next(s for s in found.search.suspects if s.element == element)
-    name = full_name(craft, found.run, element)
-    piece = next((p for p in craft.pieces if p.id == element), None)
-    if piece is not None and kind_of(piece) == "unknown":
-        name = f"somewhere from {name}"
-    return f"{name}, open" if suspect.kind == "open" else name

@@ -4,7 +4,6 @@ from collections.abc import Collection, Mapping
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.edit.splitting import Place
-from spare_margin.core.measure.patterns import TerminalPattern
 from spare_margin.core.measure.stand_in import Bulb, Suits
 from spare_margin.core.model.jobs import Trial
 from spare_margin.core.model.pieces import Access, Craft, kind_of
@@ -59,37 +58,6 @@ def measurement_title(craft: Craft, run: Run, each: Measurement) -> str:
     drawn = {p.id for p in craft.pieces if kind_of(p) != "unknown"}
     one = between is not None and len(between.pieces) == 1 and between.pieces[0] in drawn
     return f"Across {name}" if one else name
-
-
-def pattern_words(code: TerminalPattern) -> tuple[str, str]:
-    """A pattern at the load's terminals as (what it means, what to do)."""
-    back = back_word()
-    match code:
-        case "wiring_good":
-            return (
-                "The wiring is good at this current.",
-                "Suspect the load, or what commands it.",
-            )
-        case "feed_excess":
-            return "Excess resistance in the feed.", "Read the pieces of the feed."
-        case "return_excess":
-            return f"Excess resistance in the {back}.", f"Read the pieces of the {back}."
-        case "both_sides":
-            return (
-                "Both sides are out of budget, or a piece they share with others is.",
-                "Look at shared pieces and the source first, then at each side.",
-            )
-        case "return_open":
-            return (
-                f"The {back} is open.",
-                f"Find the first point on the {back} that is not at the source.",
-            )
-        case "feed_open":
-            return (
-                "The feed is open: fuse, breaker, switch or wire \u2014 or it is not switched on.",
-                f"A blown fuse: look for a short to the {back} below it before replacing it.",
-            )
-    raise AssertionError(code)
 
 
 PLACES: Mapping[Place, tuple[str, ...]] = {

@@ -116,7 +116,7 @@ def _loaded(each: Condition, proof: Proof) -> tuple[str, str]:
 def _repeats(each: Condition, proof: Proof) -> tuple[str, str]:
     if each.holds:
         return "No two readings of the same points differ.", ""
-    points = {p.id: p.name or p.id for p in proof.left.measured.craft.points}
+    points = {p.id: p.name or p.id for p in proof.left.craft.points}
     named = [" to ".join(points.get(p, p) for p in pair.split()) for pair in each.about]
     return (
         f"{', '.join(named)}: read again with another result. A contact that comes and goes, or a mistake.",
@@ -202,7 +202,7 @@ CURES: Mapping[str, str] = {
 
 def _named(about: Sequence[str], proof: Proof) -> str:
     """Pieces by their names, at most three of them."""
-    craft, run = proof.left.measured.craft, proof.left.run
+    craft, run = proof.left.craft, proof.left.run
     own = {p.id for p in craft.pieces} | {run.load.id, run.source.id}
     named = [full_name(craft, run, key) for key in about if key in own]
     more = f" and {len(named) - 3} more" if len(named) > 3 else ""
@@ -256,7 +256,7 @@ def _loads_words(each: Likeness, proof: Proof) -> str:
     if each.alike:
         return "the same"
     before = proof.before.on if proof.before else frozenset()
-    names = {x.id: x.name for x in proof.left.measured.craft.loads}
+    names = {x.id: x.name for x in proof.left.craft.loads}
     missing = [names.get(x, x) for x in each.loads if x in before]
     extra = [names.get(x, x) for x in each.loads if x not in before]
     parts = [f"{', '.join(missing)} off"] if missing else []
@@ -298,18 +298,7 @@ def won_words(proof: Proof) -> str:
         both = f"{volts_as_read(after, READ_TO_V)} instead of {volts_as_read(then, READ_TO_V)}"
         burnt = f"; {_heat_words(proof.won)}, worked out" if proof.won is not None else ""
         return f"{load}: {both} as read, {gain} {more}{burnt}."
-    won = proof.won
-    if won is None:
-        return ""
-    was, now = won.load_v
-    scenario = proof.left.measured.craft.scenario(won.scenario).name
-    if was is None or now is None:
-        gained = f"{load} gets {volts(now)}; before it dropped out" if now is not None else ""
-    else:
-        gained = f"{load} gets {volts(now)} instead of {volts(was)}, {volts(now - was)} more"
-    if not gained:
-        return ""
-    return f"{scenario}, worked out from the readings: {gained}; {_heat_words(won)}."
+    return ""
 
 
 def _heat_words(won: Won) -> str:
@@ -319,4 +308,4 @@ def _heat_words(won: Won) -> str:
 
 def point_words(each: Measurement, proof: Proof) -> str:
     """What a measurement of a proof is called."""
-    return measurement_title(proof.left.measured.craft, proof.left.run, each)
+    return measurement_title(proof.left.craft, proof.left.run, each)

@@ -4,16 +4,18 @@ import { OneOf } from "../../../ui/OneOf";
 import { type Swept, useAtRest, type Walk } from "../api";
 import { useWalkActs } from "../useWalkActs";
 
-const STATES = [
-  { id: "off", name: "off by its switch" },
-  { id: "unplugged", name: "unplugged" },
-];
-
 /** The sweep at rest: black parked on the return post, red walks from point to point. */
 export function AtRest({ walk }: { walk: Walk }) {
   const [open, setOpen] = useState(false);
-  const [state, setState] = useState<"off" | "unplugged">("off");
-  const sweep = useAtRest(walk, open);
+  const contacts = walk.moment.contacts;
+  const [how, setHow] = useState(contacts.find((c) => c.kind === "switch")?.id ?? "off");
+  const contact = contacts.some((c) => c.id === how) ? how : null;
+  const sweep = useAtRest(walk, contact, open);
+  const choices = [
+    ...contacts.map((c) => ({ id: c.id, name: `off by ${c.name}` })),
+    { id: "off", name: contacts.length > 0 ? "off otherwise" : "off" },
+    { id: "unplugged", name: "unplugged" },
+  ];
   return (
     <details
       className="mt-3 rounded-lg border border-rule bg-plate px-3"
@@ -32,12 +34,7 @@ export function AtRest({ walk }: { walk: Walk }) {
             open contact, and nothing beyond. It finds opens; of drops it tells nothing.
           </p>
           <div className="mt-2">
-            <OneOf
-              label="How the load is off"
-              value={state}
-              choices={STATES}
-              onPick={(s) => setState(s as typeof state)}
-            />
+            <OneOf label="How the load is off" value={how} choices={choices} onPick={setHow} />
           </div>
           <ul className="mt-2 divide-y divide-line border-y border-line">
             {sweep.data.points.map((p) => (
@@ -46,7 +43,8 @@ export function AtRest({ walk }: { walk: Walk }) {
                 walk={walk}
                 swept={p}
                 black={sweep.data.black.id}
-                state={state}
+                state={how === "unplugged" ? "unplugged" : "off"}
+                contact={contact}
               />
             ))}
           </ul>
@@ -66,11 +64,14 @@ function Point({
   swept,
   black,
   state,
+  contact,
 }: {
   walk: Walk;
   swept: Swept;
   black: string;
   state: "off" | "unplugged";
+  /** The contact that stands open meanwhile, if one does. */
+  contact: string | null;
 }) {
   const { take } = useWalkActs(walk);
   const [typed, setTyped] = useState("");
@@ -88,6 +89,7 @@ function Point({
         typed: text,
         supersedes: swept.reading,
         states: { [walk.run]: state },
+        ...(contact ? { contacts: { [contact]: "open" as const } } : {}),
       },
       `${swept.point.name}, at rest`,
     );

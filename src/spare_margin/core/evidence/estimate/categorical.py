@@ -23,7 +23,12 @@ RIGHT_SHARE, RIGHT_SIGMA = 0.93, 0.03
 
 
 def silence(craft: Craft, cases: Cases, said: Silence) -> Floats:
-    """Log likelihood of a reading without a number, by case, (cases,)."""
+    """Log likelihood of a reading without a number, by case, (cases,).
+
+    An ohmmeter that sees a way may see it through a load or a lamp: it acquits nothing.
+    """
+    if said.joined:
+        return np.zeros(len(cases.number))
     cut = np.array(
         [
             cut_apart(

@@ -89,14 +89,6 @@ class Weighed:
         chi = np.einsum("co,cop,cp->c", self.residuals, self.precision, self.residuals)
         return float(chi.min(initial=np.inf))
 
-    def reweighed(self, log_prior: Floats) -> Floats:
-        """The weights under another prior of the cases."""
-        return normal(log_prior + self.log_evidence)
-
-    def best(self) -> int:
-        """The heaviest case."""
-        return int(np.argmax(self.weights))
-
 
 def normal(logs: Floats) -> Floats:
     """Probabilities from their logarithms.
@@ -275,24 +267,10 @@ def _floating(cases: Cases, observations: Sequence[Observation]) -> NDArray[np.b
     return ~off[cases.number]
 
 
-def conditioned(weighed_: Weighed, kept: NDArray[np.intp], shown: Shown) -> tuple[Floats, Floats]:
-    """What watched rows show in these cases given the readings: means and deviations, (K, R).
-
-    `shown` holds the rows of just these cases.
-    """
-    means, cross, gain = _updated(weighed_, kept, shown)
-    cells = weighed_.cases.cells[kept][:, None] ** 2
-    v = weighed_.parameters.variance
-    before = np.einsum("krp,p,krp->kr", shown.slopes, v, shown.slopes, optimize=True)
-    before += shown.by_size**2 * cells
-    sigmas = np.maximum(before - np.einsum("kro,kro->kr", gain, cross), 0.0)
-    return means, np.sqrt(sigmas)
-
-
 def conditioned_together(
     weighed_: Weighed, kept: NDArray[np.intp], shown: Shown
 ) -> tuple[Floats, Floats]:
-    """The same with what the rows share: means (K, R) and covariances (K, R, R)."""
+    """Means of rows in each case, given the readings, (K, R), and what they share, (K, R, R)."""
     means, cross, gain = _updated(weighed_, kept, shown)
     cells = weighed_.cases.cells[kept][:, None, None] ** 2
     spread = shown.slopes * weighed_.parameters.variance

@@ -9,10 +9,9 @@ from numpy.typing import NDArray
 from scipy.special import chdtrc
 
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.evidence.observation.observations import Observation, Observed
+from spare_margin.core.evidence.observation.observations import Observed
 from spare_margin.core.evidence.response.circuits import Adjusted, Circuit
 from spare_margin.core.evidence.response.parameters import Floats, Parameters
-from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 
@@ -25,7 +24,7 @@ from .scope import Scope
 MISFIT = 2e-3
 """Where the best single fault explains the readings no better than this chance, two are looked for."""
 DOUBTED = 0.9
-"""A reading that is this probably wrong is set aside, and said so."""
+"""A reading that is this probably wrong tells nothing of the odds."""
 SURE = 0.95
 """Beyond this probability one element holds the evidence."""
 LEAST_SIZE = 0.1
@@ -76,8 +75,6 @@ class Search:
     bases: Mapping[str, Base]
     points: Mapping[str, Adjusted]
     order: tuple[str, ...]
-    findings: tuple[Finding, ...]
-    set_aside: frozenset[str]
 
     @cached_property
     def suspects(self) -> tuple[Suspect, ...]:
@@ -164,7 +161,8 @@ class Search:
 def search(craft: Craft, runs: Sequence[Run], observed: Observed, tables: Tables) -> Search:
     """Weigh every fault of these runs by what was observed.
 
-    Without an observation the weights are the prior's. JobError where the craft cannot be solved.
+    Without an observation the weights are the prior's; a reading that very likely is wrong is left out.
+    JobError where the craft cannot be solved.
     """
     found = _searched(Scope(craft, runs, observed, tables))
     doubted = [
@@ -174,22 +172,7 @@ def search(craft: Craft, runs: Sequence[Run], observed: Observed, tables: Tables
         return found
     _, worst = max(doubted, key=lambda pair: pair[0])
     rest = replace(observed, values=tuple(o for o in observed.values if o is not worst))
-    again = search(craft, runs, rest, tables)
-    misses = Finding("does_not_fit", (worst.reading,), facts=_missed(found, worst, observed))
-    return replace(
-        again,
-        findings=(misses, *again.findings),
-        set_aside=again.set_aside | {worst.reading},
-    )
-
-
-def _missed(found: Search, worst: Observation, observed: Observed) -> dict[str, float | str]:
-    """By how much a reading misses what the others say of its span."""
-    w = found.weighed
-    i, at = w.best(), observed.values.index(worst)
-    pulled = w.precision[i] @ w.residuals[i]
-    missed = float(pulled[at] / w.precision[i, at, at])
-    return {worst.quantity: worst.value, "missed": missed}
+    return search(craft, runs, rest, tables)
 
 
 def _searched(scope: Scope) -> Search:
@@ -201,5 +184,5 @@ def _searched(scope: Scope) -> Search:
         found, bases = pairs(scope, found)
     return Search(
         scope.craft, scope.tables, scope.elements, observed, scope.parameters, scope.circuits, found,
-        bases, scope.points, scope.order, (), frozenset(),
+        bases, scope.points, scope.order,
     )  # fmt: skip

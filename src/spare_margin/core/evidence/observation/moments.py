@@ -95,7 +95,12 @@ def conditions_of(
     key = moment.id or f"{scenario.id} {moment.warm_min} {hold}"
     return Conditions(
         key if trial is None else f"{key} trial {trial.id}",
-        replace(scenario, on=on, starting=starting | (scenario.starting & on)),
+        replace(
+            scenario,
+            on=on,
+            starting=starting | (scenario.starting & on),
+            contacts={**scenario.contacts, **moment.contacts},
+        ),
         moment.id or None,
         states,
         trial,

@@ -6,7 +6,7 @@ allows. A half-width a of a uniform error has the standard deviation a / sqrt(3)
 """
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -26,11 +26,14 @@ GAIN_SHARE = 0.8
 MOST_GAIN = {"volts": 0.02, "amperes": 0.04}
 FLOOR = {"volts": 3e-4, "amperes": 3e-3}
 """A reading is never better than this (one sigma, V or A)."""
-
-SWAPPED_V = 0.03
-"""A drop that reads this much the wrong way round was read with the leads swapped."""
+LEAST_LIMIT = {"volts": 5e-4, "amperes": 5e-3}
+"""Nor is it ever nearer than this, whatever it says of itself (V or A)."""
 BESIDE_SHARE = 0.01
 """A source reading that came along is good to this share at worst."""
+STRAY_V = 0.1
+"""A load that is dead may show so much the wrong way round, by what others lose in its return."""
+OPEN_OHMS = 1e5
+"""An ohmmeter that shows this much sees no way."""
 DIFFERS = 2.0
 """Repeats of one span in one moment differ where half their spread is this many times their own doubt."""
 RIPPLE_SHARE = 0.5 / 12.0
@@ -55,6 +58,8 @@ class Observation:
         conditions: the craft of its moment.
         sag: names the instant of a reading that had a source reading of its own; both share it.
         beside: whether it is that source reading, which came along with another.
+        limit: the most it may be off by its meter's specification, gain and counts (V or A).
+        taken_at: when (UTC, ISO 8601).
     """
 
     reading: str
@@ -68,6 +73,8 @@ class Observation:
     conditions: Conditions
     sag: str | None = None
     beside: bool = False
+    limit: float = 0.0
+    taken_at: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,7 +93,11 @@ class Silence:
 
 @dataclass(frozen=True, slots=True)
 class Observed:
-    """All that was observed, the meters' gain errors (one sigma, relative), and what was set aside."""
+    """All that was observed, the meters' gain errors (one sigma, relative), and what was set aside.
+
+    `each` are the readings one by one as they were shown, those of points off the drawing too; `values`
+    are repeats as one, and readings by way of such a point put together.
+    """
 
     values: tuple[Observation, ...]
     silences: tuple[Silence, ...]
@@ -96,6 +107,7 @@ class Observed:
     set_aside: frozenset[str]
     stirred: frozenset[str] = frozenset()
     """Pieces that were moved while a reading changed: whatever it is, it is there."""
+    each: tuple[Observation, ...] = ()
 
     @property
     def conditions(self) -> list[Conditions]:
@@ -140,53 +152,88 @@ def observe(
         if r.red in points and r.black in points and r.scenario in scenarios
     ]
     findings: list[Finding] = []
-    values: list[Observation] = []
-    silences: list[Silence] = []
-    aside: set[str] = set()
     live, guilty, moves = stirred(live)
     findings += moves
-    aside |= {f.readings[0] for f in moves}
-    live = by_free_points(craft, live)
-    gains = _gains(live)
-    most = _most_volts(craft, live)
-    backwards = _reversed_source(craft, live)
-    for r in live:
-        if r.quantity in ("kelvin", "ripple"):
-            findings += _surface(r, craft) if r.quantity == "kelvin" else _ripple(r, craft)
-            continue
-        refusal = _refused(r, craft, most, stale, backwards)
-        if refusal is not None:
-            findings.append(refusal)
-            aside.add(r.id)
-            continue
-        conditions = conditions_of(r, craft, by_moment, by_trial)
-        if r.quantity == "ohms":
-            silences.append(
-                Silence(r.id, r.red, r.black, conditions, r.value is not None and r.value < 1e5)
-            )
-        elif r.value is None:
-            findings.append(Finding(NO_NUMBER[r.state], (r.id,)))
-            if r.state == "wandering":
-                silences.append(Silence(r.id, r.red, r.black, conditions, None))
-            else:
-                aside.add(r.id)
-        else:
-            if (r.red, r.black) in forward and r.value < -max(5 * r.accuracy, SWAPPED_V):
-                findings.append(Finding("swapped", (r.id,), facts={"volts": r.value}))
-                r = replace(r, value=-r.value)  # noqa: PLW2901 - the same reading, turned
-            through = _between(craft, r.red, r.black) if r.quantity == "amperes" else ""
-            if through is None:
-                aside.add(r.id)
-                continue
-            values.append(_observation(r, conditions, gains, through))
-            if r.source_v is not None and r.quantity == "volts":
-                values.append(_source_beside(r, conditions, gains, craft))
+    reader = _Reader(craft, live, by_moment, by_trial, stale, forward)
+    reader.aside |= {f.readings[0] for f in moves}
+    each = [o for r in live for o in reader.read(r)]
+    told, silences = list(reader.findings), list(reader.silences)
+    together = by_free_points(craft, live)
+    values = each if together == live else [o for r in together for o in reader.read(r)]
+    findings += told
+    aside = reader.aside
+    gains = reader.gains
     tried = _tried(craft, by_moment, by_trial)
     loads = {(x.start, x.end) for x in craft.loads}
     once, differing = _once_each(values, forward - loads)
     return Observed(
-        once, tuple(silences), tried, gains, (*findings, *differing), frozenset(aside), guilty
+        once, tuple(silences), tried, gains, (*findings, *differing), frozenset(aside), guilty,
+        tuple(each),
     )  # fmt: skip
+
+
+class _Reader:
+    """Takes readings of one craft one by one, with what is told of those that say something odd."""
+
+    def __init__(
+        self,
+        craft: Craft,
+        live: Sequence[Reading],
+        moments: Mapping[str, Moment],
+        trials: Mapping[str, Trial],
+        stale: frozenset[str],
+        forward: frozenset[tuple[str, str]],
+    ) -> None:
+        self.craft, self.moments, self.trials = craft, moments, trials
+        self.stale, self.forward = stale, forward
+        self.loads = {(x.start, x.end) for x in craft.loads}
+        self.gains = _gains(live)
+        self.most = _most_volts(craft, live)
+        self.backwards = _reversed_source(craft, live)
+        self.findings: list[Finding] = []
+        self.silences: list[Silence] = []
+        self.aside: set[str] = set()
+
+    def read(self, r: Reading) -> Iterator[Observation]:
+        """What a reading shows, with the source reading that came along."""
+        craft = self.craft
+        if r.quantity in ("kelvin", "ripple"):
+            self.findings += _surface(r, craft) if r.quantity == "kelvin" else _ripple(r, craft)
+            return
+        refusal = _refused(r, craft, self.most, self.stale, self.backwards)
+        if refusal is not None:
+            self._set_aside(r, refusal)
+            return
+        conditions = conditions_of(r, craft, self.moments, self.trials)
+        if r.quantity == "ohms":
+            joined = r.value is not None and r.value < OPEN_OHMS
+            self.silences.append(Silence(r.id, r.red, r.black, conditions, joined))
+        elif r.value is None:
+            if r.state == "wandering":
+                self.findings.append(Finding(NO_NUMBER[r.state], (r.id,)))
+                self.silences.append(Silence(r.id, r.red, r.black, conditions, None))
+            else:
+                self._set_aside(r, Finding(NO_NUMBER[r.state], (r.id,)))
+        else:
+            yield from self._number(r, conditions)
+
+    def _number(self, r: Reading, conditions: Conditions) -> Iterator[Observation]:
+        assert r.value is not None
+        least = STRAY_V if (r.red, r.black) in self.loads else r.accuracy
+        if (r.red, r.black) in self.forward and r.value < -least:
+            self.findings.append(Finding("swapped", (r.id,), facts={"volts": r.value}))
+            r = replace(r, value=-r.value)
+        through = _between(self.craft, r.red, r.black) if r.quantity == "amperes" else ""
+        if through is None:
+            self.aside.add(r.id)
+            return
+        yield _observation(r, conditions, self.gains, through)
+        if r.source_v is not None and r.quantity == "volts":
+            yield _source_beside(r, conditions, self.gains, self.craft)
+
+    def _set_aside(self, r: Reading, why: Finding) -> None:
+        self.findings.append(why)
+        self.aside.add(r.id)
 
 
 def _once_each(
@@ -298,6 +345,7 @@ def _observation(
     return Observation(
         r.id, quantity, r.red, r.black, through, r.value, max(own, FLOOR[quantity]), _meter_of(r),
         conditions, r.id if quantity == "volts" and r.source_v is not None else None,
+        limit=max(r.accuracy, LEAST_LIMIT[quantity]), taken_at=r.taken_at,
     )  # fmt: skip
 
 

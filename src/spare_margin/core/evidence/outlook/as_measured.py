@@ -1,30 +1,35 @@
-"""The craft as measured: the drawing with what the readings taught it, solved in every scenario."""
+"""The craft as measured: the drawing with the ohms that were read, solved in every scenario."""
 
-from collections.abc import Mapping
+import math
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 
+from spare_margin.core.bounds.held import Judged
+from spare_margin.core.bounds.moment import Stretch
 from spare_margin.core.budget.run_budget import Spend
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import NoSolution
 from spare_margin.core.evidence.estimate.faults import OPEN_OHM
-from spare_margin.core.evidence.estimate.search import Search, moved_by
 from spare_margin.core.evidence.response.circuits import Adjusted, solved_as
-from spare_margin.core.evidence.response.parameters import BASE, COPPER
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Craft
 from spare_margin.core.model.tables import Tables
 
 LEAST_TIMES = 0.02
 """No good piece has less than this share of the ohms that are drawn."""
+TOLERATED_TIMES = 1.5
+"""Up to so many times the ohms that are drawn, pieces in a row are taken to be off alike."""
+KNOWN_SHARE = 0.5
+"""Volts by difference whose doubt is more than this share of them say nothing of a resistance."""
 
 
 @dataclass(frozen=True)
 class Measured:
-    """The craft as measured: the likeliest fault in it, every piece at its likeliest resistance.
+    """The craft as measured.
 
     `known` is what was already solved of it, with every load that is on, by scenario.
     """
@@ -91,56 +96,48 @@ class Measured:
         return Spend(ceilings, feed, back)
 
 
-def as_measured(found: Search, run: Run, own_times: float) -> Measured:
-    """The craft of the likeliest case, every unknown at its likeliest value.
+def measured_point(
+    judged: Judged,
+    good_ohms: Mapping[str, float],
+    load_times: float,
+    opened: Iterable[str],
+    likeliest: Callable[[Sequence[str]], str],
+) -> Adjusted:
+    """How the craft departs from its drawing by what was read: ohms of what was read, by V / I.
 
-    `own_times` is what the run's load draws of what is drawn: the budget is for its loaded current.
+    Args:
+        judged: the moment that counts.
+        good_ohms: ohms of each piece as drawn, by id.
+        load_times: what the load draws of what is drawn.
+        opened: pieces that were found open.
+        likeliest: of several pieces that share an excess, the one that most likely has it.
+
+    What lies together in a stretch of fewer ohms than drawn shares them alike; an excess beyond what
+    tolerance explains stands in one piece. Pieces that no reading bounds are as drawn.
     """
-    w = found.weighed
-    i = w.best()
-    cases, parameters = w.cases, w.parameters
-    pulled = w.precision[i] @ w.residuals[i]
-    moved = parameters.mean + parameters.variance * (cases.slopes[i].T @ pulled)
-    index = parameters.index
-    copper = float(moved[index[COPPER]])
     times: dict[str, float] = {}
-    wires = {p.id for p in found.craft.pieces if hasattr(p, "length_m")}
-    aimed = next(iter(found.points.values())).ohm_times if found.points else {}
-    for (kind, key), column in index.items():
-        if kind == "piece":
-            times[key] = aimed.get(key, 1.0) * (
-                1 + float(moved[column]) + (copper if key in wires else 0.0)
-            )
-    fault = cases.classes[cases.number[i]]
-    more: dict[str, float] = {}
-    inner: dict[str, float] = {}
-    loads = {
-        key: max(1 + float(moved[column]), LEAST_TIMES)
-        for (kind, key), column in index.items()
-        if kind == "load"
-    }
-    loads[run.load.id] = own_times
-    shift = float(cases.cells[i] ** 2 * (cases.by_size[i] @ pulled))
-    sources = {s.id: s for s in found.craft.sources}
-    for each in filter(None, (fault, fault.beside)):
-        if each.element is None or each.kind == "load":
-            continue
-        size, by = float(cases.sizes[i]), shift
-        if each is not fault:
-            # It stands in the circuit about which is linearised: what moves its piece moves it too.
-            piece = index.get(("piece", each.element))
-            size = found.bases[each.element][1]
-            by = float(moved[index[BASE]]) + (0.0 if piece is None else float(moved[piece]))
-        ohm = OPEN_OHM if each.kind == "open" else size * float(moved_by(np.array(by)))
-        if each.element in sources:
-            drawn = max(sources[each.element].internal_ohm, 1e-9)
-            inner[each.element] = 1 + ohm / drawn
-        elif each.element in times:
-            # What the readings take from the good part beyond what it has, they take from the fault.
-            lacking = max(LEAST_TIMES - times[each.element], 0.0)
-            good = found.good_ohms.get(each.element, 0.0) / aimed.get(each.element, 1.0)
-            more[each.element] = max(ohm - lacking * good, 0.0)
-        elif each.element == run.load.id:
-            loads[run.load.id] = LEAST_TIMES * 1e-3
-    ohm_times = {key: max(value, LEAST_TIMES) for key, value in times.items()}
-    return Measured(found.craft, found.tables, run, Adjusted(ohm_times, more, loads, {}, inner))
+    more: dict[str, float] = dict.fromkeys(opened, OPEN_OHM)
+    for side in SIDES:
+        for stretch in judged.moment.sides[side]:
+            volts = _volts(judged, stretch)
+            amps = {s.piece.id: judged.carried(s) for s in stretch.steps}
+            if volts is None or stretch.purpose or set(amps) & set(more) or not all(amps.values()):
+                continue
+            good = {key: good_ohms.get(key, 0.0) * (a or 0.0) for key, a in amps.items()}
+            drawn = sum(good.values())
+            if drawn > 0 and volts <= TOLERATED_TIMES * drawn:
+                times.update(dict.fromkeys(amps, max(volts / drawn, LEAST_TIMES)))
+            else:
+                key = likeliest(list(amps))
+                more[key] = (volts - drawn) / (amps[key] or 1.0)
+    return Adjusted(times, more, {judged.moment.run.load.id: load_times}, {}, {})
+
+
+def _volts(judged: Judged, stretch: Stretch) -> float | None:
+    """What a stretch dropped, where that is known well enough to be a figure."""
+    low = judged.bounds.least_v(stretch.entry, stretch.exit)
+    high = judged.bounds.most_v(stretch.entry, stretch.exit)
+    volts, half = (low + high) / 2, (high - low) / 2
+    read = judged.read_across(stretch.entry, stretch.exit)
+    known = math.isfinite(high) and (read or half <= KNOWN_SHARE * volts)
+    return max(volts, 0.0) if known else None

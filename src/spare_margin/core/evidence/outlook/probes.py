@@ -57,7 +57,7 @@ def probes(
         posts: the source's live and return post, where a lead may be parked.
         order: points in the order in which the current passes them.
     """
-    kept, weights, _ = kept_cases(found)
+    kept, weights = kept_cases(found)
     heavy = np.sort(np.argsort(-weights, kind="stable")[:MOST_WEIGHED])
     kept, weights = kept[heavy], weights[heavy] / weights[heavy].sum()
     names = [p for p in order if p in points]

@@ -64,7 +64,7 @@ def planned(found: Judgement, plan: Craft, run: Run, ceilings: Ceilings) -> Plan
     on_way = {s.piece.id for s in run.steps()}
     left_in = {
         element: p
-        for element, p in found.search.by_element.items()
+        for element, p in found.suspicion.items()
         if element in kept and p >= DOUBTED and element in on_way
     }
     verdict: Verdict = "within"

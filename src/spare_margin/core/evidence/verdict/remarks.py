@@ -1,15 +1,15 @@
-"""What is worth a remark in a judgement, besides its verdict."""
+"""What is worth a remark in a judgement, besides its conclusion."""
 
 from collections.abc import Iterator
 from typing import Literal
 
+from spare_margin.core.bounds.held import Judged
 from spare_margin.core.budget.run_budget import RunBudget
-from spare_margin.core.evidence.estimate.search import SURE
-from spare_margin.core.measure.findings import Finding
+from spare_margin.core.circuit.loads import law_of
+from spare_margin.core.measure.findings import Finding, FindingCode
 from spare_margin.core.model.pieces import kind_of, undrawn
 
 from .judgement import JudgedSpan, Judgement
-from .load_current import LoadCurrent
 
 MORE_LOST_V = 0.06
 """A run that loses this much more than drawn is worth a remark though it keeps its ceilings."""
@@ -19,33 +19,57 @@ NO_JOINT = ("conductor", "resistor", "unknown")
 """What is long, made to be hot, or not known: its watts say nothing of a hot spot."""
 AS_IT_SHOULD = 0.6, 1.6
 """Between these times of what it should, a load draws what it should."""
+AS_DRAWN_TIMES = 1.3
+"""A piece that has no more than this many times the ohms that are drawn is as drawn."""
+BARS: frozenset[FindingCode] = frozenset(
+    {"burns", "surface_hot", "comes_and_goes", "moves", "repeats_differ"}
+)
+"""What bars good: heat that is a hazard, and what comes and goes."""
 
 
-OPENED = 0.25
-"""From this probability on, a fuse or breaker that may be open is told, with what comes before a reset."""
-
-
-def remarks(found: Judgement, budget: RunBudget, current: LoadCurrent) -> Iterator[Finding]:
+def remarks(found: Judgement, budget: RunBudget) -> Iterator[Finding]:
     """The findings of a judgement; `budget` is the run's in the judgement's worst scenario."""
-    ended = found.done in ("cornered", "load")
-    if found.loaded is False and current.conditions is not None and not ended:
+    made = found.conclusion
+    if made.headline == "contradiction":
+        yield Finding("contradiction", made.contradicting)
+    if made.unsettled:
+        yield Finding("source_unsettled")
+    if made.comes_and_goes is not None:
+        start, end = made.comes_and_goes
+        between = found.run.between(start, end)
+        piece = between.pieces[0] if between and len(between.pieces) == 1 else None
+        yield Finding("comes_and_goes", piece=piece, facts={"start": start, "end": end})
+    if made.headline == "no_current" and made.to_read:
         yield Finding("not_loaded", facts={"load": found.run.load.id})
-    elif found.loaded is None and found.search.observed.values:
+    elif made.loaded is None and found.observed.each and made.headline != "open":
         yield Finding("not_proven")
-    if found.verdict == "over":
+    if made.headline in ("over", "over_as_ran"):
         yield Finding("over")
+        if drawn_as_read(found, budget):
+            yield Finding("over_as_drawn")
     for span in found.spans:
         yield from _of_span(span, found)
-    if found.verdict == "within":
+    if made.headline == "within":
         yield from _more_lost(found, budget)
-    yield from _of_load(found, current)
-    yield from _of_suspects(found)
+    yield from _of_load(found)
     yield from _of_protection(found)
 
 
 def _of_span(span: JudgedSpan, found: Judgement) -> Iterator[Finding]:
     piece = span.span.pieces[0] if len(span.span.pieces) == 1 else None
-    if span.verdict == "high" and piece is not None:
+    hot = None
+    if piece is not None and span.ohm_low:
+        drawn = next(s.piece for s in found.run.steps() if s.piece.id == piece)
+        least = max(span.volts - span.doubt_v, 0.0)
+        watts = span.volts**2 / span.ohm if span.ohm else 0.0
+        high = span.verdict in ("over", "high") and kind_of(drawn) not in NO_JOINT
+        if high and least**2 / (span.ohm_high or 1.0) >= WARM_W:
+            hot = "burns" if watts >= BURN_W else "heats"
+            code: Literal["burns", "heats"] = "burns" if hot == "burns" else "heats"
+            yield Finding(code, span.span.readings, piece, {"watts": watts})
+    side = span.span.side
+    kept = side is not None and found.sides[side].verdict in ("within", "within_as_ran")
+    if span.verdict == "high" and piece is not None and hot is None and kept:
         facts: dict[str, float | str] = {
             "volts": span.loaded_v or 0.0, "allowed": span.allowed_v or 0.0
         }  # fmt: skip
@@ -53,58 +77,102 @@ def _of_span(span: JudgedSpan, found: Judgement) -> Iterator[Finding]:
     if span.verdict == "too_close" and span.allowed_v and span.allowed_v < 1.5 * span.doubt_v:
         facts = {"allowed": span.allowed_v, "doubt": span.doubt_v}
         yield Finding("coarse", span.span.readings, piece, facts)
-    if piece is not None and span.ohm and span.verdict in ("over", "high"):
-        drawn = next(s.piece for s in found.run.steps() if s.piece.id == piece)
-        watts = span.volts**2 / span.ohm
-        if watts >= WARM_W and kind_of(drawn) not in NO_JOINT:
-            code: Literal["burns", "heats"] = "burns" if watts >= BURN_W else "heats"
-            yield Finding(code, span.span.readings, piece, {"watts": watts})
 
 
 def _more_lost(found: Judgement, budget: RunBudget) -> Iterator[Finding]:
     drawn = {s.side: s.drop_v for s in budget.sides}
     for side in found.sides.values():
-        more = side.loaded_v - drawn[side.side]
+        if side.loaded_low_v is None:
+            continue
+        more = side.loaded_low_v - drawn[side.side]
         unknown = any(undrawn(s.piece) for s in found.run.side(side.side))
-        if not unknown and more > max(MORE_LOST_V, 2 * side.loaded_doubt_v):
+        if not unknown and more > MORE_LOST_V:
             yield Finding("more_lost_than_drawn", facts={"side": side.side, "volts": more})
 
 
-def _of_load(found: Judgement, current: LoadCurrent) -> Iterator[Finding]:
-    load = found.run.load
-    clamped = [o for o in found.search.observed.values if o.through == load.id]
-    if found.amps is not None and clamped and load.behaviour is not None and current.drawn_a:
-        read = abs(clamped[-1].value)
-        least, most = AS_IT_SHOULD
-        if not least <= read / current.drawn_a <= most and read > 3 * clamped[-1].sigma:
-            code: Literal["low_current", "high_current"] = (
-                "low_current" if read < current.drawn_a else "high_current"
-            )
-            facts: dict[str, float | str] = {"amperes": read, "drawn": current.drawn_a}
-            yield Finding(code, (clamped[-1].reading,), facts=facts)
-    for scenario, volts in found.measured.load_v.items():
-        if load.least_v is not None and (volts is None or volts < load.least_v):
-            yield Finding("drops_out", facts={"scenario": scenario, "volts": volts or 0.0})
+# The load
 
 
-def _of_suspects(found: Judgement) -> Iterator[Finding]:
-    if found.verdict != "over":
+def _of_load(found: Judgement) -> Iterator[Finding]:
+    judged, load = found.concluded.judged, found.run.load
+    off = _off(judged)
+    if off is not None and judged is not None:
+        code, drawn, should = off
+        facts: dict[str, float | str] = {"amperes": drawn, "drawn": should}
+        yield Finding(code, judged.moment.clamped[-1:], facts=facts)
+    if load.least_v is None or judged is None or judged.moment.contradiction:
         return
-    if found.search.by_element.get(None, 0.0) >= SURE:
-        yield Finding("over_as_drawn")
-    ranked = [(e, p) for e, p in found.search.by_element.items() if e is not None]
-    if len(ranked) > 1 and not found.search.together:
-        (one, p), (other, q) = ranked[:2]
-        if p + q >= SURE and q > 0.1:
-            yield Finding("one_of_two", piece=one, facts={"other": other or ""})
+    for scenario in judged.scenarios:
+        low, _ = judged.loaded("together", scenario)
+        volts = scenario.source(found.run.source).open_circuit_v - low.volts
+        if judged.moment.flows and volts < load.least_v:
+            yield Finding("drops_out", facts={"scenario": scenario.id, "volts": max(volts, 0.0)})
+
+
+def load_is_off(found: Judgement) -> bool:
+    """Whether the load draws otherwise than it should at the volts it gets."""
+    return _off(found.concluded.judged) is not None
+
+
+def _off(
+    judged: Judged | None,
+) -> tuple[Literal["low_current", "high_current"], float, float] | None:
+    """A current that is not what the load should draw at the volts it gets, by more than all doubt."""
+    if judged is None or judged.moment.amperes is None or not judged.moment.clamped:
+        return None
+    moment, load = judged.moment, judged.moment.run.load
+    low, high = judged.moment.amperes
+    if load.behaviour is None or moment.contradiction or not moment.flows:
+        return None
+    scale, power, knee = law_of(load, moment.craft.nominal_v)
+    start = (load.start_multiple or 1.0) if load.id in moment.conditions.scenario.starting else 1.0
+    ends = [
+        start * scale * max(volts, knee, 1e-6) ** power
+        for volts in _across(judged)
+    ]  # fmt: skip
+    least, most = AS_IT_SHOULD
+    drawn = (low + high) / 2
+    if high < least * min(ends):
+        return "low_current", drawn, min(ends)
+    return ("high_current", drawn, max(ends)) if low > most * max(ends) else None
+
+
+def _across(judged: Judged) -> tuple[float, float]:
+    """The least and the most volts across the load; where none were read, up to what the source has."""
+    run, moment = judged.moment.run, judged.moment
+    source = moment.conditions.scenario.source(run.source).open_circuit_v
+    low = max(judged.bounds.least_v(run.feed_terminal, run.return_terminal), 0.0)
+    high = judged.bounds.most_v(run.feed_terminal, run.return_terminal)
+    return low, min(high, source * 1.3)
+
+
+# The pieces
+
+
+def drawn_as_read(found: Judgement, budget: RunBudget) -> bool:
+    """Whether all that was found is no worse than it is drawn, and the drawing itself passes a limit."""
+    pieces = {p.step.piece.id: p for s in budget.sides for p in s.pieces}
+    each = [f for f in found.conclusion.found if f.kind == "excess_resistance"]
+    return (
+        bool(each)
+        and budget.spare_v < 0
+        and all(
+            f.drop.low is not None
+            and not undrawn(pieces[f.piece].step.piece)
+            and f.drop.low <= AS_DRAWN_TIMES * abs(pieces[f.piece].drop_v)
+            for f in each
+        )
+    )
 
 
 def _of_protection(found: Judgement) -> Iterator[Finding]:
     """A fuse or breaker that opened did so for a reason: it is told before anybody resets it."""
-    if found.loaded is not False:
+    made = found.conclusion
+    if made.headline != "open":
         return
-    kinds = {s.piece.id: kind_of(s.piece) for s in found.run.steps()}
-    for suspect in found.search.suspects:
-        kind = kinds.get(suspect.element or "")
-        if kind in ("fuse", "breaker") and suspect.kind == "open" and suspect.probability >= OPENED:
-            yield Finding("protection_open", piece=suspect.element, facts={"kind": kind})
+    between = found.run.between(*made.between) if made.between else None
+    where = set(found.found) | set(between.pieces if between else ())
+    for step in found.run.steps():
+        kind = kind_of(step.piece)
+        if step.piece.id in where and kind in ("fuse", "breaker"):
+            yield Finding("protection_open", piece=step.piece.id, facts={"kind": kind})

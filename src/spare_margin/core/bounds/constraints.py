@@ -1,0 +1,213 @@
+"""Volts between points as difference constraints: the tightest bound is a shortest path.
+
+A reading x, good to d, says v(red) - v(black) <= x + d and v(black) - v(red) <= d - x; a piece along
+which volts only fall says v(exit) - v(entry) <= 0. The most that one point can stand above another is the
+shortest path between them, whose edges explain it; a cycle of negative length is a contradiction, and its
+edges are what cannot all be true (R. Bellman, On a routing problem, 1958; T. Cormen et al., Introduction to
+Algorithms, "difference constraints and shortest paths").
+"""
+
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import linprog
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import NegativeCycleError, floyd_warshall, johnson
+
+Floats = NDArray[np.float64]
+Why = Literal["reading", "falls", "source", "load"]
+"""Where a bound comes from: a reading, volts that only fall along a piece, a source or a load."""
+DENSE = 150
+"""Up to so many points every pair is worked out at once."""
+ROUNDING_V = 1e-9
+"""Bounds that miss one another by less than this (V) do not contradict each other."""
+NO_WAY_V = 1e7
+"""Farther than any way there is."""
+
+
+@dataclass(frozen=True, slots=True)
+class Bound:
+    """v(start) - v(end) <= most_v. `readings` are the ids of those it comes from."""
+
+    start: str
+    end: str
+    most_v: float
+    why: Why
+    readings: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Extreme:
+    """The most of a weighed sum of drops (V), infinite where nothing bounds it, and what bounds it."""
+
+    volts: float
+    by: tuple[Bound, ...] = ()
+
+    @property
+    def readings(self) -> frozenset[str]:
+        """The ids of the readings it rests on."""
+        return frozenset(r for bound in self.by for r in bound.readings)
+
+
+class Bounds:
+    """A system of bounds over some points.
+
+    Attributes:
+        contradiction: bounds that no volts can keep together; empty where some can. Where there is one,
+            nothing is bounded: nothing rests on what contradicts itself.
+    """
+
+    def __init__(self, bounds: Iterable[Bound], points: Iterable[str] = ()) -> None:
+        tightest: dict[tuple[str, str], Bound] = {}
+        for bound in bounds:
+            held = tightest.get((bound.start, bound.end))
+            if held is None or bound.most_v < held.most_v:
+                tightest[bound.start, bound.end] = bound
+        self._tightest: Mapping[tuple[str, str], Bound] = tightest
+        self.points = tuple(dict.fromkeys([*points, *(p for pair in tightest for p in pair)]))
+        self._at = {p: i for i, p in enumerate(self.points)}
+        self.contradiction: tuple[Bound, ...] = ()
+        try:
+            self._distances, self._before = self._shortest()
+        except NegativeCycleError:
+            self.contradiction = self._cycle()
+            # Nothing rests on what contradicts itself.
+            self._distances = np.full((len(self.points), len(self.points)), math.inf)
+
+    @cached_property
+    def _edges(self) -> tuple[list[int], list[int], list[float]]:
+        start = [self._at[a] for a, _ in self._tightest]
+        end = [self._at[b] for _, b in self._tightest]
+        return start, end, [b.most_v + ROUNDING_V for b in self._tightest.values()]
+
+    def _shortest(self) -> tuple[np.ndarray, np.ndarray]:
+        start, end, most = self._edges
+        count = len(self.points)
+        graph = csr_array((most, (start, end)), shape=(count, count))
+        find = floyd_warshall if count <= DENSE else johnson
+        found: tuple[np.ndarray, np.ndarray] = find(graph, return_predecessors=True)
+        if (np.diagonal(found[0]) < 0).any():
+            raise NegativeCycleError
+        return found
+
+    def _cycle(self) -> tuple[Bound, ...]:
+        """The bounds of one negative cycle, by Bellman and Ford's relaxation."""
+        start, end, most = (np.array(column) for column in self._edges)
+        distance = np.zeros(len(self.points))
+        came_by = np.full(len(self.points), -1)
+        last = -1
+        for _ in range(len(self.points) + 1):
+            reached = distance[start] + most
+            order = np.argsort(-reached, kind="stable")
+            better = order[reached[order] < distance[end[order]] - ROUNDING_V / 2]
+            if not len(better):
+                break
+            # The shortest of several ways to a point comes last, and stays.
+            distance[end[better]], came_by[end[better]] = reached[better], better
+            last = int(end[better[-1]])
+        for _ in self.points:
+            last = int(start[came_by[last]])
+        bounds, at = list(self._tightest.values()), last
+        cycle: list[Bound] = []
+        while not cycle or at != last:
+            cycle.append(bounds[came_by[at]])
+            at = int(start[came_by[at]])
+        return tuple(reversed(cycle))
+
+    def most(self, start: str, end: str) -> Extreme:
+        """The most that v(start) - v(end) can be, and what says so."""
+        if start == end:
+            return Extreme(0.0)
+        if start not in self._at or end not in self._at:
+            return Extreme(math.inf)
+        row, at = self._at[start], self._at[end]
+        volts = float(self._distances[row, at])
+        if math.isinf(volts):
+            return Extreme(math.inf)
+        path: list[Bound] = []
+        while at != row:
+            before = int(self._before[row, at])
+            path.append(self._tightest[self.points[before], self.points[at]])
+            at = before
+        return Extreme(volts, tuple(reversed(path)))
+
+    def most_v(self, start: str, end: str) -> float:
+        """The most that v(start) - v(end) can be (V), without what bounds it."""
+        if start == end:
+            return 0.0
+        if start not in self._at or end not in self._at:
+            return math.inf
+        return float(self._distances[self._at[start], self._at[end]])
+
+    def least_v(self, start: str, end: str) -> float:
+        """The least that v(start) - v(end) can be (V)."""
+        return -self.most_v(end, start)
+
+    def most_of(self, drops: Sequence[tuple[str, str, float]]) -> Extreme:
+        """The most that a sum of drops can be, each (start, end, times).
+
+        By duality it is what it costs least to carry the times from where drops start to where they end,
+        each way as long as its tightest bound (T. Cormen et al.: linear programming, duality); the ways
+        that are taken are the explanation.
+        """
+        aim: dict[str, float] = {}
+        for start, end, times in drops:
+            if math.isinf(times) or self.contradiction:
+                return Extreme(math.inf)
+            aim[start] = aim.get(start, 0.0) + times
+            aim[end] = aim.get(end, 0.0) - times
+        given = [(p, x) for p, x in aim.items() if x > ROUNDING_V]
+        taken = [(p, -x) for p, x in aim.items() if x < -ROUNDING_V]
+        if not given:
+            return Extreme(0.0)
+        costs = np.array([[min(self.most_v(a, b), NO_WAY_V) for b, _ in taken] for a, _ in given])
+        carried = transported(
+            np.array([x for _, x in given]), np.array([x for _, x in taken]), costs
+        )
+        if (carried[costs >= NO_WAY_V] > ROUNDING_V).any():
+            return Extreme(math.inf)
+        by = {
+            bound: None
+            for i, j in zip(*np.nonzero(carried > ROUNDING_V), strict=True)
+            for bound in self.most(given[i][0], taken[j][0]).by
+        }
+        return Extreme(float((carried * costs).sum()), tuple(by))
+
+
+def transported(given: Floats, taken: Floats, costs: Floats) -> Floats:
+    """What is carried from each place to each other at least cost, (n, m); as much is given as is taken.
+
+    >>> transported(np.array([1.0, 2.0]), np.array([3.0]), np.array([[5.0], [7.0]])).tolist()
+    [[1.0], [2.0]]
+    """
+    if len(given) > 2 and len(taken) > 2:
+        return _by_programme(given, taken, costs)
+    if len(taken) <= 2 < len(given):
+        return transported(taken, given, costs.T).T
+    if len(given) == 1:
+        return taken[None, :].copy()
+    # The first gives to those that it serves cheapest against the second, as far as it has.
+    out = np.zeros_like(costs)
+    left = float(given[0])
+    for j in np.argsort(costs[0] - costs[1], kind="stable"):
+        out[0, j] = min(left, float(taken[j]))
+        left -= out[0, j]
+    out[1] = taken - out[0]
+    return out
+
+
+def _by_programme(given: Floats, taken: Floats, costs: Floats) -> Floats:
+    n, m = costs.shape
+    rows = np.kron(np.eye(n), np.ones(m))
+    columns = np.kron(np.ones(n), np.eye(m))
+    found = linprog(
+        costs.ravel(), A_eq=np.vstack([rows, columns[:-1]]), b_eq=[*given, *taken[:-1]],
+        method="highs",
+    )  # fmt: skip
+    carried: Floats = np.asarray(found.x, dtype=float).reshape(n, m)
+    return carried

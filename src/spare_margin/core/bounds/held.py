@@ -1,0 +1,399 @@
+"""A run's sides in one moment, held against their limits at the loaded current."""
+
+import math
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
+
+from spare_margin.core.budget.run_budget import RunBudget
+from spare_margin.core.circuit.runs import Step
+from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.model.pieces import SIDES, Scenario, Side, undrawn
+
+from .conclusion import Found, Held, Range, SideVerdict, Together
+from .constraints import Extreme
+from .moment import Interval, Moment, Stretch
+from .scale import Drawn, Scale
+
+Allowed = Callable[[Scenario], RunBudget]
+EQUAL_V = 1e-9
+PARTS: tuple[Side | Together, ...] = ("feed", "return", "together")
+AS_RAN: Mapping[SideVerdict, SideVerdict] = {
+    "over": "over_as_ran", "within": "within_as_ran", "too_close": "too_close",
+    "not_judged": "not_judged",
+}  # fmt: skip
+"""What is said where it ran, and no meter says with how many amperes."""
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What a run may lose (V), what its pieces may, and what its loads draw, by scenario."""
+
+    ceilings: Ceilings
+    allowed: Allowed
+    drawn: Drawn
+    scenarios: Sequence[Scenario]
+
+    def of(self, part: Side | Together) -> float | None:
+        """The limit of a side, or of both together: no more than what the sides may lose by themselves."""
+        held = self.ceilings
+        both = [] if held.round_trip_v is None else [held.round_trip_v]
+        if held.feed_v is not None and held.return_v is not None:
+            both.append(held.feed_v + held.return_v)
+        return {
+            "feed": held.feed_v, "return": held.return_v, "together": min(both, default=None)
+        }[part]  # fmt: skip
+
+
+class Judged:
+    """One moment with what it says of each side, of both together, and of each piece."""
+
+    def __init__(self, moment: Moment, limits: Limits) -> None:
+        self.moment, self.limits = moment, limits
+        self.bounds = moment.bounds
+        own = moment.run.load.id
+        on = [s for s in limits.scenarios if own in s.on]
+        self.scenarios = on or [moment.conditions.scenario]
+        self._loaded: dict[tuple[Side | Together, str], tuple[Extreme, Extreme]] = {}
+
+    @cached_property
+    def scales(self) -> Mapping[str, Mapping[tuple[str, ...], Interval]]:
+        """By scenario, how many times each stretch drops there what it dropped in the moment."""
+        out = {}
+        for scenario in self.scenarios:
+            scale = Scale(self.moment, scenario, self.limits.drawn)
+            out[scenario.id] = {
+                s.pieces: scale.of(s) for side in SIDES for s in self.moment.sides[side]
+            }
+        return out
+
+    # What is lost
+
+    def _stretches(self, part: Side | Together) -> list[Stretch]:
+        sides: Sequence[Side] = SIDES if part == "together" else (part,)
+        return [s for side in sides for s in self.moment.sides[side] if not s.purpose]
+
+    def _most(self, part: Side | Together, times: Mapping[tuple[str, ...], float]) -> Extreme:
+        """The most that a part can lose, each stretch so many times what it did."""
+        return self._extreme(part, times, 1.0)
+
+    def _least(self, part: Side | Together, times: Mapping[tuple[str, ...], float]) -> Extreme:
+        found = self._extreme(part, times, -1.0)
+        return Extreme(-found.volts, found.by)
+
+    def _extreme(
+        self, part: Side | Together, times: Mapping[tuple[str, ...], float], sign: float
+    ) -> Extreme:
+        return self.bounds.most_of(
+            [
+                (s.entry, s.exit, times[s.pieces])
+                if sign > 0
+                else (s.exit, s.entry, times[s.pieces])
+                for s in self._stretches(part)
+            ]
+        )
+
+    def ran(self, part: Side | Together) -> tuple[Extreme, Extreme]:
+        """The least and the most that a part lost when it was read."""
+        once = {s.pieces: 1.0 for s in self._stretches(part)}
+        return self._least(part, once), self._most(part, once)
+
+    def loaded(self, part: Side | Together, scenario: Scenario) -> tuple[Extreme, Extreme]:
+        """The least and the most that a part loses at the loaded current of a scenario."""
+        key = part, scenario.id
+        if key not in self._loaded:
+            self._loaded[key] = self._loaded_in(part, scenario)
+        return self._loaded[key]
+
+    def _loaded_in(self, part: Side | Together, scenario: Scenario) -> tuple[Extreme, Extreme]:
+        scales = self.scales[scenario.id]
+        low = self._least(part, {k: least for k, (least, _) in scales.items()})
+        high = self._most(part, {k: most for k, (_, most) in scales.items()})
+        top = scenario.source(self.moment.run.source).open_circuit_v
+        return Extreme(min(low.volts, top), low.by), Extreme(
+            min(high.volts, top) if math.isfinite(high.volts) else high.volts, high.by
+        )
+
+    # Against the limits
+
+    @cached_property
+    def parts(self) -> Mapping[Side | Together, Held]:
+        """Both sides, and both together."""
+        return {part: self._held(part) for part in PARTS}
+
+    def _held(self, part: Side | Together) -> Held:
+        low, high = self.ran(part)
+        limit = self.limits.of(part)
+        each = [(self.loaded(part, s), s) for s in self.scenarios]
+        (least, _), _ = max(each, key=lambda e: e[0][0].volts)
+        (_, most), worst = max(each, key=lambda e: e[0][1].volts)
+        verdict = self._verdict(limit, (low, high), (least, most))
+        by = low.by if verdict in ("over", "over_as_ran") else most.by
+        return Held(
+            part, _range(low, high), _range(least, most), limit, verdict, self._direct(part), by,
+            worst.id,
+        )  # fmt: skip
+
+    def _verdict(
+        self, limit: float | None, ran: tuple[Extreme, Extreme], loaded: tuple[Extreme, Extreme]
+    ) -> SideVerdict:
+        moment = self.moment
+        if moment.dead:
+            return "not_judged"
+        if moment.flows:
+            return _against(limit, *loaded)
+        if not moment.ran:
+            return "not_judged"
+        # At its full draw it loses no less, whatever it draws now.
+        least = max(ran[0], loaded[0], key=lambda extreme: extreme.volts)
+        return AS_RAN[_against(limit, least, ran[1])]
+
+    def _direct(self, part: Side | Together) -> bool:
+        """Whether every stretch of it was read across itself, or lies within such a reading."""
+        if part == "together":
+            return self._direct("feed") and self._direct("return")
+        high = self.bounds.most(*self.moment.run.ends(part))
+        inside = set(self.moment.line[part])
+        return bool(high.readings) and all({b.start, b.end} <= inside for b in high.by)
+
+    # Its pieces
+
+    @cached_property
+    def worst(self) -> Scenario:
+        """The scenario in which least is spare at the most the run can lose."""
+
+        def spare(scenario: Scenario) -> float:
+            out = [math.inf]
+            for part in PARTS:
+                limit = self.limits.of(part)
+                low, high = self.loaded(part, scenario)
+                lost = high.volts if math.isfinite(high.volts) else low.volts
+                out.append(math.inf if limit is None else limit - lost)
+            return min(out)
+
+        if len(self.scenarios) == 1:
+            return self.scenarios[0]
+        return min(self.scenarios, key=spare)
+
+    @cached_property
+    def allowances(self) -> Mapping[str, float]:
+        """What each piece may lose at the loaded current of the worst scenario (V), by id.
+
+        Undrawn pieces share what the drawn ones of their side leave of its limit.
+        """
+        out: dict[str, float] = {}
+        for side in self.limits.allowed(self.worst).sides:
+            own = {p.step.piece.id: p.allowance.volts for p in side.pieces}
+            guessed = [
+                p.step.piece.id for p in side.pieces if undrawn(p.step.piece) and not p.step.beside
+            ]
+            if guessed and side.ceiling_v is not None:
+                drawn = sum(
+                    v.allowance.volts for v in side.pieces
+                    if v.step.piece.id not in guessed and not v.step.beside
+                )  # fmt: skip
+                left = max(side.ceiling_v - drawn, 0.0) / len(guessed)
+                own.update({key: max(own[key], left) for key in guessed})
+            out.update(own)
+        return out
+
+    def _allowed(self, pieces: Sequence[str]) -> float:
+        return sum(self.allowances.get(p, 0.0) for p in pieces)
+
+    def span(self, stretches: Sequence[Stretch]) -> tuple[Extreme, Extreme]:
+        """The least and the most that neighbouring stretches lose at the loaded current of the worst."""
+        scales = self.scales[self.worst.id]
+        rates = [scales[s.pieces] for s in stretches]
+        low = self._span_extreme(stretches, [r[0] for r in rates], -1.0)
+        high = self._span_extreme(stretches, [r[1] for r in rates], 1.0)
+        return Extreme(-low.volts, low.by), high
+
+    def _span_extreme(
+        self, stretches: Sequence[Stretch], times: Sequence[float], sign: float
+    ) -> Extreme:
+        return self.bounds.most_of(
+            [
+                (s.entry, s.exit, t) if sign > 0 else (s.exit, s.entry, t)
+                for s, t in zip(stretches, times, strict=True)
+            ]
+        )
+
+    @cached_property
+    def pieces(self) -> Mapping[str, tuple[Extreme, Extreme, Stretch]]:
+        """What each piece of the main way loses at the loaded current, its least and its most, by id.
+
+        A piece within a stretch may lose all of it, or nothing.
+        """
+        out: dict[str, tuple[Extreme, Extreme, Stretch]] = {}
+        for side in SIDES:
+            for stretch in self.moment.sides[side]:
+                low, high = self.span([stretch])
+                alone = len(stretch.steps) == 1
+                for piece in stretch.pieces:
+                    most = high if stretch.falls or alone else Extreme(math.inf)
+                    out[piece] = (low if alone else Extreme(0.0), most, stretch)
+        return out
+
+    def read_across(self, entry: str, exit_: str) -> bool:
+        """Whether a reading was taken across just these points."""
+        return any({o.red, o.black} == {entry, exit_} for o in self.moment.volts)
+
+    def found(self, reached: Callable[[str, str], bool]) -> list[Found]:
+        """Pieces that lose more than they may, in a part that is over, read across themselves.
+
+        The worst first; each leaves the search, which goes on only while what is left must be over still.
+        `reached` says whether a reading across a piece can be taken at all: where none can, what is left of
+        a bounded span will do.
+        """
+        worse = sorted(self._too_much(reached), key=lambda f: f[0], reverse=True)
+        out: list[Found] = []
+        mended = dict.fromkeys(PARTS, 0.0)
+        for _, most, each in worse:
+            parts: list[Side | Together] = [each.side, "together"]
+            if any(self._over_without(part, mended[part]) for part in parts):
+                out.append(each)
+                for part in parts:
+                    mended[part] += most - (each.allowed_v or 0.0)
+        return out
+
+    def _over_without(self, part: Side | Together, volts: float) -> bool:
+        """Whether a part must be over still with so much of it mended."""
+        held = self.parts[part]
+        if held.limit_v is None or held.verdict not in ("over", "over_as_ran"):
+            return False
+        least = max(held.loaded.low or 0.0, held.ran.low or 0.0)
+        return least - volts > held.limit_v
+
+    def _too_much(
+        self, reached: Callable[[str, str], bool]
+    ) -> Iterator[tuple[float, float, Found]]:
+        """Pieces that surely lose more than they may: by how much at least, their most, what they are."""
+        for piece, (low, high, stretch) in self.pieces.items():
+            if len(stretch.steps) > 1 or stretch.purpose or not self._side_over(stretch.side):
+                continue
+            read = self.read_across(stretch.entry, stretch.exit)
+            allowed = self.allowances.get(piece, 0.0)
+            if low.volts > allowed and (read or not reached(stretch.entry, stretch.exit)):
+                found = Found(
+                    piece, "excess_resistance", stretch.side, _range(low, high), allowed,
+                    self.ohms(stretch.entry, stretch.exit, [stretch]), tuple(sorted(low.readings)),
+                )  # fmt: skip
+                yield low.volts - allowed, high.volts, found
+
+    def _side_over(self, side: Side) -> bool:
+        return any(
+            self.parts[part].verdict in ("over", "over_as_ran") for part in (side, "together")
+        )
+
+    def ohms(self, entry: str, exit_: str, stretches: Sequence[Stretch]) -> Interval | None:
+        """Least and most ohms between two points; None where the current there is not known, or differs."""
+        each = {self._amps(s) for stretch in stretches for s in stretch.steps}
+        (amps,) = each if len(each) == 1 else (None,)
+        if amps is None or amps[0] <= 0:
+            return None
+        low = max(self.bounds.least_v(entry, exit_), 0.0)
+        return low / amps[1], self.bounds.most_v(entry, exit_) / amps[0]
+
+    def _amps(self, step: Step) -> Interval | None:
+        """What a step carried in the moment (A), its least and its most; None where nobody can say."""
+        moment = self.moment
+        read = moment.through(step)
+        if read is not None or moment.amperes is None:
+            return read
+        if moment.private(step):
+            return moment.amperes
+        if step.group is not None:
+            return None
+        others = set(moment.users.get(step.piece.id, ())) - {moment.run.load.id}
+        if any(moment.craft.load(k).behaviour is None for k in others & moment.conditions.running):
+            return None
+        beside = Scale(moment, self.worst, self.limits.drawn).beside(others)
+        return moment.amperes[0] + beside[0], moment.amperes[1] + beside[1]
+
+    def parting(self, side: Side) -> list[str]:
+        """Points of a side, not read yet, at which what passes changes: there a side parts in two."""
+        scale = Scale(self.moment, self.worst, self.limits.drawn)
+        read = set(self.moment.line[side])
+        main = [s for s in self.moment.run.side(side) if not s.beside]
+        each = [scale.of(Stretch(side, s.entry, s.exit, (s,), True, False)) for s in main]
+        return [
+            step.entry
+            for (before, after), step in zip(pairwise(each), main[1:], strict=True)
+            if before != after and step.entry not in read
+        ]
+
+    def carried(self, step: Step) -> float | None:
+        """What a step carried in the moment (A): as metered, else with what others draw by the drawing."""
+        moment = self.moment
+        read = moment.through(step)
+        if read is not None:
+            return sum(read) / 2
+        now = self.limits.drawn(moment.conditions.scenario)
+        own = sum(moment.amperes) / 2 if moment.amperes else now.get(moment.run.load.id, 0.0)
+        if step.group is not None and not moment.private(step):
+            return None
+        others = set(moment.users.get(step.piece.id, ())) - {moment.run.load.id}
+        return own + sum(now.get(key, 0.0) for key in others)
+
+    @cached_property
+    def cleared(self) -> frozenset[str]:
+        """Pieces that no circuit with these readings can convict, with current that is proven."""
+        if not self.moment.flows:
+            return frozenset()
+        return frozenset(
+            piece
+            for piece, (_, high, _) in self.pieces.items()
+            if high.volts <= self.allowances.get(piece, 0.0) + EQUAL_V
+        )
+
+    def between(self) -> tuple[str, str] | None:
+        """The smallest span that must hold the excess: its least is above what its pieces may lose."""
+        best: tuple[int, float, tuple[str, str]] | None = None
+        for side in SIDES:
+            if not self._side_over(side):
+                continue
+            stretches = [s for s in self.moment.sides[side] if not s.purpose]
+            for i in range(len(stretches)):
+                for j in range(i, len(stretches)):
+                    inside = stretches[i : j + 1]
+                    pieces = [p for s in inside for p in s.pieces]
+                    if best is not None and len(pieces) > best[0]:
+                        break
+                    low, _ = self.span(inside)
+                    excess = low.volts - self._allowed(pieces)
+                    found = (len(pieces), -excess, (inside[0].entry, inside[-1].exit))
+                    if excess > EQUAL_V and (best is None or found < best):
+                        best = found
+        if best is None and self.parts["together"].verdict in ("over", "over_as_ran"):
+            run = self.moment.run
+            return run.source.live, run.source.back
+        return None if best is None else best[2]
+
+    def unless_a(self) -> float | None:
+        """The current (A) from which on the load itself would be to blame for what is over as it ran."""
+        should = self.limits.drawn(self.moment.conditions.scenario).get(self.moment.run.load.id)
+        if not should:
+            return None
+        over = [
+            part.ran.low / part.limit_v
+            for part in self.parts.values()
+            if part.verdict == "over_as_ran" and part.limit_v and part.ran.low is not None
+        ]
+        return should * max(over) if over else None
+
+
+def _against(limit: float | None, least: Extreme, most: Extreme) -> SideVerdict:
+    """A least and a most against a limit; without a limit what is bounded is within."""
+    if limit is not None and least.volts > limit:
+        return "over"
+    if not math.isfinite(most.volts):
+        return "not_judged"
+    return "within" if limit is None or most.volts <= limit + EQUAL_V else "too_close"
+
+
+def _range(low: Extreme, high: Extreme) -> Range:
+    # What rounding leaves of a nought is one, and it has no sign.
+    return Range(
+        *(round(e.volts, 8) + 0.0 if math.isfinite(e.volts) else None for e in (low, high))
+    )

@@ -1,0 +1,166 @@
+"""From the moment to the loaded current: how many times a stretch drops what it dropped when it was read.
+
+A piece that carries I_s in a scenario and carried I in the moment drops I_s / I times as much. Its own load
+counts at its full draw there: what the drawing says, or what it was seen to draw where that is more. What
+other loads on a shared piece drew in the moment is known to OTHERS_SHARE.
+"""
+
+import math
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from spare_margin.core.circuit.runs import Step
+from spare_margin.core.model.pieces import Scenario
+
+from .moment import Interval, Moment, Stretch
+
+OTHERS_SHARE = 0.2
+"""How far (share) what other loads draw in a moment may be off from the drawing."""
+Drawn = Callable[[Scenario], Mapping[str, float]]
+"""What each load draws (A) in a scenario by the drawing, by its id; 0 where it is off."""
+
+
+@dataclass(frozen=True)
+class Scale:
+    """How a run's stretches grow from a moment to a scenario."""
+
+    moment: Moment
+    scenario: Scenario
+    drawn: Drawn
+
+    def of(self, stretch: Stretch) -> Interval:
+        """The least and the most times a stretch drops in the scenario what it dropped in the moment."""
+        each = [self._step(step) for step in stretch.steps]
+        return min(low for low, _ in each), max(high for _, high in each)
+
+    def _step(self, step: Step) -> Interval:
+        moment, own = self.moment, self.moment.run.load
+        users = self._users(step)
+        others = users - {own.id}
+        read = moment.through(step)
+        if not others and (read is None or moment.amperes is not None):
+            return self._alone
+        then, now = self._then, self._drawn_now
+        unknown = [
+            key
+            for key in others
+            if moment.craft.load(key).behaviour is None
+            and (key in self.scenario.on or key in moment.conditions.running)
+        ]
+        if step.group is not None or unknown or own.behaviour is None:
+            return self._by_load(users, then, now)
+        more = sum(then.get(key, 0.0) for key in others)
+        return self._shared(more, self.beside(others), read)
+
+    def beside(self, others: Iterable[str]) -> Interval:
+        """What other loads draw in the moment (A), its least and its most."""
+        now = self._drawn_now
+        each = [self._now(key, now) for key in others]
+        return sum(low for low, _ in each), sum(high for _, high in each)
+
+    def _users(self, step: Step) -> set[str]:
+        """The loads whose current passes a step, or any way beside it."""
+        run, users = self.moment.run, self.moment.users
+        beside = [] if step.group is None else [s for s in run.steps() if s.group == step.group]
+        return {key for s in (step, *beside) for key in users.get(s.piece.id, ())} | {run.load.id}
+
+    @cached_property
+    def _then(self) -> Mapping[str, float]:
+        return self.drawn(self.scenario)
+
+    @cached_property
+    def _drawn_now(self) -> Mapping[str, float]:
+        return self.drawn(self.moment.conditions.scenario)
+
+    @cached_property
+    def _alone(self) -> Interval:
+        """A piece that the load's own current alone passes."""
+        return self._own(self.moment.run.load.id)
+
+    def _own(self, own: str) -> Interval:
+        """A piece that the load's own current alone passes: (V / I) at its full draw."""
+        moment = self.moment
+        if moment.run.load.behaviour is None:
+            return 1.0, 1.0
+        then = self._full(own)
+        low, high = self._amperes
+        least, most = then / high if high else math.inf, then / low if low else math.inf
+        if moment.conditions.stand_in is not None and own not in moment.conditions.running:
+            return least, most
+        # What it was seen to draw beyond the drawing, it draws in the scenario too.
+        now = self._drawn_now.get(own, 0.0)
+        same = then / now if now else math.inf
+        return max(least, same), max(most, same)
+
+    @property
+    def _amperes(self) -> Interval:
+        """The load's current in the moment (A); between nothing and anything where no meter says."""
+        return self.moment.amperes or (0.0, math.inf)
+
+    def _full(self, own: str) -> float:
+        """What the run's load draws at its full draw in the scenario (A)."""
+        return self._then.get(own, 0.0) or (self.moment.rated_a or 0.0)
+
+    def _now(self, key: str, now: Mapping[str, float]) -> Interval:
+        """What another load draws in the moment (A)."""
+        amps = now.get(key, 0.0)
+        state = self.moment.conditions.states.get(key)
+        least = 0.0 if state == "attempted" else (1 - OTHERS_SHARE) * amps
+        return least, (1 + OTHERS_SHARE) * amps
+
+    def _shared(self, more: float, beside: Interval, read: Interval | None) -> Interval:
+        """A piece that other loads load as well: (own full draw + theirs) over what it carried."""
+        own = self.moment.run.load.id
+        base, (low, high) = self._full(own), self._amperes
+        now = self._drawn_now.get(own, 0.0)
+        stood_in = own not in self.moment.conditions.running
+        # Its own draw beyond the drawing comes into both: both ends, and where it begins, bound the ratio.
+        ends = {low, high} if stood_in or not now else {low, high, min(max(now, low), high)}
+        if math.isinf(high):
+            ends = {low, now} if now else {low}
+
+        def full(amps: float) -> float:
+            return base if stood_in or not now else base * max(amps / now, 1.0)
+
+        if read is not None:
+            return (
+                (min(map(full, ends)) + more) / read[1],
+                (max(map(full, ends)) + more) / read[0] if read[0] else math.inf,
+            )
+        most = [
+            (full(amps) + more) / (amps + beside[0]) if amps + beside[0] else math.inf
+            for amps in ends
+        ]
+        least = [
+            (full(amps) + more) / (amps + beside[1]) if amps + beside[1] else math.inf
+            for amps in ends
+        ]
+        if math.isinf(self._amperes[1]) and now:
+            least.append(base / now)
+        return min(least), max(most)
+
+    def _by_load(
+        self, users: Iterable[str], then: Mapping[str, float], now: Mapping[str, float]
+    ) -> Interval:
+        """Where currents part, or one is not known: no more than the load that grows most, nor less than
+        the one that grows least."""
+        lows, highs = [], []
+        for key in users:
+            low, high = self._ratio(key, then, now)
+            lows.append(low)
+            highs.append(high)
+        return min(lows), max(highs)
+
+    def _ratio(self, key: str, then: Mapping[str, float], now: Mapping[str, float]) -> Interval:
+        moment = self.moment
+        if key == moment.run.load.id:
+            return self._own(key)
+        was, will = key in moment.conditions.running, key in self.scenario.on
+        if moment.craft.load(key).behaviour is None:
+            return (1.0 if was and will else 0.0), (math.inf if will and not was else 1.0)
+        low, high = self._now(key, now)
+        amps = then.get(key, 0.0)
+        if not amps:
+            return 0.0, 0.0
+        return amps / high if high else math.inf, amps / low if low else math.inf

@@ -1,0 +1,113 @@
+"""What is one resistance in one moment and another in the next: grows warm, comes and goes."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+from spare_margin.core.circuit.runs import Run
+from spare_margin.core.measure.findings import Finding, FindingCode
+
+from .held import Judged
+from .moment import Interval, Stretch
+
+LEAST_SHARE = 0.25
+"""Two resistances differ where their bounds do not meet, by this share of the smaller at least: a warm wire
+alone has a few per cent more."""
+UNKNOWN_TIMES = 1.5
+"""Where no meter read the current, it may have been so many times what it was in the other moment."""
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """A span in one moment: its volts then, its ohms where the current is known."""
+
+    judged: Judged
+    stretch: Stretch
+    volts: Interval
+    ohms: Interval | None
+    reading: str
+
+
+def trends(run: Run, moments: Sequence[Judged]) -> list[Finding]:
+    """Spans read across themselves in several moments that differ beyond all doubt, in order."""
+    out = []
+    for taken in _again(run, moments).values():
+        for before, after in pairwise(taken):
+            told = _trend(before, after)
+            if told is not None:
+                out.append(told)
+    return out
+
+
+def _again(run: Run, moments: Iterable[Judged]) -> Mapping[tuple[str, str], list[Taken]]:
+    held: dict[tuple[str, str], list[Taken]] = {}
+    for judged in moments:
+        if judged.moment.contradiction or judged.moment.dead:
+            continue
+        for o in judged.moment.volts:
+            between = run.between(o.red, o.black)
+            if between is None:
+                continue
+            pair = (o.red, o.black) if between.forward else (o.black, o.red)
+            steps = tuple(
+                s for s in run.side(between.side) if s.piece.id in between.pieces and not s.beside
+            )
+            stretch = Stretch(between.side, *pair, steps, False, False)
+            volts = judged.bounds.least_v(*pair), judged.bounds.most_v(*pair)
+            each = Taken(judged, stretch, volts, judged.ohms(*pair, [stretch]), o.reading)
+            if all(t.judged is not judged for t in held.get(pair, ())):
+                held.setdefault(pair, []).append(each)
+    return {pair: taken for pair, taken in held.items() if len(taken) > 1}
+
+
+def _trend(before: Taken, after: Taken) -> Finding | None:
+    if before.ohms is not None and after.ohms is not None:
+        rises = _apart(before.ohms, after.ohms, 1 + LEAST_SHARE)
+    else:
+        rises = _apart(before.volts, after.volts, UNKNOWN_TIMES)
+    if rises is None:
+        return None
+    first, last = before.judged.moment.conditions, after.judged.moment.conditions
+    facts: dict[str, float | str] = {"before": sum(before.volts) / 2, "after": sum(after.volts) / 2}
+    for name, ohms in (("before_ohm", before.ohms), ("after_ohm", after.ohms)):
+        if ohms is not None:
+            facts[name] = sum(ohms) / 2
+    piece = before.stretch.pieces[0] if len(before.stretch.steps) == 1 else None
+    readings = (before.reading, after.reading)
+    cold, warm = first.warm_min, last.warm_min
+    if cold is None or warm is None or cold == warm:
+        return Finding("changes", readings, piece, facts)
+    facts |= {"cold_min": min(cold, warm), "warm_min": max(cold, warm)}
+    code: FindingCode = "grows_warm" if rises == (warm > cold) else "shrinks_warm"
+    return Finding(code, readings, piece, facts)
+
+
+def _apart(one: Interval, other: Interval, times: float) -> bool | None:
+    """Whether the other lies clearly above the one (True) or below it (False); None: neither."""
+    if other[0] > one[1] and other[0] > times * max(one[0], 0.0):
+        return True
+    if one[0] > other[1] and one[0] > times * max(other[0], 0.0):
+        return False
+    return None
+
+
+def comes_and_goes(moments: Sequence[Judged], told: Sequence[Finding]) -> tuple[str, str] | None:
+    """The ends of a piece that was over in one moment and well in another, warm-up apart."""
+    if not any(f.code == "changes" for f in told):
+        return None
+    bad: dict[str, Stretch] = {}
+    for judged in moments:
+        for piece, (low, _, stretch) in _pieces(judged).items():
+            if low > judged.allowances.get(piece, 0.0):
+                bad[piece] = stretch
+    for judged in moments:
+        for piece, (_, high, _) in _pieces(judged).items():
+            if piece in bad and high <= judged.allowances.get(piece, 0.0):
+                return bad[piece].entry, bad[piece].exit
+    return None
+
+
+def _pieces(judged: Judged) -> Mapping[str, tuple[float, float, Stretch]]:
+    if judged.moment.contradiction or judged.moment.flows is not True:
+        return {}
+    return {key: (low.volts, high.volts, s) for key, (low, high, s) in judged.pieces.items()}
