@@ -135,7 +135,7 @@ def test_a_stretch_with_nowhere_in_between_is_left_at_that(client: FlaskClient) 
     stands = walk(client, job)
     assert stands["split"] is None
     assert stands["ending"] == "cornered"
-    assert "It is Battery + post to Sump pump +" in stands["verdict_says"]
+    assert "It lies in Battery + post to Sump pump +" in stands["verdict_says"]
 
 
 def test_points_of_a_place_get_names_of_their_own(client: FlaskClient) -> None:

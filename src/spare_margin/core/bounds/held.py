@@ -373,7 +373,7 @@ class Judged:
     def unless_a(self) -> float | None:
         """The current (A) from which on the load itself would be to blame for what is over as it ran."""
         should = self.limits.drawn(self.moment.conditions.scenario).get(self.moment.run.load.id)
-        if not should:
+        if not should or self.moment.run.load.behaviour is None:
             return None
         over = [
             part.ran.low / part.limit_v

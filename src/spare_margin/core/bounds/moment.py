@@ -310,10 +310,9 @@ class Moment:
     @cached_property
     def contradiction(self) -> tuple[str, ...]:
         """Ids of readings that no circuit as drawn can give together; empty where some can."""
-        readings = [r for b in self.bounds.contradiction for r in b.readings]
-        if readings or self.bounds.contradiction:
-            return tuple(dict.fromkeys(readings))
-        return self._current_without_volts()
+        named = {r for b in self.bounds.contradiction for r in b.readings}
+        named = named or set(self._current_without_volts())
+        return tuple(dict.fromkeys(o.reading for o in self.readings if o.reading in named))
 
     def _current_without_volts(self) -> tuple[str, ...]:
         """A clamp that shows current where the load gets no volts, or there is no source."""

@@ -21,6 +21,9 @@ from spare_margin.wording.measured.verdicts import judgement_words, shown_verdic
 
 from .models import Cell, FindingOut, Foot, PassOut
 
+SAID = ("over", "contradiction")
+"""Findings that the sentence of the verdict says already."""
+
 
 class Pass:
     """The readings of one stage on one run, judged. Without a judgement nothing of it was read."""
@@ -177,7 +180,7 @@ class Pass:
             verdict=self.verdict,
             says=self.says(),
             guilty=self.guilty(),
-            findings=[finding(f, self.craft) for f in self.findings if f.code != "over"],
+            findings=[finding(f, self.craft) for f in self.findings if f.code not in SAID],
             foot=self.foot(),
         )
 

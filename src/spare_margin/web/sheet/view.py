@@ -209,10 +209,11 @@ class SheetMaker:
         said, read_v = "predicted", None
         load_v: float | None = budget.load_v
         judged = measured.judgement if measured is not None else None
-        if measured is not None and judged is not None and judged.verdict in ("within", "over"):
+        if measured is not None and judged is not None:
             basis = "as_left" if measured.stage == "as_left" else "as_found"
-            if judged.spare is not None:
-                spare, under = judged.spare
+            spare, under = judged.spare or (math.inf, "")
+        told = judged is not None and judged.verdict in ("within", "over")
+        if measured is not None and judged is not None and told:
             foot = measured.foot()
             load_v = foot.load_v if foot.load_v is not None else budget.load_v
             said, read_v = sheets.as_measured_words(judged.worst.name), foot.load_v
@@ -223,9 +224,10 @@ class SheetMaker:
         if plan is not None:
             verdict, says = plan.verdict, planned_words(plan)
             spare, under = _least(plan.spend.spares())
-        unsaid = budget.run.guessed and basis == "predicted"
+        unsaid = budget.run.guessed and not told
         if unsaid:
-            spare, load_v = math.inf, None
+            load_v = None
+            spare = spare if measured is not None else math.inf
         parts = Columns(
             solved, budget, self.limits, self.tables, found, left, self._change_of, self.explained
         )  # fmt: skip

@@ -114,11 +114,7 @@ def finding_words(found: Finding, craft: Craft) -> Words:
                 HAZARD,
             )
         case "contradiction":
-            return (
-                "These readings can't all be true.",
-                "Take each again. If they stay, something that isn't drawn feeds in between: a charger, a "
-                "panel, a second battery.",
-            )
+            return "It doesn't agree with the others.", "Take it again."
         case "comes_and_goes":
             ends = [point_name(craft, codes[key]) for key in ("start", "end") if key in codes]
             where = name if piece or not ends else f"Something between {' and '.join(ends)}"

@@ -6,7 +6,7 @@ from spare_margin.core.bounds.conclusion import Conclusion, Found, Headline, Hel
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.verdicts import Verdict
-from spare_margin.core.model.pieces import SIDES, Craft
+from spare_margin.core.model.pieces import SIDES, Craft, kind_of
 from spare_margin.wording.craft.names import full_name, span_name
 from spare_margin.wording.craft.pieces import point_name, side_word
 from spare_margin.wording.language.figures import amperes, volts
@@ -47,7 +47,11 @@ def _contradiction(found: Judgement, craft: Craft) -> list[str]:
         o = by_id[key]
         shown = amperes(o.value) if o.quantity == "amperes" else volts(o.value)
         told.append(f"{shown} at {span_name(craft, found.run, o.red, o.black)}")
-    return [f"These readings can't all be true: {_listed(told)}.", "Take them again."]
+    return [
+        f"These readings can't all be true: {_listed(told)}.",
+        "Take them again. If they stay, something that isn't drawn feeds in between: a charger, a panel, a "
+        "second battery.",
+    ]
 
 
 def _no_current(found: Judgement, _: Craft) -> list[str]:
@@ -109,7 +113,10 @@ def _where(found: Judgement, craft: Craft) -> list[str]:
         return ["Every piece is as good as drawn: the wiring itself loses too much."]
     if made.found:
         told = [_piece(found, craft, each) for each in made.found]
-        return [f"It is {_listed(told)}."]
+        undrawn = any(
+            s.piece.id in found.found and kind_of(s.piece) == "unknown" for s in found.run.steps()
+        )
+        return [f"It {'lies in' if undrawn else 'is'} {_listed(told)}."]
     if made.between is not None:
         return [f"It lies between {_ends(made, craft)}."]
     return []

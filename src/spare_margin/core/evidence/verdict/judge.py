@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from spare_margin.core.bounds.conclude import Concluded, conclude
-from spare_margin.core.bounds.conclusion import Held
+from spare_margin.core.bounds.conclusion import Held, Range
 from spare_margin.core.bounds.held import Judged, Limits
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.observations import Observed
@@ -12,7 +12,16 @@ from spare_margin.core.least import first_least
 from spare_margin.core.model.pieces import SIDES, Craft, Scenario, Side
 from spare_margin.core.model.tables import Tables
 
-from .judgement import SHOWN_SHARE, Done, JudgedSide, JudgedSpan, Judgement, PartVerdict, Span
+from .judgement import (
+    NEAR_V,
+    SHOWN_SHARE,
+    Done,
+    JudgedSide,
+    JudgedSpan,
+    Judgement,
+    PartVerdict,
+    Span,
+)
 from .odds import Odds
 from .remarks import BARS, drawn_as_read, load_is_off, remarks
 
@@ -81,12 +90,20 @@ def _side(side: Side, concluded: Concluded, limits: Limits, worst: Scenario) -> 
         )  # fmt: skip
     held = sides[side]
     volts, half = _shown(held)
-    loaded = held.loaded.volts if volts is not None else None
+    loaded = _figure(held.loaded) if volts is not None else None
     return JudgedSide(
         side, volts, half, held.ran.low, held.ran.high, loaded,
         held.loaded.half if loaded is not None else None, held.loaded.low, held.loaded.high,
         held.limit_v, purpose, held.verdict, held.direct, held.by,
     )  # fmt: skip
+
+
+def _figure(known: Range) -> float | None:
+    """The middle of a range, where that says more than its ends do."""
+    volts, half = known.volts, known.half
+    if volts is None or half is None:
+        return None
+    return volts if half <= max(SHOWN_SHARE * abs(volts), NEAR_V) else None
 
 
 def _shown(held: Held) -> tuple[float, float] | tuple[None, None]:
@@ -99,15 +116,19 @@ def _shown(held: Held) -> tuple[float, float] | tuple[None, None]:
 
 
 def _spare(concluded: Concluded) -> tuple[float, str] | None:
-    """The least spare at the most that can be lost, where every limit is bounded."""
+    """The least spare at the most that can be lost, where every limit is bounded.
+
+    Where a run is over: by how much it is at the least.
+    """
     made = concluded.conclusion
     if made.sides is None or made.together is None or concluded.judged is None:
         return None
     found = []
+    passed = made.headline in ("over", "over_as_ran")
     for part in (*made.sides.values(), made.together):
-        if part.limit_v is None:
-            continue
         over = part.verdict in ("over", "over_as_ran")
+        if part.limit_v is None or passed != over:
+            continue
         lost = part.loaded.low if over else part.loaded.high
         if lost is None:
             return None

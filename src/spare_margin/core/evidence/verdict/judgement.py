@@ -32,8 +32,8 @@ PartVerdict = Literal[
 Done = Literal["", "good", "cornered", "load", "no_current", "out_of_reach", "as_drawn"]
 DOUBT = 2.0
 """Half-widths of what the odds say are this many standard deviations."""
-SHOWN_SHARE = 0.5
-"""A figure whose doubt is more than this share of it is none."""
+SHOWN_SHARE, NEAR_V = 0.5, 0.02
+"""A figure whose doubt is more than this share of it, and more than this (V), is none."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import Literal
 
+from spare_margin.core.bounds.conclusion import Headline
 from spare_margin.core.bounds.held import Judged
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.circuit.loads import law_of
@@ -21,6 +22,8 @@ AS_IT_SHOULD = 0.6, 1.6
 """Between these times of what it should, a load draws what it should."""
 AS_DRAWN_TIMES = 1.3
 """A piece that has no more than this many times the ohms that are drawn is as drawn."""
+UNPROVEN: tuple[Headline, ...] = ("not_read", "too_close", "no_current")
+"""Where nothing else is said of current, that none is proven is."""
 BARS: frozenset[FindingCode] = frozenset(
     {"burns", "surface_hot", "comes_and_goes", "moves", "repeats_differ"}
 )
@@ -41,7 +44,7 @@ def remarks(found: Judgement, budget: RunBudget) -> Iterator[Finding]:
         yield Finding("comes_and_goes", piece=piece, facts={"start": start, "end": end})
     if made.headline == "no_current" and made.to_read:
         yield Finding("not_loaded", facts={"load": found.run.load.id})
-    elif made.loaded is None and found.observed.each and made.headline != "open":
+    elif made.loaded is None and found.observed.each and made.headline in UNPROVEN:
         yield Finding("not_proven")
     if made.headline in ("over", "over_as_ran"):
         yield Finding("over")
