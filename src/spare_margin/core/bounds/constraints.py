@@ -8,7 +8,7 @@ Algorithms, "difference constraints and shortest paths").
 """
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -41,12 +41,20 @@ class Bound:
     readings: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Extreme:
-    """The most of a weighed sum of drops (V), infinite where nothing bounds it, and what bounds it."""
+    """The most of a weighed sum of drops (V), infinite where nothing bounds it.
+
+    What bounds it, `tell` gives; it is worked out when something asks.
+    """
 
     volts: float
-    by: tuple[Bound, ...] = ()
+    tell: Callable[[], tuple[Bound, ...]] = tuple
+
+    @cached_property
+    def by(self) -> tuple[Bound, ...]:
+        """What bounds it, in order."""
+        return self.tell()
 
     @property
     def readings(self) -> frozenset[str]:
@@ -121,20 +129,19 @@ class Bounds:
 
     def most(self, start: str, end: str) -> Extreme:
         """The most that v(start) - v(end) can be, and what says so."""
-        if start == end:
-            return Extreme(0.0)
-        if start not in self._at or end not in self._at:
-            return Extreme(math.inf)
+        volts = self.most_v(start, end)
+        if start == end or math.isinf(volts):
+            return Extreme(volts)
+        return Extreme(volts, lambda: self._path(start, end))
+
+    def _path(self, start: str, end: str) -> tuple[Bound, ...]:
         row, at = self._at[start], self._at[end]
-        volts = float(self._distances[row, at])
-        if math.isinf(volts):
-            return Extreme(math.inf)
         path: list[Bound] = []
         while at != row:
             before = int(self._before[row, at])
             path.append(self._tightest[self.points[before], self.points[at]])
             at = before
-        return Extreme(volts, tuple(reversed(path)))
+        return tuple(reversed(path))
 
     def most_v(self, start: str, end: str) -> float:
         """The most that v(start) - v(end) can be (V), without what bounds it."""
@@ -165,18 +172,23 @@ class Bounds:
         taken = [(p, -x) for p, x in aim.items() if x < -ROUNDING_V]
         if not given:
             return Extreme(0.0)
+        if len(given) == len(taken) == 1:
+            (start, times), (end, _) = given[0], taken[0]
+            return Extreme(times * self.most_v(start, end), lambda: self.most(start, end).by)
         costs = np.array([[min(self.most_v(a, b), NO_WAY_V) for b, _ in taken] for a, _ in given])
         carried = transported(
             np.array([x for _, x in given]), np.array([x for _, x in taken]), costs
         )
         if (carried[costs >= NO_WAY_V] > ROUNDING_V).any():
             return Extreme(math.inf)
-        by = {
-            bound: None
+        ways = [
+            (given[i][0], taken[j][0])
             for i, j in zip(*np.nonzero(carried > ROUNDING_V), strict=True)
-            for bound in self.most(given[i][0], taken[j][0]).by
-        }
-        return Extreme(float((carried * costs).sum()), tuple(by))
+        ]
+        return Extreme(
+            float((carried * costs).sum()),
+            lambda: tuple(dict.fromkeys(b for way in ways for b in self._path(*way))),
+        )
 
 
 def transported(given: Floats, taken: Floats, costs: Floats) -> Floats:

@@ -80,7 +80,7 @@ class Judged:
 
     def _least(self, part: Side | Together, times: Mapping[tuple[str, ...], float]) -> Extreme:
         found = self._extreme(part, times, -1.0)
-        return Extreme(-found.volts, found.by)
+        return Extreme(-found.volts, lambda: found.by)
 
     def _extreme(
         self, part: Side | Together, times: Mapping[tuple[str, ...], float], sign: float
@@ -111,8 +111,8 @@ class Judged:
         low = self._least(part, {k: least for k, (least, _) in scales.items()})
         high = self._most(part, {k: most for k, (_, most) in scales.items()})
         top = scenario.source(self.moment.run.source).open_circuit_v
-        return Extreme(min(low.volts, top), low.by), Extreme(
-            min(high.volts, top) if math.isfinite(high.volts) else high.volts, high.by
+        return Extreme(min(low.volts, top), lambda: low.by), Extreme(
+            min(high.volts, top) if math.isfinite(high.volts) else high.volts, lambda: high.by
         )
 
     # Against the limits
@@ -207,7 +207,7 @@ class Judged:
         rates = [scales[s.pieces] for s in stretches]
         low = self._span_extreme(stretches, [r[0] for r in rates], -1.0)
         high = self._span_extreme(stretches, [r[1] for r in rates], 1.0)
-        return Extreme(-low.volts, low.by), high
+        return Extreme(-low.volts, lambda: low.by), high
 
     def _span_extreme(
         self, stretches: Sequence[Stretch], times: Sequence[float], sign: float

@@ -253,9 +253,16 @@ class Moment:
 
     def through(self, step: Step) -> Interval | None:
         """The current of a shared piece (A) where a meter read it there."""
-        return _hull(
-            [o for o in self.readings if o.quantity == "amperes" and o.through == step.piece.id]
-        )
+        return _hull(self._through.get(step.piece.id, ()))
+
+    @cached_property
+    def _through(self) -> Mapping[str, list[Observation]]:
+        """Readings of a current, by the piece they were taken at."""
+        out: dict[str, list[Observation]] = {}
+        for o in self.readings:
+            if o.quantity == "amperes":
+                out.setdefault(o.through, []).append(o)
+        return out
 
     @cached_property
     def rated_a(self) -> float | None:
