@@ -11,7 +11,7 @@ from click.testing import CliRunner, Result
 
 from spare_margin.cli import main
 from spare_margin.core.circuit.network import solve
-from spare_margin.data.tables import shipped_tables
+from spare_margin.data.tables import demo_files, shipped_tables
 from tests.conftest import EXAMPLES, craft_of, job_document, load, loop, piece, wire
 
 BOAT = EXAMPLES / "boat-galley-and-capstan.json"
@@ -196,6 +196,16 @@ def test_judge_of_a_plan_keeps_what_was_measured(tmp_path: Path) -> None:
         assert said["spans"] == []
         assert (guilty in {s["element"] for s in said["suspects"]}) == left
         assert said["verdict"] == ("over" if left else "within")
+
+
+def test_judge_leaves_out_what_was_read_before_the_repair(tmp_path: Path) -> None:
+    job = json.loads(dict(demo_files())["3-show-truck-dunlin"])
+    assert json.loads(_judged(tmp_path, job, "--stage=as_left"))["verdict"] == "within"
+    left = next(r for r in job["revisions"] if r["stage"] == "as_left")
+    left["made_at"] = "2026-11-01T12:00:00Z"
+    late = json.loads(_judged(tmp_path, job, "--stage=as_left"))
+    assert late["verdict"] == "not_judged"
+    assert "changed" in late["findings"]
 
 
 def _judged(folder: Path, job: dict[str, Any], *more: str) -> str:

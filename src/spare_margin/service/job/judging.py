@@ -1,6 +1,6 @@
 """Judging runs by readings: the craft, its runs and budgets laid out once for all of them."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
 from threading import Lock
@@ -18,6 +18,7 @@ from spare_margin.core.evidence.verdict.diagnosis import Diagnosis, diagnosed
 from spare_margin.core.evidence.verdict.judge import judge_run
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned, planned
+from spare_margin.core.measure.staleness import before_repair, stale_readings
 from spare_margin.core.model.jobs import Moment, Reading, Revision, Stage, Trial
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, Scenario
@@ -186,7 +187,18 @@ def judging_of(read: ReadJob, stage: Stage, tables: Tables) -> Judging | None:
     readings = [r for r in read.readings if stages[r.revision] == stage]
     trials = [t for t in read.trials if stages.get(t.revision, "as_found") == stage]
     limits = Limits(tables.limit_sets[read.job.limit_set], read.job.own_limits)
-    return Judging(heads[stage].craft, readings, read.moments, trials, limits, tables)
+    stale = stale_of(stage, readings, heads[stage], {r.id: r for r in read.revisions})
+    return Judging(heads[stage].craft, readings, read.moments, trials, limits, tables, stale)
+
+
+def stale_of(
+    stage: Stage, readings: Sequence[Reading], head: Revision, revisions: Mapping[str, Revision]
+) -> Callable[[Run], frozenset[str]]:
+    """Which readings of a run tell of its wiring no more: as left, those from before it was changed."""
+    if stage != "as_left":
+        return lambda _: frozenset()
+    early = before_repair(readings, revisions)
+    return lambda run: stale_readings(readings, head, revisions, run) | early
 
 
 def diagnose(

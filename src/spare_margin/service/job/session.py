@@ -9,7 +9,6 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
-from spare_margin.core.measure.staleness import before_repair, stale_readings
 from spare_margin.core.model.jobs import STAGES, Revision, Stage
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import Meter
@@ -19,7 +18,7 @@ from spare_margin.core.protection.checks import Protection
 from spare_margin.core.upgrade.bench import Bench
 from spare_margin.core.walk.regulated import regulated
 from spare_margin.service.job.caches import Caches
-from spare_margin.service.job.judging import Judging, planned_by
+from spare_margin.service.job.judging import Judging, planned_by, stale_of
 from spare_margin.service.job.revising import taken_ids
 from spare_margin.service.job.snapshot import JobSnapshot
 from spare_margin.service.job.solved import SolvedWiring
@@ -216,13 +215,7 @@ class JobSession:
         readings = snapshot.readings_of(stage)
 
         def make() -> Judging:
-            early = before_repair(readings, snapshot.revisions)
-
-            def stale(run):  # type: ignore[no-untyped-def]
-                if stage != "as_left":
-                    return frozenset()
-                return stale_readings(readings, head, snapshot.revisions, run) | early
-
+            stale = stale_of(stage, readings, head, snapshot.revisions)
             return Judging(
                 head.craft, readings, snapshot.moments, snapshot.trials_of(stage), self.limits,
                 self.tables, stale,
