@@ -44,6 +44,7 @@ def _as_expected(want: dict[str, Any], said: dict[str, Any]) -> None:
     sides = {name: (side or {}).get("verdict") for name, side in said["sides"].items()}
     assert sides.get(want.get("side_over", ""), "over") == "over"
     assert sides.get(want.get("side_not_over", "")) != "over"
+    _found_as_expected(want, said)
     found = set(said["findings"])
     assert set(want.get("findings", [])) <= found
     assert not set(want.get("findings_not", [])) & found
@@ -68,3 +69,14 @@ def _suspects_as_expected(want: dict[str, Any], said: list[dict[str, Any]]) -> N
         assert set(want["among_top3"]) & set(ranked[:3])
     for element, most in want.get("not_suspects", {}).items():
         assert suspects.get(element, 0.0) <= most, element
+    for element, least in want.get("at_least", {}).items():
+        assert suspects.get(element, 0.0) >= least, element
+
+
+def _found_as_expected(want: dict[str, Any], said: dict[str, Any]) -> None:
+    assert set(want.get("found", [])) <= set(said["found"])
+    assert not set(want.get("not_found", [])) & set(said["found"])
+    assert not set(want.get("not_cleared", [])) & set(said["cleared"])
+    if "found_none" in want:
+        assert said["found"] == []
+    assert said["between"] == want.get("between", said["between"])
