@@ -10,6 +10,8 @@ from spare_margin.core.bounds.scale import OTHERS_SHARE
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.core.model.pieces import Scenario
+from spare_margin.core.patience import at_most
+from spare_margin.core.walk.walk import walk
 from spare_margin.service.job.judging import Judging
 from spare_margin.wording.measured.verdicts import judgement_words
 from tests.readings import reading
@@ -199,6 +201,18 @@ def test_a_piece_is_found_only_across_itself() -> None:
     assert held.ohm[0] < 0.85 / 5 < held.ohm[1]
     assert cornered.done == "cornered"
     assert cornered.top == (pin, 1.0)
+
+
+def test_a_verdict_does_not_wait_for_the_odds() -> None:
+    """With no time for them there are no suspects; what is said, and asked next, stands."""
+    found = judged(amps(5.0), feed(0.2), back(0.95), read(AT["W"], "back", 0.02))
+    with at_most(0.0):
+        assert found.suspects == ()
+        assert found.probes == ()
+        asked = walk(found, ()).next
+    assert found.verdict == "over"
+    assert asked is not None
+    assert {asked.red, asked.black} <= {MINUS, AT["Q"], AT["W"]}
 
 
 def test_what_cannot_be_reached_is_found_by_what_is_left() -> None:

@@ -208,7 +208,9 @@ class Judgement:
         closed = made.cleared | set(self.found)
         if made.headline in ("over", "over_as_ran", "open"):
             closed |= {self.run.load.id, self.run.source.id}
-        return (*found, *(s for s in self.search.suspects if s.element not in closed))
+        odds = self.odds.in_time
+        still = () if odds is None else odds.suspects
+        return (*found, *(s for s in still if s.element not in closed))
 
     @cached_property
     def suspicion(self) -> Mapping[str | None, float]:

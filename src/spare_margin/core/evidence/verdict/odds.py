@@ -15,6 +15,10 @@ from spare_margin.core.evidence.outlook.probes import Probe, probes
 from spare_margin.core.evidence.response.circuits import AS_DRAWN
 from spare_margin.core.model.pieces import Craft, Scenario
 from spare_margin.core.model.tables import Tables
+from spare_margin.core.patience import TooLong, at_most
+
+ODDS_S = 2.0
+"""So long (s) the odds may take: a page that shows what they say waits for them."""
 
 
 @dataclass(frozen=True)
@@ -38,6 +42,15 @@ class Odds:
         return search(self.craft, [self.run], self.observed, self.tables)
 
     @cached_property
+    def in_time(self) -> Search | None:
+        """The search, where it is done within ODDS_S; None where it is not: the odds only guide."""
+        try:
+            with at_most(ODDS_S):
+                return self.search
+        except TooLong:
+            return None
+
+    @cached_property
     def measured(self) -> Measured:
         """The craft with the ohms that were read, its load at its full draw."""
         judged, made = self.concluded.judged, self.concluded.conclusion
@@ -52,7 +65,7 @@ class Odds:
         """Of several pieces that share an excess, the one that most likely has it."""
         if len(pieces) == 1:
             return pieces[0]
-        weights = self.search.by_element
+        weights = {} if self.in_time is None else self.in_time.by_element
         return max(pieces, key=lambda key: weights.get(key, 0.0))
 
     @property
@@ -71,7 +84,7 @@ class Odds:
     def probes(self) -> tuple[Probe, ...]:
         """What to read next, the most telling first, without what was read in the same moment."""
         conditions = self._conditions
-        if conditions is None:
+        if conditions is None or self.in_time is None:
             return ()
         run = self.run
         order = [run.source.live, *(s.exit for s in run.feed if not s.beside)]
@@ -84,7 +97,7 @@ class Odds:
             if o.conditions.key == conditions.key and o.quantity == "volts"
         }
         posts = (run.source.live, run.source.back)
-        asked = probes(self.search, conditions, points, posts, order)
+        asked = probes(self.in_time, conditions, points, posts, order)
         return tuple(p for p in asked if frozenset((p.red, p.black)) not in read)
 
     @property
