@@ -102,11 +102,18 @@ function Shown({
   open: number;
   children: ReactNode;
 }) {
-  const [pair, setPair] = useState<{ red: string; black: string } | null>(null);
+  const [pair, setPair] = useState<Pair | null>(null);
   const card = useCard(walk, pair);
   const last = walk.done.length;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what was read ends a pair of one's own
-  useEffect(() => setPair(null), [last, walk.run]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another run is another loop
+  useEffect(() => setPair(null), [walk.run]);
+  // A pair of one's own ends when it is read, not when what was read before it is in.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: looked at when something was read
+  useEffect(() => {
+    const read = (p: Pair) =>
+      walk.done.some((d) => d.kind !== "current" && sameEnds(p, d.red.id, d.black.id));
+    setPair((p) => (p && read(p) ? null : p));
+  }, [last]);
   const own = {
     onPair: (red: string, black: string) => setPair({ red, black }),
     ...(pair && card.data ? { onLeave: () => setPair(null) } : {}),
@@ -174,6 +181,14 @@ function Shown({
     </main>
   );
 }
+
+interface Pair {
+  red: string;
+  black: string;
+}
+
+const sameEnds = (p: Pair, a: string, b: string) =>
+  (p.red === a && p.black === b) || (p.red === b && p.black === a);
 
 function Ended({ walk, onPair }: { walk: Walk; onPair: (red: string, black: string) => void }) {
   const [picked, setPicked] = useState<string | null>(null);
