@@ -68,15 +68,27 @@ class _Truth:
 
     @property
     def _times(self) -> float:
-        """What the run's load truly drew when it was read, of what is drawn, where that is more."""
+        """What the run's load truly drew when it was clamped, of what is drawn, where that is more."""
         should = self.drawn(self.judged.moment.conditions.scenario).get(
             self.who.world.run.load.id, 0.0
         )
-        most = max((abs(self.drew(s)) for s in self._states), default=0.0)
+        most = max((abs(self.drew(s)) for s in self._clamped or self._states), default=0.0)
         return max(most / should, 1.0) if should else 1.0
 
     def drew(self, solved: SolvedCraft) -> float:
         return solved.solution.elements[self.who.world.run.load.id].current_a
+
+    @property
+    def _clamped(self) -> list[SolvedCraft]:
+        """The craft at each instant at which the current was read."""
+        own = [r for r in self.who.readings if r.moment == self.moment]
+        instants = self.who.instants.get(self.moment, ())
+        states = [
+            self.who.world.solved(self.moment, t)
+            for r, t in zip(own, instants, strict=True)
+            if r.quantity == "amperes"
+        ]
+        return [s for s in states if s is not None]
 
     @property
     def _states(self) -> list[SolvedCraft]:

@@ -205,8 +205,6 @@ def _conclusion(
 def _settles(counts: Said, limits: Limits) -> bool:
     """Whether the moment would be decided if the source had stood still."""
     m = counts.moment
-    if m.settled:
-        return False
     still = Moment(m.craft, m.run, m.users, m.conditions, m.readings, settled=True)
     return not still.contradiction and _by_parts(Judged(still, limits)) in DECIDED
 

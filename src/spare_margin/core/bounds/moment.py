@@ -13,7 +13,7 @@ from functools import cached_property
 from spare_margin.core.circuit.loads import rated_current_a
 from spare_margin.core.circuit.runs import Run, Step
 from spare_margin.core.evidence.observation.moments import Conditions
-from spare_margin.core.evidence.observation.observations import STRAY_V, Observation
+from spare_margin.core.evidence.observation.observations import STRAY_V, TOP_SHARE, Observation
 from spare_margin.core.measure.staleness import NOT_SAID
 from spare_margin.core.model.pieces import SIDES, Craft, Side
 
@@ -180,11 +180,15 @@ class Moment:
         crossing = [o for o in self.volts if self._crosses(o)]
         latest = max((t for o in crossing if (t := _time(o)) is not None), default=None)
         stands = [o for o in self.volts if o.beside]
+        posts = [abs(o.value) for o in self.volts if {o.red, o.black} == self._posts]
+        top = max(posts, default=TOP_SHARE * self.craft.nominal_v)
         out = []
         for o in self.volts:
+            down, up = self._moved(o)
+            share = down / self.craft.nominal_v
             if o not in crossing:
-                # With the source what flows moves, and with it every drop: to and fro, by the load's law.
-                doubt = o.limit + self._moved[0] / self.craft.nominal_v * abs(o.value)
+                # With the source what flows moves, and with it every drop, to and fro.
+                doubt = o.limit + share * abs(o.value)
                 out.append((o, o.value - doubt, o.value + doubt))
                 continue
             at = _time(o)
@@ -193,9 +197,12 @@ class Moment:
             if o.sag is not None and stands:
                 out.append(self._beside(o, stands))
                 continue
-            down, up = (0.0, 0.0) if o is crossing[-1] else self._moved
             size = abs(o.value)
-            low, high = size - o.limit - down, size + o.limit + up
+            # What is lost beside it moves with the current, as every drop does.
+            lost = share * max(top - size, 0.0)
+            if o is crossing[-1]:
+                down = up = lost = 0.0
+            low, high = size - o.limit - down - lost, size + o.limit + up + lost
             out.append((o, low, high) if o.value > 0 else (o, -high, -low))
         return out
 
@@ -216,25 +223,44 @@ class Moment:
         inside = self.run.between(o.red, o.black) is not None
         return not inside and abs(o.value) > CROSSES_SHARE * self.craft.nominal_v
 
-    @cached_property
-    def _moved(self) -> Interval:
-        """How far (V) the source may have come down and up since a reading against it."""
+    def _moved(self, o: Observation) -> Interval:
+        """How far (V) the source may have come down and up since a reading, or since the clamp."""
         nominal = self.craft.nominal_v
-        if self.settled:
+        since = self.steady_since
+        own = [r for r in self.readings if r.quantity == "amperes" and self._own(r)]
+        if since is not None and all(self.readings.index(r) >= since for r in (o, *own)):
             return SETTLED_SHARE * nominal, SETTLED_SHARE * nominal
         return FALLS_SHARE * nominal, RISES_SHARE * nominal
 
+    @property
+    def _posts(self) -> set[str]:
+        return {self.run.source.live, self.run.source.back}
+
     @cached_property
-    def settled(self) -> bool:
-        """Whether two readings of the source agree, or each reading had one of its own."""
+    def steady_since(self) -> int | None:
+        """Which reading the source stood still from: the first of it, where all of it agree; None: it is
+        not known to."""
         if self._assumed_settled:
-            return True
-        posts = {self.run.source.live, self.run.source.back}
-        read = [o for o in self.volts if {o.red, o.black} == posts and not o.beside]
-        if len(read) < 2:
-            return False
+            return 0
+        read = [o for o in self.volts if {o.red, o.black} == self._posts and not o.beside]
         values = [abs(o.value) for o in read]
-        return max(values) - min(values) <= 2 * max(o.limit for o in read)
+        if len(read) < 2 or max(values) - min(values) > SETTLED_SHARE * self.craft.nominal_v:
+            return None
+        return self.readings.index(read[0])
+
+    @property
+    def settled(self) -> bool:
+        """Whether two readings of the source agree."""
+        return self.steady_since is not None
+
+    def early(self, red: str, black: str, quantity: str = "volts") -> bool:
+        """Whether all that was read over these points was read before the source stood still."""
+        since = self.steady_since
+        own = [
+            i for i, o in enumerate(self.readings)
+            if {o.red, o.black} == {red, black} and o.quantity == quantity
+        ]  # fmt: skip
+        return since is not None and bool(own) and max(own) < since
 
     # The current
 

@@ -49,16 +49,25 @@ def _to_read(
 
 def _undecided(run: Run, judged: Judged, made: Conclusion) -> Iterator[Reread]:
     posts = {run.source.live, run.source.back}
-    if (
-        made.unsettled
-        and sum(1 for o in judged.moment.volts if {o.red, o.black} == posts) < SOURCE_TIMES
-    ):
+    times = sum(1 for o in judged.moment.volts if {o.red, o.black} == posts)
+    if made.unsettled and judged.moment.settled:
+        yield from _early(run, judged.moment)
+    elif made.unsettled and times < SOURCE_TIMES:
         yield Reread("source", run.source.live, run.source.back)
     yield from _unread_sides(run, judged)
     for side in reversed(SIDES):
         if judged.parts[side].verdict == "too_close":
             start, _ = run.ends(side)
             yield from (Reread("span", start, p, side) for p in judged.parting(side) if p != start)
+
+
+def _early(run: Run, moment: Moment) -> Iterator[Reread]:
+    """What was read before the source stood still: the current, and whole sides."""
+    if moment.early(run.feed_terminal, run.return_terminal, "amperes"):
+        yield _current(run)
+    for side in reversed(SIDES):
+        if moment.early(*run.ends(side)):
+            yield _side(run, side)
 
 
 def _current(run: Run) -> Reread:
