@@ -194,7 +194,8 @@ def test_what_is_typed_wrong_or_without_a_server_is_not_lost(page: Page) -> None
     expect(cell).to_have_value("0.061")
     expect(cell).to_have_accessible_description("Waits on this device.")
     cell.fill("0.062")  # typed over while it still waits
-    cell.press("Enter")
+    expect(page.get_by_role("button", name="read again")).to_be_visible()
+    cell.press("Shift+Enter")
     expect(waiting).to_contain_text("2 entries wait")
     page.unroute("**/readings")
     expect(waiting).to_have_count(0)
@@ -204,6 +205,25 @@ def test_what_is_typed_wrong_or_without_a_server_is_not_lost(page: Page) -> None
     kept = page.request.get(f"/api/v1{MARRAM}/file").json()["readings"]
     first, second = (next(r for r in kept if r["typed"] == t) for t in ("0.061", "0.062"))
     assert second["supersedes"] == first["id"]
+
+
+def test_read_again_stands_beside_and_typed_wrong_goes_out(page: Page) -> None:
+    page.goto(MARRAM)
+    cell = page.get_by_label("as found, Ring at bus, volts")
+    first = cell.input_value()
+    cell.fill("0.031")
+    cell.press("Enter")
+    expect(page.get_by_text("Both count.").last).to_be_visible()
+    wrong = page.get_by_role("group", name="Readings that may have been typed wrong")
+    page.evaluate(AXE.read_text("utf-8"))
+    assert page.evaluate("() => axe.run(document).then(r => r.violations)") == []
+    wrong.get_by_role("button", name="0.031 V at Ring at bus").click()
+    expect(wrong).to_have_count(0)
+    expect(cell).to_have_value(first)
+    cell.fill("0.39")
+    page.get_by_role("button", name="I typed it wrong").click()
+    expect(cell).to_have_value("0.39")
+    expect(wrong).to_have_count(0)
 
 
 @hand

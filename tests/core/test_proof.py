@@ -431,11 +431,14 @@ def test_a_current_that_no_meter_read_proves_nothing() -> None:
         assert row.after.doubt <= 0.5 * row.after.value
 
 
-def replaced(after: Meters, value: float, *more: float) -> Meters:
-    """The whole return read once more, each time in place of the reading before."""
+def again(after: Meters, *values: float, corrects: bool = False) -> Meters:
+    """The whole return read once more, each value beside the one before, or in its place."""
     held = next(r for r in after.readings if {r.red, r.black} == {"l-", "b-"})
-    for n, each in enumerate((value, *more)):
-        made = replace(held, id=f"again-{n}", value=each, supersedes=held.id)
+    for n, each in enumerate(values):
+        made = replace(
+            held, id=f"again-{n}", value=each, typed=f"{each:g}",
+            supersedes=held.id if corrects else None,
+        )  # fmt: skip
         after.readings.append(made)
         held = made
     return after
@@ -454,13 +457,24 @@ def test_a_bad_reading_is_not_read_away() -> None:
         made.readings[at] = replace(made.readings[at], value=good + 0.4)
         return made
 
-    once = proved(after=replaced(bad(), good))
-    assert state(once, "repeats") is None
-    assert once.outcome == "open"
-    assert about(once, "repeats") == ("l- b-",)
-    twice = proved(after=replaced(bad(), good, good))
-    assert state(twice, "repeats") is True, "read a third time, and it is as the second was"
-    assert state(proved(after=replaced(after(), good + 0.0005)), "repeats") is True
+    for often in range(1, 4):
+        read = proved(after=again(bad(), *[good] * often))
+        assert state(read, "repeats") is None, "however often it is read again"
+        assert read.outcome == "open"
+        assert about(read, "repeats") == ("l- b-",)
+    assert state(proved(after=again(after(), good + 0.0005)), "repeats") is True
+
+
+def test_a_reading_typed_wrong_is_corrected_and_told() -> None:
+    after = measured(remade(before_craft()), warm_min=15.0)
+    at = next(i for i, r in enumerate(after.readings) if {r.red, r.black} == {"l-", "b-"})
+    good = after.readings[at].value
+    assert good is not None
+    after.readings[at] = replace(after.readings[at], value=10 * good, typed="0.71")
+    read = proved(after=again(after, good, corrects=True))
+    condition = next(c for c in read.conditions if c.code == "repeats")
+    assert condition.holds is True
+    assert condition.facts == {"corrected": 1, "was": "0.71", "is": f"{good:g}"}
 
 
 def test_two_meters_within_their_specification_fail_no_repair() -> None:

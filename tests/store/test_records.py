@@ -45,6 +45,15 @@ def look(connection: sqlite3.Connection) -> None:
         work_out(connection, job, opened)
 
 
+def test_what_is_worked_out_already_is_left(here: sqlite3.Connection) -> None:
+    """Two who ask at once queue a job twice; the second time nothing is opened."""
+
+    def opened(job_id: str) -> JobSession:
+        raise AssertionError(job_id)
+
+    work_out(here, MARRAM, opened)
+
+
 def ids(connection: sqlite3.Connection, **asked: object) -> list[str]:
     rows, total = search(connection, Asked(**asked))  # type: ignore[arg-type]
     assert total == len(rows)

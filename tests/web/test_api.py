@@ -554,3 +554,23 @@ def test_what_is_folded_hides_nothing_that_was_read_or_is_suspect(demo: FlaskCli
         pieces = [key for fold in run["folds"] for key in fold["pieces"]]
         assert len(pieces) == len(set(pieces))
     assert pieces
+
+
+def test_read_again_both_stand_until_one_was_typed_wrong(demo: FlaskClient) -> None:
+    first = column(sheet(demo), "tap-ring")["found"]
+    shown = take(demo, "0.061", RING, id="second-of-two-001").json["sheet"]
+    found = shown["run"]["found"]
+    assert "repeats_differ" in [f["code"] for f in found["findings"]]
+    doubted = {d["reading"]: d["says"] for d in found["doubted"]}
+    assert {first["reading"], "second-of-two-001"} <= doubted.keys()
+    assert doubted["second-of-two-001"] == "0.061 V at Ring at bus"
+    shown = take(demo, "", RING, supersedes="second-of-two-001").json["sheet"]
+    assert "repeats_differ" not in [f["code"] for f in shown["run"]["found"]["findings"]]
+    assert column(shown, "tap-ring")["found"]["reading"] == first["reading"]
+
+
+def test_what_was_typed_wrong_is_shown_beside_what_stands_for_it(demo: FlaskClient) -> None:
+    old = column(sheet(demo), "tap-ring")["found"]
+    shown = take(demo, "0.012", RING, supersedes=old["reading"]).json["sheet"]
+    lines = column(shown, "tap-ring")["found"]["working"]
+    assert ("Typed wrong", old["typed"]) in [(x["label"], x["result"]) for x in lines]

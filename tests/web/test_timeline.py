@@ -43,7 +43,7 @@ def test_undone_changes_and_withdrawn_readings_stay_in_it(demo: FlaskClient) -> 
     assert [e for e in after if e in before] == before
     new = [e for e in after if e not in before]
     assert ("", "Planned: Ring at bus: remade.") in new
-    assert ("Ada", "Read as found: 2 readings of volts; 1 of them in place of earlier ones.") in new
+    assert ("Ada", "Read as found: 1 reading of volts, 1 taken back.") in new
 
 
 def test_who_changed_the_wiring_is_told_and_travels(demo: FlaskClient) -> None:

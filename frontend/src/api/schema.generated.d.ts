@@ -2781,6 +2781,27 @@ export interface components {
             form: components["schemas"]["PieceForm"];
         };
         /**
+         * Doubted
+         * @description A reading that may have been typed wrong: it differs from one beside it, or contradicts others.
+         */
+        Doubted: {
+            /** Reading */
+            reading: string;
+            /** Says */
+            says: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "volts" | "amperes" | "ohms" | "kelvin" | "ripple";
+            /** Red */
+            red: string;
+            /** Black */
+            black: string;
+            /** Scenario */
+            scenario: string;
+        };
+        /**
          * FindingOut
          * @description What a check says of a reading or a pass, and what to do.
          */
@@ -2940,6 +2961,8 @@ export interface components {
             guilty: string | null;
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+            /** Doubted */
+            doubted: components["schemas"]["Doubted"][];
             foot: components["schemas"]["Foot"];
         };
         /**
@@ -3732,6 +3755,8 @@ export interface components {
             unaccounted_says: string;
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+            /** Doubted */
+            doubted: components["schemas"]["Doubted"][];
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             /** Meter */

@@ -133,6 +133,12 @@ def to_be_worked_out(connection: sqlite3.Connection, most: int) -> list[str]:
     return [row["id"] for row in rows]
 
 
+def waits(connection: sqlite3.Connection, job_id: str) -> bool:
+    """Whether a job changed since it was worked out."""
+    row = connection.execute("SELECT shown IS NULL FROM job WHERE id = ?", (job_id,)).fetchone()
+    return row is not None and bool(row[0])
+
+
 def waiting_count(connection: sqlite3.Connection) -> int:
     """How many jobs changed since they were worked out."""
     return int(connection.execute("SELECT COUNT(*) FROM job WHERE shown IS NULL").fetchone()[0])

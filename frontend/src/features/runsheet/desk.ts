@@ -1,5 +1,5 @@
 import { createContext, useContext } from "react";
-import type { Body, Edit, Sheet } from "../../api/client";
+import type { Body, Edit, Schema, Sheet } from "../../api/client";
 import type { View } from "./api";
 
 /** One place on the sheet where a reading can be typed. */
@@ -29,6 +29,8 @@ export interface Desk {
   select: (id: string | null) => void;
   /** Keep a typed reading; resolves to what was wrong, or null. */
   take: (spot: Spot, typed: string, supersedes: string | null) => Promise<string | null>;
+  /** Take back a reading that was typed wrong; resolves to what was wrong with that, or null. */
+  takeBack: (wrong: Schema["Doubted"]) => Promise<string | null>;
   /** Keep a changed figure; resolves to what was wrong, or null. */
   change: (element: string, edit: Edit, correct?: boolean) => Promise<string | null>;
   /** Show what an edit would do, without keeping it; null shows things as they are. */

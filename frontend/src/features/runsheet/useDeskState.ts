@@ -6,7 +6,7 @@ import { whoReads } from "../../api/who";
 import { useSay } from "../../ui/told/Notices";
 import { type Drawn, useDraw } from "../craft/api";
 import { trySheet, useActs, type View } from "./api";
-import type { Desk } from "./desk";
+import { type Desk, passOnShow } from "./desk";
 
 /** The state of an open sheet: what is shown and chosen, what is wondered about, what can be done. */
 export function useDeskState(
@@ -110,6 +110,25 @@ export function useDeskState(
       );
       if (outcome.state === "kept" && /[^\d.]|^\./.test(typed.trim()))
         say(`${spot.name}: ${outcome.answer.understood}`);
+      return outcome.state === "refused" ? outcome.why : null;
+    },
+    takeBack: async (wrong) => {
+      const { reading, says, quantity, red, black, scenario } = wrong;
+      const outcome = await acts.read(
+        {
+          id: newId(),
+          stage: passOnShow(sheet) === "left" ? "as_left" : "as_found",
+          scenario,
+          revision: sheet.revision,
+          quantity,
+          red,
+          black,
+          typed: "",
+          supersedes: reading,
+          who: whoReads(),
+        },
+        `taken back: ${says}`,
+      );
       return outcome.state === "refused" ? outcome.why : null;
     },
     change: async (element, edit, correct) => {

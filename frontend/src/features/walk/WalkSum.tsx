@@ -1,6 +1,8 @@
 import { brief, type Figure, sideWord } from "../../format/format";
+import { TypedWrong } from "../../ui/told/TypedWrong";
 import { VerdictWord } from "../../ui/told/Verdict";
 import type { Walk } from "./api";
+import { useWalkActs } from "./useWalkActs";
 
 /** The sum and the verdict in one line that stays in sight in the hand. */
 export function SumBar({ walk }: { walk: Walk }) {
@@ -23,6 +25,7 @@ export function SumBar({ walk }: { walk: Walk }) {
 /** The account so far, what nobody has measured, what the readings say of one another. */
 export function WalkSum({ walk }: { walk: Walk }) {
   const { foot } = walk;
+  const { take } = useWalkActs(walk);
   const part = (name: string, value: Figure | null) => (
     <span className="whitespace-nowrap">
       <b className="num">{value === null ? "?" : brief(value)}</b>{" "}
@@ -51,6 +54,12 @@ export function WalkSum({ walk }: { walk: Walk }) {
           {f.says} <span className="text-soft">{f.do}</span>
         </p>
       ))}
+      <TypedWrong
+        doubted={walk.doubted}
+        onWrong={({ reading, says, quantity, red, black, scenario }) =>
+          take({ quantity, red, black, scenario, typed: "", supersedes: reading }, says)
+        }
+      />
       <p className="text-[12px] text-soft">
         {walk.scenario_name} · {walk.meter}
       </p>

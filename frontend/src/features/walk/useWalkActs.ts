@@ -27,7 +27,10 @@ export interface Reading {
   red: string;
   black: string;
   typed: string;
+  /** The reading that was typed wrong, and that this one corrects. */
   supersedes?: string | null;
+  /** Where it is not of the scenario on show. */
+  scenario?: string;
   source?: string;
   warm?: string;
   hold?: "" | "least" | "most";
@@ -70,7 +73,7 @@ export function useWalkActs(walk: Walk) {
   };
   const here = { scenario: walk.scenario, revision: walk.revision };
   const take = (reading: Reading, name: string) =>
-    give("readings", `${reading.typed} at ${name}`, {
+    give("readings", `${reading.typed || "taken back"} at ${name}`, {
       ...here,
       ...moment,
       ...reading,

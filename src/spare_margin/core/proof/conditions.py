@@ -83,28 +83,31 @@ def _loaded(left: Judgement) -> Condition:
 
 
 def _repeats(left: Pass) -> Condition:
-    """No reading was put in the place of one that says something else, unless it was read again since.
+    """No two readings that stand differ over one span under the same conditions.
 
-    Two readings of one span under the same conditions that differ beyond their doubt are a contact that
-    comes and goes, or a mistake: which, a third one tells.
+    Two that differ beyond their doubt are a contact that comes and goes, or a mistake: a mistake is
+    corrected, which is told; what is not corrected stays open, however often it is read again.
     """
+    stand = [r for r in live_readings(left.readings) if r.value is not None]
+    about = [
+        f"{last.red} {last.black}"
+        for i, last in enumerate(stand)
+        if any(_same_span(r, last) and _differ(r, last) for r in stand[:i])
+    ]
+    if about:
+        return Condition("repeats", None, tuple(dict.fromkeys(about)))
     by_id = {r.id: r for r in left.readings}
-    replaced = {r.supersedes for r in left.readings if r.supersedes}
-    about = []
-    for last in left.readings:
-        if last.id in replaced or last.value is None:
-            continue
-        others = [
-            r
-            for r in left.readings
-            if r.id != last.id and r.value is not None and _same_span(r, last)
-        ]
-        earlier = by_id.get(last.supersedes or "")
-        differs = any(r.id in replaced and _differ(r, last) for r in others)
-        again = any(not _differ(r, last) for r in others)
-        if earlier is not None and differs and not again:
-            about.append(f"{last.red} {last.black}")
-    return Condition("repeats", None if about else True, tuple(about))
+    corrected = [
+        (was.typed, r.typed)
+        for r in stand
+        if (was := by_id.get(r.supersedes or "")) is not None
+        and was.value is not None
+        and _differ(was, r)
+    ]
+    facts: dict[str, float | str] = {"corrected": len(corrected)}
+    if corrected:
+        facts |= dict(zip(("was", "is"), corrected[-1], strict=True))
+    return Condition("repeats", True, facts=facts if corrected else {})
 
 
 def _same_span(one: Reading, other: Reading) -> bool:

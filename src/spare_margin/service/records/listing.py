@@ -181,7 +181,12 @@ def listed(connection: sqlite3.Connection, asked: Asked, start: int) -> Listing:
 def work_out(
     connection: sqlite3.Connection, job_id: str, opened: Callable[[str], JobSession]
 ) -> None:
-    """Work out how a job stands, and keep it. What changed meanwhile is worked out the next time."""
+    """Work out how a job stands, and keep it. What changed meanwhile is worked out the next time.
+
+    Who asked while it was being worked out asks for nothing more.
+    """
+    if not records.waits(connection, job_id):
+        return
     before = job_store.beat(connection, job_id)
     session = opened(job_id)
     found = standing(session)

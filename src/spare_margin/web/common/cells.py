@@ -16,13 +16,21 @@ from spare_margin.core.model.pieces import Craft, Side
 from spare_margin.wording.craft.workings import WorkingLine
 from spare_margin.wording.language.figures import Figure, ohm_within
 from spare_margin.wording.measured.findings import finding_words
-from spare_margin.wording.measured.spans import reading_lines, side_lines, span_lines
+from spare_margin.wording.measured.readings import doubted_words
+from spare_margin.wording.measured.spans import (
+    corrected_lines,
+    reading_lines,
+    side_lines,
+    span_lines,
+)
 from spare_margin.wording.measured.verdicts import judgement_words, shown_verdict
 
-from .models import Cell, FindingOut, Foot, PassOut
+from .models import Cell, Doubted, FindingOut, Foot, PassOut
 
 SAID = ("over", "contradiction")
 """Findings that the sentence of the verdict says already."""
+DOUBTED = ("contradiction", "repeats_differ")
+"""Findings that name readings of which one may have been typed wrong."""
 
 
 class Pass:
@@ -38,7 +46,7 @@ class Pass:
         craft: Craft,
     ) -> None:
         self.stage, self.revision, self.budget, self.craft = stage, revision, budget, craft
-        self.readings = live_readings(readings)
+        self.readings, self._all = live_readings(readings), {r.id: r for r in readings}
         self.judgement = judgement
         self.account = Account() if judgement is None else account(judgement)
 
@@ -140,8 +148,31 @@ class Pass:
             set_aside=aside,
             taken_at=reading.taken_at,
             findings=self._findings_of(reading.id),
-            working=[*self._working(known), *reading_lines(reading)],
-        )
+            working=[
+                *self._working(known), *reading_lines(reading), *corrected_lines(self._was(reading)),
+            ],
+        )  # fmt: skip
+
+    def _was(self, reading: Reading) -> list[Reading]:
+        """What was typed wrong before a reading was put in its place, the last first."""
+        was: list[Reading] = []
+        earlier = self._all.get(reading.supersedes or "")
+        while earlier is not None and earlier not in was:
+            was.append(earlier)
+            earlier = self._all.get(earlier.supersedes or "")
+        return was
+
+    def doubted(self) -> list[Doubted]:
+        """The readings of which one may have been typed wrong, each once."""
+        named = [r for f in self.findings if f.code in DOUBTED for r in f.readings]
+        held = [self._all[key] for key in dict.fromkeys(named) if key in self._all]
+        return [
+            Doubted(
+                reading=r.id, says=doubted_words(r, self.craft, self.budget.run),
+                quantity=r.quantity, red=r.red, black=r.black, scenario=r.scenario,
+            )
+            for r in held
+        ]  # fmt: skip
 
     @property
     def _aside(self) -> frozenset[str]:
@@ -181,6 +212,7 @@ class Pass:
             says=self.says(),
             guilty=self.guilty(),
             findings=[finding(f, self.craft) for f in self.findings if f.code not in SAID],
+            doubted=self.doubted(),
             foot=self.foot(),
         )
 

@@ -7,7 +7,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from spare_margin.core.measure.findings import FindingCode
 from spare_margin.core.measure.verdicts import Verdict
-from spare_margin.core.model.jobs import ReadingState, Stage
+from spare_margin.core.model.jobs import Quantity, ReadingState, Stage
 from spare_margin.core.model.pieces import Access
 from spare_margin.core.protection.checks import Code
 from spare_margin.core.walk.cautions import CautionId
@@ -90,6 +90,17 @@ class FindingOut(Model):
     piece: str | None
 
 
+class Doubted(Model):
+    """A reading that may have been typed wrong: it differs from one beside it, or contradicts others."""
+
+    reading: str
+    says: str
+    quantity: Quantity
+    red: str
+    black: str
+    scenario: str
+
+
 class Cell(Model):
     """A measured span. `loaded_v` is at the loaded current, `doubt_v` its half-width; `ohm` is V / I with
     its half-width; `direct` is false for a difference."""
@@ -136,6 +147,7 @@ class PassOut(Model):
     says: str
     guilty: str | None
     findings: list[FindingOut]
+    doubted: list[Doubted]
     foot: Foot
 
 

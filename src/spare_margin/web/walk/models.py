@@ -21,6 +21,7 @@ from spare_margin.web.common.models import (
     Caution,
     Cell,
     DeviceId,
+    Doubted,
     FindingOut,
     Foot,
     Model,
@@ -240,6 +241,7 @@ class WalkOut(Model):
     foot: Foot
     unaccounted_says: str
     findings: list[FindingOut]
+    doubted: list[Doubted]
     cautions: list[Caution]
     meter: str
     moment: MomentOut

@@ -111,6 +111,7 @@ class WalkMaker:
             foot=self.on.taken.foot(),
             unaccounted_says=self.unaccounted(),
             findings=self.on.taken.out().findings,
+            doubted=self.on.taken.doubted(),
             cautions=shown(c for c in CAUTIONS if c in raised(self.on.judgement)),
             meter=self.on.session.meter.name,
             moment=self.moment(),

@@ -92,9 +92,10 @@ def finding_words(found: Finding, craft: Craft) -> Words:
         case "repeats_differ":
             said = amperes if codes["quantity"] == "amperes" else volts
             return (
-                f"{said(facts['first'])} and then {said(facts['last'])} in the same place and moment; "
-                f"{said(facts['counts'])} counts.",
-                "Move and press what lies between while watching: a contact that comes and goes is guilty.",
+                f"{said(facts['first'])} and then {said(facts['last'])} in the same place and moment. "
+                "Both count.",
+                "If one was typed wrong, correct it. If not, a contact comes and goes: move and press what "
+                "lies between while watching.",
             )
         case "heats":
             return (

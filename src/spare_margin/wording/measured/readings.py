@@ -1,6 +1,9 @@
 """How a reading was understood, in words."""
 
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.model.jobs import Reading
+from spare_margin.core.model.pieces import Craft
+from spare_margin.wording.craft.names import span_name
 from spare_margin.wording.language.figures import amperes, digits, ohms, volts
 
 STATES = {
@@ -19,3 +22,10 @@ def reading_words(reading: Reading) -> str:
         return f"{digits(reading.value, 3)} K above the cable beside it"
     shown = {"volts": volts, "amperes": amperes, "ohms": ohms, "ripple": volts}[reading.quantity]
     return f"{shown(reading.value)} \u00b1 {digits(reading.accuracy, 2)}"
+
+
+def doubted_words(reading: Reading, craft: Craft, run: Run) -> str:
+    """A reading and its place, as whoever typed it would know it again."""
+    unit = {"volts": " V", "amperes": " A", "ohms": " \u03a9"}.get(reading.quantity, "")
+    typed = reading.typed if reading.typed[-1:].isalpha() else f"{reading.typed}{unit}"
+    return f"{typed} at {span_name(craft, run, reading.red, reading.black)}"

@@ -1,5 +1,7 @@
 """How what was measured of a span came about, line by line."""
 
+from collections.abc import Sequence
+
 from spare_margin.core.evidence.verdict.judgement import JudgedSide, JudgedSpan, Judgement
 from spare_margin.core.model.conductors import (
     ConductorTable,
@@ -93,6 +95,15 @@ def reading_lines(reading: Reading) -> list[WorkingLine]:
     elif reading.note:
         lines.append(WorkingLine("measured", "Note", reading.note, reading.typed))
     return lines
+
+
+def corrected_lines(was: Sequence[Reading]) -> list[WorkingLine]:
+    """What stood in the place of a reading, and was typed wrong."""
+    return [
+        WorkingLine("measured", "Typed wrong", "corrected since; kept in the record", r.typed)
+        for r in was
+        if r.typed
+    ]
 
 
 def _area_line(wire: Conductor, judged: JudgedSpan, table: ConductorTable) -> list[WorkingLine]:

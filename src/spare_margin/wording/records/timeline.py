@@ -38,14 +38,17 @@ def changed_words(revision: Revision, before: Revision | None) -> str:
 
 
 def read_words(stage: Stage, readings: Sequence[Reading]) -> str:
-    """A sitting of readings: how many of what, and how many were read again."""
+    """A sitting of readings: how many of what, and how many were corrected or taken back."""
     counts: dict[Quantity, int] = {}
     for each in readings:
-        counts[each.quantity] = counts.get(each.quantity, 0) + 1
-    said = ", ".join(f"{n} {QUANTITIES[key][n != 1]}" for key, n in counts.items())
-    again = sum(1 for each in readings if each.supersedes)
-    more = f"; {again} of them in place of earlier ones" if again else ""
-    return f"Read {STAGE_WORDS[stage].lower()}: {said}{more}."
+        if each.state != "withdrawn":
+            counts[each.quantity] = counts.get(each.quantity, 0) + 1
+    said = [f"{n} {QUANTITIES[key][n != 1]}" for key, n in counts.items()]
+    corrected = sum(1 for r in readings if r.supersedes and r.state != "withdrawn")
+    back = sum(1 for r in readings if r.state == "withdrawn")
+    said += [f"{corrected} of them in place of one typed wrong"] if corrected else []
+    said += [f"{back} taken back"] if back else []
+    return f"Read {STAGE_WORDS[stage].lower()}: {', '.join(said)}."
 
 
 def noted_words(code: str, notes: Sequence[WalkNote], craft: Craft) -> str:

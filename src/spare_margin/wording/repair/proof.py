@@ -115,13 +115,23 @@ def _loaded(each: Condition, proof: Proof) -> tuple[str, str]:
 
 def _repeats(each: Condition, proof: Proof) -> tuple[str, str]:
     if each.holds:
-        return "No two readings of the same points differ.", ""
+        return f"No two readings of the same points differ.{_corrected(each)}", ""
     points = {p.id: p.name or p.id for p in proof.left.craft.points}
     named = [" to ".join(points.get(p, p) for p in pair.split()) for pair in each.about]
     return (
         f"{', '.join(named)}: read again with another result. A contact that comes and goes, or a mistake.",
-        "Read it once more, and move the contact while you do.",
+        "Move the contact while you read it. If one of them was typed wrong, correct that one.",
     )
+
+
+def _corrected(each: Condition) -> str:
+    """What was typed wrong and corrected, for whoever signs."""
+    count = each.facts.get("corrected", 0)
+    if not count:
+        return ""
+    if count == 1:
+        return f" One was typed wrong, {each.facts['was']}, and corrected to {each.facts['is']}."
+    return f" {count} were typed wrong and corrected; the record keeps both."
 
 
 def _ceilings(each: Condition, proof: Proof) -> tuple[str, str]:

@@ -1,12 +1,13 @@
 import { Cautions } from "../../../ui/told/Cautions";
 import { Protection } from "../../../ui/told/Protection";
+import { TypedWrong } from "../../../ui/told/TypedWrong";
 import { passOnShow, useDesk } from "../desk";
 import { AsMeasured } from "./AsMeasured";
 import { RepairGuilty } from "./RepairGuilty";
 
 /** What the readings say, what is planned, and the cautions that belong to it. */
 export function SaysPanel() {
-  const { sheet } = useDesk();
+  const { sheet, takeBack } = useDesk();
   const { run } = sheet;
   const pass = passOnShow(sheet);
   const shown = pass ? run[pass] : null;
@@ -46,6 +47,7 @@ export function SaysPanel() {
           ))}
         </ul>
       )}
+      {shown && <TypedWrong doubted={shown.doubted} onWrong={takeBack} />}
       <AsMeasured />
       <Protection
         job={sheet.job}

@@ -36,13 +36,15 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
   const [wrong, setWrong] = useState<string | null>(null);
   const sent = useRef<string | null>(null);
   const editing = useRef(false);
+  const [inside, setIn] = useState(false);
+  const box = useRef<HTMLInputElement>(null);
   const id = useId();
 
   useEffect(() => {
     if (!editing.current) setText(heldDraft(key) ?? kept);
   }, [kept, key]);
 
-  const keep = async (given: string) => {
+  const keep = async (given: string, corrects = false) => {
     if (given.trim() === kept.trim()) {
       holdDraft(key, null);
       setWrong(null);
@@ -52,7 +54,13 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     sent.current = given;
     holdDraft(key, given);
     for (const w of here) if (w.refused) drop(w.id);
-    const trouble = await desk.take(spot, given, waits?.id ?? cell?.reading ?? null);
+    // Read again, both stand; what is emptied or typed wrong goes out of the sums, not out of the record.
+    const replaces = corrects || !given.trim();
+    const trouble = await desk.take(
+      spot,
+      given,
+      replaces ? (waits?.id ?? cell?.reading ?? null) : null,
+    );
     setWrong(trouble);
     if (trouble === null) holdDraft(key, null);
     sent.current = null;
@@ -66,7 +74,7 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     if (event.key === "Escape") undo();
     if (event.key === "Enter") {
       event.preventDefault();
-      keep(event.currentTarget.value);
+      keep(event.currentTarget.value, event.shiftKey);
       if (at) moveFrom(event.currentTarget, at, "next");
     } else if (at) {
       arrows(event, at);
@@ -84,10 +92,17 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
   // What waited may have been refused since, while it still stands here.
   const bad = wrong ?? here.find((w) => w.refused && w.body.typed === text)?.refused ?? null;
   const note = bad ?? (waits ? "Waits on this device." : (cell?.findings[0]?.says ?? null));
+  const again = kept !== "" && text.trim() !== "" && text.trim() !== kept.trim();
+  const done = (corrects: boolean) => {
+    keep(text, corrects);
+    if (at && box.current) moveFrom(box.current, at, "next");
+    else box.current?.blur();
+  };
   const derived = cell && !cell.reading ? volts(cell.volts) : undefined;
   return (
     <span className={`relative block ${big ? "w-32" : ""}`}>
       <input
+        ref={box}
         value={text}
         disabled={disabled}
         inputMode="decimal"
@@ -101,11 +116,13 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
         title={note ?? undefined}
         onFocus={(e) => {
           editing.current = true;
+          setIn(true);
           e.currentTarget.select();
         }}
         onChange={(e) => setText(e.target.value)}
         onBlur={(e) => {
           editing.current = false;
+          setIn(false);
           keep(e.currentTarget.value);
         }}
         onKeyDown={onKeyDown}
@@ -132,12 +149,38 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
           <Sign verdict={verdict} />
         </span>
       )}
+      {inside && again && (
+        <span className="cell-again">
+          <Again onPick={() => done(false)} keys="Enter">
+            read again
+          </Again>
+          <Again onPick={() => done(true)} keys="Shift + Enter">
+            I typed it wrong
+          </Again>
+        </span>
+      )}
       {note && (
         <span id={id} role={bad ? "alert" : undefined} className={bad ? "cell-wrong" : "sr-only"}>
           {note}
         </span>
       )}
     </span>
+  );
+}
+
+/** One of two things that typing over a reading may mean. The cell keeps the focus. */
+function Again({ onPick, keys, children }: { onPick: () => void; keys: string; children: string }) {
+  return (
+    <button
+      type="button"
+      tabIndex={-1}
+      title={keys}
+      onPointerDown={(e) => e.preventDefault()}
+      onClick={onPick}
+      className="min-h-11 rounded border border-rule bg-plate px-2 whitespace-nowrap hover:bg-tint lg:min-h-7"
+    >
+      {children}
+    </button>
   );
 }
 

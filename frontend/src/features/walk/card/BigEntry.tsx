@@ -10,6 +10,8 @@ interface Props {
   onType?: (typed: string) => void;
   /** Buttons for what is said instead of a number, in the row of those that are always there. */
   beside?: ReactNode;
+  /** The reading that stands here already: read again, both stand, unless that one was typed wrong. */
+  corrects?: string | undefined;
   /** Keeps what was typed; resolves to what was wrong, or null. */
   onRead: (typed: string, more: Record<string, string>) => Promise<string | null>;
 }
@@ -23,7 +25,7 @@ const HOLDS = [
 const TWO_METERS = "spare-margin.two-meters";
 
 /** What the meter shows, typed large; kept on Enter. */
-export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: Props) {
+export function BigEntry({ label, unit, typed: told, onType, beside, corrects, onRead }: Props) {
   const [own, setOwn] = useState("");
   const typed = told ?? own;
   const setTyped = onType ?? setOwn;
@@ -47,7 +49,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
   const [sent, setSent] = useState("");
   /** Whether anything was typed since: what was refused does not come back over it. */
   const touched = useRef(false);
-  const keep = async (text: string) => {
+  const keep = async (text: string, supersedes = "") => {
     if (!text.trim() || busy) return;
     setBusy(true);
     setSent(text.trim());
@@ -56,7 +58,9 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
     setNote("");
     setSource("");
     // What is not said here is as the moment has it: an empty box takes nothing away.
-    const more = Object.entries({ source, warm, note, hold }).filter(([, said]) => said);
+    const more = Object.entries({ source, warm, note, hold, supersedes }).filter(
+      ([, said]) => said,
+    );
     const trouble = await onRead(text.trim(), Object.fromEntries(more));
     setBusy(false);
     setSent("");
@@ -104,9 +108,18 @@ export function BigEntry({ label, unit, typed: told, onType, beside, onRead }: P
           // The box keeps the focus, so that the keyboard of a phone stays for the next reading.
           onPointerDown={(e) => e.preventDefault()}
         >
-          Keep
+          {corrects ? "Read again" : "Keep"}
         </Button>
       </div>
+      {corrects && (
+        <Button
+          className="mt-1.5 w-full"
+          disabled={busy || !typed.trim()}
+          onClick={() => keep(typed, corrects)}
+        >
+          I typed the first one wrong: this is what it showed
+        </Button>
+      )}
       {two && unit === "V" && (
         <label className="mt-1.5 flex items-center gap-2 text-[14px] text-soft">
           <span className="flex-1 text-right">the second meter, on the source</span>

@@ -35,7 +35,6 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
         red: card.red.id,
         black: card.black.id,
         typed: text,
-        supersedes: card.cell?.reading ?? null,
         ...more,
       },
       card.title,
@@ -97,6 +96,7 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
         typed={typed}
         onType={setTyped}
         onRead={read}
+        corrects={card.cell?.reading ?? undefined}
         label={`${card.title}, ${amps ? "amperes" : "volts"}`}
         beside={
           onLeave ? (

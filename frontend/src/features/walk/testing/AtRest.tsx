@@ -87,7 +87,6 @@ function Point({
         red: swept.point.id,
         black,
         typed: text,
-        supersedes: swept.reading,
         states: { [walk.run]: state },
         ...(contact ? { contacts: { [contact]: "open" as const } } : {}),
       },

@@ -271,8 +271,7 @@ def _once_each(
             else replace(last, value=mean, sigma=math.hypot(own, half))
         )
         facts: dict[str, float | str] = {
-            "first": taken[0], "last": taken[-1], "counts": largest if a_drop else mean,
-            "quantity": last.quantity,
+            "first": taken[0], "last": taken[-1], "quantity": last.quantity,
         }  # fmt: skip
         findings.append(Finding("repeats_differ", tuple(o.reading for o in repeats), None, facts))
     return tuple(once), findings
