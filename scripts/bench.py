@@ -14,6 +14,8 @@ from bench_evidence import LIMITS, evidence
 from bench_records import keeping
 from bench_scale import scale
 from bench_sizing import sizing
+from bench_verdicts import verdicts
+from crafts import generated, off_a_panel
 from scipy.sparse import csc_array, eye_array
 from scipy.sparse.linalg import splu
 from served import Served
@@ -22,19 +24,11 @@ from timing import median
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import traced
-from spare_margin.core.edit.drawing import drawn
-from spare_margin.core.edit.new_craft import new_craft
 from spare_margin.core.evidence.response.circuits import AS_DRAWN
-from spare_margin.core.model.jobs import Job, Reading, Revision
-from spare_margin.core.model.limits import Limits
+from spare_margin.core.model.jobs import Job, Revision
 from spare_margin.core.model.pieces import (
-    Conductor,
     Craft,
     FixedPiece,
-    Load,
-    Scenario,
-    Size,
-    TestPoint,
 )
 from spare_margin.core.upgrade.bench import Bench
 from spare_margin.core.upgrade.candidates import all_worked
@@ -42,61 +36,8 @@ from spare_margin.core.upgrade.offers import Offers
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.job_file.job_file import ReadJob
 from spare_margin.exchange.job_file.writing import write_job
-from spare_margin.exchange.run_line.reader import read_line
-from spare_margin.service.job.judging import Judging
 
 TABLES = shipped_tables()
-
-
-def generated(pieces: int) -> Craft:
-    """A craft of about so many pieces: a main feed along which panels stand, ten runs on each."""
-    wire = {"size": Size("mm2", "2.5"), "insulation_c": 105.0}
-    points, made, loads = {"live", "back"}, [], []
-
-    def joined(kind: str, start: str, end: str, side: str, metres: float = 0.0) -> None:
-        points.update((start, end))
-        key = f"e{len(made)}"
-        if kind == "wire":
-            made.append(
-                Conductor(id=key, start=start, end=end, side=side, length_m=metres, **wire)  # type: ignore[arg-type]
-            )
-        else:
-            made.append(
-                FixedPiece(id=key, start=start, end=end, side=side, kind="joint", style=kind)  # type: ignore[arg-type]
-            )
-
-    number, feed, back = 0, "live", "back"
-    while len(made) < pieces:
-        if number % 10 == 0:
-            panel, bus = f"panel{number}", f"bus{number}"
-            joined("post clamp", feed, f"{panel}c", "feed")
-            joined("wire", f"{panel}c", panel, "feed", 0.01)
-            joined("wire", bus, back, "return", 0.01)
-            feed, back = panel, bus
-        at = f"r{number}"
-        joined("pin", feed, f"{at}a", "feed")
-        joined("wire", f"{at}a", f"{at}b", "feed", 2.0 + number % 7)
-        joined("pin", f"{at}b", f"{at}+", "feed")
-        points.update((f"{at}+", f"{at}-"))
-        loads.append(
-            Load(
-                id=f"l{number}", start=f"{at}+", end=f"{at}-", name=f"Load {number}",
-                behaviour="constant_current", current_a=0.002,
-            )
-        )  # fmt: skip
-        joined("pin", f"{at}-", f"{at}c", "return")
-        joined("wire", f"{at}c", back, "return", 2.0 + number % 5)
-        number += 1
-    craft = new_craft("boat", 12.0, "none", "agm", clamps=False)
-    on = frozenset(load.id for load in loads)
-    scenario = Scenario(id="on", name="All on", on=on, ambient_c=25.0)
-    return replace(
-        craft,
-        points=tuple(TestPoint(id=p) for p in sorted(points)),
-        pieces=tuple(made),
-        loads=tuple(loads),
-        scenarios=(scenario,),
-    )
 
 
 def nodal_matrix(craft: Craft) -> csc_array:
@@ -132,29 +73,9 @@ def solving() -> None:
         print(line)
 
 
-PANEL = (
-    "isolator > 50 mm2 3 m 105 \u00b0C [Panel] > fuse 5 > panel switch > 1.5 mm2 3 m > pin > "
-    'motor "Fan 0" 0.8 A x3 > pin > 1.5 mm2 3 m > ring [Bus] > 50 mm2 3 m 105 \u00b0C'
-)
-
-
-def craft_of_forty() -> Craft:
-    """A craft of 40 runs off one panel."""
-    craft = new_craft("boat", 12.0, "none", "agm", 200.0)
-    for i in range(40):
-        text = PANEL if i == 0 else (
-            f"[Panel] > fuse 5 > panel switch > 1.5 mm2 {3 + i / 10} m > pin > "
-            f'motor "Fan {i}" 0.8 A x3 > pin > 1.5 mm2 3 m > ring [Bus]'
-        )  # fmt: skip
-        read = read_line(text, craft, TABLES)
-        assert read.line is not None, read.errors
-        craft, _ = drawn(craft, read.line)
-    return craft
-
-
 def forty_runs() -> dict[str, Any]:
     """Its job file."""
-    craft = craft_of_forty()
+    craft = off_a_panel()
     first = Revision(
         id="as-found", stage="as_found", parent=None, summary="Drawn", craft=craft,
         made_at="2026-05-26T08:00:00Z",
@@ -208,7 +129,7 @@ def serving() -> None:
 
 def offering() -> None:
     """Candidates for a run with three bad pieces in a craft of 40, against one solve of the craft."""
-    craft = craft_of_forty()
+    craft = off_a_panel()
     load = craft.loads[5].id
     run = traced(craft, closed_ohms(craft, TABLES)).runs[load]
     fixed = [s.piece.id for s in run.steps() if isinstance(s.piece, FixedPiece)]
@@ -227,43 +148,10 @@ def offering() -> None:
     )
 
 
-def answering() -> None:
-    """An answer to a reading for a long run in a craft of 400 pieces."""
-    craft = generated(340)
-    text = " > ".join(["pin", "1.5 mm2 0.4 m"] * 14)
-    read = read_line(f'fuse 10 > {text} > load "Far" 2 A > {text} > ring', craft, TABLES)
-    assert read.line is not None, read.errors
-    craft, load = drawn(craft, read.line)
-    limits = Limits(TABLES.limit_sets["by-duty"], {})
-    first = Judging(craft, (), (), (), limits, TABLES)
-    run = first.runs[str(load)]
-    seen = [
-        Reading(
-            id=f"r{i}", revision="r", quantity="volts", red=red, black=black, value=value,
-            state="value", typed="", accuracy=0.05, scenario="on", taken_at="",
-        )
-        for i, (red, black, value) in enumerate(
-            [("live", "back", 12.6), (run.feed_terminal, run.return_terminal, 11.2)]
-        )
-    ]  # fmt: skip
-    first.budget(run.load.id, craft.scenario())
-
-    def answer() -> None:
-        judging = Judging(craft, seen, (), (), limits, TABLES)
-        judging.__dict__["runs"], judging._budgets = first.runs, first._budgets
-        judging.judge(run.load.id)
-
-    took = median(answer, 5)
-    pieces = sum(1 for _ in run.steps())
-    print(
-        f"A run of {pieces} pieces in a craft of {len(craft.pieces)}: an answer {took * 1000:.0f} ms"
-    )
-
-
 if __name__ == "__main__":
     solving()
     serving()
-    answering()
+    verdicts()
     offering()
     sizing()
     keeping()

@@ -86,7 +86,7 @@ class Person:
         if self.mistake == "swapped":
             return black, red, True
         if self.mistake == "one_off":
-            order = [*self.world.line["feed"], *self.world.line["return"]]
+            order = [*self.world.run.line["feed"], *self.world.run.line["return"]]
             if red in order:
                 beside = order[min(order.index(red) + 1, len(order) - 1)]
                 if beside not in (red, black):
@@ -118,14 +118,14 @@ class Person:
             case "sides_first":
                 each = [*amps, feed, back, source, load]
             case "parked":
-                points = [*self.world.line["feed"], *self.world.line["return"]]
+                points = [*self.world.run.line["feed"], *self.world.run.line["return"]]
                 each = [*amps, *(("volts", p, run.source.back) for p in points)]
             case "pieces_first":
                 each = [*self._pieces("feed"), *self._pieces("return"), *amps, source, load]
             case "difference":
                 each = [source, load, *amps, feed]
             case _:
-                points = [*self.world.line["feed"], *self.world.line["return"]]
+                points = [*self.world.run.line["feed"], *self.world.run.line["return"]]
                 each = [*amps]
                 while len(each) < MOST_READINGS - 2:
                     red, black = self.rng.sample(points, 2)
@@ -134,7 +134,7 @@ class Person:
         yield from (e for e in each[:MOST_READINGS] if e[1] != e[2])
 
     def _pieces(self, side: Literal["feed", "return"]) -> list[Asked]:
-        return [("volts", a, b) for a, b in pairwise(self.world.line[side])]
+        return [("volts", a, b) for a, b in pairwise(self.world.run.line[side])]
 
 
 def person(rng: random.Random, world: World) -> Person:

@@ -7,7 +7,6 @@ import math
 import random
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 
 from spare_margin.core.circuit.network import SolvedCraft, solved_craft
 from spare_margin.core.circuit.resistances import closed_ohms
@@ -20,7 +19,6 @@ from spare_margin.core.model.pieces import (
     FixedPiece,
     Load,
     Scenario,
-    Side,
     Source,
     SourceState,
     undrawn,
@@ -140,18 +138,6 @@ class World:
         extras = tuple(_drawing(x, x.current_a or 0.0) for x in self.extra_loads)
         craft = replace(self.craft, loads=(*loads, *extras))
         return solved_craft(craft, scenario, self.tables, self.true_ohms(moment))
-
-    @cached_property
-    def line(self) -> dict[Side, tuple[str, ...]]:
-        """The points of each side, in the current's order."""
-        sides: tuple[Side, Side] = ("feed", "return")
-        return {
-            side: (
-                self.run.ends(side)[0],
-                *(s.exit for s in self.run.side(side) if not s.beside),
-            )
-            for side in sides
-        }
 
 
 def _times(load: Load, times: float) -> Load:

@@ -162,6 +162,9 @@ class Bounds:
         each way as long as its tightest bound (T. Cormen et al.: linear programming, duality); the ways
         that are taken are the explanation.
         """
+        if len(drops) == 1:
+            ((start, end, times),) = drops
+            return self._times(start, end, times)
         aim: dict[str, float] = {}
         for start, end, times in drops:
             if math.isinf(times) or self.contradiction:
@@ -174,7 +177,7 @@ class Bounds:
             return Extreme(0.0)
         if len(given) == len(taken) == 1:
             (start, times), (end, _) = given[0], taken[0]
-            return Extreme(times * self.most_v(start, end), lambda: self.most(start, end).by)
+            return self._times(start, end, times)
         costs = np.array([[min(self.most_v(a, b), NO_WAY_V) for b, _ in taken] for a, _ in given])
         carried = transported(
             np.array([x for _, x in given]), np.array([x for _, x in taken]), costs
@@ -189,6 +192,14 @@ class Bounds:
             float((carried * costs).sum()),
             lambda: tuple(dict.fromkeys(b for way in ways for b in self._path(*way))),
         )
+
+    def _times(self, start: str, end: str, times: float) -> Extreme:
+        """The most that a drop can be, so many times."""
+        if times <= ROUNDING_V:
+            return Extreme(0.0)
+        if math.isinf(times) or self.contradiction:
+            return Extreme(math.inf)
+        return Extreme(times * self.most_v(start, end), lambda: self.most(start, end).by)
 
 
 def transported(given: Floats, taken: Floats, costs: Floats) -> Floats:

@@ -235,10 +235,6 @@ class Judged:
                     out[piece] = (low if alone else Extreme(0.0), most, stretch)
         return out
 
-    def read_across(self, entry: str, exit_: str) -> bool:
-        """Whether a reading was taken across just these points."""
-        return any({o.red, o.black} == {entry, exit_} for o in self.moment.volts)
-
     def found(self, reached: Callable[[str, str], bool]) -> list[Found]:
         """Pieces that lose more than they may, in a part that is over, read across themselves.
 
@@ -272,7 +268,7 @@ class Judged:
         for piece, (low, high, stretch) in self.pieces.items():
             if len(stretch.steps) > 1 or stretch.purpose or not self._side_over(stretch.side):
                 continue
-            read = self.read_across(stretch.entry, stretch.exit)
+            read = self.moment.read_across(stretch.entry, stretch.exit)
             allowed = self.allowances.get(piece, 0.0)
             if low.volts > allowed and (read or not reached(stretch.entry, stretch.exit)):
                 found = Found(
@@ -315,7 +311,7 @@ class Judged:
         """Points of a side, not read yet, at which what passes changes: there a side parts in two."""
         scale = Scale(self.moment, self.worst, self.limits.drawn)
         read = set(self.moment.line[side])
-        main = [s for s in self.moment.run.side(side) if not s.beside]
+        main = self.moment.run.way(side)
         each = [scale.of(Stretch(side, s.entry, s.exit, (s,), True, False)) for s in main]
         return [
             step.entry

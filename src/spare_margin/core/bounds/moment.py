@@ -98,7 +98,14 @@ class Moment:
 
     def private(self, step: Step) -> bool:
         """Whether nothing but the run's own current passes a step."""
-        return set(self.users.get(step.piece.id, ())) <= {self.run.load.id}
+        return step.piece.id in self._private
+
+    @cached_property
+    def _private(self) -> frozenset[str]:
+        own = {self.run.load.id}
+        return frozenset(
+            s.piece.id for s in self.run.steps() if own.issuperset(self.users.get(s.piece.id, ()))
+        )
 
     def _falls(self, step: Step) -> bool:
         if step.group is not None or self.conditions.scenario.is_open(step.piece):
@@ -120,7 +127,7 @@ class Moment:
         return {side: tuple(self._stretches(side)) for side in SIDES}
 
     def _stretches(self, side: Side) -> Iterable[Stretch]:
-        main = [s for s in self.run.side(side) if not s.beside]
+        main = self.run.way(side)
         held: list[Step] = []
         for i, step in enumerate(main):
             held.append(step)
@@ -140,6 +147,23 @@ class Moment:
         return {
             side: (self.run.ends(side)[0], *(s.exit for s in self.sides[side])) for side in SIDES
         }
+
+    def inside(self, side: Side, start: str, end: str) -> tuple[Stretch, ...]:
+        """The stretches between two points of a side that were read."""
+        places = self._places[side]
+        return self.sides[side][places[start] : places[end]]
+
+    @cached_property
+    def _places(self) -> Mapping[Side, Mapping[str, int]]:
+        return {side: {p: i for i, p in enumerate(line)} for side, line in self.line.items()}
+
+    def read_across(self, start: str, end: str) -> bool:
+        """Whether a reading was taken across just these points."""
+        return frozenset((start, end)) in self._pairs
+
+    @cached_property
+    def _pairs(self) -> frozenset[frozenset[str]]:
+        return frozenset(frozenset((o.red, o.black)) for o in self.volts)
 
     # The bounds
 
@@ -177,21 +201,23 @@ class Moment:
     @cached_property
     def _intervals(self) -> Sequence[tuple[Observation, float, float]]:
         """Each reading with the least and the most it may stand for, the source having moved meanwhile."""
-        crossing = [o for o in self.volts if self._crosses(o)]
-        latest = max((t for o in crossing if (t := _time(o)) is not None), default=None)
+        read = {place: o for place, o in enumerate(self.readings) if o.quantity == "volts"}
+        crossing = {place: _time(o) for place, o in read.items() if self._crosses(o)}
+        last = max(crossing, default=None)
+        latest = max((at for at in crossing.values() if at is not None), default=None)
         stands = [o for o in self.volts if o.beside]
         posts = [abs(o.value) for o in self.volts if {o.red, o.black} == self._posts]
         top = max(posts, default=TOP_SHARE * self.craft.nominal_v)
         out = []
-        for o in self.volts:
-            down, up = self._moved(o)
+        for place, o in read.items():
+            down, up = self._moved(place)
             share = down / self.craft.nominal_v
-            if o not in crossing:
+            if place not in crossing:
                 # With the source what flows moves, and with it every drop, to and fro.
                 doubt = o.limit + share * abs(o.value)
                 out.append((o, o.value - doubt, o.value + doubt))
                 continue
-            at = _time(o)
+            at = crossing[place]
             if at is not None and latest is not None and latest - at > AGE_S:
                 continue
             if o.sag is not None and stands:
@@ -200,7 +226,7 @@ class Moment:
             size = abs(o.value)
             # What is lost beside it moves with the current, as every drop does.
             lost = share * max(top - size, 0.0)
-            if o is crossing[-1]:
+            if place == last:
                 down = up = lost = 0.0
             low, high = size - o.limit - down - lost, size + o.limit + up + lost
             out.append((o, low, high) if o.value > 0 else (o, -high, -low))
@@ -223,16 +249,15 @@ class Moment:
         inside = self.run.between(o.red, o.black) is not None
         return not inside and abs(o.value) > CROSSES_SHARE * self.craft.nominal_v
 
-    def _moved(self, o: Observation) -> Interval:
+    def _moved(self, place: int) -> Interval:
         """How far (V) the source may have come down and up since a reading, or since the clamp."""
         nominal = self.craft.nominal_v
         since = self.steady_since
-        own = [r for r in self.readings if r.quantity == "amperes" and self._own(r)]
-        if since is not None and all(self.readings.index(r) >= since for r in (o, *own)):
+        if since is not None and min([place, *self._clamped]) >= since:
             return SETTLED_SHARE * nominal, SETTLED_SHARE * nominal
         return FALLS_SHARE * nominal, RISES_SHARE * nominal
 
-    @property
+    @cached_property
     def _posts(self) -> set[str]:
         return {self.run.source.live, self.run.source.back}
 
@@ -270,12 +295,17 @@ class Moment:
         held = self.conditions.stand_in
         if held is not None and self.run.load.id not in self.conditions.running:
             return held.amperes * (1 - STAND_IN_SHARE), held.amperes * (1 + STAND_IN_SHARE)
-        return _hull([o for o in self.readings if o.quantity == "amperes" and self._own(o)])
+        return _hull([*self._clamped.values()])
 
-    def _own(self, o: Observation) -> bool:
-        if o.through == self.run.load.id:
-            return True
-        return any(s.piece.id == o.through and self.private(s) for s in self.run.steps())
+    @cached_property
+    def _clamped(self) -> Mapping[int, Observation]:
+        """Readings of the load's own current, by their place among all."""
+        own = {self.run.load.id} | self._private
+        return {
+            place: o
+            for place, o in enumerate(self.readings)
+            if o.quantity == "amperes" and o.through in own
+        }
 
     def through(self, step: Step) -> Interval | None:
         """The current of a shared piece (A) where a meter read it there."""
@@ -310,7 +340,7 @@ class Moment:
     @cached_property
     def clamped(self) -> tuple[str, ...]:
         """Ids of the readings of the load's current."""
-        return tuple(o.reading for o in self.readings if o.quantity == "amperes" and self._own(o))
+        return tuple(o.reading for o in self._clamped.values())
 
     @property
     def commanded(self) -> bool:

@@ -53,7 +53,7 @@ def opened(moment: Moment) -> Open | None:
 def _between(moment: Moment, side: Side, start: str, end: str) -> Open | None:
     between = moment.run.between(start, end)
     assert between is not None, "both are points of one side"
-    steps = [s for s in moment.run.side(side) if s.piece.id in between.pieces and not s.beside]
+    steps = [s for s in moment.run.way(side) if s.piece.id in between.pieces]
     if any(_by_command(moment, s) for s in steps):
         return None
     back = moment.run.source.back

@@ -36,10 +36,13 @@ class Scale:
 
     def _step(self, step: Step) -> Interval:
         moment, own = self.moment, self.moment.run.load
+        read = moment.through(step)
+        known = read is None or moment.amperes is not None
+        if known and step.group is None and moment.private(step):
+            return self._alone
         users = self._users(step)
         others = users - {own.id}
-        read = moment.through(step)
-        if not others and (read is None or moment.amperes is not None):
+        if known and not others:
             return self._alone
         then, now = self._then, self._drawn_now
         unknown = [

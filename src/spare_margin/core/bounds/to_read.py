@@ -83,7 +83,7 @@ def _unread_sides(run: Run, judged: Judged) -> Iterator[Reread]:
     for side in reversed(SIDES):
         part = judged.parts[side] if not judged.moment.contradiction else None
         start, end = run.ends(side)
-        read = judged.read_across(start, end) or (part is not None and part.direct)
+        read = judged.moment.read_across(start, end) or (part is not None and part.direct)
         if start != end and not read:
             yield _side(run, side)
 
@@ -133,7 +133,7 @@ def _inside(run: Run, moment: Moment, found: Open | None) -> Iterator[Reread]:
     if found is None:
         return
     back = run.source.back
-    steps = [s for s in run.side(found.side) if s.piece.id in found.pieces and not s.beside]
+    steps = [s for s in run.way(found.side) if s.piece.id in found.pieces]
     points = [s.exit for s in steps[:-1]]
     read = {p for o in moment.volts for p in (o.red, o.black) if back in (o.red, o.black)}
     for point in _middle_first(points):
@@ -150,12 +150,12 @@ def _closing_in(run: Run, judged: Judged, made: Conclusion) -> Iterator[Reread]:
     if within is None:
         yield from _unread_sides(run, judged)
         return
-    steps = [s for s in run.side(within.side) if s.piece.id in within.pieces and not s.beside]
+    steps = [s for s in run.way(within.side) if s.piece.id in within.pieces]
     for point in _middle_first([s.exit for s in steps[:-1]]):
-        if not judged.read_across(start, point):
+        if not judged.moment.read_across(start, point):
             yield Reread("span", start, point, within.side)
     for step in steps:
-        if not judged.read_across(step.entry, step.exit):
+        if not judged.moment.read_across(step.entry, step.exit):
             yield Reread("span", step.entry, step.exit, within.side)
 
 

@@ -30,7 +30,9 @@ class Taken:
 
 def trends(run: Run, moments: Sequence[Judged]) -> list[Finding]:
     """Spans read across themselves in several moments that differ beyond all doubt, in order."""
-    out = []
+    out: list[Finding] = []
+    if len(moments) < 2:
+        return out
     for taken in _again(run, moments).values():
         for before, after in pairwise(taken):
             told = _trend(before, after)
@@ -49,9 +51,7 @@ def _again(run: Run, moments: Iterable[Judged]) -> Mapping[tuple[str, str], list
             if between is None:
                 continue
             pair = (o.red, o.black) if between.forward else (o.black, o.red)
-            steps = tuple(
-                s for s in run.side(between.side) if s.piece.id in between.pieces and not s.beside
-            )
+            steps = tuple(s for s in run.way(between.side) if s.piece.id in between.pieces)
             stretch = Stretch(between.side, *pair, steps, False, False)
             volts = judged.bounds.least_v(*pair), judged.bounds.most_v(*pair)
             each = Taken(judged, stretch, volts, judged.ohms(*pair, [stretch]), o.reading)

@@ -49,9 +49,7 @@ def stretches(runs: Mapping[str, Run], solution: Solution) -> list[Stretch]:
     found: dict[tuple[str, ...], Stretch] = {}
     for run in runs.values():
         for side in SIDES:
-            steps = [s for s in run.side(side) if not s.beside]
-            if side == "return":
-                steps.reverse()
+            steps = run.way(side) if side == "feed" else run.way(side)[::-1]
             depth, before = -1, None
             for step in steps:
                 loads = tuple(users[step.piece.id])

@@ -78,16 +78,14 @@ class Run:
     @cached_property
     def main(self) -> Mapping[str, Side]:
         """The pieces of the main way, by id, with the side each stands on."""
-        return {s.piece.id: side for side in SIDES for s in self.side(side) if not s.beside}
+        return {s.piece.id: side for side in SIDES for s in self.way(side)}
 
     @cached_property
     def counted(self) -> Mapping[Side, tuple[tuple[str, int], ...]]:
         """By side, the pieces whose drops its ceiling counts, with the sign of the run's direction."""
         return {
             side: tuple(
-                (s.piece.id, 1 if s.forward else -1)
-                for s in self.side(side)
-                if not s.beside and not s.on_purpose
+                (s.piece.id, 1 if s.forward else -1) for s in self.way(side) if not s.on_purpose
             )
             for side in SIDES
         }
@@ -102,15 +100,31 @@ class Run:
             if step.piece.side != side
         )
 
+    def way(self, side: Side) -> tuple[Step, ...]:
+        """The steps of a side's main way."""
+        return self._ways[side]
+
+    @cached_property
+    def _ways(self) -> Mapping[Side, tuple[Step, ...]]:
+        return {side: tuple(s for s in self.side(side) if not s.beside) for side in SIDES}
+
+    @cached_property
+    def line(self) -> Mapping[Side, tuple[str, ...]]:
+        """The points of each side's main way in the current's order."""
+        return {side: (self.ends(side)[0], *(s.exit for s in self.way(side))) for side in SIDES}
+
+    @cached_property
+    def _places(self) -> Mapping[Side, Mapping[str, int]]:
+        return {side: {p: i for i, p in enumerate(line)} for side, line in self.line.items()}
+
     def between(self, red: str, black: str) -> "Between | None":
         """The pieces of the main way between two points of one side; None where there is no such way."""
         for side in SIDES:
-            main = [s for s in self.side(side) if not s.beside]
-            order = [main[0].entry, *(s.exit for s in main)] if main else []
-            if red in order and black in order and red != black:
-                low, high = sorted((order.index(red), order.index(black)))
-                forward = order.index(red) < order.index(black)
-                return Between(side, tuple(s.piece.id for s in main[low:high]), forward)
+            start, end = self._places[side].get(red), self._places[side].get(black)
+            if start is None or end is None or start == end:
+                continue
+            inside = self.way(side)[min(start, end) : max(start, end)]
+            return Between(side, tuple(s.piece.id for s in inside), start < end)
         return None
 
     @cached_property
@@ -118,8 +132,7 @@ class Run:
         """Every pair of points whose drop is positive when the current flows the right way."""
         spans = {(s.entry, s.exit) for s in self.steps()}
         for side in SIDES:
-            line = [self.ends(side)[0], *(s.exit for s in self.side(side) if not s.beside)]
-            spans |= set(combinations(line, 2))
+            spans |= set(combinations(self.line[side], 2))
         spans.add((self.feed_terminal, self.return_terminal))
         return frozenset(spans)
 

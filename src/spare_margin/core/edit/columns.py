@@ -54,9 +54,9 @@ def put_in(
     """
     ids = NewIds(craft, also)
     new = ids.next("p")
-    steps = [(s.piece.id, s.entry, s.exit) for s in run.feed if not s.beside]
+    steps = [(s.piece.id, s.entry, s.exit) for s in run.way("feed")]
     steps.append((run.load.id, run.feed_terminal, run.return_terminal))
-    steps += [(s.piece.id, s.entry, s.exit) for s in run.back if not s.beside]
+    steps += [(s.piece.id, s.entry, s.exit) for s in run.way("return")]
     at = next((i for i, s in enumerate(steps) if s[0] == after), -1)
     if at < 0 and after is not None:
         raise JobError("piece", f"there is no {after} on this run", "a piece of the run")
@@ -106,9 +106,9 @@ def moved(craft: Craft, run: Run, piece_id: str, later: bool) -> Craft:
     Past the load it goes over to the other side. Raises JobError (path `piece`) where it is not on the
     run's main way, or stands at its end.
     """
-    order = [s.piece.id for s in run.feed if not s.beside]
+    order = [s.piece.id for s in run.way("feed")]
     order.append(run.load.id)
-    order += [s.piece.id for s in run.back if not s.beside]
+    order += [s.piece.id for s in run.way("return")]
     if piece_id not in order:
         raise JobError("piece", f"{piece_id} is not on the main way", "a piece of the run")
     at = order.index(piece_id)

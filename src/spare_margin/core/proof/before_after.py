@@ -165,7 +165,7 @@ def piece_changes(
     if found is not None and any(s.id == left.worst.id for s in found.judgement.craft.scenarios):
         before = found.judgement.measured.solved(left.worst.id)[0].solution.elements
     for side in SIDES:
-        for step in (s for s in left.run.side(side) if not s.beside):
+        for step in left.run.way(side):
             now = after[step.piece.id]
             then = before[step.piece.id] if before is not None and step.piece.id in before else None
             yield PieceChange(

@@ -65,7 +65,7 @@ def worked_on(before: Craft, after: Craft, run: Run, side: Side) -> Iterator[tup
     """The ends of every stretch of a side's main way that was worked on."""
     changed = set(changed_pieces(before, after, run))
     start = end = ""
-    for step in (s for s in run.side(side) if not s.beside):
+    for step in run.way(side):
         if step.piece.id in changed:
             start, end = start or step.entry, step.exit
         elif start:

@@ -14,7 +14,7 @@ KINDS = ("fuse", "breaker")
 
 def fuses_of(run: Run) -> list[FixedPiece]:
     """The fuses and breakers of a run's feed, from the source on."""
-    steps = [s.piece for s in run.feed if not s.beside]
+    steps = [s.piece for s in run.way("feed")]
     return [p for p in steps if isinstance(p, FixedPiece) and p.kind in KINDS]
 
 

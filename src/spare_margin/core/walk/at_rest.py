@@ -74,10 +74,7 @@ def sweep(
 
 
 def _points(run: Run) -> list[str]:
-    feed = [s for s in run.feed if not s.beside]
-    back = [s for s in run.back if not s.beside]
-    order = [run.source.live, *(s.exit for s in feed), run.return_terminal, *(s.exit for s in back)]
-    return list(dict.fromkeys(order))
+    return list(dict.fromkeys([*run.line["feed"], *run.line["return"]]))
 
 
 def breaks(points: Sequence[Swept]) -> list[Break]:

@@ -66,8 +66,8 @@ def loop_out(on: Standing) -> LoopOut:
     return LoopOut(
         load=run.load.name,
         source=run.source.name,
-        feed=[shown_piece(s) for s in run.feed if not s.beside],
-        back=[shown_piece(s) for s in run.back if not s.beside],
+        feed=[shown_piece(s) for s in run.way("feed")],
+        back=[shown_piece(s) for s in run.way("return")],
         others=[
             point_out(on.craft, p.id) for p in on.craft.points if p.id not in set(on.own_points())
         ],

@@ -53,9 +53,7 @@ class Standing:
     def own_points(self) -> list[str]:
         """The points of the run's main way, in the current's order."""
         run = self.budget.run
-        steps = [s for s in run.steps() if not s.beside]
-        points = [p for s in steps for p in (s.entry, s.exit)]
-        return list(dict.fromkeys([run.source.live, *points, run.source.back]))
+        return list(dict.fromkeys([*run.line["feed"], *run.line["return"]]))
 
     @cached_property
     def _names(self) -> Mapping[str, str]:

@@ -41,9 +41,7 @@ def point_names(craft: Craft, run: Run) -> Mapping[str, str]:
     """
     sides: dict[str, str] = {}
     for side in SIDES:
-        line = [s for s in run.side(side) if not s.beside]
-        points = [run.ends(side)[0], *(s.exit for s in line)]
-        sides |= {p: side_word(side) for p in points if p not in sides}
+        sides |= {p: side_word(side) for p in run.line[side] if p not in sides}
     plain = {p: point_name(craft, p) for p in sides}
     counts: dict[str, int] = {}
     for name in plain.values():

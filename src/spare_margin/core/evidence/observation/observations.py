@@ -193,6 +193,7 @@ class _Reader:
         self.findings: list[Finding] = []
         self.silences: list[Silence] = []
         self.aside: set[str] = set()
+        self._known: dict[tuple[object, ...], Conditions] = {}
 
     def read(self, r: Reading) -> Iterator[Observation]:
         """What a reading shows, with the source reading that came along."""
@@ -204,7 +205,7 @@ class _Reader:
         if refusal is not None:
             self._set_aside(r, refusal)
             return
-        conditions = conditions_of(r, craft, self.moments, self.trials)
+        conditions = self._conditions(r)
         if r.quantity == "ohms":
             joined = r.value is not None and r.value < OPEN_OHMS
             self.silences.append(Silence(r.id, r.red, r.black, conditions, joined))
@@ -216,6 +217,13 @@ class _Reader:
                 self._set_aside(r, Finding(NO_NUMBER[r.state], (r.id,)))
         else:
             yield from self._number(r, conditions)
+
+    def _conditions(self, r: Reading) -> Conditions:
+        """The conditions of a reading; those of one moment are one value."""
+        key = r.moment, r.trial, r.scenario, r.warm_min, r.hold, r.moved
+        if key not in self._known:
+            self._known[key] = conditions_of(r, self.craft, self.moments, self.trials)
+        return self._known[key]
 
     def _number(self, r: Reading, conditions: Conditions) -> Iterator[Observation]:
         assert r.value is not None

@@ -138,6 +138,6 @@ def _volts(judged: Judged, stretch: Stretch) -> float | None:
     low = judged.bounds.least_v(stretch.entry, stretch.exit)
     high = judged.bounds.most_v(stretch.entry, stretch.exit)
     volts, half = (low + high) / 2, (high - low) / 2
-    read = judged.read_across(stretch.entry, stretch.exit)
+    read = judged.moment.read_across(stretch.entry, stretch.exit)
     known = math.isfinite(high) and (read or half <= KNOWN_SHARE * volts)
     return max(volts, 0.0) if known else None

@@ -178,23 +178,21 @@ def _judged(made: JudgedSpan, judged: Judged) -> JudgedSpan:
     whole = {span.red, span.black} == set(moment.run.ends(span.side))
     limit = judged.limits.of(span.side)
     allowed = limit if whole else sum(judged.allowances.get(p, 0.0) for p in span.pieces)
-    made = replace(made, allowed_v=allowed)
     if moment.dead:
-        return made
-    inside = [
-        s for s in moment.sides[span.side] if set(s.pieces) <= set(span.pieces)
-    ]  # fmt: skip
+        return replace(made, allowed_v=allowed)
+    inside = moment.inside(span.side, span.red, span.black)
     low, high = judged.span(inside)
     if moment.flows:
         ohms = judged.ohms(span.red, span.black, inside)
-        made = replace(
+        return replace(
             made, ohm=None if ohms is None else sum(ohms) / 2,
             ohm_low=ohms[0] if ohms else None, ohm_high=ohms[1] if ohms else None,
             loaded_v=(low.volts + high.volts) / 2, loaded_doubt_v=(high.volts - low.volts) / 2,
+            allowed_v=allowed, verdict=_span_verdict(low.volts, high.volts, allowed, limit),
         )  # fmt: skip
-        return replace(made, verdict=_span_verdict(low.volts, high.volts, allowed, limit))
     over = limit is not None and judged.bounds.least_v(span.red, span.black) > limit
-    return replace(made, verdict="over_as_ran") if moment.ran and over else made
+    verdict: PartVerdict = "over_as_ran" if moment.ran and over else made.verdict
+    return replace(made, allowed_v=allowed, verdict=verdict)
 
 
 def _span_verdict(

@@ -87,8 +87,7 @@ class Odds:
         if conditions is None or self.in_time is None:
             return ()
         run = self.run
-        order = [run.source.live, *(s.exit for s in run.feed if not s.beside)]
-        order += [run.return_terminal, *(s.exit for s in run.back if not s.beside)]
+        order = [*run.line["feed"], *run.line["return"]]
         order = list(dict.fromkeys([*order, run.source.back]))
         points = {p.id: p.access for p in self.craft.points if p.id in order}
         read = {

@@ -62,11 +62,10 @@ def _of_span(span: JudgedSpan, found: Judgement) -> Iterator[Finding]:
     piece = span.span.pieces[0] if len(span.span.pieces) == 1 else None
     hot = None
     if piece is not None and span.ohm_low:
-        drawn = next(s.piece for s in found.run.steps() if s.piece.id == piece)
         least = max(span.volts - span.doubt_v, 0.0)
         watts = span.volts**2 / span.ohm if span.ohm else 0.0
-        high = span.verdict in ("over", "high") and kind_of(drawn) not in NO_JOINT
-        if high and least**2 / (span.ohm_high or 1.0) >= WARM_W:
+        warm = least**2 / (span.ohm_high or 1.0) >= WARM_W
+        if span.verdict in ("over", "high") and warm and _is_joint(piece, found):
             hot = "burns" if watts >= BURN_W else "heats"
             code: Literal["burns", "heats"] = "burns" if hot == "burns" else "heats"
             yield Finding(code, span.span.readings, piece, {"watts": watts})
@@ -80,6 +79,10 @@ def _of_span(span: JudgedSpan, found: Judgement) -> Iterator[Finding]:
     if span.verdict == "too_close" and span.allowed_v and span.allowed_v < 1.5 * span.doubt_v:
         facts = {"allowed": span.allowed_v, "doubt": span.doubt_v}
         yield Finding("coarse", span.span.readings, piece, facts)
+
+
+def _is_joint(piece: str, found: Judgement) -> bool:
+    return all(kind_of(s.piece) not in NO_JOINT for s in found.run.steps() if s.piece.id == piece)
 
 
 def _more_lost(found: Judgement, budget: RunBudget) -> Iterator[Finding]:
