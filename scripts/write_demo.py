@@ -127,7 +127,7 @@ def whole_craft() -> dict[str, Any]:
         "tired": frozenset(loads.values()) - quiet,
         "start": frozenset({loads["Radio"], loads["Tank sensors"], loads["Chart strip"]}),
     }
-    scenarios = [replace(s, on=on[s.id]) for s in craft.scenarios]
+    scenarios = [replace(s, on=on[s.id]) for s in craft.scenarios if s.id in on]
     # What pulls the battery down aboard this one is her thruster.
     scenarios = [
         replace(s, name="Bow thruster pulling") if s.id == "start" else s for s in scenarios

@@ -17,6 +17,7 @@ from spare_margin.core.model.pieces import (
 )
 
 from .ids import NewIds
+from .new_craft import ENGINE_C, ENGINE_KINDS
 
 ChargerKind = Literal["generator", "charger", "panel"]
 OHM_AT_12V: dict[ChargerKind, float] = {"generator": 0.02, "charger": 0.02, "panel": 0.5}
@@ -30,7 +31,8 @@ def with_charger(
 
     The way between the two is a stretch nobody has drawn, out and back. What the battery takes is a load of
     its own, at its posts. In the craft's states so far the new source is off; a new one has it on, with
-    every load, and the battery giving nothing.
+    every load but those that run for seconds, and the battery giving nothing; where a generator charges,
+    the engine runs.
 
     Args:
         volts: what it holds at its posts without load.
@@ -60,10 +62,12 @@ def with_charger(
     off = SourceState(internal_ohm=OFF_OHM)
     before = tuple(replace(s, sources={**s.sources, key: off}) for s in craft.scenarios)
     first = craft.scenarios[0]
+    engine = kind == "generator" and craft.kind in ENGINE_KINDS
     charging = Scenario(
         id=ids.named(f"charging {name}"), name=f"{name} charging, all on",
-        on=frozenset(x.id for x in (*craft.loads, taking)), sources={battery.id: off},
-        ambient_c=first.ambient_c, temperature_model=first.temperature_model,
+        on=frozenset(x.id for x in (*craft.loads, taking) if x.duty != "short_time"),
+        sources={battery.id: off}, ambient_c=first.ambient_c,
+        engine_c=ENGINE_C if engine else None, temperature_model=first.temperature_model,
     )  # fmt: skip
     points = (
         TestPoint(id=live, name=f"{name} +"), TestPoint(id=back, name=f"{name} \u2212"),

@@ -18,6 +18,7 @@ from spare_margin.core.model.pieces import (
 
 from .ids import PREFIXES, NewIds
 from .lines import Element, Line, LineItem
+from .states import with_states_of
 
 
 def drawn(
@@ -192,18 +193,19 @@ class _Maker:
         pieces += [p for key, p in self.pieces.items() if key not in set(order)]
         made = replace(self.before, pieces=tuple(pieces), loads=tuple(self.loads.values()))
         gone = {x.id for x in self.before.loads} - self.loads.keys()
-        return tidied(replace(made, points=tuple(self.points.values())), gone, self.new_loads)
+        left = tidied(replace(made, points=tuple(self.points.values())), gone)
+        return with_states_of(left, self.new_loads, self.ids)
 
 
-def tidied(craft: Craft, gone: Iterable[str], new: Iterable[str] = ()) -> Craft:
-    """Without points that nothing touches; a new load is on in every scenario, a gone one in none."""
+def tidied(craft: Craft, gone: Iterable[str]) -> Craft:
+    """Without points that nothing touches; a load that is gone is on in no state."""
     return replace(
         craft,
         points=tuple(p for p in craft.points if craft.touching[p.id] or p.id == craft.reference),
         scenarios=tuple(
             replace(
                 s,
-                on=(s.on - set(gone)) | set(new),
+                on=s.on - set(gone),
                 starting=s.starting - set(gone),
             )
             for s in craft.scenarios

@@ -32,6 +32,7 @@ STATES_12V: dict[Battery, tuple[tuple[str, str, float], ...]] = {
     "none": (("supply", "Supply on", 13.8), ("low", "Supply at its lowest", 12.0)),
 }  # fmt: skip
 """Source states by battery: id, name, open-circuit V at 12 V nominal."""
+ENGINE_KINDS: frozenset[CraftKind] = frozenset({"boat", "vehicle"})
 AMBIENT_C = 25.0
 ENGINE_C = 60.0
 """Air around what runs in the engine space, where the craft has an engine and it runs."""
@@ -82,7 +83,7 @@ def new_craft(
         battery=battery,
         capacity_ah=capacity_ah,
     )
-    engine = kind in ("boat", "vehicle")
+    engine = kind in ENGINE_KINDS
     scenarios = [
         Scenario(
             id=key,

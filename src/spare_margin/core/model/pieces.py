@@ -3,12 +3,14 @@
 All values are frozen. Units are SI, lengths in metres, areas in mm2, temperatures in degrees C.
 """
 
+import re
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Literal, TypeVar
 
+STARTER = re.compile(r"\bstarter\b|\bengine start|\bcrank", re.I)
 Access = Literal["open", "backprobe", "trim"]
 Battery = Literal["flooded", "agm", "lithium", "none"]
 CraftKind = Literal["boat", "vehicle", "caravan", "other"]
@@ -163,6 +165,11 @@ class Load:
     duty: Duty = "ordinary"
     critical: bool = False
 
+    @property
+    def is_starter(self) -> bool:
+        """Whether it starts an engine, by what people call it."""
+        return self.duty == "short_time" and bool(STARTER.search(self.name))
+
 
 @dataclass(frozen=True, slots=True)
 class SourceState:
@@ -228,6 +235,11 @@ class Craft:
         if scenario_id is None:
             return self.scenarios[0]
         return next_with_id(self.scenarios, scenario_id)
+
+    def used_in(self, load_id: str | None) -> Scenario:
+        """The first scenario in which a load is on (any, without an id); the first of all where none is."""
+        on = (s for s in self.scenarios if (s.on if load_id is None else load_id in s.on))
+        return next(on, self.scenarios[0])
 
     def point(self, point_id: str) -> TestPoint:
         """The test point with this id. KeyError if there is none."""

@@ -8,7 +8,6 @@ bears what flows through itself: a return that runs share carries their sum, and
 Where a figure that one of these needs is not known, that is told too: nothing counts as fine for its want.
 """
 
-import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -71,15 +70,12 @@ class Violation:
     pieces: tuple[str, ...] = ()
 
 
-STARTER = re.compile(r"\bstarter\b|\bstarter motor\b|\bengine start|\bcrank", re.I)
-
-
 def unfused_by_custom(load: Load, craft: Craft) -> bool:
     """Whether the main cable of a load has no fuse by custom: that of a vehicle's engine starter.
 
     Known by what people call it; a winch or a thruster has a fuse.
     """
-    return craft.kind == "vehicle" and load.duty == "short_time" and bool(STARTER.search(load.name))
+    return craft.kind == "vehicle" and load.is_starter
 
 
 @dataclass(frozen=True)

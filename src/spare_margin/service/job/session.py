@@ -70,7 +70,8 @@ class JobSession:
             stage = choice.stage
         craft = snapshot.heads[stage].craft
         try:
-            scenario = craft.scenario(choice.scenario)
+            wanted = choice.scenario or craft.used_in(choice.run).id
+            scenario = craft.scenario(wanted)
         except KeyError:
             raise JobError(
                 "scenario", f"there is no {choice.scenario}", "a scenario of the job"

@@ -170,7 +170,7 @@ def _solution(
     if planned is not None:
         made = planned[1]
         return made.measured.solved(scenario.id if scenario else made.worst.id)[0].solution
-    on = scenario or next((s for s in craft.scenarios if run_id in s.on), craft.scenario())
+    on = scenario or craft.used_in(run_id)
     return session.solved(stage, session.view(Choice(run_id, on.id, stage))).solution
 
 

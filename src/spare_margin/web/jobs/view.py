@@ -82,7 +82,7 @@ def preview_of(read: ReadJob, tables: Tables) -> Preview:
     ]
     if not errors and craft.loads:
         limits = Limits(tables.limit_sets[read.job.limit_set], read.job.own_limits)
-        solved = SolvedWiring(craft, craft.scenario(), limits, tables)
+        solved = SolvedWiring(craft, craft.used_in(None), limits, tables)
         for key, budget in solved.budgets.items():
             on = budget.current_a > 0
             runs.append(
