@@ -285,6 +285,40 @@ def test_ohms_with_the_power_off_screen_and_never_pass(client: FlaskClient) -> N
     assert walk(client, job)["verdict"] == "not_measured"
 
 
+def test_a_test_lamp_and_a_load_on_the_bench_stand_beside_the_drops(client: FlaskClient) -> None:
+    job = checked(client, name="Bilge pump")
+    out = {"states": {"load": "unplugged"}}
+    posts = ("return-terminal", "back")
+    assert keep(client, job, *posts, "Bright", quantity="lamp", **out).status_code == 200
+    ends = ("feed-terminal", "return-terminal")
+    bench = keep(client, job, *ends, "0.4", quantity="amperes", source="12.2", **out)
+    assert bench.status_code == 200, bench.json
+    stands = walk(client, job)
+    assert [b["says"].partition(" \u00b1")[0] for b in stands["beside"]] == [
+        "Test lamp lit, Bilge pump \u2212 to Battery \u2212 post", "Bilge pump on the bench: 0.40 A",
+    ]  # fmt: skip
+    assert any(f["says"].startswith("On the bench Bilge pump draws") for f in stands["findings"])
+    assert [card["id"] for card in stands["done"]] == [], "neither is a step of the walk"
+    wrong = keep(client, job, *posts, "12.2", quantity="lamp")
+    assert wrong.json["errors"] == [
+        {
+            "field": "typed",
+            "problem": "does not say how the lamp burns",
+            "accepted": "lit, dim or dark",
+        }
+    ]
+    document = client.get(f"{job}/file").json
+    assert [(r["quantity"], r["state"]) for r in document["readings"]][0] == ("lamp", "lit")
+    again = client.post("/api/v1/jobs?how=copy", json=document)
+    assert again.status_code == 201, again.json
+    taken = {k: stands["beside"][0][k] for k in ("quantity", "red", "black")}
+    back = keep(client, job, typed="", supersedes=stands["beside"][0]["reading"], **taken)
+    assert back.status_code == 200, back.json
+    assert len(walk(client, job)["beside"]) == 1
+    events = [e["says"] for e in client.get(f"{job}/timeline").json["events"]]
+    assert any("1 place with a test lamp" in says for says in events)
+
+
 def test_a_point_of_ones_own_stands_in_for_the_post(client: FlaskClient) -> None:
     job = checked(client)
     stands = walk(client, job)

@@ -31,15 +31,15 @@ NUMBERS = {
     "volts": 0.312, "least": 0.1, "most": 13.2, "allowed": 0.05, "doubt": 0.02, "watts": 1.9,
     "kelvin": 27.0,
     "missed": 0.21, "before": 0.1, "after": 0.4, "before_ohm": 0.02, "after_ohm": 0.09,
-    "amperes": 2.1, "drawn": 4.6, "first": 0.12, "last": 0.2, "counts": 0.2,
+    "ohm": 7.1, "should": 2.4, "amperes": 2.1, "drawn": 4.6, "first": 0.12, "last": 0.2, "counts": 0.2,
 }  # fmt: skip
 CODES = {
     "side": "return", "other": RING, "scenario": CRAFT.scenarios[0].id, "load": "deck-lamp",
-    "kind": "breaker", "quantity": "volts",
+    "kind": "breaker", "quantity": "volts", "off": "yes",
 }  # fmt: skip
 ABOUT_A_PIECE = (
     "moves", "coarse", "heats", "burns", "surface_warm", "surface_hot", "a_little_high",
-    "protection_open", "comes_and_goes",
+    "protection_open", "comes_and_goes", "contact_stuck",
 )  # fmt: skip
 SILENT = ("over",)
 """What is said by the verdict itself."""
@@ -94,6 +94,7 @@ def test_a_fire_hazard_says_so_whatever_its_words() -> None:
         ({"back_word": "ground"}, "more_lost_than_drawn", "The ground loses 0.312 V"),
         ({}, "more_lost_than_drawn", "The return loses 0.312 V"),
         ({"comma": True}, "low_current", "2,10 A flow where 4,60 A"),
+        ({}, "bench_current", "On the bench Deck lamp draws 2.10 A at 0.312 V, where 2.40 A"),
     ],
 )
 def test_units_marks_and_words_are_those_that_are_set(

@@ -2681,7 +2681,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "value" | "over_range" | "wandering" | "not_reachable" | "withdrawn";
+            state: "value" | "over_range" | "wandering" | "not_reachable" | "withdrawn" | "lit" | "dim" | "dark";
             /** Volts */
             volts: components["schemas"]["Figure"] | null;
             /** Accuracy V */
@@ -2781,27 +2781,6 @@ export interface components {
             form: components["schemas"]["PieceForm"];
         };
         /**
-         * Doubted
-         * @description A reading that may have been typed wrong: it differs from one beside it, or contradicts others.
-         */
-        Doubted: {
-            /** Reading */
-            reading: string;
-            /** Says */
-            says: string;
-            /**
-             * Quantity
-             * @enum {string}
-             */
-            quantity: "volts" | "amperes" | "ohms" | "kelvin" | "ripple";
-            /** Red */
-            red: string;
-            /** Black */
-            black: string;
-            /** Scenario */
-            scenario: string;
-        };
-        /**
          * FindingOut
          * @description What a check says of a reading or a pass, and what to do.
          */
@@ -2810,7 +2789,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "repeats_differ" | "moves" | "heats" | "burns" | "surface_warm" | "surface_hot" | "ripples" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "over_as_drawn" | "low_current" | "high_current" | "drops_out" | "protection_open" | "contradiction" | "comes_and_goes" | "source_unsettled";
+            code: "not_loaded" | "not_proven" | "swapped" | "reversed" | "impossible" | "coarse" | "over_range" | "wandering" | "not_reachable" | "changed" | "repeats_differ" | "moves" | "heats" | "burns" | "surface_warm" | "surface_hot" | "ripples" | "over" | "grows_warm" | "shrinks_warm" | "changes" | "a_little_high" | "more_lost_than_drawn" | "over_as_drawn" | "low_current" | "high_current" | "drops_out" | "protection_open" | "contradiction" | "comes_and_goes" | "source_unsettled" | "contact_stuck" | "lamp_under_load" | "lamp_dim" | "load_open" | "load_ohms" | "bench_current";
             /** Says */
             says: string;
             /** Do */
@@ -2962,7 +2941,7 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
             /** Doubted */
-            doubted: components["schemas"]["Doubted"][];
+            doubted: components["schemas"]["ToldReading"][];
             foot: components["schemas"]["Foot"];
         };
         /**
@@ -3171,6 +3150,27 @@ export interface components {
             open_circuit: string;
             /** Internal */
             internal: string;
+        };
+        /**
+         * ToldReading
+         * @description A reading by its figure and its place, as whoever typed it would know it again.
+         */
+        ToldReading: {
+            /** Reading */
+            reading: string;
+            /** Says */
+            says: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "volts" | "amperes" | "ohms" | "kelvin" | "ripple" | "lamp";
+            /** Red */
+            red: string;
+            /** Black */
+            black: string;
+            /** Scenario */
+            scenario: string;
         };
         /**
          * Change
@@ -3456,7 +3456,7 @@ export interface components {
              * @default volts
              * @enum {string}
              */
-            quantity: "volts" | "amperes" | "ohms" | "kelvin" | "ripple";
+            quantity: "volts" | "amperes" | "ohms" | "kelvin" | "ripple" | "lamp";
             /** Red */
             red: string;
             /** Black */
@@ -3756,7 +3756,9 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
             /** Doubted */
-            doubted: components["schemas"]["Doubted"][];
+            doubted: components["schemas"]["ToldReading"][];
+            /** Beside */
+            beside: components["schemas"]["ToldReading"][];
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             /** Meter */
@@ -7598,7 +7600,7 @@ export interface operations {
                 on?: string | null;
                 red: string;
                 black: string;
-                quantity?: "volts" | "amperes" | "ohms" | "kelvin" | "ripple";
+                quantity?: "volts" | "amperes" | "ohms" | "kelvin" | "ripple" | "lamp";
             };
             header?: never;
             path: {
@@ -7646,7 +7648,7 @@ export interface operations {
                 on?: string | null;
                 red: string;
                 black: string;
-                quantity?: "volts" | "amperes" | "ohms" | "kelvin" | "ripple";
+                quantity?: "volts" | "amperes" | "ohms" | "kelvin" | "ripple" | "lamp";
                 typed: string;
             };
             header?: never;

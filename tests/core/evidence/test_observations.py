@@ -113,7 +113,8 @@ def test_ohms_only_tell_whether_there_is_a_way() -> None:
     found = seen(
         reading("w1", "l+", 0.3, quantity="ohms"),
         reading("l-", "r1", 2e6, quantity="ohms"),
-        reading("r1", "b-", None, quantity="ohms"),
+        reading("r1", "b-", None, quantity="ohms", state="over_range"),
+        reading("r1", "b-", None, quantity="ohms", state="not_reachable"),
     )
     assert [s.joined for s in found.silences] == [True, False, False]
     assert found.values == ()

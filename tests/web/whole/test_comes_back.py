@@ -182,7 +182,7 @@ class AnyJob(RuleBasedStateMachine):
         charging=st.sampled_from([None, True]),
         warm=st.sampled_from(["", "12"]),
         source=st.sampled_from(["", "12.4"]),
-        quantity=st.sampled_from(["volts", "volts", "amperes", "ohms", "kelvin"]),
+        quantity=st.sampled_from(["volts", "volts", "amperes", "ohms", "kelvin", "lamp"]),
     )
     def read(self, stage: str, pick: int, other: int, **said: Any) -> None:
         file = self.get("/file")

@@ -30,7 +30,7 @@ export interface Desk {
   /** Keep a typed reading; resolves to what was wrong, or null. */
   take: (spot: Spot, typed: string, supersedes: string | null) => Promise<string | null>;
   /** Take back a reading that was typed wrong; resolves to what was wrong with that, or null. */
-  takeBack: (wrong: Schema["Doubted"]) => Promise<string | null>;
+  takeBack: (wrong: Schema["ToldReading"]) => Promise<string | null>;
   /** Keep a changed figure; resolves to what was wrong, or null. */
   change: (element: string, edit: Edit, correct?: boolean) => Promise<string | null>;
   /** Show what an edit would do, without keeping it; null shows things as they are. */

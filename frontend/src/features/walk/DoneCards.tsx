@@ -8,8 +8,9 @@ import { useWalkActs } from "./useWalkActs";
 /** What was read and skipped so far; any of it can be read again or taken up after all. */
 export function DoneCards({ walk }: { walk: Walk }) {
   const [again, setAgain] = useState<string | null>(null);
-  const { note } = useWalkActs(walk);
-  if (walk.done.length + walk.skipped.length === 0) return null;
+  const { note, take } = useWalkActs(walk);
+  const [wrong, setWrong] = useState<string | null>(null);
+  if (walk.done.length + walk.skipped.length + walk.beside.length === 0) return null;
   return (
     <section aria-label="So far">
       <h2 className="font-bold">So far</h2>
@@ -38,6 +39,19 @@ export function DoneCards({ walk }: { walk: Walk }) {
             )}
           </li>
         ))}
+        {walk.beside.map(({ reading, says, ...at }) => (
+          <li key={reading} className="flex items-center gap-2 py-1.5">
+            <span className="min-w-0 flex-1">{says}</span>
+            <Button
+              tone="quiet"
+              onClick={async () =>
+                setWrong(await take({ ...at, typed: "", supersedes: reading }, says))
+              }
+            >
+              take back
+            </Button>
+          </li>
+        ))}
         {walk.skipped.map((card) => (
           <li key={card.id} className="flex items-center gap-2 py-1.5 text-soft">
             <span className="min-w-0 flex-1">
@@ -49,6 +63,11 @@ export function DoneCards({ walk }: { walk: Walk }) {
           </li>
         ))}
       </ul>
+      {wrong && (
+        <p role="alert" className="text-over">
+          {wrong}
+        </p>
+      )}
     </section>
   );
 }

@@ -23,7 +23,7 @@ export type StoodIn = Pick<
 >;
 
 export interface Reading {
-  quantity: "volts" | "amperes" | "kelvin" | "ohms" | "ripple";
+  quantity: NonNullable<Schema["NewReading"]["quantity"]>;
   red: string;
   black: string;
   typed: string;

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Schema } from "../../api/client";
 import { Button } from "../Button";
 
-type Doubted = Schema["Doubted"];
+type Doubted = Schema["ToldReading"];
 
 /** Readings that cannot all stand: whoever typed one of them wrong says which. The record keeps it. */
 export function TypedWrong({

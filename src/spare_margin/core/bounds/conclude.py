@@ -17,6 +17,7 @@ from .conclusion import Conclusion, Found, Headline, Held, Missing, Range
 from .held import Judged, Limits
 from .moment import Moment
 from .opens import Open, opened
+from .screens import screened
 from .to_read import to_read
 from .trends import comes_and_goes, trends
 
@@ -25,6 +26,9 @@ WORST_FIRST: tuple[Headline, ...] = (
     "not_read", "no_current",
 )  # fmt: skip
 """Of several moments the first of these counts."""
+TRIED: frozenset[Headline] = frozenset({"contradiction", "over", "over_as_ran", "open"})
+"""What a moment with a trial's wire in it can say of the wiring without: a wire beside a piece can only
+take volts off a side (Rayleigh's monotonicity law)."""
 DECIDED: frozenset[Headline] = frozenset({"over", "over_as_ran", "within", "within_as_ran"})
 
 
@@ -69,17 +73,18 @@ def conclude(
         out_of_reach: pairs of points that cannot be read.
     """
     moments = _moments(craft, run, users, observed)
-    said = [_said(m, limits) for m in moments if m.commanded]
+    said = [s for m in moments if m.commanded and _counts(s := _said(m, limits))]
     resting = [o for m in moments if not m.commanded and (o := opened(m)) is not None]
+    resting += screened(run, observed.screens)
     judged = tuple(s.judged for s in said)
     goes = _goes(said, resting)
     if not said:
         made = _at_rest(resting)
         return Concluded(replace(made, to_read=to_read(run, None, made, None)), (), None, ())
-    counts = min(reversed(said), key=lambda s: (WORST_FIRST.index(s.headline), -_excess(s)))
+    counts = min(reversed(said), key=_rank)
     if resting and counts.headline in ("not_read", "no_current", "too_close"):
         counts = replace(counts, headline="open", open=resting[-1])
-    told = trends(run, judged)
+    told = trends(run, [j for j in judged if j.moment.conditions.trial is None])
     goes = goes or comes_and_goes(judged, told)
     made = _conclusion(counts, limits, goes, out_of_reach)
     made = replace(made, to_read=to_read(run, counts.judged, made, counts.open))
@@ -89,10 +94,15 @@ def conclude(
 def _moments(
     craft: Craft, run: Run, users: Mapping[str, Sequence[str]], observed: Observed
 ) -> list[Moment]:
-    """What was read without a trial, moment by moment, in the order of the first reading of each."""
+    """What was read, moment by moment, in the order of the first reading of each.
+
+    A trial's wire may lie beside pieces of one side; what was read with another one says nothing here.
+    """
     taken: dict[str, tuple[Conditions, list[Observation]]] = {}
     for o in observed.each:
-        if o.conditions.trial is not None or o.reading in observed.set_aside:
+        trial = o.conditions.trial
+        elsewhere = trial is not None and run.between(trial.start, trial.end) is None
+        if elsewhere or o.reading in observed.set_aside:
             continue
         taken.setdefault(o.conditions.key, (o.conditions, []))[1].append(o)
     made = [Moment(craft, run, users, *each) for each in taken.values()]
@@ -104,7 +114,18 @@ def _touches(moment: Moment, run: Run) -> bool:
     return any({o.red, o.black} & own for o in moment.readings)
 
 
+def _rank(said: Said) -> tuple[int, bool, float]:
+    """The worst first; what was read without a trial before what was read with one."""
+    tried = said.moment.conditions.trial is not None
+    return WORST_FIRST.index(said.headline), tried, -_excess(said)
+
+
 # One moment
+
+
+def _counts(said: Said) -> bool:
+    """Whether what a moment says holds without what was tried in it."""
+    return said.moment.conditions.trial is None or said.headline in TRIED
 
 
 def _said(moment: Moment, limits: Limits) -> Said:
@@ -179,7 +200,7 @@ def _conclusion(
 ) -> Conclusion:
     judged, moment = counts.judged, counts.moment
     made = Conclusion(
-        counts.headline, moment.conditions, moment.flows if not moment.dead else False,
+        counts.headline, moment.conditions.untried, moment.flows if not moment.dead else False,
         moment.amperes, comes_and_goes=goes,
     )  # fmt: skip
     if counts.headline == "contradiction":

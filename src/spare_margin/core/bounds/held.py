@@ -297,6 +297,8 @@ class Judged:
         read = moment.through(step)
         if read is not None or moment.amperes is None:
             return read
+        if step.piece.id in moment.bridged:
+            return None
         if moment.private(step):
             return moment.amperes
         if step.group is not None:

@@ -87,6 +87,13 @@ class Moment:
         """What tells the moment from others."""
         return self.conditions.key
 
+    @cached_property
+    def bridged(self) -> frozenset[str]:
+        """Ids of the pieces beside which a trial's wire lies: they carry less than what passes."""
+        trial = self.conditions.trial
+        between = None if trial is None else self.run.between(trial.start, trial.end)
+        return frozenset() if between is None else frozenset(between.pieces)
+
     # Which way volts fall
 
     @cached_property

@@ -32,6 +32,9 @@ class Scale:
     def of(self, stretch: Stretch) -> Interval:
         """The least and the most times a stretch drops in the scenario what it dropped in the moment."""
         each = [self._step(step) for step in stretch.steps]
+        if not self.moment.bridged.isdisjoint(stretch.pieces):
+            # Without the wire beside them they drop no less; how much more, nothing tells.
+            return min(low for low, _ in each), math.inf
         return min(low for low, _ in each), max(high for _, high in each)
 
     def _step(self, step: Step) -> Interval:

@@ -89,6 +89,17 @@ def law_of(load: Load, nominal_v: float) -> tuple[float, float, float]:
     return power_w / rated_v ** (1 + FILAMENT_EXPONENT), FILAMENT_EXPONENT, knee
 
 
+def current_at(load: Load, nominal_v: float, volts: float) -> float:
+    """What a load should draw (A) where it gets so many volts.
+
+    >>> heater = {"behaviour": "constant_resistance", "power_w": 60.0, "rated_v": 12.0}
+    >>> current_at(Load(id="l", start="a", end="b", name="Heater", **heater), 12.0, 6.0)
+    2.5
+    """
+    scale, power, knee = law_of(load, nominal_v)
+    return float(scale * max(volts, knee, 1e-6) ** power)
+
+
 def rated_current_a(load: Load, nominal_v: float) -> float:
     """The current (A) a person would plan with: at the rated voltage, else at the nominal one.
 

@@ -39,6 +39,12 @@ FindingCode = Literal[
     "contradiction",
     "comes_and_goes",
     "source_unsettled",
+    "contact_stuck",
+    "lamp_under_load",
+    "lamp_dim",
+    "load_open",
+    "load_ohms",
+    "bench_current",
 ]
 BURNING: frozenset[FindingCode] = frozenset({"burns", "surface_hot"})
 """Findings of something that is a fire hazard now."""

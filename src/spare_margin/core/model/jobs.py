@@ -9,7 +9,7 @@ from spare_margin.core.model.pieces import ContactState, Craft
 
 Stage = Literal["as_found", "planned", "as_left"]
 STAGES: tuple[Stage, ...] = ("as_found", "planned", "as_left")
-Quantity = Literal["volts", "amperes", "ohms", "kelvin", "ripple"]
+Quantity = Literal["volts", "amperes", "ohms", "kelvin", "ripple", "lamp"]
 LoadState = Literal["unplugged", "off", "running", "attempted", "starting"]
 TrialKind = Literal["bridge", "feed", "return"]
 Outcome = Literal["right", "partly", "none"]
@@ -24,7 +24,10 @@ SignedBy = Literal["fitter", "customer"]
 ProofOutcome = Literal["passed", "failed", "open"]
 """What a proof came to: failed where a condition does not hold, open where one is not known yet."""
 NoteState = Literal["acknowledged", "skipped", "back", "seen"]
-ReadingState = Literal["value", "over_range", "wandering", "not_reachable", "withdrawn"]
+ReadingState = Literal[
+    "value", "over_range", "wandering", "not_reachable", "withdrawn", "lit", "dim", "dark"
+]
+"""Why there is no number, or that there is one; of a test lamp how it burned."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,6 +12,7 @@ from spare_margin.core.model.jobs import (
     Moment,
     Quantity,
     Reading,
+    ReadingState,
     Revision,
     Stage,
     StandInLoad,
@@ -272,6 +273,21 @@ def _above(typed: Typed) -> Understood:
     return replace(surface, value=(surface.value or 0.0) - (cable.value or 0.0))
 
 
+LAMP_WORDS: Mapping[str, ReadingState] = {
+    "lit": "lit", "bright": "lit", "on": "lit", "dim": "dim", "glows": "dim", "dark": "dark",
+    "out": "dark", "off": "dark", "x": "not_reachable", "cannot reach": "not_reachable",
+}  # fmt: skip
+"""How a test lamp is said to burn."""
+
+
+def _lamp(text: str) -> Understood:
+    """How a test lamp burned, as it was typed."""
+    state = LAMP_WORDS.get(" ".join(text.lower().split()))
+    if state is None:
+        raise JobError("typed", "does not say how the lamp burns", "lit, dim or dark")
+    return Understood(None, state)
+
+
 def _leads(typed: Typed) -> float:
     """The leads (ohm): the meter's own, of a reading of ohms, or those of a stand-in load."""
     if typed.quantity != "ohms" or not typed.leads.strip():
@@ -288,9 +304,11 @@ def understood(typed: Typed) -> Understood:
         if typed.supersedes is None:
             raise JobError("typed", "nothing was typed", "a reading, as 0.14 or OL")
         return Understood(None, "withdrawn")
+    if typed.quantity == "lamp":
+        return _lamp(typed.typed)
     if typed.quantity == "kelvin" and typed.beside.strip():
         return _above(typed)
-    kinds: dict[Quantity, Kind] = {
+    kinds: Mapping[Quantity, Kind] = {
         "volts": "volts", "amperes": "amperes", "ohms": "ohms", "kelvin": "times", "ripple": "volts"
     }  # fmt: skip
     kind = kinds[typed.quantity]
@@ -372,7 +390,7 @@ def reading_of(
         supersedes=typed.supersedes,
         note=typed.note,
         source_v=source,
-        meter="" if typed.quantity == "kelvin" else used.name,
+        meter="" if typed.quantity in ("kelvin", "lamp") else used.name,
         hold=typed.hold,
         warm_min=warm,
         who=typed.who.strip(),

@@ -1,6 +1,9 @@
 """One pass of readings on one run, as the sheet and the walk show it: cells, sums, findings."""
 
+from collections.abc import Callable
+
 from spare_margin.core.budget.run_budget import RunBudget
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.observations import live_readings
 from spare_margin.core.evidence.verdict.account import Account, account
 from spare_margin.core.evidence.verdict.judgement import (
@@ -16,7 +19,7 @@ from spare_margin.core.model.pieces import Craft, Side
 from spare_margin.wording.craft.workings import WorkingLine
 from spare_margin.wording.language.figures import Figure, ohm_within
 from spare_margin.wording.measured.findings import finding_words
-from spare_margin.wording.measured.readings import doubted_words
+from spare_margin.wording.measured.readings import beside_words, doubted_words
 from spare_margin.wording.measured.spans import (
     corrected_lines,
     reading_lines,
@@ -25,7 +28,7 @@ from spare_margin.wording.measured.spans import (
 )
 from spare_margin.wording.measured.verdicts import judgement_words, shown_verdict
 
-from .models import Cell, Doubted, FindingOut, Foot, PassOut
+from .models import Cell, FindingOut, Foot, PassOut, ToldReading
 
 SAID = ("over", "contradiction")
 """Findings that the sentence of the verdict says already."""
@@ -162,17 +165,31 @@ class Pass:
             earlier = self._all.get(earlier.supersedes or "")
         return was
 
-    def doubted(self) -> list[Doubted]:
+    def doubted(self) -> list[ToldReading]:
         """The readings of which one may have been typed wrong, each once."""
         named = [r for f in self.findings if f.code in DOUBTED for r in f.readings]
         held = [self._all[key] for key in dict.fromkeys(named) if key in self._all]
+        return [self._told(r, doubted_words) for r in held]
+
+    def beside(self) -> list[ToldReading]:
+        """What was read that is no drop: ohms, a test lamp, warmth, ripple, a load on the bench."""
         return [
-            Doubted(
-                reading=r.id, says=doubted_words(r, self.craft, self.budget.run),
-                quantity=r.quantity, red=r.red, black=r.black, scenario=r.scenario,
-            )
-            for r in held
-        ]  # fmt: skip
+            self._told(r, beside_words)
+            for r in self.readings
+            if r.quantity not in ("volts", "amperes") or r.id in self._bench
+        ]
+
+    def _told(self, r: Reading, words: Callable[[Reading, Craft, Run], str]) -> ToldReading:
+        return ToldReading(
+            reading=r.id, says=words(r, self.craft, self.budget.run), quantity=r.quantity, red=r.red,
+            black=r.black, scenario=r.scenario,
+        )  # fmt: skip
+
+    @property
+    def _bench(self) -> frozenset[str]:
+        """Readings of a load's current unplugged from the craft."""
+        observed = self.judgement.observed.bench if self.judgement else ()
+        return frozenset(b.reading for b in observed)
 
     @property
     def _aside(self) -> frozenset[str]:
@@ -190,7 +207,7 @@ class Pass:
 
     def current(self) -> Cell | None:
         """The cell of the current that was read last."""
-        amps = [r for r in self.readings if r.quantity == "amperes"]
+        amps = [r for r in self.readings if r.quantity == "amperes" and r.id not in self._bench]
         return self._cell(amps[-1], None) if amps else None
 
     def guilty(self) -> str | None:

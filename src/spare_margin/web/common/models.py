@@ -90,8 +90,8 @@ class FindingOut(Model):
     piece: str | None
 
 
-class Doubted(Model):
-    """A reading that may have been typed wrong: it differs from one beside it, or contradicts others."""
+class ToldReading(Model):
+    """A reading by its figure and its place, as whoever typed it would know it again."""
 
     reading: str
     says: str
@@ -147,7 +147,7 @@ class PassOut(Model):
     says: str
     guilty: str | None
     findings: list[FindingOut]
-    doubted: list[Doubted]
+    doubted: list[ToldReading]
     foot: Foot
 
 

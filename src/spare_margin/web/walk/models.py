@@ -21,12 +21,12 @@ from spare_margin.web.common.models import (
     Caution,
     Cell,
     DeviceId,
-    Doubted,
     FindingOut,
     Foot,
     Model,
     Point,
     SheetQuery,
+    ToldReading,
     Typed,
     Who,
 )
@@ -241,7 +241,8 @@ class WalkOut(Model):
     foot: Foot
     unaccounted_says: str
     findings: list[FindingOut]
-    doubted: list[Doubted]
+    doubted: list[ToldReading]
+    beside: list[ToldReading]
     cautions: list[Caution]
     meter: str
     moment: MomentOut

@@ -112,6 +112,7 @@ class WalkMaker:
             unaccounted_says=self.unaccounted(),
             findings=self.on.taken.out().findings,
             doubted=self.on.taken.doubted(),
+            beside=self.on.taken.beside(),
             cautions=shown(c for c in CAUTIONS if c in raised(self.on.judgement)),
             meter=self.on.session.meter.name,
             moment=self.moment(),

@@ -5,7 +5,8 @@ from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, kind_of
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
 from spare_margin.wording.language.figures import amperes, digits, ohms, volts, watts
 
-Words = tuple[str, str]
+from .screening import Words, screening_words
+
 HAZARD = "Do not touch; switch off: a fire hazard until remade."
 
 
@@ -33,12 +34,12 @@ def finding_words(found: Finding, craft: Craft) -> Words:
     name = _called(piece, craft) if piece else "It"
     facts = {key: value for key, value in found.facts.items() if isinstance(value, float)}
     codes = {key: value for key, value in found.facts.items() if isinstance(value, str)}
+    load_name = next((x.name for x in craft.loads if x.id == codes.get("load")), "the load")
     match found.code:
         case "not_loaded":
-            load = next((x.name for x in craft.loads if x.id == codes.get("load")), "the load")
             return (
                 "No current flowed: a drop exists only while it does.",
-                f"Switch {load} on and read again; this proves nothing.",
+                f"Switch {load_name} on and read again; this proves nothing.",
             )
         case "not_proven":
             return (
@@ -193,4 +194,4 @@ def finding_words(found: Finding, craft: Craft) -> Words:
                 f"Find why first: {load}. Then fit one of the same rating, once only, and read the current "
                 "and the load anew.",
             )
-    raise AssertionError(found.code)
+    return screening_words(found, name, load_name)

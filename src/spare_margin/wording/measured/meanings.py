@@ -19,6 +19,9 @@ STATES_MEAN: Mapping[ReadingState, str] = {
     "over_range": "No number: over the range. Take a higher one.",
     "wandering": "A wandering display: the lead stands on something connected to nothing.",
     "not_reachable": "Not reachable: kept as that.",
+    "lit": "Lit: a way is there, with some volts behind it. A last strand lights a lamp too.",
+    "dim": "Dim: some ohms in the way, or a weak source. Read the volts.",
+    "dark": "Dark: open before this point, or the other lead stands on nothing.",
 }
 _PLAIN: Mapping[Code, str] = {
     "draws_nothing": "No current flows: drops prove nothing now; where it stops is searched for next.",

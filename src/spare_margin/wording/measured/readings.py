@@ -11,6 +11,9 @@ STATES = {
     "wandering": "wandering",
     "not_reachable": "cannot reach",
     "withdrawn": "taken back",
+    "lit": "test lamp lit",
+    "dim": "test lamp dim",
+    "dark": "test lamp dark",
 }
 
 
@@ -22,6 +25,22 @@ def reading_words(reading: Reading) -> str:
         return f"{digits(reading.value, 3)} K above the cable beside it"
     shown = {"volts": volts, "amperes": amperes, "ohms": ohms, "ripple": volts}[reading.quantity]
     return f"{shown(reading.value)} \u00b1 {digits(reading.accuracy, 2)}"
+
+
+def beside_words(reading: Reading, craft: Craft, run: Run) -> str:
+    """A reading that is no drop, in a line."""
+    said, where = reading_words(reading), span_name(craft, run, reading.red, reading.black)
+    match reading.quantity:
+        case "lamp":
+            return f"{said[0].upper()}{said[1:]}, {where}"
+        case "ohms":
+            return f"{said}, power off, {where}"
+        case "amperes":
+            at = "" if reading.source_v is None else f" at {volts(reading.source_v)}"
+            return f"{run.load.name} on the bench: {said}{at}"
+        case "ripple":
+            return f"{said} of ripple, {where}"
+    return f"{said}, {where}"
 
 
 def doubted_words(reading: Reading, craft: Craft, run: Run) -> str:

@@ -21,6 +21,7 @@ QUANTITIES: Mapping[Quantity, tuple[str, str]] = {
     "ohms": ("resistance, power off", "resistances, power off"),
     "kelvin": ("surface", "surfaces"),
     "ripple": ("ripple", "ripples"),
+    "lamp": ("place with a test lamp", "places with a test lamp"),
 }
 STEPS: Mapping[str, str] = {
     COOL: "no joint is hot", "source": "the source", "current": "the current",

@@ -8,22 +8,34 @@ import { BigEntry } from "../card/BigEntry";
 import { PointPick } from "../card/PointPick";
 import { type Reading, useWalkActs } from "../useWalkActs";
 
-type What = Reading["quantity"] | "moved";
+type What = Reading["quantity"] | "moved" | "bench";
 const WHAT = [
   { id: "volts", name: "Volts" },
   { id: "amperes", name: "Current" },
   { id: "moved", name: "While it is moved" },
+  { id: "bench", name: "Load on the bench" },
   { id: "ohms", name: "Ohms, power off" },
+  { id: "lamp", name: "Test lamp" },
   { id: "kelvin", name: "Surface, warm" },
 ];
 const RIPPLE = { id: "ripple", name: "Ripple" };
-const UNITS = { volts: "V", amperes: "A", kelvin: "°", ohms: "Ω", moved: "V", ripple: "V" };
+const UNITS: Record<Exclude<What, "lamp">, string> = {
+  volts: "V",
+  amperes: "A",
+  bench: "A",
+  kelvin: "°",
+  ohms: "Ω",
+  moved: "V",
+  ripple: "V",
+};
 const SAYS: Record<What, string> = {
   volts: "",
   amperes: "",
   moved:
     "Hold least and most while one thing is wiggled, tightened or warmed: where it changes, it is.",
+  bench: "The load by itself, unplugged from the craft: its current, and at what volts.",
   ohms: "Screening only: open or not, pressed or released. A last strand reads as a whole wire.",
+  lamp: "Screening only: lit shows a way with volts behind it, dark none. A last strand lights a lamp.",
   ripple:
     "The AC part while charging, at the source's posts: much of it hints at a failed rectifier.",
   kelvin:
@@ -37,7 +49,8 @@ export function Free({ walk }: { walk: Walk }) {
   const [red, setRed] = useState(points[0]?.id ?? "");
   const [black, setBlack] = useState(points[points.length - 1]?.id ?? "");
   const [what, setWhat] = useState<What>("volts");
-  const [more, setMore] = useState({ leads: "", beside: "", least: "", moved: "" });
+  const [more, setMore] = useState({ leads: "", beside: "", least: "", moved: "", bench: "" });
+  const [off, setOff] = useState("closed");
   const every = [...points, ...walk.loop.others];
   const name = (id: string) => every.find((p) => p.id === id)?.name ?? id;
   const pieces = [...walk.loop.feed, ...walk.loop.back];
@@ -45,7 +58,17 @@ export function Free({ walk }: { walk: Walk }) {
   const title = `${name(red)} to ${name(black)}`;
   const keep = async (typed: string, extra: Record<string, string>) => {
     const at = { red, black, typed, ...extra };
-    if (what === "ohms") return take({ ...at, quantity: "ohms", leads: more.leads }, title);
+    const resting = atRest(walk, off);
+    if (what === "lamp") return take({ ...at, ...resting, quantity: "lamp" }, title);
+    if (what === "ohms") {
+      return take({ ...at, ...resting, quantity: "ohms", leads: more.leads }, title);
+    }
+    if (what === "bench") {
+      const [from, to] = terminals(walk);
+      const alone = { states: { [walk.run]: "unplugged" as const }, source: more.bench };
+      const name = `${walk.run_name} on the bench`;
+      return take({ ...at, ...alone, red: from, black: to, quantity: "amperes" }, name);
+    }
     if (what === "kelvin") return take({ ...at, quantity: "kelvin", beside: more.beside }, title);
     if (what !== "moved") return take({ ...at, quantity: what }, title);
     const held = { ...at, quantity: "volts" as const, moved };
@@ -71,16 +94,27 @@ export function Free({ walk }: { walk: Walk }) {
           onPick={(w) => setWhat(w as What)}
         />
         {SAYS[what] && <p className="text-[14px] text-soft">{SAYS[what]}</p>}
-        <div className="grid grid-cols-2 gap-2">
-          <PointPick walk={walk} label="RED lead on" lead="red" value={red} onPick={setRed} />
-          <PointPick
-            walk={walk}
-            label="BLACK lead on"
-            lead="black"
-            value={black}
-            onPick={setBlack}
+        {what !== "bench" && (
+          <div className="grid grid-cols-2 gap-2">
+            <PointPick walk={walk} label="RED lead on" lead="red" value={red} onPick={setRed} />
+            <PointPick
+              walk={walk}
+              label="BLACK lead on"
+              lead="black"
+              value={black}
+              onPick={setBlack}
+            />
+          </div>
+        )}
+        {(what === "ohms" || what === "lamp") && (
+          <OneOf
+            label={`${walk.run_name} meanwhile`}
+            value={off}
+            choices={waysOff(walk)}
+            onPick={setOff}
           />
-        </div>
+        )}
+        {what === "bench" && field("bench", "volts at it, on the bench")}
         {what === "ohms" && field("leads", "of them the leads' own, Ω")}
         {what === "kelvin" &&
           field("beside", "the cable beside it; empty: only how much warmer, in K")}
@@ -103,10 +137,67 @@ export function Free({ walk }: { walk: Walk }) {
             {field("least", "least it showed, V; the most goes below")}
           </div>
         )}
-        <BigEntry label="Any two points" unit={UNITS[what]} onRead={keep} />
+        {what === "lamp" ? (
+          <Burns onSaid={(how) => keep(how, {})} />
+        ) : (
+          <BigEntry
+            label={what === "bench" ? "Current on the bench" : "Any two points"}
+            unit={UNITS[what]}
+            onRead={keep}
+          />
+        )}
         <OwnPoint walk={walk} onMade={setBlack} />
       </div>
     </details>
+  );
+}
+
+/** How the load may be off while nothing but a fault keeps volts from a point, or a contact does. */
+function waysOff(walk: Walk) {
+  const contacts = walk.moment.contacts;
+  return [
+    { id: "closed", name: contacts.length > 0 ? "unplugged, contacts closed" : "unplugged" },
+    ...contacts.map((c) => ({ id: c.id, name: `unplugged, ${c.name} open` })),
+    { id: "off", name: "off, contacts as they are" },
+  ];
+}
+
+function atRest(walk: Walk, off: string): Pick<Reading, "states" | "contacts"> {
+  if (off === "off") return { states: { [walk.run]: "off" } };
+  const stand = (id: string) => (id === off ? ("open" as const) : ("closed" as const));
+  return {
+    states: { [walk.run]: "unplugged" },
+    contacts: Object.fromEntries(walk.moment.contacts.map((c) => [c.id, stand(c.id)])),
+  };
+}
+
+/** The load's own two points, where its current is taken. */
+function terminals(walk: Walk): [string, string] {
+  return [walk.loop.feed.at(-1)?.exit ?? "", walk.loop.back[0]?.entry ?? ""];
+}
+
+/** How a test lamp burns, one touch each. */
+function Burns({ onSaid }: { onSaid: (how: string) => Promise<string | null> }) {
+  const [wrong, setWrong] = useState<string | null>(null);
+  return (
+    <>
+      <fieldset className="grid grid-cols-3 gap-1.5" aria-label="The test lamp is">
+        {["lit", "dim", "dark"].map((how) => (
+          <Button
+            key={how}
+            className="h-14 text-lg first-letter:uppercase"
+            onClick={async () => setWrong(await onSaid(how))}
+          >
+            {how}
+          </Button>
+        ))}
+      </fieldset>
+      {wrong && (
+        <p role="alert" className="text-over">
+          {wrong}
+        </p>
+      )}
+    </>
   );
 }
 

@@ -33,6 +33,14 @@ class Conditions:
         """The loads that are commanded on."""
         return self.scenario.on
 
+    @property
+    def untried(self) -> "Conditions":
+        """The same conditions without what was tried in them."""
+        if self.trial is None:
+            return self
+        key = self.key.removesuffix(f" trial {self.trial.id}")
+        return replace(self, key=key, trial=None)
+
     def loads_run(self, load: Load) -> bool:
         """Whether the run of a load is loaded here: by the load itself, or by one that stands in for it."""
         held = self.stand_in

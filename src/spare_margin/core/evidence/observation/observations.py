@@ -91,6 +91,38 @@ class Silence:
     joined: bool | None
 
 
+Shows = Literal["open", "joined", "lit", "dim", "dark"]
+
+
+@dataclass(frozen=True, slots=True)
+class Screen:
+    """What an ohmmeter with the power off, or a test lamp, said of two points.
+
+    `ohm` is what the ohmmeter showed without its leads, None where it saw no way.
+    """
+
+    reading: str
+    red: str
+    black: str
+    conditions: Conditions
+    shows: Shows
+    ohm: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Bench:
+    """What a load drew (A, at most `limit` off) on the bench, unplugged from the craft, and at what volts.
+
+    `volts` is None where nobody said.
+    """
+
+    reading: str
+    load: str
+    amperes: float
+    limit: float
+    volts: float | None
+
+
 @dataclass(frozen=True, slots=True)
 class Observed:
     """All that was observed, the meters' gain errors (one sigma, relative), and what was set aside.
@@ -108,6 +140,8 @@ class Observed:
     stirred: frozenset[str] = frozenset()
     """Pieces that were moved while a reading changed: whatever it is, it is there."""
     each: tuple[Observation, ...] = ()
+    screens: tuple[Screen, ...] = ()
+    bench: tuple[Bench, ...] = ()
 
     @property
     def conditions(self) -> list[Conditions]:
@@ -158,6 +192,7 @@ def observe(
     reader.aside |= {f.readings[0] for f in moves}
     each = [o for r in live for o in reader.read(r)]
     told, silences = list(reader.findings), list(reader.silences)
+    screens, bench = tuple(reader.screens), tuple(reader.bench)
     together = by_free_points(craft, live)
     values = each if together == live else [o for r in together for o in reader.read(r)]
     findings += told
@@ -168,7 +203,7 @@ def observe(
     once, differing = _once_each(values, forward - loads)
     return Observed(
         once, tuple(silences), tried, gains, (*findings, *differing), frozenset(aside), guilty,
-        tuple(each),
+        tuple(each), screens, bench,
     )  # fmt: skip
 
 
@@ -192,6 +227,8 @@ class _Reader:
         self.backwards = _reversed_source(craft, live)
         self.findings: list[Finding] = []
         self.silences: list[Silence] = []
+        self.screens: list[Screen] = []
+        self.bench: list[Bench] = []
         self.aside: set[str] = set()
         self._known: dict[tuple[object, ...], Conditions] = {}
 
@@ -206,9 +243,10 @@ class _Reader:
             self._set_aside(r, refusal)
             return
         conditions = self._conditions(r)
-        if r.quantity == "ohms":
-            joined = r.value is not None and r.value < OPEN_OHMS
-            self.silences.append(Silence(r.id, r.red, r.black, conditions, joined))
+        if r.quantity == "lamp":
+            self._lamp(r, conditions)
+        elif r.quantity == "ohms" and r.state in ("value", "over_range"):
+            self._ohms(r, conditions)
         elif r.value is None:
             if r.state == "wandering":
                 self.findings.append(Finding(NO_NUMBER[r.state], (r.id,)))
@@ -217,6 +255,17 @@ class _Reader:
                 self._set_aside(r, Finding(NO_NUMBER[r.state], (r.id,)))
         else:
             yield from self._number(r, conditions)
+
+    def _lamp(self, r: Reading, conditions: Conditions) -> None:
+        if r.state in ("lit", "dim", "dark"):
+            self.screens.append(Screen(r.id, r.red, r.black, conditions, r.state))
+
+    def _ohms(self, r: Reading, conditions: Conditions) -> None:
+        joined = r.value is not None and r.value < OPEN_OHMS
+        self.silences.append(Silence(r.id, r.red, r.black, conditions, joined))
+        ohm = max(r.value - r.leads_ohm, 0.0) if joined and r.value is not None else None
+        shows: Shows = "joined" if joined else "open"
+        self.screens.append(Screen(r.id, r.red, r.black, conditions, shows, ohm))
 
     def _conditions(self, r: Reading) -> Conditions:
         """The conditions of a reading; those of one moment are one value."""
@@ -234,6 +283,10 @@ class _Reader:
         through = _between(self.craft, r.red, r.black) if r.quantity == "amperes" else ""
         if through is None:
             self.aside.add(r.id)
+            return
+        if conditions.states.get(through) == "unplugged" and conditions.stand_in is None:
+            amps = abs(r.value or 0.0)
+            self.bench.append(Bench(r.id, through, amps, r.accuracy, r.source_v))
             return
         yield _observation(r, conditions, self.gains, through)
         if r.source_v is not None and r.quantity == "volts":

@@ -167,7 +167,8 @@ def _spans(judged: Judged) -> list[JudgedSpan]:
         )  # fmt: skip
         low, high = min(r[0] for r in read), max(r[1] for r in read)
         made = JudgedSpan(span, moment.conditions.moment, (low + high) / 2, (high - low) / 2)
-        out.append(made if moment.contradiction or between is None else _judged(made, judged))
+        apart = moment.contradiction or between is None or moment.conditions.trial is not None
+        out.append(made if apart else _judged(made, judged))
     return out
 
 

@@ -6,11 +6,12 @@ from typing import Literal
 from spare_margin.core.bounds.conclusion import Headline
 from spare_margin.core.bounds.held import Judged
 from spare_margin.core.budget.run_budget import RunBudget
-from spare_margin.core.circuit.loads import law_of
+from spare_margin.core.circuit.loads import current_at
 from spare_margin.core.measure.findings import Finding, FindingCode
 from spare_margin.core.model.pieces import kind_of, undrawn
 
 from .judgement import JudgedSpan, Judgement
+from .screening import screening
 
 MORE_LOST_V = 0.06
 """A run that loses this much more than drawn is worth a remark though it keeps its ceilings."""
@@ -55,6 +56,7 @@ def remarks(found: Judgement, budget: RunBudget) -> Iterator[Finding]:
     if made.headline == "within":
         yield from _more_lost(found, budget)
     yield from _of_load(found)
+    yield from screening(found.craft, found.run, found.observed)
     yield from _of_protection(found)
 
 
@@ -130,12 +132,9 @@ def _off(
     low, high = judged.moment.amperes
     if load.behaviour is None or moment.contradiction or not moment.flows:
         return None
-    scale, power, knee = law_of(load, moment.craft.nominal_v)
+    nominal = moment.craft.nominal_v
     start = (load.start_multiple or 1.0) if load.id in moment.conditions.scenario.starting else 1.0
-    ends = [
-        start * scale * max(volts, knee, 1e-6) ** power
-        for volts in _across(judged)
-    ]  # fmt: skip
+    ends = [start * current_at(load, nominal, volts) for volts in _across(judged)]
     least, most = AS_IT_SHOULD
     drawn = (low + high) / 2
     if high < least * min(ends):
