@@ -76,7 +76,6 @@ def test_a_whole_run_in_one_line() -> None:
         ("2.5 mm2 -4 m > load Fan 2 A", "2.5 mm2 -4 m", "-4 m is no length"),
         ("load Fan 2", "load Fan 2", "what it draws is not clear"),
         ("load 2 A", "load 2 A", "has no name"),
-        ("load Fan 2 A > load Cap 3 A", "load Cap 3 A", "second load"),
         ("fuse 15 pink > load Fan 2 A", "fuse 15 pink", "no fuse of style pink"),
         ('fuse 15 "a" "b" > load Fan 2 A', '"b"', "second name"),
         ("2.5 mm2 4 m pink > load Fan 2 A", "pink", "does not belong here"),

@@ -308,7 +308,8 @@ def test_a_test_lamp_and_a_load_on_the_bench_stand_beside_the_drops(client: Flas
         }
     ]
     document = client.get(f"{job}/file").json
-    assert [(r["quantity"], r["state"]) for r in document["readings"]][0] == ("lamp", "lit")
+    first = document["readings"][0]
+    assert (first["quantity"], first["state"]) == ("lamp", "lit")
     again = client.post("/api/v1/jobs?how=copy", json=document)
     assert again.status_code == 201, again.json
     taken = {k: stands["beside"][0][k] for k in ("quantity", "red", "black")}

@@ -5,7 +5,7 @@ from typing import Any
 
 import pytest
 
-from spare_margin.core.bounds.moment import FALLS_SHARE, RISES_SHARE, SETTLED_SHARE
+from spare_margin.core.bounds.drift import FALLS_SHARE, RISES_SHARE, SETTLED_SHARE
 from spare_margin.core.bounds.scale import OTHERS_SHARE
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.model.jobs import Moment, Reading

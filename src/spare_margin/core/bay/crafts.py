@@ -20,9 +20,11 @@ from spare_margin.core.model.pieces import (
     TestPoint,
 )
 
-Kind = Literal["series", "loom", "trunk", "two_returns", "relay", "charging", "two_in_row"]
+Kind = Literal[
+    "series", "loom", "trunk", "two_returns", "relay", "charging", "two_in_row", "string"
+]
 KINDS: tuple[Kind, ...] = (
-    "series", "loom", "trunk", "two_returns", "relay", "charging", "two_in_row"
+    "series", "loom", "trunk", "two_returns", "relay", "charging", "two_in_row", "string"
 )  # fmt: skip
 COPPER_OHM_MM2_M = 0.0175
 MM2_A = 2.0
@@ -81,6 +83,17 @@ class Sketch:
                 id=key, start=start, end=end, name=key, behaviour=law,
                 current_a=amperes if held else None, power_w=None if held else 12.0 * amperes,
                 rated_v=12.0 if rated else None,
+            )
+        )  # fmt: skip
+        self.points.update(dict.fromkeys((start, end)))
+
+    def halved(self, key: str, start: str, end: str, amperes: float) -> None:
+        """A lamp or a heater that draws about so much at half of 12 V."""
+        law: LoadLaw = self.rng.choice(("constant_resistance", "filament"))
+        self.loads.append(
+            Load(
+                id=key, start=start, end=end, name=key, behaviour=law, power_w=6.0 * amperes,
+                rated_v=6.0,
             )
         )  # fmt: skip
         self.points.update(dict.fromkeys((start, end)))
@@ -246,7 +259,22 @@ def _two_in_row(s: Sketch) -> Craft:
     return s.craft((BATTERY,), _scenarios("x"))
 
 
+def _string(s: Sketch) -> Craft:
+    """Two lamps, or a heater and its resistor, one behind the other; either may be the one that is read."""
+    amperes = s.rng.uniform(2.0, 8.0)
+    s.fixed("bat+", "c+", "feed")
+    end = _feed(s, "c+", "a", amperes)
+    first, second = s.rng.choice((("x", "y"), ("y", "x")))
+    s.halved(first, end, "m1", amperes)
+    s.wire("m1", "m2", "return", max(amperes / MM2_A, 1.0), s.rng.uniform(0.5, 2.0))
+    s.halved(second, "m2", "b-", amperes)
+    _back(s, "b-", "b", "c-", amperes)
+    s.fixed("c-", "bat-", "return")
+    return s.craft((BATTERY,), _scenarios("x", "y"))
+
+
 _KINDS: Mapping[Kind, Callable[[Sketch], Craft]] = {
     "series": _series, "loom": _loom, "trunk": _trunk, "two_returns": _two_returns,
     "relay": _relay, "charging": _charging, "two_in_row": _two_in_row,
+    "string": _string,
 }  # fmt: skip

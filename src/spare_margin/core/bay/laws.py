@@ -97,8 +97,8 @@ class _Truth:
         return [s for s in states if s is not None]
 
     def lost(self, solved: SolvedCraft, side: Side) -> float:
-        start, end = self.who.world.run.ends(side)
-        return solved.solution.volts(start, end) or 0.0
+        parts = (s for s in self.who.world.run.sections(side) if not s.on_purpose)
+        return sum(solved.solution.volts(s.start, s.end) or 0.0 for s in parts)
 
     def part(self, solved: SolvedCraft, name: str) -> float:
         sides = SIDES if name == "together" else tuple(s for s in SIDES if s == name)
@@ -142,8 +142,9 @@ def _pieces(truth: _Truth, found: Concluded) -> Iterator[str]:
     between = found.conclusion.between
     inside = truth.who.world.run.between(*between) if between else None
     if inside is not None:
-        lost = sum(drops[p] for p in inside.pieces)
-        allowed = sum(judged.allowances[p] for p in inside.pieces)
+        own = [p for p in inside.pieces if p in drops]
+        lost = sum(drops[p] for p in own)
+        allowed = sum(judged.allowances[p] for p in own)
         if lost <= allowed - CLOSE_V:
             yield f"between {between}: {lost:.4f} of {allowed:.4f}"
 

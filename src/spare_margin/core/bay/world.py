@@ -125,7 +125,16 @@ class World:
 
         What is undrawn draws what it does.
         """
-        loads = [_drawing(load, drawn.get(load.id, 0.0)) for load in self.craft.loads]
+        behind = set(self.run.string) - {self.run.load.id}
+        loads = [_drawing(x, drawn.get(x.id, 0.0)) for x in self.craft.loads if x.id not in behind]
+        # What lies in series takes the current of the run's own load: only its volts are left out.
+        passed = tuple(
+            FixedPiece(
+                id=x.id, start=x.start, end=x.end, side="feed", kind="resistor", resistance_ohm=0.0
+            )
+            for x in self.craft.loads
+            if x.id in behind
+        )
         extra = frozenset(x.id for x in self.extra_loads)
         # Volts are high enough that nothing gives up: only the currents matter here.
         fed = {
@@ -136,7 +145,7 @@ class World:
             scenario, on=scenario.on | extra, sources={**others, **fed}, temperature_model="ambient"
         )
         extras = tuple(_drawing(x, x.current_a or 0.0) for x in self.extra_loads)
-        craft = replace(self.craft, loads=(*loads, *extras))
+        craft = replace(self.craft, loads=(*loads, *extras), pieces=(*self.craft.pieces, *passed))
         return solved_craft(craft, scenario, self.tables, self.true_ohms(moment))
 
 

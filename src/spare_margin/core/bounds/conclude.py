@@ -14,10 +14,10 @@ from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import SIDES, Craft, Side
 
 from .conclusion import Conclusion, Found, Headline, Held, Missing, Range
+from .guilt import between, found_in
 from .held import Judged, Limits
 from .moment import Moment
-from .opens import Open, opened
-from .screens import screened
+from .opens import Open, opened, screened
 from .to_read import to_read
 from .trends import comes_and_goes, trends
 
@@ -213,9 +213,9 @@ def _conclusion(
         return replace(made, missing="current")
     made = replace(made, cleared=judged.cleared)
     if counts.headline in ("over", "over_as_ran"):
-        found = judged.found(lambda a, b: frozenset((a, b)) not in out_of_reach)
+        found = found_in(judged, lambda a, b: frozenset((a, b)) not in out_of_reach)
         made = replace(
-            made, found=tuple(found), between=None if found else judged.between(),
+            made, found=tuple(found), between=None if found else between(judged),
             cleared=judged.cleared - {f.piece for f in found},
             unless_a=judged.unless_a() if counts.headline == "over_as_ran" else None,
         )  # fmt: skip

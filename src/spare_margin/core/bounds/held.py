@@ -1,7 +1,7 @@
 """A run's sides in one moment, held against their limits at the loaded current."""
 
 import math
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
@@ -11,9 +11,10 @@ from spare_margin.core.circuit.runs import Step
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Scenario, Side, undrawn
 
-from .conclusion import Found, Held, Range, SideVerdict, Together
+from .conclusion import Held, Range, SideVerdict, Together
 from .constraints import Extreme
-from .moment import Interval, Moment, Stretch
+from .drift import Interval
+from .moment import Moment, Stretch
 from .scale import Drawn, Scale
 
 Allowed = Callable[[Scenario], RunBudget]
@@ -131,7 +132,7 @@ class Judged:
         verdict = self._verdict(limit, (low, high), (least, most))
         by = low.by if verdict in ("over", "over_as_ran") else most.by
         return Held(
-            part, _range(low, high), _range(least, most), limit, verdict, self._direct(part), by,
+            part, range_of(low, high), range_of(least, most), limit, verdict, self._direct(part), by,
             worst.id,
         )  # fmt: skip
 
@@ -153,8 +154,16 @@ class Judged:
         """Whether every stretch of it was read across itself, or lies within such a reading."""
         if part == "together":
             return self._direct("feed") and self._direct("return")
-        high = self.bounds.most(*self.moment.run.ends(part))
-        inside = set(self.moment.line[part])
+        return all(
+            self.spanned(part, s.start, s.end)
+            for s in self.moment.run.sections(part)
+            if not s.on_purpose
+        )
+
+    def spanned(self, side: Side, start: str, end: str) -> bool:
+        """Whether two points of a side were read across, or are joined by readings within the side."""
+        high = self.bounds.most(start, end)
+        inside = set(self.moment.line[side])
         return bool(high.readings) and all({b.start, b.end} <= inside for b in high.by)
 
     # Its pieces
@@ -198,9 +207,6 @@ class Judged:
             out.update(own)
         return out
 
-    def _allowed(self, pieces: Sequence[str]) -> float:
-        return sum(self.allowances.get(p, 0.0) for p in pieces)
-
     def span(self, stretches: Sequence[Stretch]) -> tuple[Extreme, Extreme]:
         """The least and the most that neighbouring stretches lose at the loaded current of the worst."""
         scales = self.scales[self.worst.id]
@@ -235,53 +241,6 @@ class Judged:
                     out[piece] = (low if alone else Extreme(0.0), most, stretch)
         return out
 
-    def found(self, reached: Callable[[str, str], bool]) -> list[Found]:
-        """Pieces that lose more than they may, in a part that is over, read across themselves.
-
-        The worst first; each leaves the search, which goes on only while what is left must be over still.
-        `reached` says whether a reading across a piece can be taken at all: where none can, what is left of
-        a bounded span will do.
-        """
-        worse = sorted(self._too_much(reached), key=lambda f: f[0], reverse=True)
-        out: list[Found] = []
-        mended = dict.fromkeys(PARTS, 0.0)
-        for _, most, each in worse:
-            parts: list[Side | Together] = [each.side, "together"]
-            if any(self._over_without(part, mended[part]) for part in parts):
-                out.append(each)
-                for part in parts:
-                    mended[part] += most - (each.allowed_v or 0.0)
-        return out
-
-    def _over_without(self, part: Side | Together, volts: float) -> bool:
-        """Whether a part must be over still with so much of it mended."""
-        held = self.parts[part]
-        if held.limit_v is None or held.verdict not in ("over", "over_as_ran"):
-            return False
-        least = max(held.loaded.low or 0.0, held.ran.low or 0.0)
-        return least - volts > held.limit_v
-
-    def _too_much(
-        self, reached: Callable[[str, str], bool]
-    ) -> Iterator[tuple[float, float, Found]]:
-        """Pieces that surely lose more than they may: by how much at least, their most, what they are."""
-        for piece, (low, high, stretch) in self.pieces.items():
-            if len(stretch.steps) > 1 or stretch.purpose or not self._side_over(stretch.side):
-                continue
-            read = self.moment.read_across(stretch.entry, stretch.exit)
-            allowed = self.allowances.get(piece, 0.0)
-            if low.volts > allowed and (read or not reached(stretch.entry, stretch.exit)):
-                found = Found(
-                    piece, "excess_resistance", stretch.side, _range(low, high), allowed,
-                    self.ohms(stretch.entry, stretch.exit, [stretch]), tuple(sorted(low.readings)),
-                )  # fmt: skip
-                yield low.volts - allowed, high.volts, found
-
-    def _side_over(self, side: Side) -> bool:
-        return any(
-            self.parts[part].verdict in ("over", "over_as_ran") for part in (side, "together")
-        )
-
     def ohms(self, entry: str, exit_: str, stretches: Sequence[Stretch]) -> Interval | None:
         """Least and most ohms between two points; None where the current there is not known, or differs."""
         each = {self._amps(s) for stretch in stretches for s in stretch.steps}
@@ -303,7 +262,7 @@ class Judged:
             return moment.amperes
         if step.group is not None:
             return None
-        others = set(moment.users.get(step.piece.id, ())) - {moment.run.load.id}
+        others = set(moment.users.get(step.piece.id, ())).difference(moment.run.string)
         if any(moment.craft.load(k).behaviour is None for k in others & moment.conditions.running):
             return None
         beside = Scale(moment, self.worst, self.limits.drawn).beside(others)
@@ -331,7 +290,7 @@ class Judged:
         own = sum(moment.amperes) / 2 if moment.amperes else now.get(moment.run.load.id, 0.0)
         if step.group is not None and not moment.private(step):
             return None
-        others = set(moment.users.get(step.piece.id, ())) - {moment.run.load.id}
+        others = set(moment.users.get(step.piece.id, ())).difference(moment.run.string)
         return own + sum(now.get(key, 0.0) for key in others)
 
     @cached_property
@@ -344,29 +303,6 @@ class Judged:
             for piece, (_, high, _) in self.pieces.items()
             if high.volts <= self.allowances.get(piece, 0.0) + EQUAL_V
         )
-
-    def between(self) -> tuple[str, str] | None:
-        """The smallest span that must hold the excess: its least is above what its pieces may lose."""
-        best: tuple[int, float, tuple[str, str]] | None = None
-        for side in SIDES:
-            if not self._side_over(side):
-                continue
-            stretches = [s for s in self.moment.sides[side] if not s.purpose]
-            for i in range(len(stretches)):
-                for j in range(i, len(stretches)):
-                    inside = stretches[i : j + 1]
-                    pieces = [p for s in inside for p in s.pieces]
-                    if best is not None and len(pieces) > best[0]:
-                        break
-                    low, _ = self.span(inside)
-                    excess = low.volts - self._allowed(pieces)
-                    found = (len(pieces), -excess, (inside[0].entry, inside[-1].exit))
-                    if excess > EQUAL_V and (best is None or found < best):
-                        best = found
-        if best is None and self.parts["together"].verdict in ("over", "over_as_ran"):
-            run = self.moment.run
-            return run.source.live, run.source.back
-        return None if best is None else best[2]
 
     def unless_a(self) -> float | None:
         """The current (A) from which on the load itself would be to blame for what is over as it ran."""
@@ -390,7 +326,8 @@ def _against(limit: float | None, least: Extreme, most: Extreme) -> SideVerdict:
     return "within" if limit is None or most.volts <= limit + EQUAL_V else "too_close"
 
 
-def _range(low: Extreme, high: Extreme) -> Range:
+def range_of(low: Extreme, high: Extreme) -> Range:
+    """A least and a most as a range (V), open where nothing bounds it."""
     # What rounding leaves of a nought is one, and it has no sign.
     return Range(
         *(round(e.volts, 8) + 0.0 if math.isfinite(e.volts) else None for e in (low, high))

@@ -4,30 +4,19 @@ Nothing is assumed of a piece that was not read but that it is passive. Readings
 never put together, nor is a piece assumed to be in two of them the same.
 """
 
-import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
 from functools import cached_property
 
 from spare_margin.core.circuit.loads import rated_current_a
 from spare_margin.core.circuit.runs import Run, Step
 from spare_margin.core.evidence.observation.moments import Conditions
-from spare_margin.core.evidence.observation.observations import STRAY_V, TOP_SHARE, Observation
-from spare_margin.core.measure.staleness import NOT_SAID
+from spare_margin.core.evidence.observation.observations import STRAY_V, Observation
 from spare_margin.core.model.pieces import SIDES, Craft, Side
 
 from .constraints import Bound, Bounds
+from .drift import CROSSES_SHARE, Drift, Interval
 
-FALLS_SHARE, RISES_SHARE = 0.05, 0.01
-"""A source may have moved by so much of the nominal voltage since it was read, down and up, until two
-readings of it agree: a battery fresh off the charger does, in a minute."""
-SETTLED_SHARE = 0.005
-"""And by so much where two readings of it agree."""
-AGE_S = 1800.0
-"""A reading against the source that is older than this bounds nothing."""
-CROSSES_SHARE = 0.1
-"""A reading above this share of the nominal voltage follows the source."""
 FLOWS_SHARE = 0.05
 """Below this share of what a load draws, nothing flows."""
 STAND_IN_SHARE = 0.03
@@ -36,8 +25,6 @@ DEAD_SHARE, LIVE_SHARE = 0.05, 0.75
 """Shares of the nominal voltage up to which a point stands at a pole, and from which at the other."""
 ASLEEP_SHARE = 0.02
 """A load that gets less than this share of the nominal voltage does not run, and draws nothing."""
-
-Interval = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -105,11 +92,11 @@ class Moment:
 
     def private(self, step: Step) -> bool:
         """Whether nothing but the run's own current passes a step."""
-        return step.piece.id in self._private
+        return step.load is not None or step.piece.id in self._private
 
     @cached_property
     def _private(self) -> frozenset[str]:
-        own = {self.run.load.id}
+        own = set(self.run.string)
         return frozenset(
             s.piece.id for s in self.run.steps() if own.issuperset(self.users.get(s.piece.id, ()))
         )
@@ -192,7 +179,7 @@ class Moment:
     def _read(self) -> Iterable[Bound]:
         """Readings of one pair as one: what they have in common; all of it where they differ."""
         held: dict[tuple[str, str], list[tuple[str, Interval]]] = {}
-        for o, low, high in self._intervals:
+        for o, low, high in self.drift.intervals():
             if (o.black, o.red) in held:
                 held[o.black, o.red].append((o.reading, (-high, -low)))
             else:
@@ -206,79 +193,17 @@ class Moment:
             yield Bound(black, red, -low, "reading", ids)
 
     @cached_property
-    def _intervals(self) -> Sequence[tuple[Observation, float, float]]:
-        """Each reading with the least and the most it may stand for, the source having moved meanwhile."""
-        read = {place: o for place, o in enumerate(self.readings) if o.quantity == "volts"}
-        crossing = {place: _time(o) for place, o in read.items() if self._crosses(o)}
-        last = max(crossing, default=None)
-        latest = max((at for at in crossing.values() if at is not None), default=None)
-        stands = [o for o in self.volts if o.beside]
-        posts = [abs(o.value) for o in self.volts if {o.red, o.black} == self._posts]
-        top = max(posts, default=TOP_SHARE * self.craft.nominal_v)
-        out = []
-        for place, o in read.items():
-            down, up = self._moved(place)
-            share = down / self.craft.nominal_v
-            if place not in crossing:
-                # With the source what flows moves, and with it every drop, to and fro.
-                doubt = o.limit + share * abs(o.value)
-                out.append((o, o.value - doubt, o.value + doubt))
-                continue
-            at = crossing[place]
-            if at is not None and latest is not None and latest - at > AGE_S:
-                continue
-            if o.sag is not None and stands:
-                out.append(self._beside(o, stands))
-                continue
-            size = abs(o.value)
-            # What is lost beside it moves with the current, as every drop does.
-            lost = share * max(top - size, 0.0)
-            if place == last:
-                down = up = lost = 0.0
-            low, high = size - o.limit - down - lost, size + o.limit + up + lost
-            out.append((o, low, high) if o.value > 0 else (o, -high, -low))
-        return out
+    def drift(self) -> Drift:
+        """How far the source may have moved between the readings."""
+        return Drift(
+            self.run, self.craft.nominal_v, self.readings, frozenset(self._clamped),
+            self._assumed_settled,
+        )  # fmt: skip
 
-    def _beside(
-        self, o: Observation, stands: Sequence[Observation]
-    ) -> tuple[Observation, float, float]:
-        """A reading with the source of its instant, as it would be with the source as last read so."""
-        last = stands[-1]
-        own = next((s for s in stands if s.sag == o.sag), last)
-        times = last.value / own.value
-        doubt = o.limit * times
-        if own is not last:
-            doubt += abs(o.value) * (own.limit + last.limit) / own.value
-        return o, o.value * times - doubt, o.value * times + doubt
-
-    def _crosses(self, o: Observation) -> bool:
-        """Whether what a reading shows follows the source: it spans the load, and is no small part."""
-        inside = self.run.between(o.red, o.black) is not None
-        return not inside and abs(o.value) > CROSSES_SHARE * self.craft.nominal_v
-
-    def _moved(self, place: int) -> Interval:
-        """How far (V) the source may have come down and up since a reading, or since the clamp."""
-        nominal = self.craft.nominal_v
-        since = self.steady_since
-        if since is not None and min([place, *self._clamped]) >= since:
-            return SETTLED_SHARE * nominal, SETTLED_SHARE * nominal
-        return FALLS_SHARE * nominal, RISES_SHARE * nominal
-
-    @cached_property
-    def _posts(self) -> set[str]:
-        return {self.run.source.live, self.run.source.back}
-
-    @cached_property
+    @property
     def steady_since(self) -> int | None:
-        """Which reading the source stood still from: the first of it, where all of it agree; None: it is
-        not known to."""
-        if self._assumed_settled:
-            return 0
-        read = [o for o in self.volts if {o.red, o.black} == self._posts and not o.beside]
-        values = [abs(o.value) for o in read]
-        if len(read) < 2 or max(values) - min(values) > SETTLED_SHARE * self.craft.nominal_v:
-            return None
-        return self.readings.index(read[0])
+        """Which reading the source stood still from; None: it is not known to."""
+        return self.drift.steady_since
 
     @property
     def settled(self) -> bool:
@@ -307,7 +232,7 @@ class Moment:
     @cached_property
     def _clamped(self) -> Mapping[int, Observation]:
         """Readings of the load's own current, by their place among all."""
-        own = {self.run.load.id} | self._private
+        own = self._private.union(self.run.string)
         return {
             place: o
             for place, o in enumerate(self.readings)
@@ -352,7 +277,8 @@ class Moment:
     @property
     def commanded(self) -> bool:
         """Whether the load, or one that stands in for it, is commanded on."""
-        return self.conditions.loads_run(self.run.load)
+        loads = [self.craft.load(key) for key in self.run.string]
+        return all(self.conditions.loads_run(load) for load in loads)
 
     @cached_property
     def dead(self) -> bool:
@@ -419,13 +345,3 @@ def _hull(read: Sequence[Observation]) -> Interval | None:
         return None
     low = min(max(abs(o.value) - o.limit, 0.0) for o in read)
     return low, max(abs(o.value) + o.limit for o in read)
-
-
-def _time(o: Observation) -> float | None:
-    if o.taken_at < NOT_SAID:
-        return None
-    try:
-        found = datetime.fromisoformat(o.taken_at.replace("Z", "+00:00")).timestamp()
-    except ValueError:
-        return None
-    return found if math.isfinite(found) else None

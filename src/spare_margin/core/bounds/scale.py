@@ -13,7 +13,8 @@ from functools import cached_property
 from spare_margin.core.circuit.runs import Step
 from spare_margin.core.model.pieces import Scenario
 
-from .moment import Interval, Moment, Stretch
+from .drift import Interval
+from .moment import Moment, Stretch
 
 OTHERS_SHARE = 0.2
 """How far (share) what other loads draw in a moment may be off from the drawing."""
@@ -69,7 +70,8 @@ class Scale:
         """The loads whose current passes a step, or any way beside it."""
         run, users = self.moment.run, self.moment.users
         beside = [] if step.group is None else [s for s in run.steps() if s.group == step.group]
-        return {key for s in (step, *beside) for key in users.get(s.piece.id, ())} | {run.load.id}
+        others = {key for s in (step, *beside) for key in users.get(s.piece.id, ())}
+        return others.difference(run.string) | {run.load.id}
 
     @cached_property
     def _then(self) -> Mapping[str, float]:

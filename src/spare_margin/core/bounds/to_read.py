@@ -27,7 +27,7 @@ def _to_read(
     if judged is None:
         if made.headline != "open":
             yield _current(run)
-            yield from (_side(run, side) for side in reversed(SIDES))
+            yield from (each for side in reversed(SIDES) for each in _sections(run, side))
         return
     moment = judged.moment
     match made.headline:
@@ -66,8 +66,7 @@ def _early(run: Run, moment: Moment) -> Iterator[Reread]:
     if moment.early(run.feed_terminal, run.return_terminal, "amperes"):
         yield _current(run)
     for side in reversed(SIDES):
-        if moment.early(*run.ends(side)):
-            yield _side(run, side)
+        yield from (each for each in _sections(run, side) if moment.early(each.red, each.black))
 
 
 def _current(run: Run) -> Reread:
@@ -78,14 +77,23 @@ def _side(run: Run, side: Side) -> Reread:
     return Reread("side", *run.ends(side), side)
 
 
+def _sections(run: Run, side: Side) -> list[Reread]:
+    """A whole side; where something in it is fitted to take volts, each part that is to lose none."""
+    parts = [s for s in run.sections(side) if not s.on_purpose]
+    if len(parts) == len(run.sections(side)) == 1:
+        return [_side(run, side)]
+    return [Reread("span", s.start, s.end, side) for s in parts]
+
+
 def _unread_sides(run: Run, judged: Judged) -> Iterator[Reread]:
     """Whole sides that were not read across themselves."""
     for side in reversed(SIDES):
-        part = judged.parts[side] if not judged.moment.contradiction else None
-        start, end = run.ends(side)
-        read = judged.moment.read_across(start, end) or (part is not None and part.direct)
-        if start != end and not read:
-            yield _side(run, side)
+        for each in _sections(run, side):
+            read = judged.moment.read_across(each.red, each.black)
+            if not judged.moment.contradiction:
+                read = read or judged.spanned(side, each.red, each.black)
+            if not read:
+                yield each
 
 
 def _again(run: Run, moment: Moment) -> Iterator[Reread]:
@@ -151,6 +159,9 @@ def _closing_in(run: Run, judged: Judged, made: Conclusion) -> Iterator[Reread]:
         yield from _unread_sides(run, judged)
         return
     steps = [s for s in run.way(within.side) if s.piece.id in within.pieces]
+    if any(s.on_purpose for s in steps):
+        yield from _unread_sides(run, judged)
+        return
     for point in _middle_first([s.exit for s in steps[:-1]]):
         if not judged.moment.read_across(start, point):
             yield Reread("span", start, point, within.side)

@@ -7,8 +7,9 @@ from itertools import pairwise
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.measure.findings import Finding, FindingCode
 
+from .drift import Interval
 from .held import Judged
-from .moment import Interval, Stretch
+from .moment import Stretch
 
 LEAST_SHARE = 0.25
 """Two resistances differ where their bounds do not meet, by this share of the smaller at least: a warm wire

@@ -112,7 +112,7 @@ class _Bounds:
         self.on_main: Floats = np.zeros(len(place))
         self.on_main[self.columns] = main * self.signs
         counted = np.array([not s.beside and not s.on_purpose for s in steps], dtype=float)
-        feed = np.arange(len(steps)) < len(run.feed)
+        feed = np.arange(len(steps)) < sum(1 for s in run.feed if s.load is None)
         self.sides = {"feed": counted * feed, "return": counted * ~feed, "round_trip": counted}
         self._hold(held)
 

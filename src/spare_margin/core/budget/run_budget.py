@@ -171,6 +171,7 @@ def _side(
         pieces = tuple(
             PieceBudget(step, step_current_a(step, solution), drop_v, allowances[step.piece.id])
             for step, drop_v in drops
+            if step.load is None
         )
     purpose = sum(v for step, v in drops if step.on_purpose and not step.beside)
     drop = sum(v for step, v in drops if not step.beside) - purpose

@@ -49,7 +49,7 @@ def stretches(runs: Mapping[str, Run], solution: Solution) -> list[Stretch]:
     found: dict[tuple[str, ...], Stretch] = {}
     for run in runs.values():
         for side in SIDES:
-            steps = run.way(side) if side == "feed" else run.way(side)[::-1]
+            steps = [s for s in run.way(side) if s.load is None][:: 1 if side == "feed" else -1]
             depth, before = -1, None
             for step in steps:
                 loads = tuple(users[step.piece.id])
@@ -63,7 +63,9 @@ def stretches(runs: Mapping[str, Run], solution: Solution) -> list[Stretch]:
                 if any(p.id == step.piece.id for p in stretch.pieces):
                     continue
                 drop = step_drop_v(step, solution)
-                carried = sum(abs(solution.elements[k].current_a) for k in loads)
+                # Loads in series pass one current.
+                alone = {runs[k].string[0]: k for k in loads}.values()
+                carried = sum(abs(solution.elements[k].current_a) for k in alone)
                 found[held] = Stretch(
                     side, depth, loads, (*stretch.pieces, step.piece), carried,
                     stretch.drop_v + drop,

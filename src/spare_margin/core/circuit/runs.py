@@ -3,9 +3,10 @@
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from itertools import combinations, pairwise
+from itertools import combinations, groupby, pairwise, takewhile
 from typing import Any
 
+from spare_margin.core.circuit.loads import rated_current_a
 from spare_margin.core.columns import exchanged
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import (
@@ -25,7 +26,8 @@ class Step:
     """One piece of a run as the current meets it.
 
     `group` numbers the parallel group it stands in, if any. A `beside` step is another way
-    round the same two ends as the steps before it: its volts do not add to the side's.
+    round the same two ends as the steps before it: its volts do not add to the side's. `load` is another
+    load in series with the run's own; `piece` then stands for it, by its id.
     """
 
     piece: AnyPiece
@@ -33,6 +35,7 @@ class Step:
     exit: str
     group: int | None = None
     beside: bool = False
+    load: Load | None = None
 
     @property
     def forward(self) -> bool:
@@ -43,6 +46,15 @@ class Step:
     def on_purpose(self) -> bool:
         """Whether this step was fitted to drop volts, and so is no loss."""
         return isinstance(self.piece, FixedPiece) and self.piece.kind == "resistor"
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A part of a side: what is fitted to take volts, or what lies between such things."""
+
+    start: str
+    end: str
+    on_purpose: bool
 
 
 @dataclass(frozen=True)
@@ -56,14 +68,20 @@ class Run:
     feed: tuple[Step, ...]
     back: tuple[Step, ...]
 
+    @cached_property
+    def string(self) -> tuple[str, ...]:
+        """The ids of its load and of those in series with it, in the current's order: one current."""
+        before, after = ([s.load.id for s in side if s.load] for side in (self.feed, self.back))
+        return (*before, self.load.id, *after)
+
     def side(self, side: Side) -> tuple[Step, ...]:
         """The steps of one side."""
         return self.feed if side == "feed" else self.back
 
     def steps(self) -> Iterator[Step]:
-        """Every step, feed first."""
-        yield from self.feed
-        yield from self.back
+        """Every step through a piece, feed first."""
+        for side in (self.feed, self.back):
+            yield from (s for s in side if s.load is None)
 
     @cached_property
     def guessed(self) -> bool:
@@ -78,7 +96,7 @@ class Run:
     @cached_property
     def main(self) -> Mapping[str, Side]:
         """The pieces of the main way, by id, with the side each stands on."""
-        return {s.piece.id: side for side in SIDES for s in self.way(side)}
+        return {s.piece.id: side for side in SIDES for s in self.way(side) if s.load is None}
 
     @cached_property
     def counted(self) -> Mapping[Side, tuple[tuple[str, int], ...]]:
@@ -92,13 +110,21 @@ class Run:
 
     @cached_property
     def misplaced(self) -> tuple[tuple[str, Side], ...]:
-        """The pieces that are said to stand on the other side, each with the side it stands on."""
-        return tuple(
-            (step.piece.id, side)
+        """The pieces that are said to stand on the other side, each with the side it stands on.
+
+        Between two loads in series a piece is on the return of the one and on the feed of the other.
+        """
+        outside = {
+            "feed": takewhile(lambda s: s.load is None, self.feed),
+            "return": takewhile(lambda s: s.load is None, reversed(self.back)),
+        }
+        found = {
+            step.piece.id: side
             for side in SIDES
-            for step in self.side(side)
+            for step in outside[side]
             if step.piece.side != side
-        )
+        }
+        return tuple((s.piece.id, found[s.piece.id]) for s in self.steps() if s.piece.id in found)
 
     def way(self, side: Side) -> tuple[Step, ...]:
         """The steps of a side's main way."""
@@ -112,6 +138,26 @@ class Run:
     def line(self) -> Mapping[Side, tuple[str, ...]]:
         """The points of each side's main way in the current's order."""
         return {side: (self.ends(side)[0], *(s.exit for s in self.way(side))) for side in SIDES}
+
+    def sections(self, side: Side) -> tuple[Section, ...]:
+        """A side's main way, cut at what is fitted to take volts: each of those, and what lies between."""
+        return self._sections[side]
+
+    @cached_property
+    def _sections(self) -> Mapping[Side, tuple[Section, ...]]:
+        out = {}
+        for side in SIDES:
+            parts = [
+                (on_purpose, list(steps))
+                for on_purpose, steps in groupby(
+                    self.way(side), key=lambda s: s.piece.id if s.on_purpose else ""
+                )
+            ]
+            out[side] = tuple(
+                Section(steps[0].entry, steps[-1].exit, bool(on_purpose))
+                for on_purpose, steps in parts
+            )
+        return out
 
     @cached_property
     def _places(self) -> Mapping[Side, Mapping[str, int]]:
@@ -150,6 +196,10 @@ class Between:
     side: Side
     pieces: tuple[str, ...]
     forward: bool
+
+
+Passed = tuple[Load, str, str]
+"""A load with the points at which the current enters and leaves it."""
 
 
 class Tracer:
@@ -205,11 +255,80 @@ class Tracer:
                         tuple(self._way(self._ways_from(source.live)[feed])),
                         tuple(self._way(self._ways_from(source.back)[returned][::-1])),
                     )
+        string = self._in_series(load)
+        if string is not None:
+            return self._along(load, *string)
         raise JobError(
             f"elements.{load.id}",
             f"the loop of {load.name} does not close: {self._gap(load)}",
             "pieces that lead from a source's live post to the load and back to its return post",
         )
+
+    # Loads in series
+
+    def _in_series(self, load: Load) -> tuple[Source, list[Passed]] | None:
+        """The loads one behind the other from a source's live post to its return post; None where they
+        are not, or where currents part in between."""
+        for source in self.craft.sources:
+            live, back = self.part[source.live], self.part[source.back]
+            ways = (((load.start, load.end), (live, back)), ((load.end, load.start), (live, back)))
+            for (entry, leave), (first, last) in ways:
+                before = self._chain((load, leave, entry), first)
+                after = self._chain((load, entry, leave), last)
+                if before is not None and after is not None:
+                    turned = [(x, leave, entry) for x, entry, leave in reversed(before)]
+                    return source, [*turned, (load, entry, leave), *after]
+        return None
+
+    def _chain(self, begun: Passed, wanted: int) -> list[Passed] | None:
+        """The loads that follow one, up to a part that is wanted; each the only one to go on through."""
+        out: list[Passed] = []
+        load, _, at = begun
+        while self.part[at] != wanted:
+            here = self.part[at]
+            touching = [
+                x for x in self.craft.loads if here in (self.part[x.start], self.part[x.end])
+            ]
+            more = [x for x in touching if x.id != load.id]
+            if len(touching) != 2 or len(more) != 1 or here in self._posts:
+                return None
+            (load,) = more
+            entry, at = load.start, load.end
+            if self.part[entry] != here:
+                entry, at = at, entry
+            if load.id == begun[0].id or any(load.id == x.id for x, _, _ in out):
+                return None
+            out.append((load, entry, at))
+        return out
+
+    @property
+    def _posts(self) -> set[int]:
+        return {self.part[post] for s in self.craft.sources for post in (s.live, s.back)}
+
+    def _along(self, load: Load, source: Source, string: Sequence[Passed]) -> Run:
+        """The run of one load of a string: the others are steps of it, fitted to take volts."""
+        steps: list[Step] = []
+        sides: dict[Side, tuple[Step, ...]] = {}
+        at, ends = source.live, ("", "")
+        for each, entry, leave in string:
+            steps += self._way(self._ways_from(at)[entry])
+            if each.id == load.id:
+                sides["feed"], steps, ends = tuple(steps), [], (entry, leave)
+            else:
+                side: Side = "return" if "feed" in sides else "feed"
+                steps.append(Step(self._as_piece(each, side), entry, leave, load=each))
+            at = leave
+        steps += self._way(self._ways_from(at)[source.back])
+        return Run(load, source, *ends, sides["feed"], tuple(steps))
+
+    def _as_piece(self, load: Load, side: Side) -> FixedPiece:
+        known = load.behaviour is not None
+        nominal = self.craft.nominal_v
+        ohm = nominal / rated_current_a(load, nominal) if known else None
+        return FixedPiece(
+            id=load.id, start=load.start, end=load.end, side=side, kind="resistor", name=load.name,
+            resistance_ohm=ohm,
+        )  # fmt: skip
 
     def _gap(self, load: Load) -> str:
         live = {self.part[s.live] for s in self.craft.sources}
@@ -288,9 +407,11 @@ def traced(craft: Craft, ohms: Mapping[str, float]) -> Traced:
         except JobError as broken:
             problem = problem or broken.problem
     users: dict[str, list[str]] = {}
-    for key, run in runs.items():
+    for run in runs.values():
+        # Loads in series pass one current: the first of them stands for all.
         for piece in dict.fromkeys(step.piece.id for step in run.steps()):
-            users.setdefault(piece, []).append(key)
+            held = users.setdefault(piece, [])
+            held += [run.string[0]] if run.string[0] not in held else []
     return Traced(craft, runs, problem, users)
 
 

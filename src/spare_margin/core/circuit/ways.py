@@ -31,7 +31,7 @@ class Ways:
         self.sign = {side: np.zeros(shape, dtype=np.int8) for side in SIDES}
         for i, run in enumerate(runs.values()):
             for side in SIDES:
-                for step in run.side(side):
+                for step in (s for s in run.side(side) if s.load is None):
                     column = self.column[step.piece.id]
                     self.passes[i, column] = True
                     if not step.beside:

@@ -116,7 +116,7 @@ def moved(craft: Craft, run: Run, piece_id: str, later: bool) -> Craft:
     if not 0 <= to < len(order):
         raise JobError("piece", "it is at the end of the run already")
     first, second = (at, to) if later else (to, at)
-    spans = {s.piece.id: (s.entry, s.exit) for s in run.steps()}
+    spans = {s.piece.id: (s.entry, s.exit) for s in (*run.feed, *run.back)}
     spans[run.load.id] = (run.feed_terminal, run.return_terminal)
     # The neighbours change ends; each keeps the direction it was drawn in.
     takes = {order[first]: spans[order[second]], order[second]: spans[order[first]]}

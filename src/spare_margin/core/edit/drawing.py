@@ -110,7 +110,7 @@ class _Maker:
         self.new_loads: list[str] = []
 
     def draw(self, items: Sequence[LineItem]) -> str | None:
-        """Draw one way, ends and all; the id of its load."""
+        """Draw one way, ends and all; the id of its load, the first of several in series."""
         slots, elements = _slots(items)
         places: list[str | None] = [self._told(slot) for slot in slots]
         self.used |= {p for p in places if p}
@@ -125,7 +125,8 @@ class _Maker:
             if start == end:
                 raise JobError("line", f"{self._name(element)} would join a point to itself")
             if isinstance(element, Load):
-                load_id, side = self._put_load(element, start, end), "return"
+                made = self._put_load(element, start, end)
+                load_id, side = load_id or made, "return"
             else:
                 self._put_piece(element, start, end, side)
         return load_id

@@ -55,12 +55,12 @@ def line_of(craft: Craft, run: Run) -> Line:
     main: list[LineItem] = marked(run.source.live)
     for step in run.feed:
         if not step.beside:
-            main += [step.piece, *marked(step.exit)]
+            main += [step.load or step.piece, *marked(step.exit)]
     main.append(run.load)
     main += marked(run.return_terminal)
     for step in run.back:
         if not step.beside:
-            main += [step.piece, *marked(step.exit)]
+            main += [step.load or step.piece, *marked(step.exit)]
     ways = [way for side in (run.feed, run.back) for way in _beside_ways(side, craft)]
     return Line(tuple(main), tuple(ways))
 

@@ -1,4 +1,7 @@
-"""Whole runs: a second one like it, or taken out with what served it alone."""
+"""Whole runs: a second one like it, or taken out with what served it alone.
+
+Loads in series are one run: they are copied, and taken out, together.
+"""
 
 import re
 from collections.abc import Iterable
@@ -6,10 +9,7 @@ from dataclasses import replace
 
 from spare_margin.core.circuit.runs import Run, Tracer
 from spare_margin.core.errors import JobError
-from spare_margin.core.model.pieces import (
-    Craft,
-    kind_of,
-)
+from spare_margin.core.model.pieces import Craft, Load, kind_of
 
 from .drawing import tidied
 from .ids import PREFIXES, NewIds
@@ -21,7 +21,7 @@ def _own_pieces(craft: Craft, load_id: str) -> tuple[Run, set[str]]:
     run = tracer.trace(craft.load(load_id))
     others: set[str] = set()
     for load in craft.loads:
-        if load.id != load_id:
+        if load.id not in run.string:
             try:
                 others |= {s.piece.id for s in tracer.trace(load).steps()}
             except JobError:
@@ -30,18 +30,19 @@ def _own_pieces(craft: Craft, load_id: str) -> tuple[Run, set[str]]:
 
 
 def run_taken_out(craft: Craft, load_id: str) -> Craft:
-    """Without this load and the pieces that served it alone."""
+    """Without this load, those in series with it, and the pieces that served them alone."""
     try:
-        _, own = _own_pieces(craft, load_id)
+        run, own = _own_pieces(craft, load_id)
+        loads = set(run.string)
     except JobError:
-        own = set()
+        own, loads = set(), {load_id}
     return tidied(
         replace(
             craft,
             pieces=tuple(p for p in craft.pieces if p.id not in own),
-            loads=tuple(x for x in craft.loads if x.id != load_id),
+            loads=tuple(x for x in craft.loads if x.id not in loads),
         ),
-        {load_id},
+        loads,
     )
 
 
@@ -50,11 +51,11 @@ def run_copied(craft: Craft, load_id: str, also: Iterable[str] = ()) -> tuple[Cr
     run, own = _own_pieces(craft, load_id)
     ids = NewIds(craft, also)
     inside = {p for s in run.steps() if s.piece.id in own for p in (s.entry, s.exit)}
-    inside |= {run.load.start, run.load.end}
+    string = [craft.load(key) for key in run.string]
+    inside |= {p for load in string for p in (load.start, load.end)}
     outside = {p for q in craft.pieces if q.id not in own for p in (q.start, q.end)}
     outside |= {post for s in craft.sources for post in (s.live, s.back)}
     twin = {p: ids.next("p") for p in sorted(inside - outside)}
-    name = _next_name(run.load.name, [x.name for x in craft.loads])
     points = [replace(craft.point(p), id=new, name="") for p, new in twin.items()]
     pieces = [
         replace(
@@ -67,23 +68,26 @@ def run_copied(craft: Craft, load_id: str, also: Iterable[str] = ()) -> tuple[Cr
         for p in craft.pieces
         if p.id in own
     ]
-    load = replace(
-        run.load,
-        id=ids.named(name),
-        name=name,
-        start=twin.get(run.load.start, run.load.start),
-        end=twin.get(run.load.end, run.load.end),
-    )
+    taken = [x.name for x in craft.loads]
+    copies: dict[str, Load] = {}
+    for load in string:
+        name = _next_name(load.name, taken)
+        taken.append(name)
+        copies[load.id] = replace(
+            load, id=ids.named(name), name=name, start=twin.get(load.start, load.start),
+            end=twin.get(load.end, load.end),
+        )  # fmt: skip
     made = replace(
         craft,
         points=(*craft.points, *points),
         pieces=(*craft.pieces, *pieces),
-        loads=(*craft.loads, load),
+        loads=(*craft.loads, *copies.values()),
         scenarios=tuple(
-            replace(s, on=s.on | {load.id}) if load_id in s.on else s for s in craft.scenarios
+            replace(s, on=s.on | {copies[key].id for key in s.on & copies.keys()})
+            for s in craft.scenarios
         ),
     )
-    return made, load.id
+    return made, copies[load_id].id
 
 
 def _next_name(name: str, taken: list[str]) -> str:

@@ -139,9 +139,11 @@ def mended(craft: Craft, move: Mend) -> Craft:
 
 
 def own_steps(runs: Mapping[str, Run], run: Run, side: tuple[Step, ...]) -> list[Step]:
-    """The steps of a side of a run that no other of these runs passes."""
-    others = {s.piece.id for key, each in runs.items() if key != run.load.id for s in each.steps()}
-    return [s for s in side if s.piece.id not in others]
+    """The steps of a side of a run that no other of these runs passes, but those in series with it."""
+    others = {
+        s.piece.id for key, each in runs.items() if key not in run.string for s in each.steps()
+    }
+    return [s for s in side if s.load is None and s.piece.id not in others]
 
 
 def feed_metres(run: Run) -> float:

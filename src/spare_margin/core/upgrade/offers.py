@@ -96,6 +96,8 @@ class Offers:
 
     def _returns(self) -> list[tuple[str, NewReturn]]:
         """A new return is worth it where the old one is shared, or leads through the body."""
+        if self._in_series("return", -1):
+            return []
         own = {s.piece.id for s in own_steps(self.bench.runs, self.bench.run, self.bench.run.back)}
         shared = [s for s in self.bench.run.back if s.piece.id not in own]
         body = any(getattr(s.piece, "kind", "") == "body_return" for s in self.bench.run.back)
@@ -123,6 +125,8 @@ class Offers:
         return fuse
 
     def _feed(self) -> OwnFeed | None:
+        if self._in_series("own-feed", 0):
+            return None
         own = {s.piece.id for s in own_steps(self.bench.runs, self.bench.run, self.bench.run.feed)}
         shared = [s for s in self.bench.run.feed if s.piece.id not in own]
         if not any(isinstance(s.piece, Conductor) for s in shared):
@@ -132,7 +136,17 @@ class Offers:
         fuse = self._fuse("own-feed")
         return None if fuse is None else OwnFeed(*fuse)
 
+    def _in_series(self, move: str, end: int | None = None) -> bool:
+        """Whether another load lies between this one and where a new way would lead."""
+        string = self.bench.run.string
+        between = len(string) > 1 if end is None else string[end] != self.bench.load_id
+        if between:
+            self.refused.append(NotOffered(move, "in_series", {}))
+        return between
+
     def _relay(self) -> RelayNearLoad | None:
+        if self._in_series("relay"):
+            return None
         if self.bench.switch is None:
             self.refused.append(NotOffered("relay", "no_switch", {}))
             return None

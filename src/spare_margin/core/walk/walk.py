@@ -117,9 +117,17 @@ def opening(run: Run) -> list[Measurement]:
         Measurement("source", "source", run.source.live, run.source.back),
         Measurement("current", "current", run.feed_terminal, run.return_terminal),
         Measurement("load", "load", run.feed_terminal, run.return_terminal),
-        Measurement("return", "side", *run.ends("return"), side="return"),
-        Measurement("feed", "side", *run.ends("feed"), side="feed"),
+        *_sections(run, "return"),
+        *_sections(run, "feed"),
     ]
+
+
+def _sections(run: Run, side: Side) -> list[Measurement]:
+    """A whole side; where something in it is fitted to take volts, that and what lies between."""
+    parts = run.sections(side)
+    if len(parts) == 1:
+        return [Measurement(side, "side", *run.ends(side), side=side)]
+    return [span(run, s.start, s.end) for s in parts]
 
 
 def _read(found: Judgement) -> tuple[frozenset[frozenset[str]], bool]:

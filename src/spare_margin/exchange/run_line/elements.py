@@ -32,7 +32,6 @@ class Elements:
 
     def __init__(self, text: str, nominal_v: float, tables: Tables) -> None:
         self.text, self.nominal_v, self.tables = text, nominal_v, tables
-        self.has_load = False
 
     def piece(self, seg: Segment) -> AnyPiece:
         """A wire where a size or a length says so, else a fixed piece. Raises Wrong."""
@@ -165,9 +164,7 @@ class Elements:
     # Loads
 
     def load(self, seg: Segment) -> Load:
-        """A load, the only one of its text. Raises Wrong."""
-        if self.has_load:
-            raise Wrong(seg.start, seg.end, "a second load", "one load a run; type another run")
+        """A load; several in one line are in series. Raises Wrong."""
         law = LOAD_WORDS[seg.words.pop(0)[0].lower()]
         critical, duty = False, None
         for word in list(seg.words):
@@ -201,7 +198,6 @@ class Elements:
             least_v=seg.least_volts.pop(0)[0] if seg.least_volts else None,
         )  # fmt: skip
         self._rest(seg)
-        self.has_load = True
         return load
 
     def _law(self, seg: Segment, law: LoadLaw | None, name: str) -> Load:

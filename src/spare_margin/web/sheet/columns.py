@@ -183,8 +183,8 @@ class Columns:
     def _shared_with(self, users: tuple[str, ...]) -> list[str]:
         """The other runs by name; alike for each piece they share."""
         if users not in self._others:
-            names, own = self.solved.load_names, self.budget.run.load.id
-            self._others[users] = [names[key] for key in users if key != own]
+            names, own = self.solved.load_names, self.budget.run.string
+            self._others[users] = [names[key] for key in users if key not in own]
         return self._others[users]
 
     def _working(self, budget: PieceBudget, users: tuple[str, ...]) -> list[WorkingLine]:

@@ -97,6 +97,8 @@ def refused_words(refused: NotOffered, names: Mapping[str, str]) -> str:
     named = {"relay": "A relay", "own-feed": "An own feed", "return": "A new {return}"}
     what = worded(named.get(refused.move, "Another candidate"))
     match refused.why:
+        case "in_series":
+            return f"{what} is not offered: another load lies in series. Draw the new way yourself."
         case "no_switch":
             return f"{what} is not offered: no switch on the feed that it would relieve."
         case "no_length":

@@ -102,7 +102,7 @@ class _Alone:
     ) -> None:
         self.craft, self.runs, self.observed = craft, runs, observed
         self.unknowns, self.tables = unknowns, tables
-        self.undrawn = {p.id for p in craft.pieces if kind_of(p) == "unknown"}
+        self.drawn = {p.id for p in craft.pieces if kind_of(p) != "unknown"}
 
     def times(self) -> dict[str, float]:
         """Pieces that were read by themselves, in times of what is drawn: linearised about that.
@@ -119,7 +119,7 @@ class _Alone:
                 if between is None or len(between.pieces) != 1:
                     continue
                 key = between.pieces[0]
-                if key in self.undrawn:
+                if key not in self.drawn:
                     continue
                 sigma = float(self.unknowns.sigma[self.unknowns.index["piece", key]])
                 drawn = self._drawn_drop(o, run, key)

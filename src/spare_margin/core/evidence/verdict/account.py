@@ -75,4 +75,13 @@ def _part(judged: Judged, red: str, black: str) -> Part | None:
     low, high = judged.bounds.least_v(red, black), judged.bounds.most_v(red, black)
     volts, half = (low + high) / 2, (high - low) / 2
     known = math.isfinite(half) and half <= SHOWN_SHARE * abs(volts)
-    return Part(volts, half, False) if known else None
+    return Part(volts, half, _in_parts(judged, red, black)) if known else None
+
+
+def _in_parts(judged: Judged, red: str, black: str) -> bool:
+    """Whether a side that holds something fitted to take volts was read section by section."""
+    run = judged.moment.run
+    whole = run.between(red, black)
+    return whole is not None and all(
+        judged.moment.read_across(s.start, s.end) for s in run.sections(whole.side)
+    )

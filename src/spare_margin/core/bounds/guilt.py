@@ -1,0 +1,97 @@
+"""What of a run that is over must hold the excess: pieces, or else the smallest span."""
+
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from itertools import groupby
+
+from spare_margin.core.model.pieces import SIDES, Side
+
+from .conclusion import Found, Together
+from .held import EQUAL_V, PARTS, Judged, range_of
+from .moment import Stretch
+
+
+def found_in(judged: Judged, reached: Callable[[str, str], bool]) -> list[Found]:
+    """Pieces that lose more than they may, in a part that is over, read across themselves.
+
+    The worst first; each leaves the search, which goes on only while what is left must be over still.
+    `reached` says whether a reading across a piece can be taken at all: where none can, what is left of
+    a bounded span will do.
+    """
+    worse = sorted(_too_much(judged, reached), key=lambda f: f[0], reverse=True)
+    out: list[Found] = []
+    mended = dict.fromkeys(PARTS, 0.0)
+    for _, most, each in worse:
+        parts: list[Side | Together] = [each.side, "together"]
+        if any(_over_without(judged, part, mended[part]) for part in parts):
+            out.append(each)
+            for part in parts:
+                mended[part] += most - (each.allowed_v or 0.0)
+    return out
+
+
+def _over_without(judged: Judged, part: Side | Together, volts: float) -> bool:
+    """Whether a part must be over still with so much of it mended."""
+    held = judged.parts[part]
+    if held.limit_v is None or held.verdict not in ("over", "over_as_ran"):
+        return False
+    least = max(held.loaded.low or 0.0, held.ran.low or 0.0)
+    return least - volts > held.limit_v
+
+
+def _too_much(
+    judged: Judged, reached: Callable[[str, str], bool]
+) -> Iterator[tuple[float, float, Found]]:
+    """Pieces that surely lose more than they may: by how much at least, their most, what they are."""
+    for piece, (low, high, stretch) in judged.pieces.items():
+        if len(stretch.steps) > 1 or stretch.purpose or not _side_over(judged, stretch.side):
+            continue
+        read = judged.moment.read_across(stretch.entry, stretch.exit)
+        allowed = judged.allowances.get(piece, 0.0)
+        if low.volts > allowed and (read or not reached(stretch.entry, stretch.exit)):
+            found = Found(
+                piece, "excess_resistance", stretch.side, range_of(low, high), allowed,
+                judged.ohms(stretch.entry, stretch.exit, [stretch]), tuple(sorted(low.readings)),
+            )  # fmt: skip
+            yield low.volts - allowed, high.volts, found
+
+
+def _side_over(judged: Judged, side: Side) -> bool:
+    return any(judged.parts[part].verdict in ("over", "over_as_ran") for part in (side, "together"))
+
+
+def between(judged: Judged) -> tuple[str, str] | None:
+    """The smallest span that must hold the excess: its least is above what its pieces may lose.
+
+    Where that can be said, it lies within what is between things that are fitted to take volts.
+    """
+    sides = [judged.moment.sides[side] for side in SIDES if _side_over(judged, side)]
+    apart = [
+        list(group)
+        for stretches in sides
+        for purpose, group in groupby(stretches, key=lambda s: s.purpose)
+        if not purpose
+    ]
+    whole = [[s for s in stretches if not s.purpose] for stretches in sides]
+    best = _smallest(judged, apart) or _smallest(judged, whole)
+    if best is None and judged.parts["together"].verdict in ("over", "over_as_ran"):
+        run = judged.moment.run
+        return run.source.live, run.source.back
+    return best
+
+
+def _smallest(judged: Judged, rows: Iterable[Sequence[Stretch]]) -> tuple[str, str] | None:
+    """Of stretches in rows, the fewest pieces in one of them that must hold too much; its ends."""
+    best: tuple[int, float, tuple[str, str]] | None = None
+    for stretches in rows:
+        for i in range(len(stretches)):
+            for j in range(i, len(stretches)):
+                inside = stretches[i : j + 1]
+                pieces = [p for s in inside for p in s.pieces]
+                if best is not None and len(pieces) > best[0]:
+                    break
+                low, _ = judged.span(inside)
+                excess = low.volts - sum(judged.allowances.get(p, 0.0) for p in pieces)
+                found = (len(pieces), -excess, (inside[0].entry, inside[-1].exit))
+                if excess > EQUAL_V and (best is None or found < best):
+                    best = found
+    return None if best is None else best[2]
