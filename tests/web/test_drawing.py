@@ -1,5 +1,6 @@
 """Drawing up through the API: a job from nothing, lines, columns, scenarios, on every stage."""
 
+import uuid
 from typing import Any
 
 import pytest
@@ -283,3 +284,38 @@ def test_the_wiring_that_moved_on_is_not_written_over(client: FlaskClient) -> No
     late = client.post(f"{job}/lines", json={"stage": "as_found", "revision": old, "text": FAN})
     assert late.status_code == 409
     assert take(client, "0.2", ("live", "back"), job=job).status_code in (200, 422)
+
+
+STRING = (
+    '[Battery + clamp] > fuse 5 > 1.5 mm2 3 m > pin > lamp "Port lamp" 6 W at 6 V > 1.5 mm2 1 m > '
+    'lamp "Starboard lamp" 6 W at 6 V > pin > 1.5 mm2 3 m > ring > [Battery \u2212 clamp]'
+)
+
+
+def test_two_lamps_in_series_have_a_sheet_a_walk_and_a_bench_each(client: FlaskClient) -> None:
+    job = fresh(client)
+    assert drawn(client, job, STRING)["made"] == "port-lamp"
+    file = client.get(f"{job}/file").json
+    lamps = {e["id"]: e for e in file["elements"] if e["kind"] == "load"}
+    between = lamps["port-lamp"]["to"], lamps["starboard-lamp"]["from"]
+    for red, black, typed, quantity in (
+        (lamps["port-lamp"]["from"], lamps["port-lamp"]["to"], "0.95 A", "amperes"),
+        (*between, "1.3", "volts"),
+    ):
+        body = {
+            "id": uuid.uuid4().hex, "stage": "as_found", "scenario": "rested", "red": red,
+            "black": black, "typed": typed, "quantity": quantity, "view": None,
+        }  # fmt: skip
+        assert client.post(f"{job}/readings", json=body).status_code == 200
+    for run, other in (("port-lamp", "starboard-lamp"), ("starboard-lamp", "port-lamp")):
+        asked = {"run": run}
+        for page in ("walk", "upgrade", "proof", "walk/at-rest"):
+            assert client.get(f"{job}/{page}", query_string=asked).status_code == 200, page
+        sheet = client.get(f"{job}/sheet", query_string=asked).json["run"]
+        (column,) = (c for c in sheet["columns"] if c["load"])
+        assert (column["load"], column["on_purpose"], column["shared_with"]) == (other, True, [])
+        assert sheet["verdict"] == "over"
+        (held,) = sheet["predicted"]["holds"].values()
+        assert held == column["name"]
+    again = client.post("/api/v1/jobs?how=copy", json=file)
+    assert again.status_code == 201, again.json

@@ -2714,7 +2714,8 @@ export interface components {
          * @description One piece of the run, in the order the current passes; or a fold that stands for `pieces`.
          *
          *     `undrawn`: nobody has said what it is; `guessed`: what is predicted of it rests on such a thing. Its
-         *     figures are then for pictures alone.
+         *     figures are then for pictures alone. `on_purpose`: it is fitted to take volts; `load` is then the run of
+         *     which it is the load, in series with this one.
          */
         Column: {
             /** Id */
@@ -2770,6 +2771,10 @@ export interface components {
             undrawn: boolean;
             /** Guessed */
             guessed: boolean;
+            /** On Purpose */
+            on_purpose: boolean;
+            /** Load */
+            load: string | null;
             /** Shared With */
             shared_with: string[];
             found: components["schemas"]["Cell"] | null;
@@ -2802,6 +2807,8 @@ export interface components {
         /**
          * Foot
          * @description The account: source = feed + load + return + unaccounted. None is not known.
+         *
+         *     `holds` names, by side, what there is fitted to take volts: another load in series, a resistor.
          */
         Foot: {
             /**
@@ -2823,6 +2830,10 @@ export interface components {
             closes: boolean | null;
             /** By Difference */
             by_difference: string[];
+            /** Holds */
+            holds: {
+                [key: string]: string;
+            };
         };
         /**
          * HeadroomOut

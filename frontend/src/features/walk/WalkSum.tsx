@@ -29,7 +29,10 @@ export function WalkSum({ walk }: { walk: Walk }) {
   const part = (name: string, value: Figure | null) => (
     <span className="whitespace-nowrap">
       <b className="num">{value === null ? "?" : brief(value)}</b>{" "}
-      <span className="text-soft">{sideWord(name)}</span>
+      <span className="text-soft">
+        {sideWord(name)}
+        {foot.holds[name] && ` with ${foot.holds[name]}`}
+      </span>
     </span>
   );
   return (

@@ -234,6 +234,8 @@ class Judged:
         out: dict[str, tuple[Extreme, Extreme, Stretch]] = {}
         for side in SIDES:
             for stretch in self.moment.sides[side]:
+                if stretch.steps[0].load is not None:
+                    continue
                 low, high = self.span([stretch])
                 alone = len(stretch.steps) == 1
                 for piece in stretch.pieces:

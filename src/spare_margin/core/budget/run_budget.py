@@ -168,10 +168,13 @@ def _side(
     drops = [(step, step_drop_v(step, solution)) for step in run.side(side)]
     pieces: tuple[PieceBudget, ...] = ()
     if allowances is not None:
+        own = {
+            **allowances,
+            **{s.piece.id: Allowance(v, "purpose", run.load.id) for s, v in drops if s.load},
+        }
         pieces = tuple(
-            PieceBudget(step, step_current_a(step, solution), drop_v, allowances[step.piece.id])
+            PieceBudget(step, step_current_a(step, solution), drop_v, own[step.piece.id])
             for step, drop_v in drops
-            if step.load is None
         )
     purpose = sum(v for step, v in drops if step.on_purpose and not step.beside)
     drop = sum(v for step, v in drops if not step.beside) - purpose

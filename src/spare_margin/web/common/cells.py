@@ -16,6 +16,7 @@ from spare_margin.core.measure.findings import Finding
 from spare_margin.core.measure.verdicts import Verdict as ShownVerdict
 from spare_margin.core.model.jobs import Reading, Stage
 from spare_margin.core.model.pieces import Craft, Side
+from spare_margin.wording.craft.names import fitted_to_drop
 from spare_margin.wording.craft.workings import WorkingLine
 from spare_margin.wording.language.figures import Figure, ohm_within
 from spare_margin.wording.measured.findings import finding_words
@@ -245,6 +246,7 @@ class Pass:
             unaccounted_v=a.left_v,
             closes=a.closes,
             by_difference=list(a.by_difference),
+            holds=fitted_to_drop(self.budget.run),
         )
 
 

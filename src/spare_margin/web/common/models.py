@@ -123,7 +123,10 @@ class Cell(Model):
 
 
 class Foot(Model):
-    """The account: source = feed + load + return + unaccounted. None is not known."""
+    """The account: source = feed + load + return + unaccounted. None is not known.
+
+    `holds` names, by side, what there is fitted to take volts: another load in series, a resistor.
+    """
 
     basis: Literal["predicted", "as_found", "as_left"]
     source_v: Volts | None
@@ -133,6 +136,7 @@ class Foot(Model):
     unaccounted_v: Volts | None
     closes: bool | None
     by_difference: list[str]
+    holds: dict[str, str]
 
 
 class PassOut(Model):

@@ -80,7 +80,7 @@ class Columns:
             lambda c: (
                 c.side,
                 tuple(c.shared_with),
-                c.beside or bool(c.found or c.left) or c.id in self.suspect,
+                c.beside or c.on_purpose or bool(c.found or c.left) or c.id in self.suspect,
             ),
         ):
             row = list(held)
@@ -139,7 +139,7 @@ class Columns:
         solved = self.solved
         step, piece = budget.step, budget.step.piece
         state = solved.solution.elements[piece.id]
-        users = tuple(solved.users[piece.id])
+        users = tuple(solved.users.get(piece.id, self.budget.run.string[:1]))
         return Column(
             id=piece.id,
             pieces=[],
@@ -147,7 +147,7 @@ class Columns:
             name=pieces.piece_name(piece),
             full_name=self.names[piece.id],
             side=side.side,
-            spec=pieces.spec(piece),
+            spec=pieces.spec(piece) if step.load is None else pieces.load_spec(step.load),
             entry=self._point(step.entry),
             exit=self._point(step.exit),
             group=step.group,
@@ -166,11 +166,13 @@ class Columns:
             predicted_verdict=self._verdict(budget),
             undrawn=undrawn(piece),
             guessed=self._guessed(piece),
+            on_purpose=step.on_purpose,
+            load=step.load.id if step.load else None,
             shared_with=self._shared_with(users),
             found=self.found.cell(step.entry, step.exit) if self.found else None,
             left=self.left.cell(step.entry, step.exit) if self.left else None,
             change=self.change_of(piece.id),
-            working=self._working(budget, users) if self.explained in (None, piece.id) else [],
+            working=self._working(budget, users),
             form=piece_form(piece),
         )
 
@@ -190,6 +192,8 @@ class Columns:
     def _working(self, budget: PieceBudget, users: tuple[str, ...]) -> list[WorkingLine]:
         """How the figures of one piece came about; what all loads draw is alike for those they share."""
         solved, piece = self.solved, budget.step.piece
+        if budget.step.load is not None or self.explained not in (None, piece.id):
+            return []
         if users not in self._drawn:
             names, states = solved.load_names, solved.solution.elements
             drawn = ((names[key], abs(states.current_a(key))) for key in users)
@@ -205,7 +209,7 @@ class Columns:
         return "" if owner == self.budget.run.load.id else self.solved.load_names[owner]
 
     def _guessed(self, piece: AnyPiece) -> bool:
-        return undrawn(piece) or bool(self.unknown & set(self.solved.users[piece.id]))
+        return undrawn(piece) or bool(self.unknown & set(self.solved.users.get(piece.id, ())))
 
     def _verdict(self, budget: PieceBudget) -> Verdict:
         """Over only where some run that passes the piece is; else no more than a little high."""

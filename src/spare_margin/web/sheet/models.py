@@ -58,7 +58,8 @@ class Column:
     """One piece of the run, in the order the current passes; or a fold that stands for `pieces`.
 
     `undrawn`: nobody has said what it is; `guessed`: what is predicted of it rests on such a thing. Its
-    figures are then for pictures alone.
+    figures are then for pictures alone. `on_purpose`: it is fitted to take volts; `load` is then the run of
+    which it is the load, in series with this one.
     """
 
     id: str
@@ -84,6 +85,8 @@ class Column:
     predicted_verdict: Verdict
     undrawn: bool
     guessed: bool
+    on_purpose: bool
+    load: str | None
     shared_with: list[str]
     found: Cell | None
     left: Cell | None

@@ -39,6 +39,7 @@ from spare_margin.web.sheet.models import (
     Sheet,
 )
 from spare_margin.wording.craft import changes, pieces, sheets, workings
+from spare_margin.wording.craft.names import fitted_to_drop
 from spare_margin.wording.measured.moments import moment_words
 from spare_margin.wording.measured.verdicts import planned_words
 
@@ -265,6 +266,7 @@ class SheetMaker:
                 unaccounted_v=None if unsaid else 0.0,
                 closes=None if unsaid else True,
                 by_difference=[],
+                holds=fitted_to_drop(budget.run),
             ),
             working=[] if unsaid else workings.run_working(shown, room, self.limits, said, read_v),
             text=line_text(line_of(solved.craft, budget.run)),

@@ -100,6 +100,12 @@ def full_name(craft: Craft, run: Run, element: str) -> str:
     return element if piece is None else piece_name(piece)
 
 
+def fitted_to_drop(run: Run) -> dict[str, str]:
+    """What is fitted to take volts, by the side it lies on."""
+    held = {side: [s.piece for s in run.way(side) if s.on_purpose] for side in SIDES}
+    return {side: ", ".join(map(piece_name, pieces)) for side, pieces in held.items() if pieces}
+
+
 def span_name(craft: Craft, run: Run, red: str, black: str) -> str:
     """What a span is called: its one piece, else its two ends."""
     between = run.between(red, black)

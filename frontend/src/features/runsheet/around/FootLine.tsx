@@ -23,6 +23,7 @@ export function FootLine({ sheet }: { sheet: Sheet }) {
       <span className="text-soft">
         {sideWord(name)}
         {foot.by_difference.includes(name) ? "*" : ""}
+        {foot.holds[name] && ` with ${foot.holds[name]}`}
       </span>
     </span>
   );

@@ -28,6 +28,7 @@ export function Inspector() {
   const { sheet, selected } = useDesk();
   const { run } = sheet;
   const column = run.columns.find((c) => c.id === selected);
+  if (column?.load) return <InSeries column={column} run={column.load} />;
   if (column) return <PieceInspector key={column.id} column={column} />;
   if (selected === run.load.id) return <LoadInspector key={run.load.id} />;
   if (selected === run.source.id) return <SourceInspector key={run.source.id} />;
@@ -39,6 +40,21 @@ export function Inspector() {
       </p>
       <Working lines={run.working} />
       <WhatIf piece={null} />
+    </section>
+  );
+}
+
+/** Another load on the way: it has a run, and so a sheet, of its own. */
+function InSeries({ column, run }: { column: Column; run: string }) {
+  const { sheet, go } = useDesk();
+  return (
+    <section aria-label={`${column.name}, in series`}>
+      <h2 className="mb-1 font-bold">{column.name}</h2>
+      <p className="mb-2 text-soft">
+        {column.spec}. In series with {sheet.run.load.name}: one current passes both, and what it
+        takes is no loss. Its figures are on its own sheet.
+      </p>
+      <Button onClick={() => go({ run })}>Open {column.name}</Button>
     </section>
   );
 }

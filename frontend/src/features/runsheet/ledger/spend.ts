@@ -8,12 +8,12 @@ export interface Climb {
   known: boolean;
 }
 
-/** Volts after each piece in turn. A way beside others adds nothing to what was spent. */
+/** Volts after each piece in turn. A way beside others, or what is to take volts, adds nothing. */
 export function climb(columns: Column[], drop: (c: Column) => number): Climb[] {
   let spent = 0;
   return columns.map((c) => {
     const from = spent;
-    if (!c.beside) spent += drop(c);
+    if (!c.beside && !c.on_purpose) spent += drop(c);
     return { id: c.id, from, to: spent, known: true };
   });
 }
@@ -32,7 +32,7 @@ export function measuredClimb(
     const held = cell(c);
     return held && !held.set_aside && held.state === "value" ? (held.loaded_v?.si ?? null) : null;
   };
-  const main = columns.filter((c) => !c.beside);
+  const main = columns.filter((c) => !c.beside && !c.on_purpose);
   const known = main.filter((c) => read(c) !== null);
   const whole = side && !side.set_aside ? (side.loaded_v?.si ?? null) : null;
   if (known.length === 0 && whole === null) return null;
