@@ -43,7 +43,7 @@ def test_from_the_plan_to_a_signed_proof_on_paper(page: Page, site: str) -> None
     page.get_by_role("link", name="Read them one by one").click()
     acknowledge(page)
     read_all(page, site)
-    page.get_by_role("link", name="To the proof").click()
+    page.get_by_role("button", name="To the proof").click()
     outcome = page.get_by_test_id("outcome")
     expect(outcome).to_contain_text("Not proved yet")
     clean(page)

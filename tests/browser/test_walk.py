@@ -62,7 +62,7 @@ def test_a_whole_walk_in_the_hand(page: Page, site: str) -> None:
         with page.expect_response(re.compile("/readings$")):
             box.press("Enter")
         expect(page.get_by_role("list").filter(has_text=card["title"]).last).to_be_visible()
-    expect(page.get_by_role("heading", name=re.compile("^Cornered"))).to_be_visible()
+    expect(page.get_by_role("heading", name=re.compile("^Found"))).to_be_visible()
     expect(page.get_by_label("Found", exact=True).get_by_role("listitem")).to_contain_text("Pin")
     ended = page.get_by_role("region", name="The walk has ended")
     expect(ended).to_contain_text("The return is over its limit by")

@@ -13,7 +13,16 @@ from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import Meter
 from spare_margin.core.walk.cautions import cautions, guards
 from spare_margin.core.walk.safety import out_of_scope
-from spare_margin.core.walk.walk import Measurement, Walk, expectation, range_for, walk
+from spare_margin.core.walk.walk import (
+    After,
+    Ending,
+    Measurement,
+    Walk,
+    after,
+    expectation,
+    range_for,
+    walk,
+)
 from spare_margin.data.tables import shipped_tables
 from spare_margin.service.job.judging import Judging
 from tests.conftest import craft_of, loop
@@ -119,6 +128,57 @@ def test_a_skipped_measurement_is_passed_until_it_is_taken_up() -> None:
     again = stands([], note("current", "skipped", "no clamp"), note("current", "back"))
     assert again.next is not None
     assert (again.next.id, again.skipped) == ("current", ())
+
+
+def ended(readings: list[Reading], *notes: WalkNote) -> tuple[Ending, dict[str, After]]:
+    """How a walk ended, and what comes next as found and as left."""
+    limits = Limits(TABLES.limit_sets["half-volt"], {})
+    found = Judging(craft_of(loop()), readings, (), (), limits, TABLES).judge("l")
+    stood = walk(found, notes)
+    assert stood.next is None
+    return stood.ending, {stage: after(found, stood, stage) for stage in ("as_found", "as_left")}
+
+
+SKIPPED = [
+    note(step, "skipped", "out of reach")
+    for step in (
+        "source", "current", "load", "return", "feed", "span l- r1", "span r1 b-", "span b+ w1",
+        "span w1 l+",
+    )
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("readings", "notes", "ending", "found", "left"),
+    [
+        ([AMPS, reading("l-", "b-", 0.2), FEED], [], "good", "sheet", "proof"),
+        ([AMPS, RETURN, FEED, reading("r1", "b-", 0.5)], [], "cornered", "repair", "sheet"),
+        # Over, and what is inside cannot be read: it is put right as a whole.
+        ([AMPS, RETURN, FEED], SKIPPED, "out_of_reach", "repair", "sheet"),
+        ([], SKIPPED, "out_of_reach", "take_up", "take_up"),
+        ([reading("l+", "l-", 0.0, quantity="amperes", accuracy=0.03), SOURCE,
+          reading("l+", "l-", 12.55), reading("l+", "b-", 12.55), reading("l-", "b-", 0.0)],
+         [], "load", "bench", "bench"),
+        ([reading("l+", "l-", 0.0, quantity="amperes", accuracy=0.03)], SKIPPED + [
+            note(s, "skipped") for s in ("span l+ b-", "span l- b-")], "no_current", "at_rest", "at_rest"),
+    ],
+)  # fmt: skip
+def test_every_ending_leads_on_to_one_thing(
+    readings: list[Reading], notes: list[WalkNote], ending: str, found: str, left: str
+) -> None:
+    assert ended(readings, *notes) == (ending, {"as_found": found, "as_left": left})
+
+
+def test_a_conclusion_names_the_readings_it_rests_on() -> None:
+    limits = Limits(TABLES.limit_sets["half-volt"], {})
+    bad = reading("r1", "b-", 0.5)
+    readings = [SOURCE, AMPS, LOAD, RETURN, FEED, bad]
+    found = Judging(craft_of(loop()), readings, (), (), limits, TABLES).judge("l")
+    # Over on the return: the clamp, the return and the piece; the feed has no part in it.
+    assert set(found.rests_on) == {AMPS.id, bad.id} or set(found.rests_on) == {
+        AMPS.id, RETURN.id, bad.id,
+    }  # fmt: skip
+    assert Judging(craft_of(loop()), [SOURCE], (), (), limits, TABLES).judge("l").rests_on == ()
 
 
 def test_what_a_good_reading_looks_like() -> None:

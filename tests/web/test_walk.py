@@ -119,7 +119,8 @@ def test_a_good_loop_ends_after_three_readings(pump: tuple[FlaskClient, str]) ->
     ended, steps = Walker(client, job, "bilge-pump", {}).go()
     assert steps == ["current", "return", "feed"]
     assert ended["ending"] == "good"
-    assert "nothing else needs a test" in ended["ending_says"]
+    assert ended["ending_says"] == "Within limits. Nothing else needs testing."
+    assert ended["after"] == {"act": "sheet", "says": "See the run sheet"}
 
 
 def test_an_open_return_is_named_at_once(pump: tuple[FlaskClient, str]) -> None:

@@ -3748,6 +3748,9 @@ export interface components {
             ending: string;
             /** Ending Says */
             ending_says: string;
+            /** Rests On */
+            rests_on: string;
+            after: components["schemas"]["NextStep"] | null;
             /**
              * Verdict
              * @enum {string}
@@ -3966,6 +3969,19 @@ export interface components {
             source_age_s: number | null;
             /** Asks Rpm */
             asks_rpm: boolean;
+        };
+        /**
+         * NextStep
+         * @description The one thing to do next once a walk has ended.
+         */
+        NextStep: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "repair" | "proof" | "sheet" | "bench" | "at_rest" | "take_up" | "elsewhere";
+            /** Says */
+            says: string;
         };
         /**
          * Seen

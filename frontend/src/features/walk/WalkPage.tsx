@@ -7,14 +7,15 @@ import { Away } from "../../ui/told/Away";
 import { VerdictWord } from "../../ui/told/Verdict";
 import { WhyProvider } from "../../ui/Why";
 import { type Card, useCard, usePulse, useWalk, type Walk } from "./api";
-import { LoopPicture } from "./card/LoopPicture";
 import { SplitCard } from "./card/SplitCard";
 import { StepCard } from "./card/StepCard";
 import { Suspects } from "./card/Suspects";
 import { DoneCards } from "./DoneCards";
+import { Ended } from "./Ended";
 import { Guards } from "./Guards";
 import { type Conditions, MomentLine } from "./MomentLine";
 import { AS_SCENARIO, MomentContext } from "./moment";
+import type { LeadsOn } from "./opened";
 import { AtRest } from "./testing/AtRest";
 import { AtSocket } from "./testing/AtSocket";
 import { Free } from "./testing/Free";
@@ -103,6 +104,7 @@ function Shown({
   children: ReactNode;
 }) {
   const [pair, setPair] = useState<Pair | null>(null);
+  const [opened, setOpened] = useState<LeadsOn | null>(null);
   const card = useCard(walk, pair);
   const last = walk.done.length;
   // biome-ignore lint/correctness/useExhaustiveDependencies: another run is another loop
@@ -155,14 +157,14 @@ function Shown({
         ) : walk.split ? (
           <SplitCard walk={walk} split={walk.split} />
         ) : (
-          <Ended walk={walk} onPair={own.onPair} />
+          <Ended walk={walk} onPair={own.onPair} onOpen={(what) => setOpened({ what })} />
         )}
         {!walk.refused && open === 0 && (
           <>
-            <Free walk={walk} />
+            <Free walk={walk} opened={opened} />
             <Tried walk={walk} />
             {walk.socket.length > 0 && <AtSocket walk={walk} />}
-            <AtRest walk={walk} />
+            <AtRest walk={walk} opened={opened} />
             <Seen walk={walk} />
             <StandIn walk={walk} />
           </>
@@ -189,42 +191,3 @@ interface Pair {
 
 const sameEnds = (p: Pair, a: string, b: string) =>
   (p.red === a && p.black === b) || (p.red === b && p.black === a);
-
-function Ended({ walk, onPair }: { walk: Walk; onPair: (red: string, black: string) => void }) {
-  const [picked, setPicked] = useState<string | null>(null);
-  const pick = (point: string) => {
-    if (picked !== null && picked !== point) onPair(picked, point);
-    setPicked(picked === null ? point : null);
-  };
-  return (
-    <section
-      aria-label="The walk has ended"
-      className="rounded-lg border-2 border-ink bg-plate p-4"
-    >
-      <h2 className="text-xl font-bold">{walk.ending_says}</h2>
-      <p className="mt-1">{walk.verdict_says}</p>
-      <LoopPicture
-        walk={walk}
-        red=""
-        black=""
-        picked={picked}
-        onPick={pick}
-        name={(id) => walk.points.find((p) => p.id === id)?.name ?? id}
-      />
-      {walk.stage === "as_left" && (
-        <Link
-          to={`/jobs/${walk.job}/proof?run=${encodeURIComponent(walk.run)}`}
-          className="mt-3 mr-5 inline-flex min-h-11 items-center font-bold text-slate underline"
-        >
-          To the proof
-        </Link>
-      )}
-      <Link
-        to={`/jobs/${walk.job}?run=${walk.run}&scenario=${walk.scenario}&stage=${walk.stage}`}
-        className="mt-3 inline-flex min-h-11 items-center font-bold text-slate underline"
-      >
-        To the run sheet
-      </Link>
-    </section>
-  );
-}

@@ -12,7 +12,7 @@ from typing import Literal
 from spare_margin.core.bounds.conclusion import Reread
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.verdict.judgement import Done, Judgement
-from spare_margin.core.model.jobs import WalkNote
+from spare_margin.core.model.jobs import Stage, WalkNote
 from spare_margin.core.model.pieces import Side, kind_of, undrawn
 
 CardKind = Literal["source", "current", "load", "side", "span"]
@@ -73,6 +73,31 @@ def walk(found: Judgement, notes: Sequence[WalkNote], proving: Sequence[Measurem
     if not ended:
         ended = "no_current" if found.loaded is False else "out_of_reach"
     return Walk(tuple(done), tuple(passed), None, ended)
+
+
+After = Literal["repair", "proof", "sheet", "bench", "at_rest", "take_up", "elsewhere"]
+
+
+def after(found: Judgement, stands: Walk, stage: Stage) -> After:
+    """The one thing to do next once a walk has ended.
+
+    Plan the repair of what was found, prove it, try the load by itself, find where the current stops,
+    take up what was skipped, or measure where no card asked.
+    """
+    made = found.conclusion
+    match stands.ending:
+        case "good":
+            return "proof" if stage == "as_left" else "sheet"
+        case "load":
+            return "bench"
+        case "no_current":
+            return "at_rest"
+        case "out_of_reach" if stands.skipped and made.between is None:
+            return "take_up"
+        case "out_of_reach" if made.between is None:
+            return "elsewhere"
+    # What is found, or lies between two points that were reached, can be put right.
+    return "repair" if stage == "as_found" else "sheet"
 
 
 def split_step(stretch: str) -> str:

@@ -15,6 +15,7 @@ from spare_margin.core.model.jobs import (
     TrialKind,
 )
 from spare_margin.core.model.pieces import Access, ContactState, PieceKind, Side
+from spare_margin.core.walk.walk import After
 from spare_margin.service.readings.standing_in import StandInPlace
 from spare_margin.web.common.figures import Ohms, Share, Volts
 from spare_margin.web.common.models import (
@@ -210,6 +211,13 @@ class MomentOut(Model):
     asks_rpm: bool
 
 
+class NextStep(Model):
+    """The one thing to do next once a walk has ended."""
+
+    act: After
+    says: str
+
+
 class WalkOut(Model):
     """A walk as it stands: cautions first, cards done, the one that is next, or why it ended."""
 
@@ -234,6 +242,8 @@ class WalkOut(Model):
     seen: list[Seen]
     ending: str
     ending_says: str
+    rests_on: str
+    after: NextStep | None
     verdict: Verdict
     verdict_says: str
     suspects: list[SuspectOut]

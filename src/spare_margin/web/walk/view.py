@@ -6,11 +6,7 @@ from spare_margin.core.evidence.estimate.search import Suspect
 from spare_margin.core.model.pieces import CONTACTS, kind_of
 from spare_margin.core.walk.cautions import guards, raised
 from spare_margin.core.walk.safety import out_of_scope
-from spare_margin.core.walk.walk import (
-    Measurement,
-    Walk,
-    walk,
-)
+from spare_margin.core.walk.walk import Measurement, Walk, after, walk
 from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import Point
 from spare_margin.wording.craft.names import full_name
@@ -21,9 +17,7 @@ from spare_margin.wording.measured.standing import (
     suspect_words,
     unaccounted_words,
 )
-from spare_margin.wording.measured.walks import (
-    ending_words,
-)
+from spare_margin.wording.measured.walks import AFTER, ending_words, rests_words
 
 from .cards import Cards
 from .loop import loop_out, socket_out, split_out, trial_out
@@ -32,6 +26,7 @@ from .models import (
     Guard,
     MomentLoad,
     MomentOut,
+    NextStep,
     Seen,
     SuspectOut,
     WalkOut,
@@ -99,7 +94,9 @@ class WalkMaker:
                 if n.state == "seen"
             ],
             ending=stands.ending,
-            ending_says=ending_words(stands.ending),
+            ending_says=ending_words(stands.ending, self.on.judgement),
+            rests_on=self._rests_on(),
+            after=self._after(stands),
             verdict=self.on.taken.verdict,
             verdict_says=self.on.taken.says(),
             suspicion={
@@ -118,6 +115,17 @@ class WalkMaker:
             moment=self.moment(),
             points=[self.on.point_out(p) for p in points],
         )
+
+    def _rests_on(self) -> str:
+        held = {r.id: r for r in self.on.taken.readings}
+        readings = [held[key] for key in self.on.judgement.rests_on if key in held]
+        return rests_words(readings, self.on.craft, self.on.budget.run)
+
+    def _after(self, stands: Walk) -> NextStep | None:
+        if not stands.ending:
+            return None
+        act = after(self.on.judgement, stands, self.on.stage)
+        return NextStep(act=act, says=AFTER[act])
 
     def _all_done(self, stands: Walk) -> list[Measurement]:
         """The opening measurements that are done, then every other span that was read, in order."""

@@ -1,31 +1,63 @@
 """What a walk says: why it ended, how a point is reached, what a pattern means, what a stand-in shows."""
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.edit.splitting import Place
+from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.measure.stand_in import Bulb, Suits
-from spare_margin.core.model.jobs import Trial
+from spare_margin.core.model.jobs import Reading, Trial
 from spare_margin.core.model.pieces import Access, Craft, kind_of
 from spare_margin.core.walk.at_rest import Break, Stand
-from spare_margin.core.walk.walk import Ending, Measurement
+from spare_margin.core.walk.walk import After, Ending, Measurement
 from spare_margin.wording.craft.names import span_name
 from spare_margin.wording.craft.pieces import back_word, point_name, side_word, worded
 from spare_margin.wording.language.figures import amperes, digits, ohms, volts
 
 ENDINGS: Mapping[Ending, str] = {
-    "good": "The whole loop is within its budget at the loaded current: nothing else needs a test.",
-    "cornered": "Cornered: the readings point to one piece.",
-    "load": "Feed and {return} carry what they should: suspect the load, or what commands it.",
-    "no_current": "No current flows, and nothing more can be read that would tell where it stops.",
+    "good": "Within limits. Nothing else needs testing.",
+    "cornered": "Found.",
+    "load": "Feed and {return} are good. Suspect the load, or what commands it.",
+    "no_current": "No current flows, and no card can tell where it stops.",
     "out_of_reach": "Everything that can be read here was read or skipped.",
-    "as_drawn": "Every piece is as good as drawn: the wiring itself loses too much at this current.",
+    "as_drawn": "Every piece is as good as drawn. The wiring itself loses too much.",
 }
+AFTER: Mapping[After, str] = {
+    "repair": "Plan the repair",
+    "proof": "To the proof",
+    "sheet": "See the run sheet",
+    "bench": "Measure the load on the bench",
+    "at_rest": "Find where it stops, load off",
+    "take_up": "Take up what was skipped",
+    "elsewhere": "Measure anywhere else",
+}
+"""What a button says that leads on from an ended walk."""
 
 
-def ending_words(ending: Ending) -> str:
+def ending_words(ending: Ending, found: Judgement) -> str:
     """Why a walk is over; empty while it is not."""
+    made = found.conclusion
+    if ending == "out_of_reach" and made.between is not None:
+        return "It lies between two points, and nothing in between can be read."
+    if ending == "cornered" and not made.found:
+        return "Within limits, but not good."
+    if ending == "cornered" and len(made.found) > 1:
+        return f"Found: {len(made.found)} pieces."
     return worded(ENDINGS.get(ending, ""))
+
+
+def rests_words(readings: Sequence[Reading], craft: Craft, run: Run) -> str:
+    """What a conclusion rests on, by place, each once; empty where on nothing."""
+    places = []
+    for each in readings:
+        if each.quantity == "amperes":
+            places.append(f"the current of {run.load.name}")
+            continue
+        between = run.between(each.red, each.black)
+        whole = between is not None and {each.red, each.black} == set(run.ends(between.side))
+        name = span_name(craft, run, each.red, each.black)
+        places.append(f"the whole {side_word(between.side)}" if between and whole else name)
+    return f"Rests on {', '.join(dict.fromkeys(places))}." if places else ""
 
 
 MANNERS: Mapping[Access, str] = {

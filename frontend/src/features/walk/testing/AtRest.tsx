@@ -1,11 +1,14 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { sentence } from "../../../api/client";
 import { OneOf } from "../../../ui/OneOf";
 import { type Swept, useAtRest, type Walk } from "../api";
+import { type LeadsOn, useOpened } from "../opened";
 import { useWalkActs } from "../useWalkActs";
 
 /** The sweep at rest: black parked on the return post, red walks from point to point. */
-export function AtRest({ walk }: { walk: Walk }) {
+export function AtRest({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
+  const part = useRef<HTMLDetailsElement>(null);
+  useOpened(part, opened, ["at_rest"]);
   const [open, setOpen] = useState(false);
   const contacts = walk.moment.contacts;
   const [how, setHow] = useState(contacts.find((c) => c.kind === "switch")?.id ?? "off");
@@ -18,6 +21,7 @@ export function AtRest({ walk }: { walk: Walk }) {
   ];
   return (
     <details
+      ref={part}
       className="mt-3 rounded-lg border border-rule bg-plate px-3"
       onToggle={(e) => setOpen(e.currentTarget.open)}
     >

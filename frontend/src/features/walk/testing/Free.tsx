@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Button } from "../../../ui/Button";
 import { OneOf } from "../../../ui/OneOf";
 import { TextField } from "../../../ui/TextField";
@@ -6,6 +6,7 @@ import { wrongWith } from "../../../ui/told/wrong";
 import { useFreePoint, type Walk } from "../api";
 import { BigEntry } from "../card/BigEntry";
 import { PointPick } from "../card/PointPick";
+import { type LeadsOn, useOpened } from "../opened";
 import { type Reading, useWalkActs } from "../useWalkActs";
 
 type What = Reading["quantity"] | "moved" | "bench";
@@ -43,7 +44,12 @@ const SAYS: Record<What, string> = {
 };
 
 /** Any two points, in any order, and what is no drop: as easy as following the walk. */
-export function Free({ walk }: { walk: Walk }) {
+export function Free({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
+  const part = useRef<HTMLDetailsElement>(null);
+  useOpened(part, opened, ["elsewhere", "bench"]);
+  useEffect(() => {
+    if (opened?.what === "bench") setWhat("bench");
+  }, [opened]);
   const { take } = useWalkActs(walk);
   const points = walk.points;
   const [red, setRed] = useState(points[0]?.id ?? "");
@@ -84,7 +90,7 @@ export function Free({ walk }: { walk: Walk }) {
     />
   );
   return (
-    <details className="mt-3 rounded-lg border border-rule bg-plate px-3">
+    <details ref={part} className="mt-3 rounded-lg border border-rule bg-plate px-3">
       <summary className="min-h-11 py-3 font-bold">Measure anything else</summary>
       <div className="space-y-2 pb-3">
         <OneOf

@@ -148,6 +148,24 @@ class Judgement:
         return self.conclusion.conditions
 
     @property
+    def rests_on(self) -> tuple[str, ...]:
+        """The ids of the readings that the conclusion rests on, in the order they were taken."""
+        made, judged = self.conclusion, self.concluded.judged
+        if made.headline in ("not_read", "no_current", "too_close"):
+            return ()
+        parts = [*(made.sides or {}).values(), *([made.together] if made.together else [])]
+        over = [p for p in parts if p.verdict in ("over", "over_as_ran")]
+        held = {r for part in over or parts for r in part.readings}
+        held |= {r for each in made.found for r in each.readings}
+        if made.headline == "open":
+            held = {r for each in made.found for r in each.readings}
+        elif judged is not None:
+            held |= set(judged.moment.clamped)
+        named = held if not made.contradicting else set(made.contradicting)
+        taken = [o.reading for o in self.observed.each] + [s.reading for s in self.observed.screens]
+        return tuple(r for r in dict.fromkeys(taken) if r in named)
+
+    @property
     def found(self) -> tuple[str, ...]:
         """The pieces that no circuit with these readings can acquit, by id."""
         return tuple(f.piece for f in self.conclusion.found)
