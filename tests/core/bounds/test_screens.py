@@ -189,7 +189,7 @@ def test_dark_with_the_load_on_may_be_a_bad_joint_too() -> None:
 # A wire tried
 
 BRIDGE = Trial(
-    id="t", moment="on", kind="bridge", start=AT["W"], end="back", ohm=0.01, outcome="better",
+    id="t", moment="on", kind="bridge", start=AT["W"], end="back", ohm=0.01, outcome="right",
 )  # fmt: skip
 ON = Moment(id="on", scenario="rested", loads={"l": "running"})
 
