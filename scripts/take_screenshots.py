@@ -72,18 +72,18 @@ def bring_log(page: Page) -> None:
 def bring_in(page: Page) -> None:
     """Show what a job file holds before it is kept."""
     demo = Path(__file__).parent.parent / "src" / "spare_margin" / "data" / "demo"
-    page.get_by_role("button", name="Bring in a job file").click()
+    page.get_by_role("button", name="Import a job file").click()
     page.get_by_label("Job file", exact=True).set_input_files(demo / "2-tourer-linnet.json")
     page.get_by_label("What the file holds").wait_for()
 
 
 def type_a_run(page: Page) -> None:
     """A run half typed, with a size that there is not."""
-    page.get_by_label("one more run, as one line").fill(
+    page.get_by_label("next run, as one line").fill(
         '[Panel bar] > fuse 5 > 1.5 mm2 3 m > pin > load "Dial" 0.5 A > 1.7 mm2 3 m > [Re'
     )
-    page.get_by_label("one more run, as one line").press("End")
-    page.get_by_label("one more run, as one line").press_sequentially("t")
+    page.get_by_label("next run, as one line").press("End")
+    page.get_by_label("next run, as one line").press_sequentially("t")
     page.get_by_label("What could stand here").wait_for()
 
 
@@ -101,7 +101,7 @@ def explain(page: Page) -> None:
 
 def acknowledge(page: Page) -> None:
     """Take note of every caution."""
-    page.get_by_role("button", name="I have taken note").click()
+    page.get_by_role("button", name="I have read these").click()
     page.get_by_role("button", name="Keep").first.wait_for()
 
 
@@ -114,7 +114,7 @@ def judge(page: Page) -> None:
         ("volts between the clamps", "11.85"),
     ):
         page.get_by_label(label, exact=True).fill(value)
-    page.get_by_role("button", name="Keep and judge").click()
+    page.get_by_role("button", name="Save and check").click()
     page.get_by_text("the clamp itself is a fault").wait_for()
 
 

@@ -70,7 +70,7 @@ function Frame() {
       )}
       {kept && (
         <p role="status" className="dots-close p-2 text-center font-bold">
-          The program does not answer: this is what this device kept of it.
+          Spare Margin is not responding. You are looking at the copy saved on this device.
         </p>
       )}
       {known ? (

@@ -33,7 +33,7 @@ def line(page: Page) -> Locator:
 
 def test_a_craft_from_nothing_by_keyboard_alone(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("button", name="Draw up a new job").focus()
+    page.get_by_role("button", name="New job").focus()
     page.keyboard.press("Enter")
     page.keyboard.type("Yawl Teasel")
     for _ in range(5):
@@ -99,7 +99,7 @@ def test_columns_by_keyboard_and_mouse(page: Page) -> None:
     page.get_by_role("button", name="Take Switch out").click()
     expect(page.locator("[data-head]")).to_have_count(len(before))
     expect_columns(page, before)
-    page.get_by_role("button", name="As one line").click()
+    page.get_by_role("button", name="Edit as text").click()
     page.keyboard.press("End")
     text = line_of_run(page).input_value()
     line_of_run(page).fill(text.replace("fuse 10 A", "fuse 15 A"))
@@ -146,8 +146,8 @@ def test_a_number_explains_itself_and_limits_stand_side_by_side(page: Page) -> N
     expect(page.get_by_text("limits: By duty")).to_be_visible()
     page.get_by_role("button", name="Pump feed").click()
     expect(page.get_by_role("table", name="What if")).to_contain_text("one size up")
-    page.get_by_label("pin its allowance").fill("50m")
-    page.get_by_label("pin its allowance").press("Enter")
+    page.get_by_label("Fixed allowance").fill("50m")
+    page.get_by_label("Fixed allowance").press("Enter")
     expect(page.get_by_text("pinned by hand").first).to_be_visible()
 
 
@@ -156,16 +156,18 @@ def test_a_scenario_is_made_and_a_start_is_seen(page: Page) -> None:
     page.get_by_role("button", name="New").click()
     form = page.get_by_role("dialog")
     form.get_by_label("name").fill("Frosty night")
-    form.get_by_label("air around the wires").fill("warm")
-    form.get_by_role("button", name="Keep").click()
+    form.get_by_label("air temperature at the wires").fill("warm")
+    form.get_by_role("button", name="Save").click()
     expect(form.get_by_role("alert")).to_contain_text("is not understood")
-    form.get_by_label("air around the wires").fill("14 °F")
+    form.get_by_label("air temperature at the wires").fill("14 °F")
     form.get_by_label("starting, \u00d74").first.check()
-    form.get_by_role("button", name="Keep").click()
+    form.get_by_role("button", name="Save").click()
     expect(page.get_by_role("button", name=re.compile("^Frosty night"))).to_contain_text(
         "1 starting"
     )
-    expect(page.get_by_role("region", name="Who loads what")).to_contain_text("Frosty night")
+    expect(page.get_by_role("region", name="Current through the shared wiring")).to_contain_text(
+        "Frosty night"
+    )
     page.get_by_role("button", name="Take Frosty night out").click()
     expect(page.get_by_role("button", name=re.compile("^Frosty night"))).to_have_count(0)
 
@@ -185,7 +187,7 @@ def test_every_number_opens_its_working_by_keyboard_too(page: Page) -> None:
     page.goto(f"{ORRIN}/craft")
     page.get_by_text("as a table").click()
     for region, says in (
-        ("Runs, least spare first", "predicted"), ("Who loads what", "Stern capstan"),
+        ("Runs, least spare first", "predicted"), ("Current through the shared wiring", "Stern capstan"),
         ("What would help most", "the current taken to stay"), ("Copper by size", "g/(m·mm²)"),
         ("While motors start", "more lost on the way"),
     ):  # fmt: skip
@@ -206,7 +208,7 @@ def test_what_the_job_says_of_itself_is_undone(page: Page) -> None:
     change.click()
     page.get_by_label("job", exact=True).fill("Barge Sorrel")
     page.get_by_label("nominal voltage").select_option("24")
-    page.get_by_role("button", name="Keep").click()
+    page.get_by_role("button", name="Save").click()
     expect(heading).to_have_text("Barge Sorrel")
     expect(facts).to_contain_text(", 24 V,")
     page.get_by_role("button", name="Undo").last.click()
@@ -220,7 +222,7 @@ def test_the_source_is_checked_and_offered_to_the_model(page: Page) -> None:
     page.get_by_label("volts on the posts").fill("12.02")
     page.get_by_label("current that flows").fill("24")
     page.get_by_label("volts between the clamps").fill("all")
-    page.get_by_role("button", name="Keep and judge").click()
+    page.get_by_role("button", name="Save and check").click()
     expect(page.get_by_role("alert")).to_contain_text("is not understood")
     page.get_by_label("volts between the clamps").fill("11,85")
     page.keyboard.press("Enter")
@@ -259,7 +261,7 @@ def test_tables_take_csv_whole_or_not_at_all(page: Page, tmp_path: Path) -> None
     expect(page.get_by_role("row", name=re.compile("by-duty-own-1"))).to_have_count(4)
     page.get_by_role("button", name="Change by-duty-own-1|ordinary|any").click()
     page.get_by_label("feed V").fill("0,4")
-    page.get_by_role("button", name="Keep").click()
+    page.get_by_role("button", name="Save").click()
     expect(page.get_by_role("row", name=re.compile("by-duty-own-1.*ordinary"))).to_contain_text(
         "0.4"
     )
@@ -271,7 +273,7 @@ def test_units_and_words_are_those_that_are_set(page: Page) -> None:
         ("lengths", "feet"),
         ("volts below 1 V", "as millivolts, 140"),
         ("decimal mark", "comma, 0,5"),
-        ("the way back is called", "ground"),
+        ("word for the return side", "ground"),
     ):
         with page.expect_response("**/settings"):
             page.get_by_label(label).select_option(choice)
@@ -292,11 +294,11 @@ def test_units_and_words_are_those_that_are_set(page: Page) -> None:
 @hand
 def test_a_run_is_typed_in_the_hand(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("button", name="Draw up a new job").click()
+    page.get_by_role("button", name="New job").click()
     page.get_by_label("job", exact=True).fill("Pedlar van")
-    page.get_by_role("button", name="Start drawing").click()
+    page.get_by_role("button", name="Create job").click()
     page.get_by_label("or start from").select_option("Cabin fan off a panel")
-    page.get_by_role("button", name="Draw it").click()
+    page.get_by_role("button", name="Add run").click()
     expect(page.get_by_role("link", name="Cabin fan")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= HAND[0]
     page.get_by_role("link", name="Cabin fan").click()

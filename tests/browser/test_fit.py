@@ -68,7 +68,7 @@ def test_what_others_share_folds_where_there_is_no_room(page: Page, job: str) ->
     expect(trunks).to_have_count(0)
     heads = page.locator("[data-head]")
     expect(heads.filter(has_text="Switch").first).to_be_visible()
-    page.get_by_role("button", name="Fold it to fit").click()
+    page.get_by_role("button", name="Collapse to fit").click()
     expect(trunks).to_have_count(2)
 
 
@@ -98,7 +98,7 @@ def test_a_run_of_two_dozen_pieces_of_its_own_folds_until_all_of_it_is_in_sight(
     )
     folds.nth(1).click()
     expect(folds).to_have_count(0)
-    page.get_by_role("button", name="Fold it to fit").click()
+    page.get_by_role("button", name="Collapse to fit").click()
     expect(folds).to_have_count(6)
 
 

@@ -32,7 +32,7 @@ class Thumb:
             self.tap(box)
         self.type(text)
         with self.page.expect_response(re.compile("/readings$")):
-            self.tap(self.page.get_by_role("button", name="Keep").first)
+            self.tap(self.page.get_by_role("button", name="Save").first)
 
 
 def begun(page: Page, name: str = "Sump pump", what: str = "Pump") -> Thumb:
@@ -42,7 +42,7 @@ def begun(page: Page, name: str = "Sump pump", what: str = "Pump") -> Thumb:
     expect(page.get_by_label("what is it called?")).to_be_focused()
     thumb.type(name)
     thumb.tap(page.get_by_role("button", name=what, exact=True))
-    thumb.tap(page.get_by_role("button", name="I have taken note"))
+    thumb.tap(page.get_by_role("button", name="I have read these"))
     return thumb
 
 
@@ -114,7 +114,7 @@ def test_a_bad_ground_is_found_by_splitting(page: Page) -> None:
     thumb = begun(page)
     thumb.figure("The current of Sump pump", "4.6")
     thumb.figure("The whole return", "0.92")
-    ask = page.get_by_role("region", name="Where can you touch it in between?")
+    ask = page.get_by_role("region", name="Where can you get a probe on it in between?")
     expect(ask).to_contain_text("between Sump pump \u2212 and Battery \u2212 post")
     thumb.tap(ask.get_by_role("button", name="Ground stud"))
     # Two points tapped on the picture are measured.
@@ -158,7 +158,7 @@ def test_a_tripped_breaker_is_found_at_rest_and_cautioned(page: Page) -> None:
     thumb.figure("Cabin heater + to Battery \u2212 post", "0.0")
     with page.expect_response(re.compile("/walk/splits$")):
         thumb.tap(page.get_by_role("button", name="Breaker", exact=True))
-    thumb.tap(page.get_by_text("Sweep it at rest"))
+    thumb.tap(page.get_by_text("Find an open, load off"))
     for point, volts in (("Breaker, in", "12.6"), ("Breaker, out", "0.0")):
         box = page.get_by_label(f"{point} at rest, volts")
         box.fill(volts)
@@ -174,8 +174,8 @@ def test_a_tripped_breaker_is_found_at_rest_and_cautioned(page: Page) -> None:
 def test_axe_finds_nothing_while_measuring_first(page: Page) -> None:
     thumb = begun(page)
     thumb.figure("The current of Sump pump", "4.6")
-    for words in ("Measure anything else", "Try something out", "Sweep it at rest",
-                  "Seen or heard", "With a stand-in load", "why this one, and how"):  # fmt: skip
+    for words in ("Measure anything else", "Try something out", "Find an open, load off",
+                  "Seen or heard", "Use a test load", "why this reading, and how"):  # fmt: skip
         page.get_by_text(words, exact=False).first.click()
     expect(page.get_by_label("Battery + post at rest, volts")).to_be_visible()
     expect(page.get_by_test_id("stand-in")).to_be_visible()
@@ -192,7 +192,7 @@ def test_what_lies_between_is_filled_in_on_the_card(page: Page, site: str) -> No
     thumb.tap(page.get_by_role("button", name="Measure at Battery + post"))
     thumb.tap(page.get_by_role("button", name="Measure at Sump pump +"))
     expect(page.get_by_role("region", name="The whole feed", exact=True)).to_be_visible()
-    thumb.tap(page.get_by_text("why this one, and how"))
+    thumb.tap(page.get_by_text("why this reading, and how"))
     page.get_by_label("what lies between").select_option("conductor")
     page.get_by_label("size", exact=True).fill("2.5")
     page.get_by_label("length", exact=True).fill("lots")
@@ -215,7 +215,7 @@ def test_what_lies_between_is_filled_in_on_the_card(page: Page, site: str) -> No
 @hand
 def test_a_run_is_built_by_tapping_its_pieces(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("button", name="Draw up a new job").click()
+    page.get_by_role("button", name="New job").click()
     page.get_by_label("job", exact=True).fill("Skiff Sedge")
     page.keyboard.press("Enter")
     page.get_by_text("Tap its pieces in order, or type them below").click()
@@ -230,6 +230,6 @@ def test_a_run_is_built_by_tapping_its_pieces(page: Page) -> None:
     expect(page.get_by_label("the first run, as one line")).to_have_value(
         'fuse 15 > 2.5 mm² 3.5 m > pin > load "Deck wash" ? > pin > wire'
     )
-    page.get_by_role("button", name="Draw it", exact=True).click()
+    page.get_by_role("button", name="Add run", exact=True).click()
     expect(page.get_by_role("link", name="Run sheet")).to_be_visible()
-    expect(page.get_by_label("one more run, as one line")).to_have_value("")
+    expect(page.get_by_label("next run, as one line")).to_have_value("")

@@ -41,7 +41,7 @@ def test_a_walk_goes_on_out_of_reach(phone: Page, site: str) -> None:
     kept = phone.get_by_text("this is what this device kept of it")
     expect(kept).to_be_visible()
     box.fill("2.61")
-    phone.get_by_role("button", name="Keep").first.click()
+    phone.get_by_role("button", name="Save").first.click()
     expect(phone.get_by_text("1 entry waits on this device")).to_be_visible()
     phone.reload()
     expect(phone.get_by_text("1 entry waits on this device")).to_be_visible()

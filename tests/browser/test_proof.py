@@ -58,11 +58,11 @@ def test_from_the_plan_to_a_signed_proof_on_paper(page: Page, site: str) -> None
     ring = page.get_by_role("row").filter(has_text="Across Ring at bus")
     expect(ring).to_contain_text("over")
     expect(ring).to_contain_text("within")
-    left = page.get_by_label("left undone, and why")
+    left = page.get_by_label("work left, and why")
     left.fill("The pump's own plug; the owner wants a new one first.")
     left.press("Tab")
-    page.get_by_role("button", name="Keep").click()
-    expect(page.get_by_role("button", name="Keep")).to_have_count(0)
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("button", name="Save")).to_have_count(0)
     signs(page)
     clean(page)
     page.reload()
@@ -81,7 +81,7 @@ def test_from_the_plan_to_a_signed_proof_on_paper(page: Page, site: str) -> None
 
 def signs(page: Page) -> None:
     """The customer signs with a finger."""
-    page.get_by_role("button", name="Sign: I took it over").click()
+    page.get_by_role("button", name="Sign as customer").click()
     expect(page.get_by_label("name", exact=True)).to_have_value("Ingrid Solberg")
     pad = page.get_by_label(re.compile("^Sign here"))
     pad.scroll_into_view_if_needed()
@@ -116,16 +116,16 @@ def test_a_file_of_a_job_that_is_here_is_added_to_it(page: Page, site: str, tmp_
     newer = tmp_path / "newer.json"
     newer.write_text(json.dumps(said), encoding="utf-8")
     page.goto("/")
-    page.get_by_role("button", name="Bring in a job file").click()
+    page.get_by_role("button", name="Import a job file").click()
     file = page.get_by_label("Job file", exact=True)
     file.set_input_files(same)
     told = page.get_by_role("dialog").get_by_role("status")
     expect(told).to_contain_text("is here already, the very same.")
-    expect(page.get_by_role("button", name="Add it to the job here")).to_have_count(0)
+    expect(page.get_by_role("button", name="Merge into the job here")).to_have_count(0)
     file.set_input_files(newer)
     expect(told).to_contain_text("The file is newer: it adds 1 reading.")
     clean(page)
-    page.get_by_role("button", name="Add it to the job here").click()
+    page.get_by_role("button", name="Merge into the job here").click()
     expect(page).to_have_url(re.compile(f"{MARRAM}$"))
     ids = [r["id"] for r in page.request.get(f"{site}{TAP}/file").json()["readings"]]
     assert ids[-1] == "from-the-other-laptop"

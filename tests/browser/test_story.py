@@ -137,7 +137,7 @@ def test_the_same_in_the_hand(page: Page) -> None:
         read(page, f"as left, {name}", typed)
     clamp(page, "as left", "5.4")
     expect(verdict(page)).to_contain_text("within")
-    expect(page.get_by_role("contentinfo")).to_contain_text("closes within the meter's doubt")
+    expect(page.get_by_role("contentinfo")).to_contain_text("adds up within meter accuracy")
     assert min(button_heights(page)) >= 30
     wide = page.evaluate("document.documentElement.scrollWidth")
     assert wide <= HAND[0], "nothing may stick out sideways"
@@ -156,7 +156,7 @@ def test_an_edit_is_tried_while_typing_and_kept_on_enter(page: Page) -> None:
     length.press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("too small. Accepted: above 0")
     expect(length).to_have_value("-2")
-    page.get_by_label("the drawing was wrong: correct it as found").check()
+    page.get_by_label("The drawing was wrong: correct the as-found wiring").check()
     length.fill("12 ft")
     # Its what-if is answered before Enter: the correction must not become the repair it shows.
     expect(page.get_by_role("status", name="What if")).to_contain_text("What if: not kept yet")
@@ -282,7 +282,7 @@ def test_scenarios_toggles_and_the_address(page: Page) -> None:
     expect(page.get_by_role("switch", name="Tap pump")).to_have_attribute("aria-checked", "false")
     page.reload()
     expect(page.get_by_role("switch", name="Tap pump")).to_have_attribute("aria-checked", "false")
-    page.get_by_role("button", name="back to the scenario").click()
+    page.get_by_role("button", name="Reset to scenario").click()
     expect(page.get_by_role("switch", name="Tap pump")).to_have_attribute("aria-checked", "true")
 
 
@@ -293,16 +293,16 @@ def test_bring_in_a_job_file_look_first_then_all_or_nothing(page: Page, tmp_path
     (tmp_path / "bad.json").write_text(json.dumps(bad))
     (tmp_path / "good.json").write_text(json.dumps(loop(title="Locker fan")))
     page.goto("/")
-    page.get_by_role("button", name="Bring in a job file").click()
+    page.get_by_role("button", name="Import a job file").click()
     page.get_by_label("Job file", exact=True).set_input_files(tmp_path / "bad.json")
     expect(page.get_by_role("alert")).to_contain_text("elements[1].length_m")
-    expect(page.get_by_role("button", name="Put it on the shelf")).to_be_disabled()
+    expect(page.get_by_role("button", name="Import it")).to_be_disabled()
     page.get_by_label("Job file", exact=True).set_input_files(tmp_path / "good.json")
     expect(page.get_by_label("What the file holds")).to_contain_text("Load l")
-    page.get_by_role("button", name="Put it on the shelf").click()
+    page.get_by_role("button", name="Import it").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Load l")
     with page.expect_download() as download:
-        page.get_by_label("Take the job out as a file").click()
+        page.get_by_label("Download job file").click()
     assert json.loads(download.value.path().read_text())["title"] == "Locker fan"
     page.get_by_role("link", name="Shelf").click()
     page.get_by_role("button", name="Put Locker fan away").click()

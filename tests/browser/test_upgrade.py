@@ -23,7 +23,7 @@ def clean(page: Page) -> None:
 @both
 def test_from_the_guilty_piece_to_a_ticked_work_order(page: Page) -> None:
     page.goto(MARRAM)
-    page.get_by_role("link", name="Upgrade bench").click()
+    page.get_by_role("link", name="Repairs and upgrades").click()
     expect(page.get_by_test_id("recommended")).to_contain_text("Clean Ring at bus: enough")
     clean(page)
     expect(page.get_by_test_id("candidate mend-tap-ring")).to_contain_text("recommended")
@@ -41,9 +41,9 @@ def test_from_the_guilty_piece_to_a_ticked_work_order(page: Page) -> None:
     page.get_by_role("link", name="Work order").click()
     expect(page.get_by_role("heading", name="Work order: Tap pump")).to_be_visible()
     done = page.get_by_test_id("ticked")
-    expect(page.get_by_text("Take note of the cautions first.")).to_be_visible()
+    expect(page.get_by_text("Read the cautions first.")).to_be_visible()
     steps = page.get_by_role("region", name="Steps")
-    for caution in steps.get_by_role("checkbox", name=re.compile("^I have taken note")).all():
+    for caution in steps.get_by_role("checkbox", name=re.compile("^I have read these")).all():
         caution.check()
     first = steps.get_by_role("checkbox", name=re.compile("^Switch off"))
     first.check()
@@ -100,7 +100,7 @@ def test_a_whole_craft_is_sized_and_taken(page: Page) -> None:
     expect(status).to_contain_text("Proven: no other sizes")
     expect(status).to_contain_text("Second best")
     clean(page)
-    page.get_by_role("button", name="Take these sizes as the plan").click()
+    page.get_by_role("button", name="Plan these sizes").click()
     expect(notices(page)).to_contain_text("Planned: the sizes that were found.")
     notices(page).get_by_role("button", name="Undo").click()
     expect(notices(page)).to_contain_text("Undone")
@@ -120,7 +120,7 @@ def test_a_craft_is_put_right_run_by_run(page: Page) -> None:
     expect(part.get_by_role("status")).to_contain_text("2 repairs")
     expect(part.get_by_role("listitem").first).to_contain_text("Clean Ring at bus")
     clean(page)
-    part.get_by_role("button", name="Take all of these as the plan").click()
+    part.get_by_role("button", name="Plan all of these").click()
     expect(notices(page)).to_contain_text("Planned: the repairs, run by run.")
     notices(page).get_by_role("button", name="Undo").click()
     expect(notices(page)).to_contain_text("Undone")

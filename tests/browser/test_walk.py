@@ -16,9 +16,9 @@ RADIO = f"{ORRIN}/walk?run=radio&scenario=rested"
 
 
 def acknowledge(page: Page) -> None:
-    expect(page.get_by_role("heading", name="Before anything else")).to_be_visible()
-    page.get_by_role("button", name="I have taken note").click()
-    expect(page.get_by_role("heading", name="Before anything else")).to_have_count(0)
+    expect(page.get_by_role("heading", name="Safety first")).to_be_visible()
+    page.get_by_role("button", name="I have read these").click()
+    expect(page.get_by_role("heading", name="Safety first")).to_have_count(0)
 
 
 def now(page: Page, site: str) -> Any:
@@ -74,7 +74,7 @@ def test_a_whole_walk_in_the_hand(page: Page, site: str) -> None:
 @hand
 def test_what_is_typed_without_a_server_waits_and_is_sent_once(page: Page, site: str) -> None:
     page.goto("/settings")
-    page.get_by_label("who measures with this device").fill("Ines")
+    page.get_by_label("measured by (this device)").fill("Ines")
     page.goto(RADIO)
     acknowledge(page)
     page.route("**/api/v1/**", lambda route: route.abort())
@@ -123,7 +123,7 @@ def test_two_phones_see_each_other_within_two_seconds(
 def test_steps_are_skipped_refused_and_read_again(page: Page, site: str) -> None:
     page.goto(RADIO)
     acknowledge(page)
-    page.get_by_text("why this one, and how").click()
+    page.get_by_text("why this reading, and how").click()
     expectation = page.get_by_role("button", name=re.compile("^expect about"))
     expectation.click()
     expect(page.get_by_role("dialog")).to_be_visible()
@@ -143,7 +143,7 @@ def test_steps_are_skipped_refused_and_read_again(page: Page, site: str) -> None
     page.get_by_label("why it is skipped").fill("fan noise")
     page.get_by_role("button", name="Skip it").click()
     expect(page.get_by_label("So far", exact=True)).to_contain_text("fan noise")
-    page.get_by_role("button", name="take it up").first.click()
+    page.get_by_role("button", name="do it now").first.click()
     expect(page.get_by_role("region", name=re.compile("^The whole"))).to_be_visible()
     page.get_by_text("Measure anything else").click()
     page.get_by_role("radio", name="Test lamp").click()
@@ -158,15 +158,15 @@ def test_steps_are_skipped_refused_and_read_again(page: Page, site: str) -> None
     free.fill("3m")
     free.press("Enter")
     expect(page.get_by_label("So far", exact=True)).to_contain_text("3m V")
-    page.get_by_text("With a stand-in load").click()
+    page.get_by_text("Use a test load").click()
     stand_in = page.get_by_test_id("stand-in")
     expect(stand_in).to_contain_text("A weaker one condemns, and clears nothing")
     for label, value in (
-        ("what it draws, A", "0.1"), ("hung on the battery: source", "12.6"),
-        ("… and across it", "12.5"), ("volts across it; 0 is a reading", "12.1"),
+        ("what it draws, A", "0.1"), ("On the battery: source voltage", "12.6"),
+        ("On the battery: voltage across it", "12.5"), ("Voltage across it (0 counts)", "12.1"),
     ):  # fmt: skip
         page.get_by_label(label).fill(value)
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Save it").click()
     expect(stand_in.get_by_role("listitem")).to_contain_text("in the connector: 12.1")
     expect(stand_in).to_contain_text("Next move its return lead")
     assert site

@@ -358,7 +358,7 @@ def test_a_run_that_is_never_on_has_no_bench() -> None:
     off = replace(
         craft, scenarios=tuple(replace(s, on=frozenset({"fan"})) for s in craft.scenarios)
     )
-    with pytest.raises(JobError, match="on in no scenario"):
+    with pytest.raises(JobError, match="off in every scenario"):
         Offers(bench(off))
 
 

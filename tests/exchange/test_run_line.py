@@ -245,8 +245,8 @@ def test_a_trunk_may_be_drawn_before_its_loads() -> None:
 @pytest.mark.parametrize(
     ("text", "says"),
     [
-        ("[Loft] > fuse 5 > load Fan 2 A > 1.5 mm2 3 m", "nothing leads from a live post"),
-        ("fuse 5 > load Fan 2 A > 1.5 mm2 3 m [Nowhere]", "nothing leads from"),
+        ("[Loft] > fuse 5 > load Fan 2 A > 1.5 mm2 3 m", "nothing connects a live post"),
+        ("fuse 5 > load Fan 2 A > 1.5 mm2 3 m [Nowhere]", "nothing connects"),
         ("fuse 5 > 1.5 mm2 3 m", "must say where it ends"),
         ("[b+] > fuse 5 [b+] > load Fan 2 A > body", "would join a point to itself"),
     ],

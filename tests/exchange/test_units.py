@@ -99,11 +99,11 @@ def test_words_follow_the_units_and_names_stay_as_they_were_typed(use: Use) -> N
     document["elements"][4]["name"] = "Ring 2.5 return stud"
     found = Finding("coarse", piece="jr", facts={"allowed": 0.05, "doubt": 0.0204})
     says, _ = finding_words(found, craft_of(document))
-    assert says == "Ring 2.5 return stud may drop 50 mV; this reading is only good to 20 mV."
+    assert says == "Ring 2.5 return stud is allowed 50 mV, but this reading is only good to 20 mV."
     told, _ = finding_words(
         Finding("more_lost_than_drawn", facts={"side": "return", "volts": 1.25}), craft_of(document)
     )
-    assert told.startswith("The ground loses 1,250 V more than drawn")
+    assert told.startswith("The ground drops 1,250 V more than calculated")
     assert figure("1.5") == "1,5"
 
 

@@ -11,6 +11,7 @@ from spare_margin.service.job.caches import Caches
 from spare_margin.service.records import listing
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store.file.database import connect
+from spare_margin.store.records import Asked
 from spare_margin.web.app import create_app
 from tests.conftest import Document
 from tests.web.test_api import MARRAM, take
@@ -172,3 +173,26 @@ def test_who_waits_for_another_waits_no_longer_than_he_may() -> None:
     over.set()
     first.join()
     assert caches.solved("k", make) == 7
+
+
+def test_a_list_that_waits_for_nothing_shows_everything(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A job that is worked out while the list is read: counted as waiting, or shown."""
+    database = tmp_path / "jobs.sqlite3"
+    fill_with_demo(database)
+    connection = connect(database)
+    plain = listing.records.search
+
+    def slow(*asked: object) -> object:
+        found = plain(*asked)  # type: ignore[arg-type]
+        connection.execute("UPDATE job SET shown = '{}' WHERE shown IS NULL")
+        return found
+
+    monkeypatch.setattr(listing.records, "search", slow)
+    try:
+        page = listing.listed(connection, Asked(), 0)
+        assert any(stands is None for _, stands in page.rows)
+        assert page.waiting > 0
+    finally:
+        connection.close()

@@ -398,7 +398,7 @@ def test_a_change_on_an_old_sheet_is_a_conflict(demo: FlaskClient) -> None:
     change(demo, shown, "tap-wire", length="6", correct=True)
     again = change(demo, shown, "tap-wire", length="7", correct=True)
     assert again.status_code == 409
-    assert "changed elsewhere" in again.json["detail"]
+    assert "Someone else changed" in again.json["detail"]
 
 
 @pytest.mark.parametrize(

@@ -52,7 +52,7 @@ def test_joints_of_both_sides_may_eat_a_round_trip(client: FlaskClient) -> None:
     client.post(f"{job}/details", json={"limit_set": "percent"})
     drawn(client, job, 'fuse 100 > 16 mm2 2 m > pin > load "Winch" 90 A > pin > 16 mm2 2 m > ring')
     for side in sheet(client, job)["run"]["sides"]:
-        assert "Nothing is left for copper" in side["eaten"]
+        assert "Nothing is left for the wire" in side["eaten"]
         assert "Fuse 100 A" in side["eaten"]
         assert side["eaten"].count("Pin") == 2
 
@@ -112,8 +112,8 @@ def test_a_load_that_stalls_says_what_would_allow_it(client: FlaskClient) -> Non
     drawn(client, job, '0.5 mm2 20 m > converter "Cold box" 90 W > 0.5 mm2 20 m')
     seen = craft(client, job)["runs"][0]
     assert (seen["verdict"], seen["spare_v"]) == ("over", None)
-    assert "would just allow it" in seen["says"]
-    assert "would just allow it" in sheet(client, job)["trouble"]
+    assert "is the most that would work" in seen["says"]
+    assert "is the most that would work" in sheet(client, job)["trouble"]
 
 
 def test_a_load_that_drops_out_is_told(client: FlaskClient) -> None:

@@ -103,7 +103,7 @@ def test_a_run_line_is_read_as_it_is_typed(client: FlaskClient) -> None:
     [
         ("fuse 15 > what", "text", "is not understood"),
         ("", "text", "no piece"),
-        ("[Nowhere] > 2.5 mm2 3 m > load Fan 2 A > 2.5 mm2 3 m", "line", "nothing leads"),
+        ("[Nowhere] > 2.5 mm2 3 m > load Fan 2 A > 2.5 mm2 3 m", "line", "nothing connects"),
         ("2.5 mm2 -3 m > load Fan 2 A > 2.5 mm2 3 m", "text", "no length"),
         ("2.5 mm2 3 m > load Fan 0 A > 2.5 mm2 3 m", "text", "no load"),
     ],
@@ -199,7 +199,7 @@ def test_how_a_run_is_judged_is_no_repair(demo: FlaskClient) -> None:
     ring = next(c for c in answer["run"]["columns"] if c["id"] == "tap-ring")
     assert ring["allowance_v"] == pytest.approx(0.04)
     assert ring["form"]["pinned"] == "0.04 V"
-    assert "pinned by hand" in ring["allowance_why"]
+    assert "set by hand" in ring["allowance_why"]
 
 
 def test_details_and_a_craft_of_another_voltage(client: FlaskClient) -> None:

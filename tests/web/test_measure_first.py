@@ -158,7 +158,7 @@ def test_what_is_typed_means_something_at_once_and_is_not_kept(client: FlaskClie
     answered(client, job, {"current": "4.6"})
     across = {"red": "feed-terminal", "black": "return-terminal"}
     for typed, says, good in (
-        ("12.3", "Within", True), ("11.0", "more than it may", False), ("OL", "range", None),
+        ("12.3", "Within", True), ("11.0", "more than allowed", False), ("OL", "range", None),
     ):  # fmt: skip
         means = client.get(f"{job}/walk/means", query_string={**across, "typed": typed}).json
         assert says in means["says"]
@@ -269,7 +269,10 @@ def test_other_ways_of_testing_are_kept_as_what_they_are(client: FlaskClient) ->
     assert readings[-3]["leads_ohm"] == pytest.approx(0.3)
     assert readings[-1]["moved"] == "u2"
     says = [f["says"] for f in walk(client, job)["findings"]]
-    assert any(s.startswith("Moving Sump pump \u2212 to Battery \u2212 post took it") for s in says)
+    assert any(
+        s.startswith("Moving Sump pump \u2212 to Battery \u2212 post changed the reading")
+        for s in says
+    )
     for more, field in (
         ({"quantity": "ohms", "leads": "40"}, "leads"), ({"moved": "w9"}, "moved"),
         ({"quantity": "kelvin", "beside": "cold"}, "beside"),

@@ -31,7 +31,7 @@ def test_the_demo_is_proved_and_says_what_was_won(demo: FlaskClient) -> None:
     proof = demo.get(f"{JOB}/proof").json
     assert (proof["run"], proof["outcome"]) == ("lift", "passed")
     assert all(c["holds"] for c in proof["conditions"])
-    assert "more; 70 W less is burnt in the wiring" in proof["won"]
+    assert "more; 70 W less wasted as heat in the wiring" in proof["won"]
     lug = next(r for r in proof["readings"] if "Rear lug" in r["what"])
     assert (lug["before_verdict"], lug["after_verdict"]) == ("over", "within")
     assert lug["after"] == pytest.approx(lug["expected"], abs=0.002)
@@ -207,7 +207,7 @@ def test_the_hand_over_sheet_says_it_all(demo: FlaskClient) -> None:
     for said in (
         "Quayside Electrics", "Show truck Dunlin", "Saltmarsh Players", "Stage lift crawls",
         "By duty", "Stage lift: Proved", "0.5910 V", "0.0215 V", "Rear lug: remade",
-        "licensed practice come first", "Mads Ottesen, 2026-05-20", "Took it over",
+        "licensed practice come first", "Mads Ottesen, 2026-05-20", "Accepted by",
     ):  # fmt: skip
         assert said in text, said
 

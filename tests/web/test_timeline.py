@@ -30,7 +30,7 @@ def test_a_job_from_taking_in_to_the_signature(demo: FlaskClient) -> None:
     assert "no joint is hot" in noted
     assert "at the battery" in noted
     assert told[-1][1] == "Put on the shelf here."  # from its file, after all that
-    assert told[-2] == ("Mads Ottesen", "Stage lift: signed, did the work; proved.")
+    assert told[-2] == ("Mads Ottesen", "Stage lift: signed as installer; proved.")
 
 
 def test_undone_changes_and_withdrawn_readings_stay_in_it(demo: FlaskClient) -> None:

@@ -201,7 +201,7 @@ def test_what_is_kept_stays_and_prices_count(demo: FlaskClient) -> None:
     wires = demo.get(f"{SISKIN}/sizing").json["wires"]
     made = sized(demo, keep=[w["id"] for w in wires])
     assert made["state"] == "impossible"  # as it is, the feed is over: nothing may change it
-    assert made["says"].startswith("No sizes keep every ceiling.")
+    assert made["says"].startswith("No sizes meet every limit.")
     priced = sized(demo, objective="price")
     assert (priced["state"], priced["unit"]) == ("done", "money")
 

@@ -91,9 +91,9 @@ def test_a_fire_hazard_says_so_whatever_its_words() -> None:
     [
         ({"comma": True}, "swapped", "0,312 V"),
         ({"volts": "mV"}, "swapped", "312 mV"),
-        ({"back_word": "ground"}, "more_lost_than_drawn", "The ground loses 0.312 V"),
-        ({}, "more_lost_than_drawn", "The return loses 0.312 V"),
-        ({"comma": True}, "low_current", "2,10 A flow where 4,60 A"),
+        ({"back_word": "ground"}, "more_lost_than_drawn", "The ground drops 0.312 V"),
+        ({}, "more_lost_than_drawn", "The return drops 0.312 V"),
+        ({"comma": True}, "low_current", "2,10 A flows; 4,60 A is expected"),
         ({}, "bench_current", "On the bench Deck lamp draws 2.10 A at 0.312 V, where 2.40 A"),
     ],
 )

@@ -187,7 +187,7 @@ def test_a_moment_is_one_line() -> None:
         CRAFT,
     )
     assert said == (
-        f"{scenario.name} · Deck lamp commanded, does not run · 12 min · charger off · spare return"
+        f"{scenario.name} · Deck lamp switched on, not running · 12 min · charger off · spare return"
     )
     many = craft_by(*[f'fuse 5 > 1 mm² 1 m > heater "H{i}" 5 W at 12 V > ring' for i in range(6)])
     running: dict[str, LoadState] = {x.id: "running" for x in many.loads}
@@ -246,7 +246,7 @@ def test_a_verdict_is_said_with_its_side_and_its_piece() -> None:
         return reading(red, black, value, **{"scenario": "rested", **more})
 
     flat = judged(CRAFT, [volts_("live", "back", 12.5)])
-    assert judgement_words(flat, CRAFT).startswith("Not judged yet")
+    assert judgement_words(flat, CRAFT).startswith("No verdict yet")
     assert shown_verdict(flat) == "not_measured"
     dead = judged(CRAFT, [
         volts_("live", "back", 12.5), volts_(lamp.start, lamp.end, 0.0, quantity="amperes", accuracy=0.03),

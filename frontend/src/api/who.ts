@@ -5,7 +5,7 @@ const KEY = "spare-margin.who";
 /** Who measures with this device; kept with every reading taken on it. Empty: nobody said. */
 export const whoReads = (): string => kept(KEY) ?? "";
 
-/** Say who measures with this device. */
+/** Say measured by (this device). */
 export function sayWhoReads(name: string): void {
   const plain = name.trim().slice(0, 120);
   keep(KEY, plain || null);

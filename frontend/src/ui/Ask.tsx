@@ -21,7 +21,7 @@ export function Ask({ open, onClose, title, says, act, onAct }: Props) {
           <AlertDialog.Description className="mt-1 mb-4">{says}</AlertDialog.Description>
           <div className="flex flex-wrap justify-end gap-2">
             <AlertDialog.Cancel asChild>
-              <Button>Leave it</Button>
+              <Button>Cancel</Button>
             </AlertDialog.Cancel>
             <AlertDialog.Action asChild>
               <Button tone="strong" onClick={onAct}>

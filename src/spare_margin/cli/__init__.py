@@ -16,7 +16,7 @@ from spare_margin.cli.serving import demo_command, serve_command
 @click.group()
 @click.version_option(package_name="spare-margin")
 def main() -> None:
-    """Volts budgeted, measured and proven, piece by piece."""
+    """Budget, measure and prove voltage drop, piece by piece."""
 
 
 for each in (

@@ -15,4 +15,4 @@ OTHER_WIRING = (
     "The wiring this was read on is not known here: an older copy of the jobs may have been put back. "
     "Compare the wiring as it is now, then send it to that, or discard it."
 )
-MOVED_ON = "The wiring was changed elsewhere since. It is shown as it is now; type again."
+MOVED_ON = "Someone else changed the wiring. This is the current version; enter your change again."

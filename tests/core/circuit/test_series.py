@@ -86,7 +86,7 @@ def test_a_third_load_in_between_is_no_string() -> None:
     """Where currents part between two loads, neither has a loop of its own."""
     read = read_line('[Mid] > load "Third" 1 A > [Bus]', CRAFT, TABLES)
     assert read.line is not None
-    with pytest.raises(Exception, match="does not close"):
+    with pytest.raises(Exception, match="is not complete"):
         drawn(CRAFT, read.line)
 
 

@@ -54,7 +54,7 @@ def test_a_zero_current_passes_nothing() -> None:
     assert found.verdict == "not_judged"
     assert found.loaded is False
     assert found.top[0] == "l"
-    assert "the load itself" in judgement_words(found, LAMP)
+    assert "check the load" in judgement_words(found, LAMP)
 
 
 @pytest.mark.parametrize(

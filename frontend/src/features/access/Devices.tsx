@@ -61,7 +61,7 @@ function Row({ device }: { device: Device }) {
         open={asking}
         onClose={() => setAsking(false)}
         title={`Throw out ${device.name}?`}
-        says="It reads and writes no more from this moment. What it has sent stays; what still waits on it goes out only once it is paired again."
+        says="It loses access now. What it has sent stays. Entries still waiting on it are sent only if you pair it again."
         act="Throw out"
         onAct={() => out.mutate(device.id)}
       />

@@ -51,7 +51,7 @@ function OwnPairing() {
         the machine on which the program runs.
       </p>
       <Button onClick={() => leave.mutate()} disabled={leave.isPending}>
-        Pair this device no more
+        Unpair this device
       </Button>
     </section>
   );
@@ -74,11 +74,11 @@ function Door({ network }: { network: Network }) {
             <Switch.Thumb className="block size-6 rounded-full bg-ink transition-transform data-[state=checked]:translate-x-6 data-[state=checked]:bg-canvas" />
           </Switch.Root>
           <label htmlFor="door">
-            <b>Answer on the local network</b>
+            <b>Allow phones on the local network</b>
             <span className="block text-soft">
               {network.open
                 ? "Paired devices on this network can read and write. It closes when the program stops."
-                : "Closed: only this machine reads and writes the jobs."}
+                : "Off: jobs open on this computer only."}
             </span>
           </label>
         </div>

@@ -39,7 +39,7 @@ export function usePair() {
   });
 }
 
-/** Pair this device no more. */
+/** Unpair this device. */
 export function useLeave() {
   const queries = useQueryClient();
   return useMutation({

@@ -64,7 +64,7 @@ export function CheckPage() {
   return (
     <div className="min-h-full">
       <header className="flex items-center gap-1 border-b border-line bg-rail px-1 sm:px-4">
-        <Link to="/" aria-label="To the shelf" className="flex size-11 items-center justify-center">
+        <Link to="/" aria-label="Back to jobs" className="flex size-11 items-center justify-center">
           <ArrowLeft size={20} aria-hidden />
         </Link>
         <h1 className="min-w-0 flex-1 truncate font-bold">Check one load</h1>
@@ -73,7 +73,7 @@ export function CheckPage() {
       <main className="mx-auto max-w-xl px-3 pt-3 pb-8">
         <TextField
           label="what is it called?"
-          hint="as: bilge pump, cabin fan"
+          hint="e.g. bilge pump, cabin fan"
           value={asked.name}
           onChange={(name) => set({ name })}
           wrong={wrongWith(making.error, "name")}

@@ -44,7 +44,7 @@ export function AddRun({ craft }: { craft: Craft }) {
       <RunLineBox
         job={craft.job}
         stage={craft.stage}
-        label={empty ? "the first run, as one line" : "one more run, as one line"}
+        label={empty ? "the first run, as one line" : "next run, as one line"}
         value={text}
         onChange={type}
         onDraw={put}
@@ -53,7 +53,7 @@ export function AddRun({ craft }: { craft: Craft }) {
       />
       <div className="flex flex-wrap items-end gap-2">
         <Button tone="strong" disabled={!text.trim() || draw.isPending} onClick={put}>
-          Draw it
+          Add run
         </Button>
         <label className="flex items-center gap-2 text-soft">
           or start from

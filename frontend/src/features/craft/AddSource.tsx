@@ -22,7 +22,7 @@ export function AddSource({ craft }: { craft: Craft }) {
   return (
     <details className="rounded border border-line px-2">
       <summary className="min-h-11 py-3 text-soft lg:min-h-8 lg:py-1.5">
-        or a charging path: a generator, a charger, a panel
+        or add a charging path: alternator, charger or solar panel
       </summary>
       <form
         className="flex flex-wrap items-end gap-2 pb-2"
@@ -47,14 +47,14 @@ export function AddSource({ craft }: { craft: Craft }) {
         />
         <TextField
           className="w-40"
-          label="volts it holds, if known"
+          label="regulated voltage, if known"
           numeric
           value={volts}
           onChange={setVolts}
           wrong={wrongWith(draw.error, "volts")}
         />
         <Button type="submit" disabled={!name.trim() || draw.isPending}>
-          Add it, and read its path
+          Add and measure it
         </Button>
         <WrongElsewhere error={draw.error} fields={["name", "volts"]} />
       </form>

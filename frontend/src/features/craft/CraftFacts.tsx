@@ -23,7 +23,7 @@ export function CraftFacts({ craft }: { craft: Craft }) {
       { limit_set },
       {
         onSuccess: () =>
-          say("Held to other limits now.", {
+          say("Other limits now.", {
             act: { label: "Undo", run: () => details.mutate({ limit_set: before.id }) },
           }),
         onError: (error) => say(sentence(error), { bad: true }),
@@ -38,7 +38,7 @@ export function CraftFacts({ craft }: { craft: Craft }) {
   return (
     <section aria-label="The job" className="flex flex-wrap items-start gap-x-6 gap-y-2">
       <div className="min-w-0 flex-1 basis-72">
-        <p>{complaint.filter(Boolean).join(" ") || "No complaint written down."}</p>
+        <p>{complaint.filter(Boolean).join(" ") || "No complaint recorded."}</p>
         <p className="text-[13px] text-soft">
           {[craft.craft_name, craft.customer].filter(Boolean).map((word) => `${word} · `)}
           {craft.craft}, {marked(craft.nominal_v)} V, {polarity} · {sources}{" "}
@@ -98,7 +98,7 @@ function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
       .catch(complain);
   const kept = (made: Schema["DetailsKept"]) => {
     onClose();
-    say("The job is changed.", { act: { label: "Undo", run: () => undo(made) } });
+    say("Job saved.", { act: { label: "Undo", run: () => undo(made) } });
   };
   const set = (more: Partial<Schema["NewJob"]>) => setSaid((now) => ({ ...now, ...more }));
   return (

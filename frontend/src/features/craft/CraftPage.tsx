@@ -35,7 +35,7 @@ export function CraftPage() {
   if (craft.isPending) return <Opening says="Opening the craft …" />;
   if (!craft.data) {
     return (
-      <NotShown what="The craft cannot be shown" error={craft.error} to="/" way="To the shelf" />
+      <NotShown what="The craft cannot be shown" error={craft.error} to="/" way="Back to jobs" />
     );
   }
   const go = (more: { stage?: string; scenario?: string }) =>

@@ -121,7 +121,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
               worst: {run.worst_name}
             </>
           ) : (
-            "on in no scenario"
+            "off in every scenario"
           )}
         </p>
         {run.load_v !== null && (
@@ -142,7 +142,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
           tone="quiet"
           className="px-2"
           aria-label={`A second run like ${run.name}`}
-          tip="A second run like this"
+          tip="Duplicate this run"
           onClick={() => act("copy")}
         >
           <Copy size={15} aria-hidden />

@@ -158,7 +158,7 @@ function ScenarioForm({
             autoFocus={!scenario}
           />
           <TextField
-            label="air around the wires"
+            label="air temperature at the wires"
             numeric
             value={form.ambient}
             onChange={(ambient) => set({ ambient })}
@@ -177,8 +177,8 @@ function ScenarioForm({
             label="wires are"
             value={form.temperature_model}
             choices={[
-              ["self_heating", "as warm as their own current makes them"],
-              ["ambient", "as warm as the air"],
+              ["self_heating", "with self-heating"],
+              ["ambient", "air temperature"],
             ]}
             onPick={(v) => set({ temperature_model: v as typeof form.temperature_model })}
           />

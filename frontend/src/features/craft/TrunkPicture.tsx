@@ -12,10 +12,11 @@ export function TrunkPicture({ craft }: { craft: Craft }) {
   const names = new Map(craft.runs.map((r) => [r.id, r.name]));
   const scenario = craft.scenarios.find((s) => s.id === craft.scenario)?.name;
   return (
-    <section aria-label="Who loads what">
-      <h2 className="font-bold">Who loads what</h2>
+    <section aria-label="Current through the shared wiring">
+      <h2 className="font-bold">Current through the shared wiring</h2>
       <p className="mb-1 text-[13px] text-soft">
-        {scenario}: out on the left, back on the right. Thick is amperes, dark is volts lost so far.
+        {scenario}: feed on the left, {sideWord("return")} on the right. Thicker = more current,
+        darker = more voltage lost.
       </p>
       <div ref={measure}>
         {picture && (

@@ -19,5 +19,5 @@ export const BATTERIES = [
   ["flooded", "lead, flooded"],
   ["agm", "lead, AGM"],
   ["lithium", "lithium iron phosphate"],
-  ["none", "no battery: a supply"],
+  ["none", "No battery (power supply)"],
 ] as const;

@@ -10,7 +10,7 @@ interface Props {
   given: File | "ask" | null;
   onClose: () => void;
 }
-/** Bring in a job file: look at it first, then all of it or nothing. */
+/** Import a job file: look at it first, then all of it or nothing. */
 export function BringIn({ given, onClose }: Props) {
   const navigate = useNavigate();
   const picker = useRef<HTMLInputElement>(null);
@@ -41,7 +41,7 @@ export function BringIn({ given, onClose }: Props) {
     <OverSheet
       open={given !== null}
       onClose={onClose}
-      title="Bring in a job file"
+      title="Import a job file"
       says="A job as JSON, in the open format that this program also writes. Nothing is kept before you have seen it."
     >
       <input
@@ -82,7 +82,7 @@ export function BringIn({ given, onClose }: Props) {
             disabled={keep.isPending}
             onClick={() => seen && bring(seen.text, "merge")}
           >
-            Add it to the job here
+            Merge into the job here
           </Button>
         )}
         <Button
@@ -90,7 +90,7 @@ export function BringIn({ given, onClose }: Props) {
           disabled={!seen || seen.preview.errors.length > 0 || keep.isPending}
           onClick={() => seen && bring(seen.text)}
         >
-          {known ? "Keep it as another job" : "Put it on the shelf"}
+          {known ? "Import as a separate job" : "Import it"}
         </Button>
       </div>
     </OverSheet>

@@ -47,7 +47,7 @@ export function Finder({ asked, list, set }: Props) {
     <section aria-label="Find jobs" className="mb-3">
       {(craft || away === "yes") && (
         <p className="mb-2 flex flex-wrap items-baseline gap-x-4">
-          <b className="text-lg">{craft ? `All jobs of ${craft}` : "Put away"}</b>
+          <b className="text-lg">{craft ? `All jobs of ${craft}` : "Archive"}</b>
           <Link to="/" className="inline-flex min-h-11 items-center text-slate underline">
             Back to the shelf
           </Link>

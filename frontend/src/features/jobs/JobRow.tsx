@@ -91,7 +91,7 @@ export function JobRow({
         tone="quiet"
         className="relative z-10"
         aria-label={`A second job over the craft of ${job.title}`}
-        title="A second job over the same craft"
+        title="New job on the same craft"
         onClick={onCopy}
       >
         <Copy size={17} aria-hidden />
@@ -100,7 +100,7 @@ export function JobRow({
         tone="quiet"
         className="relative z-10 -ml-4"
         aria-label={job.away ? `Take ${job.title} back` : `Put ${job.title} away`}
-        title={job.away ? "Take back" : "Put away"}
+        title={job.away ? "Take back" : "Archive"}
         onClick={onMove}
       >
         {job.away ? <ArchiveRestore size={17} aria-hidden /> : <Archive size={17} aria-hidden />}

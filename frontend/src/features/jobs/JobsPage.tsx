@@ -32,7 +32,7 @@ export function JobsPage() {
       {
         onSuccess: () => {
           if (away)
-            say(`${job.title} is put away.`, {
+            say(`${job.title} archived.`, {
               act: { label: "Undo", run: () => move(job, false) },
             });
         },
@@ -42,7 +42,7 @@ export function JobsPage() {
   const copy = (job: Job) =>
     copying.mutate(job, {
       onSuccess: (made) =>
-        say(`A second job over the same craft as ${job.title}, without its readings.`, {
+        say(`New job on the same craft as ${job.title}, without its readings.`, {
           act: { label: "Open it", run: () => navigate(`/jobs/${made.id}/craft`) },
         }),
       onError,
@@ -65,7 +65,7 @@ export function JobsPage() {
         <div className="mr-auto">
           <h1 className="text-xl font-bold">Spare Margin</h1>
           <p className="text-soft">
-            {workshop || "What each piece of a loop may lose, and what it does."}
+            {workshop || "How much voltage each part of a circuit may drop, and how much it does."}
           </p>
         </div>
         <Link
@@ -75,10 +75,10 @@ export function JobsPage() {
           <Gauge size={17} aria-hidden /> Check one load
         </Link>
         <Button onClick={() => setDrawing(true)}>
-          <Pencil size={17} aria-hidden /> Draw up a new job
+          <Pencil size={17} aria-hidden /> New job
         </Button>
         <Button onClick={() => setBringing("ask")}>
-          <FileUp size={17} aria-hidden /> Bring in a job file
+          <FileUp size={17} aria-hidden /> Import a job file
         </Button>
         <nav aria-label="The workshop" className="flex items-center">
           <Link to="/tables" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
@@ -91,7 +91,7 @@ export function JobsPage() {
         </nav>
       </header>
       <main className="mx-auto max-w-5xl px-4 py-5 sm:px-8">
-        {shelf.isPending && <p className="text-soft">Looking at the shelf …</p>}
+        {shelf.isPending && <p className="text-soft">Loading jobs …</p>}
         {shelf.isError && (
           <p role="alert" className="rounded border border-over bg-over-fill p-3">
             {sentence(shelf.error)}{" "}
@@ -108,8 +108,8 @@ export function JobsPage() {
                 {asked.size > 0
                   ? first.waiting > 0
                     ? "Nothing yet; some jobs are still being added up."
-                    : "No job is like that."
-                  : "The shelf is empty. Check one load, draw up a new job, or drop a job file anywhere on this page."}
+                    : "No matching jobs."
+                  : "No jobs yet. Check one load, draw up a new job, or drop a job file anywhere on this page."}
               </p>
             )}
             <ul
@@ -140,7 +140,7 @@ export function JobsPage() {
                   to="/?away=yes"
                   className="inline-flex min-h-11 items-center text-slate underline lg:min-h-8"
                 >
-                  Put away ({first.put_away})
+                  Archive ({first.put_away})
                 </Link>
               </p>
             )}

@@ -45,8 +45,8 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
     <OverSheet
       open={open}
       onClose={onClose}
-      title="Draw up a new job"
-      says="What is known now; all of it can be changed later."
+      title="New job"
+      says="Enter what you know now; you can change it later."
     >
       <form
         className="grid grid-cols-2 gap-x-3 gap-y-2"
@@ -85,7 +85,7 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
             checked={asked.clamps}
             onChange={(e) => set({ clamps: e.target.checked })}
           />
-          draw the clamps on the posts
+          Include the battery clamps
         </label>
         <WhoseFields said={asked} set={set} />
         <ComplaintFields said={asked} set={set} />
@@ -93,7 +93,7 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
         <div className="col-span-2 mt-2 flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button tone="strong" type="submit" disabled={making.isPending}>
-            Start drawing
+            Create job
           </Button>
         </div>
       </form>

@@ -198,7 +198,7 @@ export function LayoutForm({
             </table>
           </div>
           <div className="mt-3 flex flex-wrap justify-end gap-2">
-            <Button onClick={onLeave}>Leave it</Button>
+            <Button onClick={onLeave}>Cancel</Button>
             <Button
               tone="strong"
               disabled={bring.isPending || layout.channels.length === 0}
@@ -213,7 +213,7 @@ export function LayoutForm({
       )}
       {!layout && failed && (
         <div className="flex justify-end">
-          <Button onClick={onLeave}>Leave it</Button>
+          <Button onClick={onLeave}>Cancel</Button>
         </div>
       )}
     </section>

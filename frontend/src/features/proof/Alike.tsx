@@ -10,8 +10,8 @@ const SIGNS = new Map<boolean | null, [string, string, string]>([
 export function Alike({ proof }: { proof: Proof }) {
   if (proof.likenesses.length === 0) return null;
   return (
-    <section aria-label="Like for like">
-      <h2 className="mb-1 text-lg font-bold">Like for like</h2>
+    <section aria-label="Same conditions as before">
+      <h2 className="mb-1 text-lg font-bold">Same conditions as before</h2>
       <ul className="border-b border-line">
         {proof.likenesses.map((x) => {
           const [sign, word, ink] = SIGNS.get(x.alike) ?? ["", "", ""];

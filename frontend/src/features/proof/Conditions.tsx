@@ -44,7 +44,7 @@ export function Conditions({ proof }: { proof: Proof }) {
                       className="my-1 w-full lg:w-auto"
                       onClick={() => say("proof.cool", "No joint is hot")}
                     >
-                      I have felt or read each: none is hot
+                      I checked each joint: none is hot
                     </Button>
                   </span>
                 )}
@@ -59,7 +59,7 @@ export function Conditions({ proof }: { proof: Proof }) {
                           className="mt-0.5 w-full lg:w-auto"
                           onClick={() => say(`caution ${caution.id}`, caution.when)}
                         >
-                          I have taken note: {caution.when.toLowerCase()}
+                          I have read: {caution.when.toLowerCase()}
                         </Button>
                       </li>
                     ))}

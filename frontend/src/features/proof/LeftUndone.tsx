@@ -18,8 +18,8 @@ export function LeftUndone({ proof }: { proof: Proof }) {
     if (trouble === null) setTyped(null);
   };
   return (
-    <section aria-label="Done, and left undone" className="space-y-2">
-      <h2 className="text-lg font-bold">Done, and left undone</h2>
+    <section aria-label="Work done, work left" className="space-y-2">
+      <h2 className="text-lg font-bold">Work done, work left</h2>
       {proof.done.length === 0 ? (
         <p className="text-soft">Nothing in the drawing was changed yet.</p>
       ) : (
@@ -57,13 +57,7 @@ export function LeftUndone({ proof }: { proof: Proof }) {
           keep();
         }}
       >
-        <TextField
-          label="left undone, and why"
-          long
-          value={text}
-          onChange={setTyped}
-          wrong={wrong}
-        />
+        <TextField label="work left, and why" long value={text} onChange={setTyped} wrong={wrong} />
         {typed !== null && typed.trim() !== proof.left_undone && (
           <Button type="submit" className="mt-1">
             Keep

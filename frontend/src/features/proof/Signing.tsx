@@ -5,7 +5,7 @@ import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/TextField";
 import { type Proof, type Signed, type Strokes, useProofActs } from "./api";
 
-const ROLES: Record<Signed["role"], string> = { fitter: "did the work", customer: "took it over" };
+const ROLES: Record<Signed["role"], string> = { fitter: "Installed by", customer: "Accepted by" };
 const OUTCOMES: Record<Signed["outcome"], string> = {
   passed: "proved",
   failed: "not proved",
@@ -34,11 +34,11 @@ export function Signing({ proof }: { proof: Proof }) {
         ))}
       </ul>
       {!proof.started ? (
-        <p className="text-soft">There is nothing to sign before something was read as left.</p>
+        <p className="text-soft">Nothing to sign yet. Take as-left readings first.</p>
       ) : role === null ? (
         <div className="no-print mt-1 flex flex-wrap gap-2">
-          <Button onClick={() => setRole("fitter")}>Sign: I did the work</Button>
-          <Button onClick={() => setRole("customer")}>Sign: I took it over</Button>
+          <Button onClick={() => setRole("fitter")}>Sign as installer</Button>
+          <Button onClick={() => setRole("customer")}>Sign as customer</Button>
         </div>
       ) : (
         <Pad key={role} proof={proof} role={role} onDone={() => setRole(null)} />

@@ -44,7 +44,7 @@ export function Stairs({ proof }: { proof: Proof }) {
     .map(({ side, bar }) =>
       bar
         ? `${sideWord(side)}: ${bar.before_v ? `${whole(bar.before_v)} before, ` : ""}${whole(bar.after_v)} after` +
-          (bar.ceiling_v ? `, ceiling ${whole(bar.ceiling_v)}` : "")
+          (bar.ceiling_v ? `, limit ${whole(bar.ceiling_v)}` : "")
         : "",
     )
     .filter(Boolean)
@@ -53,7 +53,7 @@ export function Stairs({ proof }: { proof: Proof }) {
     <figure ref={frame}>
       <svg
         role="img"
-        aria-label={`Volts spent on the way. ${says}`}
+        aria-label={`Voltage drop along the run. ${says}`}
         width={width}
         height={HEIGHT}
         className="block"
@@ -125,8 +125,7 @@ export function Stairs({ proof }: { proof: Proof }) {
         </text>
       </svg>
       <figcaption className="text-[13px] text-soft">
-        Volts spent on the way, {proof.scenario}: broken line before, filled after, blue the
-        ceiling.
+        Voltage drop along the run, {proof.scenario}: dashed = before, filled = after, blue = limit.
       </figcaption>
     </figure>
   );

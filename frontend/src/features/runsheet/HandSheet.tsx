@@ -96,7 +96,7 @@ export function HandSheet() {
             to={`/jobs/${sheet.job}/upgrade?run=${encodeURIComponent(run.load.id)}`}
             className="inline-flex min-h-11 items-center font-bold text-slate underline"
           >
-            Upgrade bench
+            Repairs and upgrades
           </Link>
           {sheet.stages.some((s) => s.stage === "planned") && (
             <Link

@@ -55,7 +55,7 @@ export function RunSheetPage() {
         </p>
         <div className="flex gap-4">
           <Link to="/" className="font-bold text-slate underline">
-            To the shelf
+            Back to jobs
           </Link>
           {!gone && (
             <button
@@ -161,7 +161,7 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
             to={`/jobs/${sheet.job}/upgrade?run=${encodeURIComponent(sheet.run.load.id)}`}
             className="block min-h-8 font-bold text-slate underline"
           >
-            Upgrade bench
+            Repairs and upgrades
           </Link>
           {sheet.stages.some((s) => s.stage === "planned") && (
             <Link
@@ -194,8 +194,8 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
           <a
             href={`/api/v1/jobs/${sheet.job}/file`}
             download
-            aria-label="Take the job out as a file"
-            title="Take the job out as a file"
+            aria-label="Download job file"
+            title="Download job file"
             className="inline-flex min-h-8 items-center px-2.5"
           >
             <Download size={17} aria-hidden />
@@ -217,7 +217,7 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
           </div>
           {wondering && (
             <p role="status" aria-label="What if" className="dots-close mt-2 rounded px-2 py-1">
-              What if: not kept yet. Enter keeps it, Escape drops it.
+              Preview, not saved. Enter to save, Esc to cancel.
             </p>
           )}
           {folds.length > 0 && open && (
@@ -226,7 +226,7 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
               className="mt-1 text-slate underline"
               onClick={() => setUnfolded(false)}
             >
-              Fold it to fit
+              Collapse to fit
             </Button>
           )}
           <section ref={measure} aria-label="Run sheet" className="mt-2 overflow-x-auto pr-1.5">

@@ -64,7 +64,7 @@ const CHOICES: {
   },
   {
     key: "back_word",
-    label: "the way back is called",
+    label: "word for the return side",
     choices: [
       ["return", "return"],
       ["ground", "ground"],
@@ -93,7 +93,7 @@ function Copies() {
           : "No copy of the jobs yet; one is made when work is done."}
       </p>
       <Button onClick={() => make.mutate()} disabled={make.isPending}>
-        Make a copy now
+        Back up now
       </Button>
     </section>
   );
@@ -159,7 +159,7 @@ function Form({ settings }: { settings: Settings }) {
         <TextField
           className="sm:col-span-2"
           label="workshop"
-          hint="stands on the shelf"
+          hint="shown on the jobs page"
           value={texts.workshop}
           onChange={(workshop) => setTexts({ ...texts, workshop })}
         />
@@ -199,7 +199,7 @@ function Form({ settings }: { settings: Settings }) {
       </form>
       <div className="mt-3 grid gap-x-4 sm:grid-cols-2">
         <TextField
-          label="who measures with this device"
+          label="measured by (this device)"
           hint="kept with each reading of a walk"
           value={who}
           onChange={(name) => {

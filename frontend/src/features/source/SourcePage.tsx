@@ -161,7 +161,7 @@ function Opened({
           ))}
           <WrongElsewhere error={keep.error} fields={ALL} />
           <Button tone="strong" type="submit" disabled={keep.isPending}>
-            Keep and judge
+            Save and check
           </Button>
         </form>
         <Says job={job} check={check} />

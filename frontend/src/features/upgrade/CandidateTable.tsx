@@ -42,7 +42,7 @@ export function CandidateTable({ bench, candidates, onTake, busy }: Props) {
     <table className="w-full max-lg:block">
       <thead className="text-left text-[13px] text-soft max-lg:hidden">
         <tr className="align-bottom">
-          <th className="font-normal">what is done</th>
+          <th className="font-normal">Option</th>
           <th className="px-2 font-normal">volts spent, before ┄ and after</th>
           {HEADS.map((h) => (
             <th

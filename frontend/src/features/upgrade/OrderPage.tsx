@@ -61,7 +61,7 @@ function Opened({ order }: { order: Order }) {
           to={`/jobs/${order.job}/upgrade?${words}`}
           className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
         >
-          <ArrowLeft size={15} aria-hidden /> Upgrade bench
+          <ArrowLeft size={15} aria-hidden /> Repairs and upgrades
         </Link>
         <span className="flex-1" />
         <a
@@ -89,7 +89,7 @@ function Opened({ order }: { order: Order }) {
                 {order.steps.filter(isDone).length} of {order.steps.length} done
               </span>
             </h2>
-            {!noted && <p className="text-soft">Take note of the cautions first.</p>}
+            {!noted && <p className="text-soft">Read the cautions first.</p>}
             <ol>
               {order.steps.map((s) => (
                 <li key={s.id} className="border-t border-line">
@@ -115,7 +115,7 @@ function Opened({ order }: { order: Order }) {
               <Relay key={relay.says.join()} relay={relay} />
             ))}
             <section aria-label="Readings afterwards">
-              <h2 className="text-lg font-bold">Read afterwards</h2>
+              <h2 className="text-lg font-bold">Measure afterwards</h2>
               <p className="mb-1 text-[13px] text-soft">
                 Same load, same warm-up, same meter as before. Source and load first.
               </p>
@@ -137,7 +137,7 @@ function Opened({ order }: { order: Order }) {
                 <thead className="text-left text-[13px] text-soft">
                   <tr>
                     <th className="font-normal">what, red lead → black lead</th>
-                    <th className="text-right font-normal">should show</th>
+                    <th className="text-right font-normal">Expected</th>
                   </tr>
                 </thead>
                 <tbody>

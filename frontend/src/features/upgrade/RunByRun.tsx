@@ -53,7 +53,7 @@ export function RunByRun({ job }: { job: string }) {
           )}
           {data.done && data.repairs.length > 0 && (
             <Button disabled={take.isPending} onClick={() => take.mutate(data.revision, planned)}>
-              Take all of these as the plan
+              Plan all of these
             </Button>
           )}
         </>

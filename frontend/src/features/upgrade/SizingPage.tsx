@@ -84,7 +84,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
               checked={thicker}
               onChange={(e) => setThicker(e.target.checked)}
             />
-            only thicker, never thinner
+            Only go thicker
           </label>
           {sizing.guilty.length > 0 && (
             <label className="inline-flex min-h-11 items-center gap-1.5 lg:min-h-8">
@@ -94,7 +94,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
           )}
           {running ? (
             <Button onClick={() => stop.mutate(undefined, { onError: bad })}>
-              <Square size={14} aria-hidden /> Stop, keep the best
+              <Square size={14} aria-hidden /> Stop and use the best so far
             </Button>
           ) : (
             <Button
@@ -112,9 +112,9 @@ function Opened({ sizing }: { sizing: Sizing }) {
           )}
         </div>
         <p className="text-[13px] text-soft">
-          Every ceiling of every load in every scenario, its least volts while motors start, what
-          each wire must bear, what its fuse lets through; from the wire in stock. Tick what is to
-          stay as it is.
+          Sizes every wire from stock so that each load stays within limits in every scenario, keeps
+          its minimum voltage while motors start, and each wire suits its current and its fuse. Tick
+          wires to leave as they are.
         </p>
         {sizing.says && (
           <div role="status" aria-label="Sizing" className="space-y-0.5">
@@ -142,7 +142,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
             disabled={take.isPending}
             onClick={() => take.mutate(sizing.revision, planned)}
           >
-            Take these sizes as the plan
+            Plan these sizes
           </Button>
         )}
         {sizing.ways.length > 0 && (
@@ -178,7 +178,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
         <RunByRun job={sizing.job} />
         {sizing.costs.length > 0 && (
           <table>
-            <caption className="text-left font-bold">What the ceilings cost</caption>
+            <caption className="text-left font-bold">What each limit costs</caption>
             <thead className="text-left text-[13px] text-soft">
               <tr>
                 <th className="font-normal">ceiling</th>

@@ -16,7 +16,7 @@ export function SpentBars({ bars }: { bars: Candidate["bars"] }) {
     .map(
       (b) =>
         `${b.side} ${volts(b.before_v)} before, ${volts(b.after_v)} after` +
-        (b.ceiling_v ? `, ceiling ${volts(b.ceiling_v)}` : ""),
+        (b.ceiling_v ? `, limit ${volts(b.ceiling_v)}` : ""),
     )
     .join("; ");
   return (

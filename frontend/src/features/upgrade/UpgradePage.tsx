@@ -24,7 +24,7 @@ export function UpgradePage() {
   useEffect(() => {
     if (bench.data) document.title = `${bench.data.name} · upgrade bench`;
   }, [bench.data]);
-  if (bench.isPending) return <Opening says="Laying out the upgrade bench …" />;
+  if (bench.isPending) return <Opening says="Loading options …" />;
   if (!bench.data) {
     return (
       <NotShown
@@ -69,7 +69,7 @@ function Opened({
           <ArrowLeft size={15} aria-hidden /> Run sheet
         </Link>
         <h1 className="min-w-0 flex-1 basis-56 text-lg font-bold">
-          Upgrade bench <span className="font-normal text-soft">· {bench.title}</span>
+          Repairs and upgrades <span className="font-normal text-soft">· {bench.title}</span>
         </h1>
         <Link
           to={`/jobs/${bench.job}/sizing`}
@@ -123,9 +123,7 @@ function Opened({
             Working out candidates … {bench.candidates.length} so far.
           </p>
         )}
-        {bench.done && bench.candidates.length === 0 && (
-          <p>Nothing is worth doing here: every piece is as good as new.</p>
-        )}
+        {bench.done && bench.candidates.length === 0 && <p>No option to offer for this run.</p>}
         {shown.length > 0 && (
           <section aria-label="Candidates" className="overflow-x-auto">
             <CandidateTable
@@ -138,7 +136,7 @@ function Opened({
         )}
         {(folded > 0 || all) && (
           <Button tone="quiet" className="text-slate underline" onClick={() => setAll(!all)}>
-            {all ? "Fold those that others beat" : `${folded} more that others beat`}
+            {all ? "Hide the options that are beaten" : `${folded} more that others beat`}
           </Button>
         )}
         {bench.refused.length > 0 && (

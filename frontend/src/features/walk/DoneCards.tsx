@@ -58,7 +58,7 @@ export function DoneCards({ walk }: { walk: Walk }) {
               {card.title}: {card.skipped}
             </span>
             <Button tone="quiet" onClick={() => note(card.id, "back")}>
-              take it up
+              do it now
             </Button>
           </li>
         ))}
@@ -83,7 +83,7 @@ function Shown({ card }: { card: Card }) {
       {cell.verdict !== "not_measured" && (
         <VerdictWord verdict={cell.verdict} className="block text-[12px]" />
       )}
-      {cell.set_aside && <span className="block text-[12px] text-ochre">set aside</span>}
+      {cell.set_aside && <span className="block text-[12px] text-ochre">not used</span>}
     </span>
   );
 }

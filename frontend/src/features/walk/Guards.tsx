@@ -17,8 +17,8 @@ export function Guards({ walk }: { walk: Walk }) {
     setNoting(false);
   };
   return (
-    <section aria-label="Before anything else" className="space-y-2">
-      <h2 className="text-lg font-bold">Before anything else</h2>
+    <section aria-label="Safety first" className="space-y-2">
+      <h2 className="text-lg font-bold">Safety first</h2>
       <ul className="divide-y divide-line rounded-lg border border-rule bg-plate px-3">
         {open.map((g) => (
           <li key={g.id} className="py-2.5">
@@ -33,7 +33,7 @@ export function Guards({ walk }: { walk: Walk }) {
         disabled={noting}
         onClick={acknowledge}
       >
-        I have taken note
+        I have read these
       </Button>
       {wrong && (
         <p role="alert" className="text-over">

@@ -19,7 +19,7 @@ export interface Conditions {
 
 const STATES: [LoadState, string][] = [
   ["running", "running"],
-  ["attempted", "commanded, does not run"],
+  ["attempted", "switched on, not running"],
   ["starting", "starting"],
   ["off", "off"],
   ["unplugged", "unplugged"],
@@ -124,7 +124,7 @@ export function MomentLine({
             </label>
           ))}
           <label className="block text-[13px] text-soft">
-            minutes since switching on
+            Minutes switched on
             <input
               inputMode="decimal"
               value={now.warm}
@@ -164,7 +164,7 @@ export function MomentLine({
               className="min-h-11 self-end text-left font-bold text-slate underline"
               onClick={() => set(AS_SCENARIO)}
             >
-              as in the scenario again
+              Reset to scenario
             </button>
           )}
         </div>

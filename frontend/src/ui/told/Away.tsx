@@ -8,7 +8,7 @@ export function Away({ away }: { away: boolean }) {
   return (
     <p role="status" className="dots-close mb-2 rounded p-2 font-bold">
       <CloudOff size={16} aria-hidden className="mr-1 inline" />
-      The program does not answer. Readings you type wait on this device.
+      Spare Margin is not responding. Readings you type are saved on this device.
     </p>
   );
 }

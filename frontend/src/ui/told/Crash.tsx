@@ -11,13 +11,13 @@ export function Crash({ missing = false }: { missing?: boolean }) {
       </h1>
       <p className="mb-4 text-soft">
         {missing
-          ? "The address leads nowhere."
+          ? "There is nothing at this address."
           : old
             ? "The program was updated since this page was opened. Reload the page; everything kept is safe."
-            : "Everything kept is safe. Reload the page, or go back to the shelf."}
+            : "Everything saved is safe. Reload the page, or go back to the jobs."}
       </p>
       <Link to="/" className="font-bold text-slate underline">
-        To the shelf
+        Back to jobs
       </Link>
     </main>
   );

@@ -1,15 +1,15 @@
 import type { Verdict } from "../../api/client";
 
 const WORDS: Record<Verdict, string> = {
-  within: "within",
+  within: "within limits",
   within_as_ran: "within as it ran",
-  over: "over",
+  over: "over limit",
   over_as_ran: "over as it ran",
   open: "open",
   contradiction: "can't all be true",
   too_close: "too close to call",
-  high: "a little high",
-  not_loaded: "not loaded",
+  high: "above allowance",
+  not_loaded: "no current",
   not_measured: "not measured",
 };
 const SIGNS: Record<Verdict, string> = {

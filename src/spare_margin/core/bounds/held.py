@@ -56,7 +56,9 @@ class Judged:
         own = moment.run.load.id
         on = [s for s in limits.scenarios if own in s.on]
         self.scenarios = on or [moment.conditions.scenario]
-        self._loaded: dict[tuple[Side | Together, str], tuple[Extreme, Extreme]] = {}
+        self._loaded: dict[
+            tuple[Side | Together, tuple[Interval, ...]], tuple[Extreme, Extreme]
+        ] = {}
 
     @cached_property
     def scales(self) -> Mapping[str, Mapping[tuple[str, ...], Interval]]:
@@ -102,15 +104,15 @@ class Judged:
 
     def loaded(self, part: Side | Together, scenario: Scenario) -> tuple[Extreme, Extreme]:
         """The least and the most that a part loses at the loaded current of a scenario."""
-        key = part, scenario.id
-        if key not in self._loaded:
-            self._loaded[key] = self._loaded_in(part, scenario)
-        return self._loaded[key]
-
-    def _loaded_in(self, part: Side | Together, scenario: Scenario) -> tuple[Extreme, Extreme]:
         scales = self.scales[scenario.id]
-        low = self._least(part, {k: least for k, (least, _) in scales.items()})
-        high = self._most(part, {k: most for k, (_, most) in scales.items()})
+        # Where the currents are the same, so is what is lost: a battery that is charged changes neither.
+        key = part, tuple(scales.values())
+        if key not in self._loaded:
+            self._loaded[key] = (
+                self._least(part, {k: least for k, (least, _) in scales.items()}),
+                self._most(part, {k: most for k, (_, most) in scales.items()}),
+            )
+        low, high = self._loaded[key]
         top = scenario.source(self.moment.run.source).open_circuit_v
         return Extreme(min(low.volts, top), lambda: low.by), Extreme(
             min(high.volts, top) if math.isfinite(high.volts) else high.volts, lambda: high.by

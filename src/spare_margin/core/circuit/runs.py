@@ -260,7 +260,7 @@ class Tracer:
             return self._along(load, *string)
         raise JobError(
             f"elements.{load.id}",
-            f"the loop of {load.name} does not close: {self._gap(load)}",
+            f"the circuit of {load.name} is not complete: {self._gap(load)}",
             "pieces that lead from a source's live post to the load and back to its return post",
         )
 
@@ -335,9 +335,9 @@ class Tracer:
         back = {self.part[s.back] for s in self.craft.sources}
         ends = {self.part[load.start], self.part[load.end]}
         if not ends & live:
-            return f"nothing leads from a live post to {load.start}"
+            return f"nothing connects a live post to {load.start}"
         if not ends & back:
-            return f"nothing leads from {load.end} back to the source's return post"
+            return f"nothing connects {load.end} back to the source's return post"
         return "its two ends are not on the two sides of one source"
 
     def _ways_from(self, post: str) -> dict[str, list[str]]:

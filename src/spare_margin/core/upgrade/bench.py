@@ -95,7 +95,9 @@ class Bench:
         ceilings = self.limits.ceilings(run.load, craft.nominal_v)
         on = [s.id for s in craft.scenarios if run.load.id in s.on]
         if not on:
-            raise JobError("run", f"{run.load.name} is on in no scenario", "a scenario it is on in")
+            raise JobError(
+                "run", f"{run.load.name} is off in every scenario", "a scenario it is on in"
+            )
         spends = {key: measured.spend(key, ceilings) for key in on}
         worst = first_least(on, lambda key: spends[key].spare_v)
         solved, _ = measured.solved(worst)

@@ -171,11 +171,11 @@ def _fault(session: JobSession) -> tuple[str, str]:
 
 def listed(connection: sqlite3.Connection, asked: Asked, start: int) -> Listing:
     """A page of the jobs that are asked for, newest first, as far as they are worked out."""
+    # Counted first: a job that is worked out in between is shown as waiting once more, never left at that.
+    waiting = records.waiting_count(connection)
     rows, total = records.search(connection, asked, start)
-    return Listing(
-        [(row, _kept(row)) for row in rows], total, records.put_away_count(connection),
-        records.waiting_count(connection),
-    )  # fmt: skip
+    away = records.put_away_count(connection)
+    return Listing([(row, _kept(row)) for row in rows], total, away, waiting)
 
 
 def work_out(

@@ -82,7 +82,7 @@ def access_pair(body: PairIn) -> Response:
     if wait <= 0 and not _opens(body, now):
         wait = tries.wrong(who, now)
         if wait <= 0:
-            return problem(403, "Not let in", "That code or passphrase is not right, or no longer.")
+            return problem(403, "Not let in", "Wrong or expired code or passphrase.")
     if wait > 0:
         answer = problem(
             429, "Wait a little", f"That was not right. The next try counts in {_in_words(wait)}."

@@ -277,7 +277,7 @@ def draw_line(path: JobPath, body: DrawLine) -> dict[str, object]:
     wanted = Wanted(body.stage, body.revision, body.correct or body.run is None)
     stage, stages = _change(session, wanted, act)
     made = loads[0] if loads else None
-    said = "Drawn." if body.run else "Drawn in."
+    said = "Drawn." if body.run else "Run added."
     return Drawn(stage=stage, stages=stages, made=made, said=said).model_dump()
 
 
@@ -321,7 +321,12 @@ def move_column(path: JobPath, body: MoveColumn) -> dict[str, object]:
         return moved(craft, run, body.piece, body.action == "later")
 
     stage, stages = _change(session, Wanted(body.stage, body.revision, body.correct), act)
-    said = {"insert": "Put in.", "remove": "Taken out.", "earlier": "Moved.", "later": "Moved."}
+    said = {
+        "insert": "Component added.",
+        "remove": "Deleted.",
+        "earlier": "Moved.",
+        "later": "Moved.",
+    }
     made = put[0] if put else body.piece
     return Drawn(stage=stage, stages=stages, made=made, said=said[body.action]).model_dump()
 

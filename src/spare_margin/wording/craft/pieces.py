@@ -88,14 +88,15 @@ def load_spec(load: Load) -> str:
 def stall_words(stalled: NoSolution) -> str:
     """What is said of a load that no voltage can feed, and what its loop may have at most."""
     says = (
-        f"{stalled.name} would stall or drop out: its loop is too resistive to carry its power at any "
+        f"{stalled.name} would stall or drop out: its circuit has too much resistance to feed it at any "
         "voltage."
     )
     if stalled.loop_ohm is None or stalled.most_ohm is None:
         return says
     return (
-        f"{says} Its loop has {ohms(stalled.loop_ohm)}, source included; {ohms(stalled.most_ohm)} "
-        "would just allow it."
+        f"{says} It is {ohms(stalled.loop_ohm)}, source included; {ohms(stalled.most_ohm)} is "
+        "the most that "
+        "would work."
     )
 
 

@@ -19,16 +19,18 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
     match found.code:
         case "unfused":
             return (
-                f"No fuse on the way to {_loads(found, craft)}: {piece} would burn in a short.",
-                f"Fit {_fitting(found)} as near the source as practicable, no larger than the wire bears.",
+                f"No fuse feeding {_loads(found, craft)}: a short would burn {piece}.",
+                f"Fit {_fitting(found)} as close to the source as practicable, no larger than "
+                "the wire's rating.",
             )
         case "thin_for_fuse":
             return (
                 f"{piece} is rated for {amperes(facts['amperes'])}, but {fuse} lets "
                 f"{amperes(facts['rating'])} through.",
-                f"{digits(facts['fits'], 4)} A of the same style carries what flows and starts."
+                f"A {digits(facts['fits'], 4)} A fuse of the same style carries the running and "
+                "starting current."
                 if "fits" in facts
-                else "A thicker wire: no smaller fuse carries what flows and starts.",
+                else "Fit a thicker wire: no smaller fuse carries the running and starting current.",
             )
         case "overloaded":
             where = craft.scenario(str(found.facts["scenario"])).name
@@ -48,7 +50,7 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
             return _not_known(found, craft)
         case "fuse_far":
             return (
-                f"{metres(facts['metres'])} of wire from the source on without a fuse, on the way to "
+                f"{metres(facts['metres'])} of unfused wire from the source, feeding "
                 f"{_loads(found, craft)}.",
                 f"A fuse nearer the source: within {metres(facts['most'])}, or what the code in force "
                 "says.",
@@ -56,28 +58,30 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
         case "cannot_break":
             named = piece if "(" in piece else f"{piece} ({_loads(found, craft)})"
             return (
-                f"A short behind {named} could draw about {about_amperes(facts['amperes'])}. Its class "
-                f"breaks {amperes(facts['breaks'])} at most.",
-                "One fuse of a class that breaks more, at the battery, protects them all.",
+                f"A short after {named} could draw about {about_amperes(facts['amperes'])}. Its breaking "
+                f"capacity is only {amperes(facts['breaks'])}.",
+                "One fuse with a higher breaking capacity, at the battery, protects them all.",
             )
         case "wrong_order":
             return (
-                f"{piece} stands before {fuse}: the larger one behind it protects nothing.",
-                "The larger belongs nearer the source.",
+                f"{piece} comes before the larger {fuse}, which then protects nothing.",
+                "Put the larger one nearer the source.",
             )
         case "fuse_small":
             times = figure(f"{CONTINUOUS_TIMES:g}")
             return (
-                f"{piece} carries {amperes(facts['amperes'])}: it wants {times} \u00d7 what flows for "
-                f"long, {amperes(facts['needed'])}.",
-                "Look first why so much flows. A larger fuse only if every wire after it bears it.",
+                f"{piece} carries {amperes(facts['amperes'])}; for continuous current it should be {times} "
+                f"times that, {amperes(facts['needed'])}.",
+                "First find out why the current is so high. Fit a larger fuse only if every "
+                "wire after it is "
+                "rated for it.",
             )
         case "opens_at_start":
             return (
-                f"{piece} may open at a start: {amperes(facts['amperes'])} for about "
-                f"{digits(facts['seconds'], 1)} s, it surely carries that for "
+                f"{piece} may blow during a start: {amperes(facts['amperes'])} for about "
+                f"{digits(facts['seconds'], 1)} s, but it is only sure to carry that for "
                 f"{digits(facts['carries'], 1)} s.",
-                "A slow one of the same rating, or the next rating if the wire bears it.",
+                "Use a slow-blow fuse of the same rating, or the next rating up if the wire allows.",
             )
     raise AssertionError(found.code)
 

@@ -24,7 +24,7 @@ RUNAWAY = (
 def predicted_words(budget: RunBudget, spare_v: float, under: str) -> str:
     """What is predicted of a run that is on; `under` is the ceiling under which it has least spare."""
     if spare_v < 0:
-        return f"Predicted: {side_word(under)} over by {volts(-spare_v)}."
+        return f"Calculated: {side_word(under)} {volts(-spare_v)} over its limit."
     over = [
         piece_name(p.step.piece)
         for side in budget.sides
@@ -32,9 +32,9 @@ def predicted_words(budget: RunBudget, spare_v: float, under: str) -> str:
         if p.spare_v < -NOTHING_V and not p.step.beside
     ]
     if not over:
-        return "Predicted within every ceiling."
+        return "Calculated: within every limit."
     named = [name if n == 1 else f"{n} \u00d7 {name}" for name, n in Counter(over).items()]
-    return f"Predicted within; a little high for its share: {', '.join(named)}."
+    return f"Calculated: within limits. Above their own allowance: {', '.join(named)}."
 
 
 def as_measured_words(scenario: str) -> str:
@@ -44,7 +44,7 @@ def as_measured_words(scenario: str) -> str:
 
 def trunk_words(side: Side, count: int) -> tuple[str, str, str]:
     """Pieces in a row that other runs share, folded: name, full name, and of how many."""
-    return "Trunk", f"Trunk, {side_word(side)} side", f"{count} pieces \u00b7 shared"
+    return "Shared", f"Shared wiring, {side_word(side)} side", f"{count} components"
 
 
 def stretch_words(names: Sequence[str], full_names: Sequence[str]) -> tuple[str, str, str]:
@@ -59,12 +59,12 @@ def eaten_words(side: SideBudget, craft: Craft) -> str:
         return ""
     named = {p.id: p for p in craft.pieces}
     eaten = ", ".join(piece_name(named[key]) for key in side.eaten_by)
-    return f"Nothing is left for copper on the {side_word(side.side)}: {eaten} take it all."
+    return f"{eaten} use up the whole {side_word(side.side)} limit. Nothing is left for the wire."
 
 
 def misplaced_words(piece: AnyPiece, true: Side) -> str:
     """A piece that is drawn on the other side than it stands on."""
-    return f"{piece_name(piece)} is drawn on the other side; it is a {side_word(true)} piece."
+    return f"{piece_name(piece)} is drawn on the wrong side; it belongs to the {side_word(true)}."
 
 
 def will_stand_words(piece: AnyPiece, true: Side) -> str:
@@ -74,7 +74,7 @@ def will_stand_words(piece: AnyPiece, true: Side) -> str:
 
 def loose_words(craft: Craft, points: Collection[str]) -> list[str]:
     """Test points that lead nowhere."""
-    return [f"{point_name(craft, key)} leads nowhere yet." for key in points]
+    return [f"{point_name(craft, key)} is not connected to anything yet." for key in points]
 
 
 def in_series_words(load: str) -> str:

@@ -58,21 +58,21 @@ def allowance_why(
     name = limits.limit_set.name
     match allowance.rule:
         case "aged":
-            return "its resistance when aged but still good, at the loaded current"
+            return "its resistance when aged but still good, at full-load current"
         case "ceiling":
             ceiling = limits.single_ceiling_v(kind_of(piece), craft.nominal_v) or 0.0
-            return f"the ceiling for a single piece, {volts(ceiling)} ({name})"
+            return f"the limit for a single component, {volts(ceiling)} ({name})"
         case "copper":
             return (
-                "its share of what joints and fuses of all runs leave to copper: the least copper that "
-                "keeps every ceiling in every scenario"
+                "its share of what joints and fuses leave for wire, shared out for the least copper that "
+                "keeps every limit in every scenario"
             )
         case "squeezed":
-            return "joints and fuses alone exceed the ceiling: each is cut back in proportion"
+            return "joints and fuses alone are over the limit: each is cut back in proportion"
         case "purpose":
-            return "fitted on purpose to drop volts: never a fault, outside the ceiling"
+            return "fitted to take voltage: not a fault, and not counted against the limit"
         case "pinned":
-            return "pinned by hand; the rest of the side is shared out around it"
+            return "set by hand; the rest of the side shares what is left"
     return "length unknown: taken as it is drawn"
 
 
@@ -222,7 +222,7 @@ def run_working(
         lines.append(
             WorkingLine(
                 "round_trip", "Spare, round trip",
-                f"{volts(ceiling)} ceiling \u2212 {volts(spent)} {basis}",
+                f"{volts(ceiling)} limit \u2212 {volts(spent)} {basis}",
                 volts(both) + share_of(both, ceiling), limit_set,
             )
         )  # fmt: skip
@@ -261,7 +261,7 @@ def until_words(until: Bound | None, budget: RunBudget) -> str:
         case "wire":
             return f"what {name} carries in this air"
         case _:
-            return f"the {side_word(until.kind)} ceiling"
+            return f"the {side_word(until.kind)} limit"
 
 
 def _bound_source(until: Bound | None, budget: RunBudget) -> str:

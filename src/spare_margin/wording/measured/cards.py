@@ -32,13 +32,16 @@ def on_words(each: Measurement, run: Run, scenario: str) -> str:
 def why_words(each: Measurement, within: set[str], found: Judgement) -> str:
     """Why this is read; `within` are the pieces between its points, where one side holds both."""
     if each.kind == "source":
-        return "Is it worth going on? A flat or reversed battery judges nothing."
+        return "Check the battery first. With a flat or reversed battery no other reading counts."
     if each.kind == "current":
-        return "A drop exists only while current flows: without it no reading proves anything."
+        return (
+            "There is only voltage drop while current flows. Without current, no reading proves "
+            "anything."
+        )
     if each.kind == "load":
         return f"What the load gets. With source, feed and {back_word()} it must add up."
     if each.kind == "side":
-        return "The whole side at once: is the trouble in it at all?"
+        return "Tests the whole side in one go: is the fault in it at all?"
     if found.loaded is False:
         return "No current flows: volts here, or none, tell on which side of this point it stops."
     if found.conclusion.headline == "contradiction":

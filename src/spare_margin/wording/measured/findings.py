@@ -7,7 +7,7 @@ from spare_margin.wording.language.figures import amperes, digits, ohms, volts, 
 
 from .screening import Words, screening_words
 
-HAZARD = "Do not touch; switch off: a fire hazard until remade."
+HAZARD = "Do not touch it. Switch off. It is a fire hazard until remade."
 
 
 def _called(piece: Conductor | FixedPiece, craft: Craft) -> str:
@@ -38,18 +38,18 @@ def finding_words(found: Finding, craft: Craft) -> Words:
     match found.code:
         case "not_loaded":
             return (
-                "No current flowed: a drop exists only while it does.",
-                f"Switch {load_name} on and read again; this proves nothing.",
+                "No current flowed, so there was no voltage drop to read.",
+                f"Switch {load_name} on and measure again.",
             )
         case "not_proven":
             return (
-                "Nothing read yet shows that current flowed.",
-                "Read the current with a clamp, or a span that must drop more.",
+                "No reading yet shows that current flowed.",
+                "Clamp the current, or measure across something that should drop more.",
             )
         case "swapped":
             return (
-                f"Read as {volts(facts['volts'])}: the leads were the other way round.",
-                "Kept; the sign is turned. Red goes nearer the live post.",
+                f"{volts(facts['volts'])}: your leads were swapped.",
+                "Saved with the sign reversed. Red goes nearer the live post.",
             )
         case "reversed":
             return (
@@ -61,18 +61,19 @@ def finding_words(found: Finding, craft: Craft) -> Words:
             hint = f"If the meter showed millivolts, type {typed}m. " if "milli" in codes else ""
             return (
                 f"{volts(facts['volts'])} is more than the source can give ({volts(facts['most'])}).",
-                f"{hint}Check the range and where the other lead stands, then read it again.",
+                f"{hint}Check the meter range and where both leads are, then measure again.",
             )
         case "coarse":
             return (
-                f"{name} may drop {volts(facts['allowed'])}; this reading is only good to "
+                f"{name} is allowed {volts(facts['allowed'])}, but this reading is only good to "
                 f"{volts(facts['doubt'])}.",
-                "Take a lower range, both leads across the piece, or more current.",
+                "Use a lower range, put both leads right across it, or run more current.",
             )
         case "moves":
             return (
-                f"Moving {name} took it from {volts(facts['least'])} to {volts(facts['most'])}.",
-                "Whatever else reads well: the trouble is there. Open it up.",
+                f"Moving {name} changed the reading from {volts(facts['least'])} to "
+                f"{volts(facts['most'])}.",
+                "The fault is there, even if everything else reads well. Open it up.",
             )
         case "ripples":
             return (
@@ -83,8 +84,8 @@ def finding_words(found: Finding, craft: Craft) -> Words:
             return "Over range.", "Take a higher range and read it again."
         case "wandering":
             return (
-                "Wandering: a lead is on something that is connected to nothing.",
-                "Check that both leads touch; if they do, something between is open.",
+                "The reading won't settle: one lead is on something not connected.",
+                "Check that both leads touch; if they do, the circuit between them is open.",
             )
         case "not_reachable":
             return "Not reached.", "A span across it tells as much."
@@ -136,62 +137,63 @@ def finding_words(found: Finding, craft: Craft) -> Words:
             return (
                 f"{volts(facts['before'])} and later {volts(facts['after'])} over the same span, "
                 f"{_in_ohms(facts)}{word} when warm.",
-                "It is judged as it is at its worst; read it again after as long a warm-up.",
+                "The worst reading is used. Measure again after the same warm-up.",
             )
         case "changes":
             return (
                 f"{volts(facts['before'])} in one moment and {volts(facts['after'])} in another over "
                 f"the same span{_of_ohms(facts)}.",
-                "Move and press it while watching: a contact that comes and goes is guilty.",
+                "Move and press it while watching: an intermittent contact is the fault.",
             )
         case "a_little_high":
             return (
-                f"{name} is a little high: {volts(facts['volts'])} at the loaded current, "
-                f"{volts(facts['allowed'])} is its share. The side keeps its ceiling.",
-                "Note it; it need not be touched for this.",
+                f"{name} is above its allowance: {volts(facts['volts'])} at full-load current, "
+                f"{volts(facts['allowed'])} allowed. The whole side is within its limit.",
+                "Note it; no repair needed for this.",
             )
         case "more_lost_than_drawn":
             return (
-                f"The {side_word(codes['side'])} loses {volts(facts['volts'])} more than drawn: one joint "
-                "could hold it all.",
-                "Halve that side once: two readings tell.",
+                f"The {side_word(codes['side'])} drops {volts(facts['volts'])} more than calculated. One "
+                "joint could be causing all of it.",
+                "Measure each half of that side to find out.",
             )
         case "over_as_drawn":
             return (
-                "Nothing here is worse than drawn: the wiring itself loses too much at this current.",
+                "Nothing here is worse than drawn. The wiring itself drops too much at this current.",
                 "Thicker or shorter wire, or a relay near the load.",
             )
         case "low_current":
             return (
-                f"{amperes(facts['amperes'])} flow where {amperes(facts['drawn'])} are expected at these "
-                "volts.",
-                "The load draws too little for what it gets: look at the load, or what commands it.",
+                f"{amperes(facts['amperes'])} flows; {amperes(facts['drawn'])} is expected at this "
+                "voltage.",
+                "The load draws too little for the voltage it gets: check the load, and "
+                "whatever controls it.",
             )
         case "high_current":
             return (
-                f"{amperes(facts['amperes'])} flow where {amperes(facts['drawn'])} are expected.",
-                "The load works too hard or is partly shorted; or another load is on this wire.",
+                f"{amperes(facts['amperes'])} flows; {amperes(facts['drawn'])} is expected.",
+                "The load works too hard, is partly shorted, or another load is on this wire.",
             )
         case "drops_out":
             where = next(
                 (s.name for s in craft.scenarios if s.id == codes["scenario"]), codes["scenario"]
             )
             return (
-                f"In \u201c{where}\u201d the load gets {volts(facts['volts'])} at most, from the readings: "
-                "it drops out.",
+                f"In \u201c{where}\u201d the load gets {volts(facts['volts'])} at most, going by the "
+                "readings, and drops out.",
                 "",
             )
         case "protection_open":
-            load = "with the load unplugged, look for a short below it"
+            load = "unplug the load and look for a short downstream"
             if codes["kind"] == "breaker":
                 return (
                     f"{name} may have tripped.",
-                    f"Find why first: {load}. Then set it again, once only, and read the current and the "
-                    "load anew; if it trips again, leave it off.",
+                    f"Find the cause first: {load}. Then reset it, once only, and measure current and load "
+                    "again. If it trips again, leave it off.",
                 )
             return (
                 f"{name} may be blown.",
-                f"Find why first: {load}. Then fit one of the same rating, once only, and read the current "
-                "and the load anew.",
+                f"Find the cause first: {load}. Then fit one of the same rating, once only, and measure "
+                "current and load again.",
             )
     return screening_words(found, name, load_name)

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from spare_margin.core.model.jobs import ReadingState
 from spare_margin.core.walk.meaning import Code, Meaning
 from spare_margin.core.walk.walk import Measurement
-from spare_margin.wording.craft.pieces import side_word
+from spare_margin.wording.craft.pieces import side_word, worded
 from spare_margin.wording.language.figures import amperes, volts
 
 GOOD: Mapping[Code, bool] = {
@@ -17,19 +17,19 @@ GOOD: Mapping[Code, bool] = {
 """Which meanings are good news, and which bad; the others are neither."""
 STATES_MEAN: Mapping[ReadingState, str] = {
     "over_range": "No number: over the range. Take a higher one.",
-    "wandering": "A wandering display: the lead stands on something connected to nothing.",
+    "wandering": "The display won't settle: the lead is on something that is not connected.",
     "not_reachable": "Not reachable: kept as that.",
     "lit": "Lit: a way is there, with some volts behind it. A last strand lights a lamp too.",
     "dim": "Dim: some ohms in the way, or a weak source. Read the volts.",
     "dark": "Dark: open before this point, or the other lead stands on nothing.",
 }
 _PLAIN: Mapping[Code, str] = {
-    "draws_nothing": "No current flows: drops prove nothing now; where it stops is searched for next.",
-    "reversed": "The wrong way round: the leads, or the battery itself.",
-    "source_gone": "Hardly a source: nothing can be judged on it.",
-    "open_loop": "Next to nothing reaches the load: something in its loop is open.",
-    "drop_open": "Nearly the whole source stands here: the way is open between these points.",
-    "needs_current": "Within, if current flows: nothing shows that yet.",
+    "draws_nothing": "No current flows, so voltage drops prove nothing now. Next, find the open.",
+    "reversed": "Reversed: your leads, or the battery itself.",
+    "source_gone": "Almost no source voltage: nothing can be judged on it.",
+    "open_loop": "Almost no voltage reaches the load: its circuit is open somewhere.",
+    "drop_open": "Nearly all the source voltage is across these points: the circuit is open between them.",
+    "needs_current": "Within limits, if current flows. No reading shows that yet.",
 }
 
 
@@ -42,30 +42,34 @@ def meaning_words(found: Meaning, each: Measurement) -> str:
     match found.code:
         case "draws_little":
             return (
-                f"{amperes(found.by)} less than it should draw: too little reaches it, or the load."
+                f"{amperes(found.by)} less than it should draw. Too little voltage reaches it, "
+                "or the load is at "
+                "fault."
             )
         case "draws_much":
-            return f"{amperes(found.by)} more than it should draw: the load, or a short."
+            return f"{amperes(found.by)} more than it should draw. Suspect the load, or a short."
         case "draws":
-            return "Current flows: what is read of drops counts."
+            return "Current flows, so voltage drop readings count."
         case "impossible":
-            return f"{volts(found.by)} more than there can be: look at the range and the points."
+            return f"{volts(found.by)} more than there can be. Check the range and the points."
         case "source_low":
-            return "Low for a source at rest: tired, or loaded."
+            return "Low for a source at rest: the battery is tired, or a load is on."
         case "source_good":
-            return "A source to go on with."
+            return "Source good enough to carry on."
         case "loop_within":
-            return f"Within: the whole loop could lose {volts(found.by)} more."
+            return f"Within limits: {volts(found.by)} spare for the whole circuit."
         case "loop_close":
-            return f"Too close to call: {volts(found.by)} are lost in the loop."
+            return worded(
+                f"Too close to call: feed and {{return}} together drop {volts(found.by)}."
+            )
         case "loop_over":
-            return f"The loop loses {volts(found.by)} more than it may."
+            return worded(f"Feed and {{return}} together drop {volts(found.by)} more than allowed.")
         case "turned":
-            return "Below zero: the leads are swapped. It is kept turned round."
+            return "Negative: your leads are swapped. Saved with the sign reversed."
         case "drop_within":
-            return f"Within: {volts(found.by)} of what {where} may lose is spare."
+            return f"Within limits: {volts(found.by)} spare."
         case "drop_close":
-            return f"Too close to call: right at what {where} may lose."
+            return f"Too close to call: right at the limit for {where}."
         case "drop_over":
-            return f"Over what {where} may lose by {volts(found.by)}."
+            return f"{volts(found.by)} over the limit for {where}."
     return ""

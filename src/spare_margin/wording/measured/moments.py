@@ -12,7 +12,7 @@ STATES: Mapping[LoadState, str] = {
     "unplugged": "unplugged",
     "off": "off",
     "running": "running",
-    "attempted": "commanded, does not run",
+    "attempted": "switched on, not running",
     "starting": "starting",
 }
 MOST_NAMED = 3

@@ -28,13 +28,13 @@ def source_finding_words(found: SourceFinding) -> tuple[str, str]:
             )
         case "surface_charge":
             return (
-                f"Above {volts(facts['volts'])} at rest is surface charge.",
-                "Take it off with a load for a minute, wait, and read again.",
+                f"More than {volts(facts['volts'])} at rest is surface charge.",
+                "Put a load on for a minute, wait, and measure again.",
             )
         case "flat":
             return (
-                "Flat: no run can be judged on it.",
-                "Charge it, let it rest, read again.",
+                "Flat: don't judge any run on this battery.",
+                "Charge it, let it rest, measure again.",
             )
         case "charge":
             low = "Charge it first: drops read now are at less than the loaded current."
@@ -44,31 +44,32 @@ def source_finding_words(found: SourceFinding) -> tuple[str, str]:
             )
         case "lithium_low":
             return (
-                f"Below {volts(facts['volts'])} at rest: nearly empty, or its management unit limits it.",
-                "Read its own monitor; never bypass the management unit.",
+                f"Below {volts(facts['volts'])} at rest: nearly empty, or the BMS is limiting it.",
+                "Read its own monitor. Never bypass the BMS (battery management system).",
             )
         case "lithium_flat_stretch":
             return (
-                f"{volts(facts['low'])} to {volts(facts['high'])} at rest is its flat stretch: the "
-                "voltage says little about the charge.",
+                f"{volts(facts['low'])} to {volts(facts['high'])} at rest is the flat part of its "
+                "curve: voltage says little about charge.",
                 "Read its own monitor.",
             )
         case "risen_under_load":
             return (
-                "It reads more under load than at rest: something charges it, or the order of the "
-                "readings is mixed up.",
+                "Voltage is higher under load than at rest: a charger is on, or the two readings are "
+                "swapped.",
                 "Switch every charger off and read both again.",
             )
         case "sags":
             return (
-                f"It sags {volts(facts['volts'])} at {amperes(facts['amperes'])}: {ohms(facts['ohm'])} "
-                "inside.",
+                f"Voltage drops {volts(facts['volts'])} at {amperes(facts['amperes'])}: "
+                "internal resistance "
+                f"{ohms(facts['ohm'])}.",
                 "",
             )
         case "clamps":
             return (
-                f"Posts to clamps, both together: {volts(facts['volts'])}, {ohms(facts['ohm'])}.",
-                "" if found.good else "Clean posts and clamps: the clamp itself is a fault.",
+                f"Both clamps together drop {volts(facts['volts'])} ({ohms(facts['ohm'])}).",
+                "" if found.good else "Clean posts and clamps. The clamp connection is a fault.",
             )
         case "load_test":
             again = "Charge it fully and test once more; if it fails again, replace it."
@@ -79,8 +80,8 @@ def source_finding_words(found: SourceFinding) -> tuple[str, str]:
             )
         case "not_charging":
             return (
-                "Charging reads no more than at rest: nothing charges it.",
-                "Look at the charger, its fuse and the charging path before the runs.",
+                "Charging voltage is no higher than at rest: the battery is not being charged.",
+                "Check the charger, its fuse and the charging path before testing the runs.",
             )
         case "charging_unusual":
             return (

@@ -5,7 +5,7 @@ from spare_margin.core.evidence.verdict.account import Account
 from spare_margin.core.model.pieces import AnyPiece, kind_of
 from spare_margin.wording.language.figures import ohms, volts
 
-NOTHING_HERE = "nothing in this wiring"
+NOTHING_HERE = "no fault in this wiring"
 
 
 def suspect_words(suspect: Suspect, piece: AnyPiece | None, source: bool) -> str:
@@ -13,20 +13,20 @@ def suspect_words(suspect: Suspect, piece: AnyPiece | None, source: bool) -> str
     if piece is not None:
         says = "open" if suspect.kind == "open" else "excess resistance"
         if suspect.kind == "excess_resistance" and suspect.ohm is not None:
-            says = f"about {ohms(suspect.ohm)} too much"
+            says = f"about {ohms(suspect.ohm)} too much resistance"
         return says + ", though it is fitted on purpose" * (kind_of(piece) == "resistor")
     if source:
-        return "weak"
-    return "draws nothing" if suspect.kind == "open" else "draws otherwise than it should"
+        return "weak source"
+    return "draws nothing" if suspect.kind == "open" else "draws the wrong current"
 
 
 def unaccounted_words(found: Account) -> str:
     """That the volts add up, where each part was read across itself."""
     if found.left_v is None or not found.closes:
         return ""
-    return f"The volts add up: {volts(found.left_v)} left, within the meter's accuracy."
+    return f"The readings add up: {volts(found.left_v)} left over, within meter accuracy."
 
 
 def split_words(start: str, end: str) -> str:
     """Between which points the trouble lies, where no lead has been in between."""
-    return f"The trouble lies between {start} and {end}."
+    return f"The fault is between {start} and {end}."

@@ -12,15 +12,15 @@ from spare_margin.wording.craft.pieces import point_name, side_word
 from spare_margin.wording.language.figures import amperes, volts
 
 VERDICT_WORDS: Mapping[Verdict, str] = {
-    "within": "within",
+    "within": "within limits",
     "within_as_ran": "within as it ran",
-    "over": "over",
+    "over": "over limit",
     "over_as_ran": "over as it ran",
     "too_close": "too close to call",
-    "high": "a little high",
+    "high": "above allowance",
     "open": "open",
     "contradiction": "can't all be true",
-    "not_loaded": "not loaded",
+    "not_loaded": "no current",
 }
 """A verdict in a word; none where nothing was measured."""
 _SHOWN: Mapping[Headline, Verdict] = {
@@ -57,10 +57,10 @@ def _contradiction(found: Judgement, craft: Craft) -> list[str]:
 def _no_current(found: Judgement, _: Craft) -> list[str]:
     if found.done == "load":
         return [
-            f"{found.run.load.name} gets its volts and draws nothing: the load itself, its plug, or what "
-            "commands it."
+            f"{found.run.load.name} gets its voltage but draws no current: check the load, its plug, and "
+            "whatever controls it."
         ]
-    return ["No current flowed: these readings say nothing of the drops yet."]
+    return ["No current flowed, so these readings say nothing about voltage drop."]
 
 
 def _open(found: Judgement, craft: Craft) -> list[str]:
@@ -87,7 +87,7 @@ def _over_as_ran(found: Judgement, craft: Craft) -> list[str]:
     made = found.conclusion
     sides = [part for part in _parts(made) if part.verdict == "over_as_ran"]
     out = [
-        f"As it ran, {_called(part)} lost {volts(part.ran.low or 0.0)} or more; "
+        f"As it ran, {_called(part)} dropped {volts(part.ran.low or 0.0)} or more; "
         f"{volts(part.limit_v or 0.0)} is the limit."
         for part in sides[: max(len(sides) - 1, 1)]
     ]
@@ -101,7 +101,7 @@ def _over_as_ran(found: Judgement, craft: Craft) -> list[str]:
 def _over_by(part: Held) -> str:
     over = volts((part.loaded.low or 0.0) - (part.limit_v or 0.0))
     verb = "are" if part.part == "together" else "is"
-    limit = "what they may lose" if part.part == "together" else "its limit"
+    limit = "their limit" if part.part == "together" else "its limit"
     says = f"{_called(part)} {verb} over {limit} by {over} or more."
     return says[0].upper() + says[1:]
 
@@ -110,7 +110,7 @@ def _where(found: Judgement, craft: Craft) -> list[str]:
     """Which pieces it is, or between which points."""
     made = found.conclusion
     if found.done == "as_drawn":
-        return ["Every piece is as good as drawn: the wiring itself loses too much."]
+        return ["Nothing is worse than drawn. The wiring itself drops too much."]
     if made.found:
         told = [_piece(found, craft, each) for each in made.found]
         undrawn = any(
@@ -126,7 +126,7 @@ def _piece(found: Judgement, craft: Craft, each: Found) -> str:
     name = full_name(craft, found.run, each.piece)
     if each.drop.volts is None or each.allowed_v is None:
         return name
-    return f"{name} ({volts(each.drop.volts)}, {volts(each.allowed_v)} is its share)"
+    return f"{name} ({volts(each.drop.volts)}, {volts(each.allowed_v)} allowed)"
 
 
 def _within(found: Judgement, _: Craft) -> list[str]:
@@ -134,25 +134,25 @@ def _within(found: Judgement, _: Craft) -> list[str]:
     said = " and ".join(side_word(s) for s in both) or "the round trip"
     said = said[0].upper() + said[1:]
     verb = "are within their limits" if len(both) > 1 else "is within its limit"
-    out = [f"{said} {verb}, at the full-load current."]
+    out = [f"{said} {verb} at full-load current."]
     if found.done == "load":
-        out.append(f"{found.run.load.name} draws otherwise than it should: look at the load.")
+        out.append(f"{found.run.load.name} draws the wrong current: check the load.")
     elif found.done == "cornered":
-        out.append("It is not good yet: something burns, or comes and goes.")
+        out.append("But not good: something burns, or comes and goes.")
     return out
 
 
 def _within_as_ran(found: Judgement, _: Craft) -> list[str]:
     return [
-        "As it ran, nothing was lost beyond the limits.",
-        f"How much {found.run.load.name} drew is not known: clamp it to prove the run.",
+        "As it ran, no voltage drop was over its limit.",
+        f"The current of {found.run.load.name} is not known. Clamp it to prove the run.",
     ]
 
 
 def _too_close(found: Judgement, _: Craft) -> list[str]:
     close = [p for p in _parts(found.conclusion) if p.verdict == "too_close"]
     told = [
-        f"{_called(p)} loses {volts(p.loaded.low or 0.0)} to {volts(p.loaded.high or 0.0)}, "
+        f"{_called(p)} drops {volts(p.loaded.low or 0.0)} to {volts(p.loaded.high or 0.0)}, "
         f"{volts(p.limit_v or 0.0)} is the limit"
         for p in close
         if p.part != "together" or len(close) == 1
@@ -165,20 +165,20 @@ def _too_close(found: Judgement, _: Craft) -> list[str]:
 
 def _settled_by(found: Judgement) -> str:
     if found.conclusion.unsettled:
-        return "Read the source again."
+        return "Measure the source again."
     return "Clamp the current." if found.amps is None else ""
 
 
 def _not_read(found: Judgement, _: Craft) -> list[str]:
     match found.conclusion.missing:
         case "current":
-            return ["Not judged yet: nothing shows that current flowed."]
+            return ["No verdict yet: no reading shows that current flowed."]
         case "source":
-            return ["Not judged yet: the source may have moved. Read it again with the load on."]
+            return ["No verdict yet: the source may have moved. Measure it again with the load on."]
         case None:
-            return ["Not judged yet."]
+            return ["No verdict yet."]
         case side:
-            return [f"Not judged yet: the {side_word(side)} is not measured across itself."]
+            return [f"No verdict yet: the {side_word(side)} is not measured end to end."]
 
 
 _SAID: Mapping[Headline, Callable[[Judgement, Craft], list[str]]] = {
@@ -214,12 +214,14 @@ def planned_words(plan: Planned) -> str:
     left = [full_name(craft, plan.measured.run, key) for key in list(plan.left_in)[:2]]
     if plan.verdict == "over":
         over = [
-            f"{side_word(name)} over by {volts(-spare)}"
+            f"the {side_word(name)} would be {volts(-spare)} over its limit"
             for name, spare in plan.spend.spares().items()
             if spare < 0
         ]
-        says = f"Planned, with what was measured: {', '.join(over) or 'the load would drop out'}."
+        says = (
+            f"Going by the readings, with this plan {', '.join(over) or 'the load would drop out'}."
+        )
         return f"{says} It leaves {left[0]} as it is." if left else says
     if plan.verdict == "too_close":
-        return f"Planned, within only if the fault is not in what is kept: {', '.join(left)}."
-    return "Planned, within every ceiling with what was measured of the pieces that are kept."
+        return f"This plan works only if the fault is not in what you keep: {', '.join(left)}."
+    return "Going by the readings on what you keep, this plan meets every limit."

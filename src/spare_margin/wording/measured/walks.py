@@ -20,7 +20,7 @@ ENDINGS: Mapping[Ending, str] = {
     "load": "Feed and {return} are good. Suspect the load, or what commands it.",
     "no_current": "No current flows, and no card can tell where it stops.",
     "out_of_reach": "Everything that can be read here was read or skipped.",
-    "as_drawn": "Every piece is as good as drawn. The wiring itself loses too much.",
+    "as_drawn": "Nothing is worse than drawn. The wiring itself drops too much.",
 }
 AFTER: Mapping[After, str] = {
     "repair": "Plan the repair",
@@ -61,10 +61,10 @@ def rests_words(readings: Sequence[Reading], craft: Craft, run: Run) -> str:
 
 
 MANNERS: Mapping[Access, str] = {
-    "open": "In the open: touch the metal of the terminal itself, not the screw or nut over it.",
+    "open": "Exposed: probe the terminal itself, not the screw or nut on top.",
     "backprobe": "Back-probe: go in at the wire side, parallel to the wire, without nicking the seal; "
     "never push a thick tip into the front of a terminal.",
-    "trim": "Behind trim: take it off first. Do not pierce insulation to save the work.",
+    "trim": "Behind trim: remove the trim. Do not pierce insulation to avoid it.",
 }
 """How a point is reached without hurting it."""
 
@@ -160,7 +160,7 @@ def suits_words(found: Suits | None) -> str:
         )
     return (
         f"A stand-in of {amperes(found.wanted_a)} or more proves this run: it may have "
-        f"{ohms(found.wanted_ohm)}. A weaker one condemns, and clears nothing."
+        f"{ohms(found.wanted_ohm)}. A smaller one can show a fault but can't clear the run."
     )
 
 

@@ -9,7 +9,7 @@ from spare_margin.core.proof.proof import LEFT_UNDONE
 from spare_margin.wording.craft.changes import revision_words
 from spare_margin.wording.craft.pieces import worded
 from spare_margin.wording.measured.cautions import CAUTIONS
-from spare_margin.wording.repair.hand_over import ASIDE, ROLES
+from spare_margin.wording.repair.hand_over import ASIDE, SIGNED_AS
 
 STAGE_WORDS: Mapping[Stage, str] = {
     "as_found": "As found", "planned": "Planned", "as_left": "As left"
@@ -85,4 +85,4 @@ def _step(step: str) -> str:
 def signed_words(signed: SignOff, craft: Craft) -> str:
     """A signature: under which run's proof, and what that came to."""
     run = next((x.name for x in craft.loads if x.id == signed.run), signed.run)
-    return f"{run}: signed, {ROLES[signed.role].lower()}; {ASIDE[signed.outcome]}."
+    return f"{run}: signed as {SIGNED_AS[signed.role]}; {ASIDE[signed.outcome]}."

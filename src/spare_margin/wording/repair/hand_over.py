@@ -12,14 +12,14 @@ TITLE = "Hand-over sheet"
 STATEMENT = (
     "These readings support the work of competent people. The code in force where the craft is used, the "
     "maker's instructions and licensed practice come first. Limits and ampacities are typical values. The "
-    "verdicts hold for the loads, the source and the warm-up that are written here."
+    "results apply only to the loads, source and warm-up recorded here."
 )
 HEADS: Mapping[str, str] = {
     "job": "Job", "craft": "Craft", "customer": "Customer", "complaint": "Complaint", "limits": "Limits",
-    "done": "What was done", "parts": "Parts", "left": "Left undone", "readings": "Before and after",
-    "needs": "What a pass needs", "alike": "Like for like", "wiring": "The way of the current",
-    "cautions": "Cautions", "signed": "Signatures", "history": "Repairs as they were read",
-    "surfaces": "Above the cable beside",
+    "done": "What was done", "parts": "Parts", "left": "Work left", "readings": "Before and after",
+    "needs": "Requirements", "alike": "Same conditions as before", "wiring": "Wiring, in order of current",
+    "cautions": "Cautions", "signed": "Signatures", "history": "Repairs and their readings",
+    "surfaces": "Temperature above the cable next to it",
 }  # fmt: skip
 READING_HEADS = ("red lead \u2192 black lead", "before", "calculated", "after", "allowed")
 PIECE_HEADS = ("piece", "", "before", "after")
@@ -28,19 +28,20 @@ WORKED_OUT = (
     "At full load, worked out from the readings; (c): calculated from the tables, not read."
 )
 CALCULATED = "(c)"
-ROLES: Mapping[SignedBy, str] = {"fitter": "Did the work", "customer": "Took it over"}
+ROLES: Mapping[SignedBy, str] = {"fitter": "Installed by", "customer": "Accepted by"}
+SIGNED_AS: Mapping[SignedBy, str] = {"fitter": "installer", "customer": "customer"}
 ASIDE: Mapping[ProofOutcome, str] = {
     "passed": "proved", "failed": "not proved", "open": "not proved yet"
 }  # fmt: skip
 NOTHING_DONE = "Nothing in the drawing was changed."
-NOTHING_LEFT = "Nothing that was written down."
+NOTHING_LEFT = "None noted."
 NOTHING_READ = "Nothing was read after the repair."
 POLARITIES = {
-    "negative": "negative on the body",
-    "positive": "positive on the body",
-    "none": "two-wire",
+    "negative": "negative to chassis or hull",
+    "positive": "positive to chassis or hull",
+    "none": "two-wire, insulated",
 }
-CHART = "Volts spent on the way: broken line before, filled after, blue the ceiling."
+CHART = "Voltage drop along the run: dashed before, filled after, blue the limit."
 
 
 def craft_words(craft: Craft, name: str) -> str:
@@ -57,4 +58,4 @@ def limit_words(called: str, ceilings: Ceilings) -> str:
         (side_word("round_trip"), ceilings.round_trip_v),
     )
     said = ", ".join(f"{name} {volts(most)}" for name, most in held if most is not None)
-    return f"{called}: {said}, at the loaded current" if said else called
+    return f"{called}: {said}, at full-load current" if said else called

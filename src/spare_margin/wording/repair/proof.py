@@ -16,19 +16,19 @@ from spare_margin.wording.measured.walks import measurement_title
 
 OUTCOMES: Mapping[ProofOutcome, str] = {
     "passed": "Proved",
-    "failed": "Not proved: something does not hold",
+    "failed": "Not proved: a requirement is not met",
     "open": "Not proved yet",
 }
 HEADS: Mapping[str, str] = {
-    "loaded": "Current is proven",
-    "ceilings": "Every ceiling is kept at the loaded current",
-    "points": "The same points are read again, and the new pieces",
-    "repeats": "Readings repeat",
-    "closes": "The volts add up",
-    "cool": "No joint is hot",
+    "loaded": "Current",
+    "ceilings": "Voltage-drop limits, at full-load current",
+    "points": "Test points",
+    "repeats": "Repeated readings",
+    "closes": "Readings add up",
+    "cool": "Joint temperature",
     "fuses": "Fuses and wires",
-    "cautions": "Cautions are taken note of",
-    "alike": "Like for like",
+    "cautions": "Cautions",
+    "alike": "Same conditions as before",
 }
 """What a pass needs, condition by condition."""
 PARTS: Mapping[str, str] = {"source": "the source", "load": "the load"}
@@ -43,9 +43,9 @@ def condition_words(each: Condition, proof: Proof) -> tuple[str, str]:
             return _ceilings(each, proof)
         case "points":
             if each.holds:
-                return f"All {len(proof.rows) - len(proof.left_out)} were read.", ""
+                return _read_words(proof), ""
             return (
-                f"{len(each.about)} of {len(proof.rows)} are still to be read.",
+                f"{len(each.about)} of {len(proof.rows)} still to be measured.",
                 "Go on measuring.",
             )
         case "repeats":
@@ -58,12 +58,19 @@ def condition_words(each: Condition, proof: Proof) -> tuple[str, str]:
             return _fuses(each, proof)
         case "cautions":
             if each.holds:
-                return "All of them.", ""
+                return "All read.", ""
             left = ", ".join(CAUTIONS[c][0].lower() for c in CAUTIONS if c in each.about)
-            return f"Not yet: {left}.", "Take note of them."
+            return f"Not yet: {left}.", "Read them."
         case "alike":
             return _alike(each, proof)
     raise AssertionError(each.code)
+
+
+def _read_words(proof: Proof) -> str:
+    """How many of the points were measured, and how many were left out with a reason."""
+    left = len(proof.left_out)
+    skipped = f", {left} skipped" if left else ""
+    return f"{len(proof.rows) - left} measured{skipped}."
 
 
 LACKING: Mapping[str, str] = {
@@ -96,21 +103,21 @@ def _fuses(each: Condition, proof: Proof) -> tuple[str, str]:
             "No fuse, as is usual for an engine's starter: short, guarded, apart from other wiring.",
             "",
         )
-    return "Every wire on this way can carry its fuse, and what flows through it.", ""
+    return "Every wire on this run can carry its fuse, and what flows through it.", ""
 
 
 def _loaded(each: Condition, proof: Proof) -> tuple[str, str]:
     load = proof.left.run.load.name
     if each.holds:
-        return f"The current of {load} was read by a meter.", ""
+        return f"The current of {load} was measured.", ""
     if each.holds is False:
         return "No current flowed.", f"Switch {load} on, and find out why it draws nothing."
     if proof.left.loaded:
         return (
-            "Current flowed, but no meter has read how much.",
+            "Current flowed, but it was not measured.",
             f"Clamp the current with {load} on.",
         )
-    return "Nothing shows yet that current flowed.", f"Clamp the current with {load} on."
+    return "No reading shows yet that current flowed.", f"Clamp the current with {load} on."
 
 
 def _repeats(each: Condition, proof: Proof) -> tuple[str, str]:
@@ -119,7 +126,7 @@ def _repeats(each: Condition, proof: Proof) -> tuple[str, str]:
     points = {p.id: p.name or p.id for p in proof.left.craft.points}
     named = [" to ".join(points.get(p, p) for p in pair.split()) for pair in each.about]
     return (
-        f"{', '.join(named)}: read again with another result. A contact that comes and goes, or a mistake.",
+        f"{', '.join(named)}: measured again with another result. An intermittent contact, or a mistake.",
         "Move the contact while you read it. If one of them was typed wrong, correct that one.",
     )
 
@@ -139,7 +146,7 @@ def _ceilings(each: Condition, proof: Proof) -> tuple[str, str]:
     if each.holds and isinstance(spare, float):
         return f"{volts(spare)} to spare, {side_word(which)}.", ""
     if each.holds:
-        return "Nothing is over.", ""
+        return "Nothing is over its limit.", ""
     if each.holds is False:
         over = f"{side_word(which).capitalize()} over" if isinstance(spare, float) else "Over"
         by = f" by {volts(-spare)}" if isinstance(spare, float) and spare < 0 else ""
@@ -149,10 +156,13 @@ def _ceilings(each: Condition, proof: Proof) -> tuple[str, str]:
                 f"{over}{by}: most likely {named}.",
                 f"Put {named} right, then start again at the source.",
             )
-        return f"{over}{by}.", "Corner what is left, put it right, then start again at the source."
+        return (
+            f"{over}{by}.",
+            "Find the remaining fault, repair it, then start again at the source.",
+        )
     if each.facts.get("verdict") == "too_close":
-        return "Too close to call.", "A more exact meter, or the side read across itself."
-    return "Not judged yet.", "Read the source, the current, the load and both sides."
+        return "Too close to call.", "Use a more accurate meter, or measure that side end to end."
+    return "No verdict yet.", "Measure the source, the current, the load and both sides."
 
 
 def _closes(each: Condition) -> tuple[str, str]:
@@ -162,16 +172,16 @@ def _closes(each: Condition) -> tuple[str, str]:
         return f"Source = feed + load + {side_word('return')}, {said} left.", ""
     if each.holds is False:
         return (
-            f"{said} are unaccounted for.",
-            "Read all four again, one after the other, nothing changed.",
+            f"{said} unaccounted for.",
+            "Measure all four again in a row without changing anything.",
         )
     parts = [PARTS.get(p) or f"the whole {side_word(p)}" for p in each.about]
-    return "Not all four are read.", f"Read {' and '.join(parts)} across itself."
+    return "Not all four are measured.", f"Measure {' and '.join(parts)} end to end."
 
 
 def _cool(each: Condition, proof: Proof) -> tuple[str, str]:
     if each.holds:
-        return "None of what was worked on, after the warm-up.", ""
+        return "None of the joints worked on is hot, after warm-up.", ""
     named = _named(each.about, proof)
     if each.holds is False:
         return (
@@ -179,8 +189,10 @@ def _cool(each: Condition, proof: Proof) -> tuple[str, str]:
             "Switch off. Remake it before anything else.",
         )
     return (
-        f"Not confirmed for {named or 'the joints on the way'}.",
-        "Warmed up, hold a thermometer to each and to the cable beside it, or the back of a hand near it.",
+        f"Not confirmed for {named or 'the joints on this run'}.",
+        "After warm-up, measure each joint and the cable next to it with a thermometer, or "
+        "hold the back of "
+        "your hand near it.",
     )
 
 
@@ -191,22 +203,20 @@ def _alike(each: Condition, proof: Proof) -> tuple[str, str]:
         return "Nothing to compare yet.", ""
     differ = [x for x in proof.likenesses if x.alike is False]
     if each.holds and not differ:
-        return "Read as before, as far as it was written down.", ""
+        return "Same conditions as before, as far as they were recorded.", ""
     if each.holds:
-        return "Not alike in all, but that cannot have made the difference.", ""
+        return "Not all the same, but that can't have made the difference.", ""
     cures = [CURES[x.code] for x in proof.likenesses if x.code in each.about]
-    return "It was read under other conditions, and that may have made the difference.", " ".join(
-        cures
-    )
+    return "Conditions were different, and that may have made the difference.", " ".join(cures)
 
 
 CURES: Mapping[str, str] = {
-    "loads": "Put the same loads on, and read again.",
-    "current": "Find out why the load draws otherwise, and read again.",
-    "source": "Bring the source to the same volts, and read again.",
-    "charger": "Charger as before, and read again.",
-    "warm_up": "Leave it on as long as before, and read again.",
-    "meter": "Read again with the same meter.",
+    "loads": "Put the same loads on, and measure again.",
+    "current": "Find out why the load draws otherwise, and measure again.",
+    "source": "Bring the source to the same volts, and measure again.",
+    "charger": "Charger as before, and measure again.",
+    "warm_up": "Leave it on as long as before, and measure again.",
+    "meter": "Measure again with the same meter.",
 }
 
 
@@ -271,7 +281,7 @@ def _loads_words(each: Likeness, proof: Proof) -> str:
     extra = [names.get(x, x) for x in each.loads if x not in before]
     parts = [f"{', '.join(missing)} off"] if missing else []
     parts += [f"{', '.join(extra)} on"] if extra else []
-    return f"Otherwise than before: {'; '.join(parts)}"
+    return f"Different from before: {'; '.join(parts)}"
 
 
 def _effect_words(each: Likeness) -> str:
@@ -280,14 +290,14 @@ def _effect_words(each: Likeness) -> str:
     if each.code == "charger":
         return "The volts it adds are in the source, above."
     if each.code == "meter":
-        return "Its own error no longer falls out of the comparison."
+        return "The meter's own error no longer cancels out."
     if effect is None:
         return "What that does cannot be worked out."
     if abs(effect) < 0.0005:
         return "It changes nothing worth telling."
     more = "more" if effect > 0 else "less"
     upto = "up to " if each.code == "warm_up" else ""
-    return f"As before, {upto}{volts(abs(effect))} {more} would be lost on the way."
+    return f"Under the earlier conditions the wiring would drop {upto}{volts(abs(effect))} {more}."
 
 
 READ_TO_V = 0.01
@@ -313,7 +323,9 @@ def won_words(proof: Proof) -> str:
 
 def _heat_words(won: Won) -> str:
     saved = won.heat_w[0] - won.heat_w[1]
-    return f"{digits(abs(saved), 2)} W {'less' if saved >= 0 else 'more'} is burnt in the wiring"
+    return (
+        f"{digits(abs(saved), 2)} W {'less' if saved >= 0 else 'more'} wasted as heat in the wiring"
+    )
 
 
 def point_words(each: Measurement, proof: Proof) -> str:

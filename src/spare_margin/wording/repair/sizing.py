@@ -39,7 +39,7 @@ def trouble_words(trouble: JobError) -> str:
 def impossible_sentences(why: Sequence[Impossible], craft: Craft) -> list[str]:
     """Why no sizes keep every ceiling, a sentence each."""
     first, *more = (impossible_words(each, craft) for each in why[:MOST_TOLD])
-    return [f"No sizes keep every ceiling. {first}.", *(f"{each}." for each in more)]
+    return [f"No sizes meet every limit. {first}.", *(f"{each}." for each in more)]
 
 
 def best_words(best: float, bound: float, objective: str) -> str:
@@ -51,7 +51,7 @@ def best_words(best: float, bound: float, objective: str) -> str:
 def sure_words(made: Sizing) -> str:
     """How sure it is that no other sizes take less."""
     if made.proven:
-        return "Proven: no other sizes that keep every ceiling take less."
+        return "Proven: no other sizes meet every limit for less."
     if made.bound <= 0:
         return "The best found; ways side by side part the current, so that it is not proven."
     gap = (
@@ -68,7 +68,7 @@ def tried_words(made: Sizing) -> str:
 
 def still_costing(sure: str) -> str:
     """The same, while the ceilings' prices are worked out."""
-    return f"{sure} Working out what each ceiling costs \u2026"
+    return f"{sure} Working out what each limit costs \u2026"
 
 
 def second_words(made: Sizing, craft: Craft, objective: str) -> str:
@@ -93,30 +93,29 @@ def impossible_words(why: Impossible, craft: Craft) -> str:
     if why.wire:
         wire = next(p for p in craft.pieces if p.id == why.wire)
         return (
-            f"{piece_name(wire)} ({why.wire}) carries {amperes(why.by)} more than any size on offer bears "
-            f"in \u201c{where}\u201d; insulation that bears more heat, or a thicker size, would do"
+            f"{piece_name(wire)} carries {amperes(why.by)} more than any stocked size is rated for in "
+            f"\u201c{where}\u201d. Use higher-temperature insulation or a thicker size"
         )
     load = craft.load(why.held.load)
-    name = f"{load.name} ({load.id})" if load.name != load.id else load.id
+    name = load.name
     if why.by == float("inf"):
-        return f"{name}: no size on offer feeds it in \u201c{where}\u201d: it drops out"
+        return f"{name}: no stocked size feeds it in \u201c{where}\u201d. It drops out"
     if why.held.under == "least":
         during = ""
         if why.held.starting:
             during = f" while {craft.load(why.held.starting).name} starts"
         return (
-            f"{name}: the least volts it works at are missed by {volts(why.by)} in \u201c{where}\u201d"
-            f"{during} with the thickest wire on offer"
+            f"{name}: {volts(why.by)} short of its minimum voltage in \u201c{where}\u201d{during}, "
+            "with the thickest wire in stock"
         )
-    ceiling = {
-        "feed": f"the {side_word('feed')}\u2019s ceiling (feed_v)",
-        "return": f"the {side_word('return')}\u2019s ceiling (return_v)",
-        "round_trip": "the ceiling of both together (round_trip_v)",
-    }[why.held.under]
+    part = {"round_trip": f"feed and {side_word('return')} together"}.get(
+        why.held.under, f"the {side_word(why.held.under)}"
+    )
+    verb = "are" if why.held.under == "round_trip" else "is"
     told = (
-        f"{name}: {ceiling} cannot be kept: {volts(why.by)} too much in \u201c{where}\u201d "
-        "with the thickest wire on offer"
+        f"{name}: {part} {verb} still {volts(why.by)} over the limit in \u201c{where}\u201d with the "
+        "thickest wire in stock"
     )
     if why.joints_v is not None and why.joints_v > 0:
-        told += f"; what is not sized loses {volts(why.joints_v)} by itself"
-    return f"{told}. A ceiling {volts(why.by)} higher, thicker wire or better joints would do"
+        told += f"; what is not being sized drops {volts(why.joints_v)} by itself"
+    return f"{told}. A limit {volts(why.by)} higher, thicker wire or better joints would do"

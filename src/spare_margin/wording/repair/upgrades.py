@@ -38,12 +38,12 @@ def _move_words(move: Move, names: Mapping[str, str]) -> str:
         case Mend():
             return f"{MENDED[move.how]} {names.get(move.piece, move.piece)}"
         case Thicken():
-            return "Thicker wire, trunk too" if move.trunk else "Thicker wire"
+            return "Thicker wire, shared wiring too" if move.trunk else "Thicker wire"
         case NewReturn():
             where = "beside the old one" if move.beside else "to the battery"
             return f"New {back_word()} {where}"
         case OwnFeed():
-            return "Own feed from the battery"
+            return "Dedicated feed from the battery"
         case RelayNearLoad():
             return "Relay at the load"
 
@@ -70,7 +70,10 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
     if candidate.holds:
         if now.spare_v >= candidate.doubt_v:
             return ""
-        return f"Just enough: what is new may lose {volts(candidate.doubt_v)} more, or less."
+        return (
+            f"Just enough: the new parts could drop {volts(candidate.doubt_v)} more, or less, than "
+            "calculated."
+        )
     where = next(s.name for s in craft.scenarios if s.id == now.worst)
     if any(v is None for v in now.load_v.values()):
         return "The load drops out."
@@ -87,8 +90,8 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
             f"{volts(candidate.pull_in[1])}."
         )
     if left:
-        return f"The fault may be in what it keeps: {', '.join(left[:2])}."
-    return "The load gets less than the least volts it works at."
+        return f"The fault may be in what this leaves in place: {', '.join(left[:2])}."
+    return "The load gets less than its minimum voltage."
 
 
 def refused_words(refused: NotOffered, names: Mapping[str, str]) -> str:
@@ -100,7 +103,7 @@ def refused_words(refused: NotOffered, names: Mapping[str, str]) -> str:
         case "in_series":
             return f"{what} is not offered: another load lies in series. Draw the new way yourself."
         case "no_switch":
-            return f"{what} is not offered: no switch on the feed that it would relieve."
+            return f"{what} is not offered: there is no switch on the feed to relieve."
         case "no_length":
             return f"{what} is not offered: it needs the lengths of the wires out to the load."
         case "no_fuse":
@@ -112,13 +115,13 @@ def refused_words(refused: NotOffered, names: Mapping[str, str]) -> str:
             return f"{what} is not offered: no relay of {digits(float(facts['volts']), 3)} V in the table."
         case "contact":
             return (
-                f"{what} is not offered: {amperes(float(facts['amperes']))} of this kind of load is more "
-                f"than any contact bears ({amperes(float(facts['most']))})."
+                f"{what} is not offered: {amperes(float(facts['amperes']))} for this kind of load is above "
+                f"every relay contact rating in the table ({amperes(float(facts['most']))})."
             )
         case "road_lights" | "brakes_steering" | "engine_control":
             return (
-                f"{what} is not offered: the wiring of this load is regulated. Do not change it without "
-                "what the code in force and the maker say; do not exceed the lamp power."
+                f"{what} is not offered: the wiring of this load is regulated. Change it only as the "
+                "code in force and the maker allow; do not exceed the lamp power."
             )
         case "out_of_scope":
             return f"{what} is not offered: out of bounds, trained and licensed people only."
@@ -140,15 +143,18 @@ def recommended(
                 "None of these is sure to be enough: what was read leaves open where the fault is.",
                 "One more reading on the walk may tell.",
             )
-        return "None of these keeps every ceiling.", "A shorter way, less load, or other limits."
+        return (
+            "None of these meets every limit.",
+            "Try a shorter route, a smaller load or other limits.",
+        )
     best = by_id[ranking.best]
     spare = volts(best.now.spare_v)
-    lead = "Nothing need be done; if anything, " if before >= 0 else ""
+    lead = "No work is needed. If you do any: " if before >= 0 else ""
     reason = f"{lead}{titles[ranking.best]}: enough, with {spare} to spare, for the least money and time."
     if lead:
         reason = reason.replace(lead + reason[len(lead)], lead + reason[len(lead)].lower(), 1)
     if ranking.next is None:
-        return reason, "No price of work makes another that holds cheaper."
+        return reason, "No labour rate makes another option that works cheaper."
     other, turning = ranking.next
     return reason, (
         f"With a minute of work at {figure(fixed(turning, 2))}, {titles[other]} would cost the same."
@@ -189,7 +195,7 @@ PLANNED_RUNS = "Planned: the repairs, run by run."
 
 def noted_words(when: str) -> str:
     """A caution of a work order, to be taken note of."""
-    return f"I have taken note: {when.lower()}."
+    return f"I have read: {when.lower()}."
 
 
 def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
@@ -201,7 +207,7 @@ def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
     match step.code:
         case "isolate":
             return (
-                worded("Switch off, take the battery's {return} off first."),
+                worded("Switch off. Disconnect the battery {return} first."),
                 "Eye protection; rings and watch straps off; nothing live under the spanner.",
             )
         case "look":
@@ -252,7 +258,7 @@ def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
                 "Label it. Never a larger one for a drop.",
             )
         case "reconnect":
-            return worded("Put the battery's {return} back on, last."), ""
+            return worded("Reconnect the battery {return} last."), ""
         case "seal":
             return "Seals and boots back, cables clipped and clear of edges and pulleys.", ""
     raise AssertionError(step.code)

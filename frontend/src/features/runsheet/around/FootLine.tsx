@@ -3,7 +3,7 @@ import { brief, type Figure, sideWord } from "../../../format/format";
 import { about, Why } from "../../../ui/Why";
 import { passOnShow } from "../desk";
 
-const BASIS = { predicted: "predicted", as_found: "as found", as_left: "as left" };
+const BASIS = { predicted: "calculated", as_found: "as found", as_left: "as left" };
 
 /** The account, always: source = feed + load + return + what is unaccounted for. */
 export function FootLine({ sheet }: { sheet: Sheet }) {
@@ -36,9 +36,9 @@ export function FootLine({ sheet }: { sheet: Sheet }) {
       </span>
       <span className="ml-auto text-[13px] text-soft">
         {BASIS[foot.basis]}
-        {foot.by_difference.length > 0 && " · * by difference, so not checked"}
-        {open && " · does not close"}
-        {foot.closes && foot.basis !== "predicted" && " · closes within the meter's doubt"}
+        {foot.by_difference.length > 0 && " · * worked out from the other readings, not checked"}
+        {open && " · does not add up"}
+        {foot.closes && foot.basis !== "predicted" && " · adds up within meter accuracy"}
       </span>
     </footer>
   );

@@ -9,7 +9,7 @@ import { useDesk } from "../desk";
 import { LimitComparison } from "./LimitComparison";
 
 const BASIS = {
-  predicted: "predicted",
+  predicted: "calculated",
   as_found: "by the readings as found",
   as_left: "by the readings as left",
 };
@@ -94,7 +94,7 @@ export function Worst() {
   const spare =
     worst.spare_v === null
       ? "its load would stall"
-      : `${brief(worst.spare_v)} V spare, ${read ? "as measured" : "predicted"}`;
+      : `${brief(worst.spare_v)} V spare, ${read ? "as measured" : "calculated"}`;
   return (
     <span data-testid="worst" title={worst.says}>
       worst scenario:{" "}

@@ -32,7 +32,7 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
       { limit_set: id },
       {
         onSuccess: () =>
-          say("The job is held to these limits now.", {
+          say("This job uses these limits now.", {
             act: { label: "Undo", run: () => details.mutate({ limit_set: before }) },
           }),
         onError: (error) => say(sentence(error), { bad: true }),
@@ -45,7 +45,7 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
       onClose={onClose}
       wide
       title={`${kept.run.load.name} under every limit set`}
-      says="Practitioners disagree, with reasons. The same predicted drops, each set's ceilings."
+      says="Good fitters disagree about limits, with reasons. Same calculated voltage drops, each set's limits."
     >
       {found.isError && (
         <p role="alert" className="text-over">

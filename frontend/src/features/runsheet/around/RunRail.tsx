@@ -38,7 +38,7 @@ export function RunRail() {
               </span>
               <span className="flex items-baseline justify-between gap-2">
                 <span className="text-[12px] text-soft">
-                  {run.on ? (run.measured ? "measured" : "predicted") : "not on here"}{" "}
+                  {run.on ? (run.measured ? "measured" : "calculated") : "not on here"}{" "}
                   {run.on && run.verdict !== "within" && <Sign verdict={run.verdict} />}
                 </span>
                 <span className={`num whitespace-nowrap font-bold ${INK[run.verdict]}`}>

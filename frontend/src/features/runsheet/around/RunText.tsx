@@ -23,7 +23,7 @@ export function RunText() {
     <section aria-label="The run as a line" className="no-print mt-1">
       <div className="flex flex-wrap items-center gap-1">
         <Button tone="quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
-          {open ? "Close the line" : "As one line"}
+          {open ? "Close the line" : "Edit as text"}
         </Button>
         {!open && (
           <span className="num min-w-0 flex-1 truncate text-[12px] text-soft" title={run.text}>
@@ -34,7 +34,7 @@ export function RunText() {
           tone="quiet"
           className={open ? "ml-auto" : ""}
           aria-label={`A second run like ${run.load.name}`}
-          tip="A second run like this"
+          tip="Duplicate this run"
           onClick={() => whole("copy")}
         >
           <Copy size={15} aria-hidden />

@@ -38,7 +38,7 @@ export function ScenarioBar() {
             className="min-h-8 px-1 font-bold text-slate underline"
             onClick={() => go({ on: undefined })}
           >
-            back to the scenario
+            Reset to scenario
           </button>
         )}
       </fieldset>

@@ -19,7 +19,7 @@ const KINDS: [Column["kind"], string][] = [
   ["switch", "switch"],
   ["relay_contact", "relay contact"],
   ["body_return", "body return"],
-  ["resistor", "resistor, on purpose"],
+  ["resistor", "dropping resistor"],
 ];
 const ACCESS = { open: "in the open", backprobe: "back-probe", trim: "behind trim" };
 
@@ -114,7 +114,7 @@ function PieceInspector({ column }: { column: Column }) {
               hangs free
             </label>
             <Field
-              label="loaded wires in its bundle"
+              label="Current-carrying wires in the bundle"
               value={form.bundle}
               hint="alone"
               {...fields("bundle")}
@@ -141,7 +141,7 @@ function PieceInspector({ column }: { column: Column }) {
         />
         <Field label="name" value={form.name} {...fields("name")} />
         <Field
-          label="pin its allowance"
+          label="Fixed allowance"
           value={form.pinned}
           hint={volts(column.allowance_v)}
           {...fields("pinned")}
@@ -167,7 +167,7 @@ function PieceInspector({ column }: { column: Column }) {
               checked={correct}
               onChange={(e) => setCorrect(e.target.checked)}
             />
-            the drawing was wrong: correct it as found
+            The drawing was wrong: correct the as-found wiring
           </label>
         )}
       </div>

@@ -90,7 +90,7 @@ export function Ledger({ geometry }: { geometry: Geometry }) {
         />
         <Row
           geometry={geometry}
-          name="predicted"
+          name="calculated"
           row={-1}
           unit={voltUnit()}
           why={["predicted", "resistance", "current"]}
@@ -133,15 +133,15 @@ function Ohms({ column }: { column: Column }) {
 function Legend() {
   const rows: [string, string][] = [
     ["border-t-[3px] border-copper", "measured"],
-    ["border-t-2 border-dotted border-copper", "predicted"],
+    ["border-t-2 border-dotted border-copper", "calculated"],
     ["border-t-2 border-dashed border-slate", "allowed"],
-    ["border-t-2 border-ink", "ceiling"],
+    ["border-t-2 border-ink", "limit"],
     ["h-2.5 bg-tint", "spare"],
     ["h-2.5 border border-unknown", "not measured"],
   ];
   return (
     <span className="block pt-1 text-[12px] leading-tight text-soft">
-      <span className="mb-1 block text-[14px] text-ink">volts spent so far</span>
+      <span className="mb-1 block text-[14px] text-ink">voltage drop so far</span>
       {rows.map(([mark, word]) => (
         <span key={word} className="flex items-center gap-1.5">
           <span aria-hidden className={`inline-block w-4 ${mark}`} /> {word}
@@ -346,7 +346,7 @@ function SuspicionRow({ geometry }: { geometry: Geometry }) {
   return (
     <Row
       geometry={geometry}
-      name="suspicion"
+      name="fault likelihood"
       row={3}
       unit="%"
       why={[]}

@@ -189,7 +189,7 @@ function Gauge({
     if (side.ceiling_v !== null)
       marks.push({
         volts: side.ceiling_v.si,
-        words: `${brief(side.ceiling_v)} ceiling`,
+        words: `${brief(side.ceiling_v)} limit`,
         tone: "fill-ink",
       });
     const [low, high] = marks.sort((a, b) => a.volts - b.volts);
@@ -257,7 +257,7 @@ function described(sheet: Sheet, pictures: SidePicture[]): string {
   const sides = pictures.map(({ side, measured, said }) => {
     const spent = brief(said);
     const of = side.ceiling_v === null ? "" : ` of ${brief(side.ceiling_v)}`;
-    return `${sideWord(side.side)} ${measured ? "measured" : "predicted"} ${spent}${of} V`;
+    return `${sideWord(side.side)} ${measured ? "measured" : "calculated"} ${spent}${of} V`;
   });
   return `Volts spent: ${sides.join(", ")}; ${brief(sheet.run.load_v ?? sheet.run.load.volts)} V reach ${sheet.run.load.name}`;
 }

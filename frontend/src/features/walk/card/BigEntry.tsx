@@ -108,7 +108,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
           // The box keeps the focus, so that the keyboard of a phone stays for the next reading.
           onPointerDown={(e) => e.preventDefault()}
         >
-          {corrects ? "Read again" : "Keep"}
+          {corrects ? "Read again" : "Save"}
         </Button>
       </div>
       {corrects && (
@@ -122,7 +122,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
       )}
       {two && unit === "V" && (
         <label className="mt-1.5 flex items-center gap-2 text-[14px] text-soft">
-          <span className="flex-1 text-right">the second meter, on the source</span>
+          <span className="flex-1 text-right">source meter</span>
           <input
             value={source}
             onChange={(e) => setSource(e.target.value)}
@@ -148,7 +148,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
         {beside}
       </div>
       <details className="mt-1">
-        <summary className="min-h-11 py-3 text-soft">more with this reading</summary>
+        <summary className="min-h-11 py-3 text-soft">more about this reading</summary>
         <div className="grid grid-cols-2 gap-2">
           <label className="col-span-2 flex min-h-11 items-center gap-2">
             <input
@@ -160,7 +160,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
               }}
               className="size-6"
             />
-            two meters: one stays on the source
+            second meter left on the source
           </label>
           <label className="text-[13px] text-soft">
             on for, minutes

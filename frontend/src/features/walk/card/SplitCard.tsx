@@ -35,10 +35,12 @@ export function SplitCard({ walk, split }: { walk: Walk; split: NonNullable<Walk
   const pointName = (id: string) => walk.points.find((p) => p.id === id)?.name ?? id;
   return (
     <section
-      aria-label="Where can you touch it in between?"
+      aria-label="Where can you get a probe on it in between?"
       className="rounded-lg border-2 border-ink bg-plate p-2.5"
     >
-      <h2 className="text-lg leading-tight font-bold">Where can you touch it in between?</h2>
+      <h2 className="text-lg leading-tight font-bold">
+        Where can you get a probe on it in between?
+      </h2>
       <LoopPicture walk={walk} red="" black="" picked={null} onPick={() => {}} name={pointName} />
       <p className="mt-1">{split.says} Nearest its middle is best.</p>
       <div className="mt-2 grid grid-cols-2 gap-2">
@@ -69,7 +71,7 @@ export function SplitCard({ walk, split }: { walk: Walk; split: NonNullable<Walk
         <summary className="min-h-11 py-3 text-soft">its name, how it is reached</summary>
         <TextField
           label="what it is called here"
-          hint="as: plug behind the panel"
+          hint="e.g. plug behind the panel"
           value={name}
           onChange={setName}
           wrong={wrongWith(splitting.error, "name")}
@@ -82,7 +84,7 @@ export function SplitCard({ walk, split }: { walk: Walk; split: NonNullable<Walk
         className="mt-2 w-full"
         onClick={async () => setWrong(await note(split.step, "skipped", "nowhere in between"))}
       >
-        Nowhere: leave it at that
+        No access in between. Stop here
       </Button>
       {wrong && (
         <p role="alert" className="mt-1 text-over">

@@ -25,7 +25,7 @@ export function AtRest({ walk, opened }: { walk: Walk; opened: LeadsOn | null })
       className="mt-3 rounded-lg border border-rule bg-plate px-3"
       onToggle={(e) => setOpen(e.currentTarget.open)}
     >
-      <summary className="min-h-11 py-3 font-bold">Sweep it at rest</summary>
+      <summary className="min-h-11 py-3 font-bold">Find an open, load off</summary>
       {sweep.isError && (
         <p role="alert" className="text-over">
           {sentence(sweep.error)}
@@ -99,7 +99,7 @@ function Point({
     setWrong(trouble);
     if (trouble !== null) setTyped((since) => since || text);
   };
-  const sign = swept.good === null ? "" : swept.good ? "✓ as it should" : "▲ otherwise";
+  const sign = swept.good === null ? "" : swept.good ? "✓ as expected" : "▲ not as expected";
   return (
     <li className="py-1.5">
       <div className="flex items-center gap-2">

@@ -65,7 +65,7 @@ export function AtSocket({ walk }: { walk: Walk }) {
               onKeyDown={(e) => e.key === "Enter" && keep(h.hole)}
               className="num h-12 w-24 rounded border border-rule bg-canvas px-2 text-right text-lg"
             />
-            <Button onClick={() => keep(h.hole)}>Keep</Button>
+            <Button onClick={() => keep(h.hole)}>Save</Button>
           </div>
         ))}
         <p className="font-bold">30 and 87 joined with a fused jumper, relay out:</p>

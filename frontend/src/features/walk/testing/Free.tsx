@@ -13,7 +13,7 @@ type What = Reading["quantity"] | "moved" | "bench";
 const WHAT = [
   { id: "volts", name: "Volts" },
   { id: "amperes", name: "Current" },
-  { id: "moved", name: "While it is moved" },
+  { id: "moved", name: "Wiggle test" },
   { id: "bench", name: "Load on the bench" },
   { id: "ohms", name: "Ohms, power off" },
   { id: "lamp", name: "Test lamp" },
@@ -33,7 +33,7 @@ const SAYS: Record<What, string> = {
   volts: "",
   amperes: "",
   moved:
-    "Hold least and most while one thing is wiggled, tightened or warmed: where it changes, it is.",
+    "Set MIN/MAX and wiggle, tighten or warm one thing at a time. Where the reading changes, the fault is there.",
   bench: "The load by itself, unplugged from the craft: its current, and at what volts.",
   ohms: "Screening only: open or not, pressed or released. A last strand reads as a whole wire.",
   lamp: "Screening only: lit shows a way with volts behind it, dark none. A last strand lights a lamp.",
@@ -226,7 +226,7 @@ function OwnPoint({ walk, onMade }: { walk: Walk; onMade: (point: string) => voi
     >
       <TextField
         className="flex-1"
-        label="a point of your own; read against the post, it stands in for it"
+        label="your own reference point: measure it against the post once, then use it instead of the post"
         hint="engine block"
         value={name}
         onChange={setName}

@@ -36,7 +36,7 @@ export function StandIn({ walk }: { walk: Walk }) {
       className="mt-3 rounded-lg border border-rule bg-plate px-3"
       onToggle={(e) => setOpen(e.currentTarget.open)}
     >
-      <summary className="min-h-11 py-3 font-bold">With a stand-in load</summary>
+      <summary className="min-h-11 py-3 font-bold">Use a test load</summary>
       {asked.isError && (
         <p role="alert" className="text-over">
           {sentence(asked.error)}
@@ -61,11 +61,11 @@ export function StandIn({ walk }: { walk: Walk }) {
           </div>
           {field("amps", "what it draws, A")}
           <div className="grid grid-cols-2 gap-2">
-            {field("hung_source", "hung on the battery: source")}
-            {field("hung_load", "… and across it")}
+            {field("hung_source", "On the battery: source voltage")}
+            {field("hung_load", "On the battery: voltage across it")}
           </div>
           <OneOf
-            label="Where it hangs"
+            label="Where it is connected"
             value={place}
             choices={[
               { id: "connector", name: "both leads in the connector" },
@@ -81,10 +81,10 @@ export function StandIn({ walk }: { walk: Walk }) {
               keep();
             }}
           >
-            {field("volts", "volts across it; 0 is a reading")}
+            {field("volts", "Voltage across it (0 counts)")}
             {field("source", "the source at that moment")}
             <Button type="submit" tone="strong" className="col-span-2 min-h-12">
-              Keep it
+              Save it
             </Button>
           </form>
           {wrong && (
