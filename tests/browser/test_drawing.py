@@ -148,7 +148,7 @@ def test_a_number_explains_itself_and_limits_stand_side_by_side(page: Page) -> N
     expect(page.get_by_role("table", name="What if")).to_contain_text("one size up")
     page.get_by_label("Fixed allowance").fill("50m")
     page.get_by_label("Fixed allowance").press("Enter")
-    expect(page.get_by_text("pinned by hand").first).to_be_visible()
+    expect(page.get_by_text("set by hand").first).to_be_visible()
 
 
 def test_a_scenario_is_made_and_a_start_is_seen(page: Page) -> None:
@@ -227,7 +227,7 @@ def test_the_source_is_checked_and_offered_to_the_model(page: Page) -> None:
     page.get_by_label("volts between the clamps").fill("11,85")
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("source-state")).to_have_text("fair")
-    expect(page.get_by_test_id("source-says")).to_contain_text("the clamp itself is a fault")
+    expect(page.get_by_test_id("source-says")).to_contain_text("The clamp connection is a fault")
     page.get_by_role("button", name=re.compile("Let the model use")).click()
     expect(page.get_by_role("button", name=re.compile("Let the model use"))).to_have_count(0)
     page.reload()

@@ -52,18 +52,18 @@ def wide(page: Page) -> int:
 def test_what_others_share_folds_where_there_is_no_room(page: Page, job: str) -> None:
     page.goto(f"/jobs/{job}")
     expect(page.get_by_role("heading", level=1)).to_have_text(LONG)
-    trunks = page.get_by_role("button", name=re.compile("^Trunk .* show its pieces$"))
+    trunks = page.get_by_role("button", name=re.compile("^Shared .* show its pieces$"))
     expect(trunks).to_have_count(2)
     sheet = page.get_by_role("region", name="Run sheet")
     inside = "e => e.scrollWidth <= e.clientWidth + 8"
     assert sheet.evaluate(inside), "the whole return is in sight"
     assert wide(page) <= BENCH[0]
     # A reading across the trunk is a reading like any other; it is then shown, and folds nothing.
-    cell = page.get_by_label("as found, Trunk, volts").first
+    cell = page.get_by_label("as found, Shared, volts").first
     cell.fill("0.21")
     with page.expect_response(re.compile("/readings$")):
         cell.press("Enter")
-    expect(page.get_by_label("as found, Trunk, volts").first).to_have_value("0.21")
+    expect(page.get_by_label("as found, Shared, volts").first).to_have_value("0.21")
     trunks.first.click()
     expect(trunks).to_have_count(0)
     heads = page.locator("[data-head]")

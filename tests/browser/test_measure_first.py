@@ -70,7 +70,7 @@ def test_what_is_typed_lands_on_the_bar_before_it_is_kept(page: Page, site: str)
     thumb = begun(page)
     thumb.figure("The current of Sump pump", "4.6")
     page.get_by_label("The whole return, volts").fill("1.2")
-    expect(page.get_by_test_id("means")).to_contain_text("Over what")
+    expect(page.get_by_test_id("means")).to_contain_text("over the limit for")
     page.get_by_label("The whole return, volts").fill("0.1")
     expect(page.get_by_test_id("means")).to_contain_text("Within")
     job = page.url.split("/jobs/")[1].split("/")[0]
@@ -193,7 +193,7 @@ def test_what_lies_between_is_filled_in_on_the_card(page: Page, site: str) -> No
     thumb.tap(page.get_by_role("button", name="Measure at Sump pump +"))
     expect(page.get_by_role("region", name="The whole feed", exact=True)).to_be_visible()
     thumb.tap(page.get_by_text("why this reading, and how"))
-    page.get_by_label("what lies between").select_option("conductor")
+    page.get_by_label("what is between the leads").select_option("conductor")
     page.get_by_label("size", exact=True).fill("2.5")
     page.get_by_label("length", exact=True).fill("lots")
     page.get_by_role("button", name="Fill it in").click()
@@ -202,14 +202,14 @@ def test_what_lies_between_is_filled_in_on_the_card(page: Page, site: str) -> No
     with page.expect_response(re.compile("/changes$")):
         page.get_by_role("button", name="Fill it in").click()
     job = page.url.split("/jobs/")[1].split("/")[0]
-    expect(page.get_by_label("what lies between")).to_have_count(0)
+    expect(page.get_by_label("what is between the leads")).to_have_count(0)
     notice = notices(page).get_by_role("button", name="Undo")
     expect(notice).to_be_visible()
     wire = page.request.get(f"{site}/api/v1/jobs/{job}/file").json()["elements"][0]
     assert (wire["kind"], wire["length_m"], wire["size"]["value"]) == ("conductor", 4.2, "2.5")
     with page.expect_response(re.compile("/steps$")):
         notice.click()
-    expect(page.get_by_label("what lies between")).to_be_visible()
+    expect(page.get_by_label("what is between the leads")).to_be_visible()
 
 
 @hand

@@ -38,7 +38,7 @@ def test_a_walk_goes_on_out_of_reach(phone: Page, site: str) -> None:
     phone.wait_for_load_state("networkidle")
     phone.context.set_offline(True)
     phone.reload()
-    kept = phone.get_by_text("this is what this device kept of it")
+    kept = phone.get_by_text("the copy saved on this device")
     expect(kept).to_be_visible()
     box.fill("2.61")
     phone.get_by_role("button", name="Save").first.click()

@@ -48,7 +48,7 @@ def test_from_the_plan_to_a_signed_proof_on_paper(page: Page, site: str) -> None
     expect(outcome).to_contain_text("Not proved yet")
     clean(page)
     needs = page.get_by_role("region", name="What a pass needs")
-    expect(needs.get_by_role("listitem").filter(has_text="Every ceiling")).to_contain_text(
+    expect(needs.get_by_role("listitem").filter(has_text="Voltage-drop limits")).to_contain_text(
         "to spare"
     )
     needs.get_by_role("button", name=re.compile("none is hot")).click()
@@ -100,7 +100,7 @@ def test_a_proof_not_begun_says_what_to_read(page: Page) -> None:
     page.goto(f"{MARRAM}/proof?run=tap")
     expect(page.get_by_test_id("outcome")).to_contain_text("Not proved yet")
     expect(page.get_by_text("Nothing in the drawing was changed yet.")).to_be_visible()
-    expect(page.get_by_text("There is nothing to sign before")).to_be_visible()
+    expect(page.get_by_text("Nothing to sign yet")).to_be_visible()
     clean(page)
     page.get_by_role("link", name="Start measuring").click()
     expect(page).to_have_url(re.compile("stage=as_left"))

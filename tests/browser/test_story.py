@@ -54,14 +54,14 @@ def test_find_the_guilty_piece_change_it_and_see_it_pass(page: Page) -> None:
     read(page, "as left, across Tap pump", "12.26")
     read(page, "as left, whole return", "150m")
     expect(verdict(page)).to_contain_text("not measured")
-    expect(page.get_by_test_id("says")).to_contain_text("nothing shows that current flowed")
+    expect(page.get_by_test_id("says")).to_contain_text("no reading shows that current flowed")
     clamp(page, "as left", "5.4")
     expect(verdict(page)).to_contain_text("too close")
     read(page, "as left, Isolator", "1.4m")
     read(page, "as left, Post clamp", "1.1m")
     expect(verdict(page)).to_contain_text("within")
     expect(page.get_by_test_id("says")).to_contain_text("Feed and return are within")
-    expect(page.get_by_role("contentinfo")).to_contain_text("by difference")
+    expect(page.get_by_role("contentinfo")).to_contain_text("worked out from the other readings")
     page.reload()
     expect(verdict(page)).to_contain_text("within")
     expect(page.get_by_label("as left, whole return, volts")).to_have_value("150m")
@@ -148,7 +148,7 @@ def test_an_edit_is_tried_while_typing_and_kept_on_enter(page: Page) -> None:
     page.get_by_role("button", name="Fan feed").click()
     length = page.get_by_label("length")
     length.fill("9")
-    expect(page.get_by_role("status", name="What if")).to_contain_text("What if: not kept yet")
+    expect(page.get_by_role("status", name="What if")).to_contain_text("Preview, not saved")
     length.press("Escape")
     expect(page.get_by_role("status", name="What if")).to_have_count(0)
     expect(length).to_have_value("3.9 m")
@@ -159,7 +159,7 @@ def test_an_edit_is_tried_while_typing_and_kept_on_enter(page: Page) -> None:
     page.get_by_label("The drawing was wrong: correct the as-found wiring").check()
     length.fill("12 ft")
     # Its what-if is answered before Enter: the correction must not become the repair it shows.
-    expect(page.get_by_role("status", name="What if")).to_contain_text("What if: not kept yet")
+    expect(page.get_by_role("status", name="What if")).to_contain_text("Preview, not saved")
     length.press("Enter")
     expect(page.get_by_label("length")).to_have_value(re.compile(r"3\.65\d* m"))
     page.get_by_role("button", name="One size up").click()
@@ -254,7 +254,7 @@ def test_states_and_a_pasted_block(page: Page) -> None:
     read(page, "as found, Chassis", "OL")
     expect(page.get_by_text("Over range. Take a higher range")).to_be_visible()
     read(page, "as found, Fan feed", "-0.1502")
-    expect(page.get_by_text("the sign is turned")).to_be_visible()
+    expect(page.get_by_text("sign reversed")).to_be_visible()
     page.get_by_label("as found, Fuse, volts").focus()
     page.evaluate(
         """() => {
@@ -329,7 +329,7 @@ def test_axe_finds_nothing(page: Page) -> None:
     bench = page.viewport_size == {"width": BENCH[0], "height": BENCH[1]}
     for path, act in (
         ("/", None), (MARRAM, None), ("/jobs/demo-2-tourer-linnet", None),
-        ("/jobs/demo-3-show-truck-dunlin", "Rear lug"), ("/", "Bring in"), ("/", "Draw up"),
+        ("/jobs/demo-3-show-truck-dunlin", "Rear lug"), ("/", "Import"), ("/", "New job"),
         (f"{ORRIN}/craft", None), (f"{ORRIN}/craft", "Change Rested"),
         ("/jobs/demo-2-tourer-linnet/walk", None), (f"{MARRAM}/source", None),
         ("/tables?table=limit_sets", None), ("/settings", None),

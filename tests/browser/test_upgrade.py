@@ -43,7 +43,7 @@ def test_from_the_guilty_piece_to_a_ticked_work_order(page: Page) -> None:
     done = page.get_by_test_id("ticked")
     expect(page.get_by_text("Read the cautions first.")).to_be_visible()
     steps = page.get_by_role("region", name="Steps")
-    for caution in steps.get_by_role("checkbox", name=re.compile("^I have read these")).all():
+    for caution in steps.get_by_role("checkbox", name=re.compile("^I have read")).all():
         caution.check()
     first = steps.get_by_role("checkbox", name=re.compile("^Switch off"))
     first.check()
@@ -107,7 +107,7 @@ def test_a_whole_craft_is_sized_and_taken(page: Page) -> None:
     for box in page.get_by_role("checkbox", name=re.compile("^keep ")).all():
         box.check()
     page.get_by_role("button", name="Size the craft").click()
-    expect(status).to_contain_text("No sizes keep every ceiling")
+    expect(status).to_contain_text("No sizes meet every limit")
     expect(status).to_contain_text("Air compressor")
 
 

@@ -44,7 +44,7 @@ function Row({ device }: { device: Device }) {
           <TextField label="what it is called" value={name} onChange={setName} autoFocus />
           <TextField label="who measures with it" value={person} onChange={setPerson} />
           <Button type="submit" disabled={rename.isPending}>
-            Keep
+            Save
           </Button>
         </form>
       ) : (

@@ -127,7 +127,7 @@ function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
         <div className="col-span-2 mt-2 flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button tone="strong" type="submit" disabled={details.isPending}>
-            Keep
+            Save
           </Button>
         </div>
       </form>

@@ -237,7 +237,7 @@ function ScenarioForm({
         <div className="flex justify-end gap-2">
           <Button onClick={() => onClose()}>Cancel</Button>
           <Button tone="strong" type="submit" disabled={draw.isPending}>
-            Keep
+            Save
           </Button>
         </div>
       </form>

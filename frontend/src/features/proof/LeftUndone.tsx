@@ -60,7 +60,7 @@ export function LeftUndone({ proof }: { proof: Proof }) {
         <TextField label="work left, and why" long value={text} onChange={setTyped} wrong={wrong} />
         {typed !== null && typed.trim() !== proof.left_undone && (
           <Button type="submit" className="mt-1">
-            Keep
+            Save
           </Button>
         )}
       </form>

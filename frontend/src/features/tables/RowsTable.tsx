@@ -198,7 +198,7 @@ function RowForm({
         <div className="col-span-2 mt-2 flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button tone="strong" type="submit" disabled={keep.isPending}>
-            Keep
+            Save
           </Button>
         </div>
       </form>

@@ -93,7 +93,7 @@ export function Tried({ walk }: { walk: Walk }) {
       </div>
       {volts.trim() !== "" && (
         <Button className="mt-2 w-full" onClick={() => keep(null)}>
-          Keep the volts alone
+          Save the voltage only
         </Button>
       )}
       {wrong && (
