@@ -102,7 +102,7 @@ def explain(page: Page) -> None:
 def acknowledge(page: Page) -> None:
     """Take note of every caution."""
     page.get_by_role("button", name="I have read these").click()
-    page.get_by_role("button", name="Keep").first.wait_for()
+    page.get_by_role("button", name="Save").first.wait_for()
 
 
 def judge(page: Page) -> None:
@@ -115,7 +115,7 @@ def judge(page: Page) -> None:
     ):
         page.get_by_label(label, exact=True).fill(value)
     page.get_by_role("button", name="Save and check").click()
-    page.get_by_text("the clamp itself is a fault").wait_for()
+    page.get_by_text("The clamp connection is a fault").wait_for()
 
 
 def bench(page: Page) -> None:
