@@ -287,7 +287,7 @@ def test_units_and_words_are_those_that_are_set(page: Page) -> None:
     expect(page.get_by_label("The run at a glance")).to_contain_text("11,84")
     page.get_by_role("button", name="Pump feed").click()
     expect(page.get_by_label("length", exact=True)).to_have_value("16,73 ft")
-    page.get_by_role("link", name="Shelf").click()
+    page.get_by_role("link", name="Jobs").click()
     expect(page.get_by_text("Teasel Works")).to_be_visible()
 
 

@@ -47,7 +47,7 @@ def test_from_the_plan_to_a_signed_proof_on_paper(page: Page, site: str) -> None
     outcome = page.get_by_test_id("outcome")
     expect(outcome).to_contain_text("Not proved yet")
     clean(page)
-    needs = page.get_by_role("region", name="What a pass needs")
+    needs = page.get_by_role("region", name="Requirements")
     expect(needs.get_by_role("listitem").filter(has_text="Voltage-drop limits")).to_contain_text(
         "to spare"
     )

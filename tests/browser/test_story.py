@@ -304,7 +304,7 @@ def test_bring_in_a_job_file_look_first_then_all_or_nothing(page: Page, tmp_path
     with page.expect_download() as download:
         page.get_by_label("Download job file").click()
     assert json.loads(download.value.path().read_text())["title"] == "Locker fan"
-    page.get_by_role("link", name="Shelf").click()
+    page.get_by_role("link", name="Jobs").click()
     page.get_by_role("button", name="Put Locker fan away").click()
     expect(page.get_by_role("link", name="Locker fan", exact=True)).to_have_count(0)
     page.get_by_role("button", name="Undo").click()

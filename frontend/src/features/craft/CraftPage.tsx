@@ -59,7 +59,7 @@ function Opened({ craft, go }: { craft: Craft; go: Go }) {
     <div className="min-h-full">
       <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-rail px-3 py-2 sm:px-5">
         <Link to="/" className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8">
-          <ArrowLeft size={15} aria-hidden /> Shelf
+          <ArrowLeft size={15} aria-hidden /> Jobs
         </Link>
         <h1 className="min-w-0 flex-1 basis-56 text-lg font-bold">{craft.title}</h1>
         <Steps craft={craft} />

@@ -135,7 +135,7 @@ function Found({ seen }: { seen: { name: string; preview: Schema["Preview"] } })
           <tr>
             <th className="font-normal">run</th>
             <th className="text-right font-normal">pieces</th>
-            <th className="text-right font-normal">spare, predicted</th>
+            <th className="text-right font-normal">spare, calculated</th>
           </tr>
         </thead>
         <tbody>

@@ -80,7 +80,7 @@ export function Finder({ asked, list, set }: Props) {
       </div>
       <details open={narrowed > 0} className="mt-1">
         <summary className="min-h-11 py-3 text-soft lg:min-h-8 lg:py-1.5">
-          narrow it down{narrowed > 0 && ` (${narrowed})`}
+          filters{narrowed > 0 && ` (${narrowed})`}
         </summary>
         <div className="grid grid-cols-2 gap-2 sm:grid-cols-5">
           <Pick

@@ -75,7 +75,7 @@ export function JobRow({
             </p>
             <p className="text-[13px]">
               <VerdictWord verdict={job.verdict} />{" "}
-              <span className="text-soft">{job.measured ? "measured" : "predicted"}</span>
+              <span className="text-soft">{job.measured ? "measured" : "calculated"}</span>
             </p>
           </>
         )}

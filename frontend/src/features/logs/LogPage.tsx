@@ -2,6 +2,7 @@ import { ArrowLeft } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { sentence } from "../../api/client";
+import { when } from "../../format/day";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { Pick, TextField } from "../../ui/TextField";
@@ -79,7 +80,7 @@ function Opened({ log }: { log: Log }) {
       <h1 className="text-xl font-bold">{log.name}</h1>
       <p className="mb-2 text-soft">
         {log.rows}
-        {log.started_at && `, from ${new Date(log.started_at).toLocaleString()}`}
+        {log.started_at && `, from ${when(log.started_at)}`}
       </p>
       <Trace log={log} drawn={drawn} window={picked?.window ?? null} onPick={byHand} />
       <section aria-label="Windows" className="my-3 flex flex-wrap items-end gap-1">

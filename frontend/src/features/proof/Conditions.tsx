@@ -17,8 +17,8 @@ export function Conditions({ proof }: { proof: Proof }) {
     setWrong((await note(step, "acknowledged", name)) ?? "");
   const walk = `/jobs/${proof.job}/walk?${new URLSearchParams({ run: proof.run, stage: "as_left" })}`;
   return (
-    <section aria-label="What a pass needs">
-      <h2 className="mb-1 text-lg font-bold">What a pass needs</h2>
+    <section aria-label="Requirements">
+      <h2 className="mb-1 text-lg font-bold">Requirements</h2>
       <ul className="border-b border-line">
         {proof.conditions.map((c) => {
           const [sign, word, ink] = SIGNS.get(c.holds) ?? ["", "", ""];

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { when } from "../../format/day";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/TextField";
 import { VerdictWord } from "../../ui/told/Verdict";
@@ -71,7 +72,7 @@ export function LeftUndone({ proof }: { proof: Proof }) {
             <li key={t.made_at + t.says} className="border-t border-line py-1">
               <b>{proof.tries.length > 1 ? `Repair ${i + 1}` : "Repair"}</b>{" "}
               <time dateTime={t.made_at} className="text-soft">
-                {new Date(t.made_at).toLocaleString()}
+                {when(t.made_at)}
               </time>{" "}
               <VerdictWord verdict={t.verdict} /> <span>{t.says}</span>
             </li>

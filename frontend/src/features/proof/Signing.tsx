@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import SignaturePad from "signature_pad";
 import { whoReads } from "../../api/who";
+import { when } from "../../format/day";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/TextField";
 import { type Proof, type Signed, type Strokes, useProofActs } from "./api";
@@ -13,6 +14,11 @@ const OUTCOMES: Record<Signed["outcome"], string> = {
 };
 const HEIGHT = 0.36;
 
+const MEANS: Record<Signed["role"], string> = {
+  fitter: "By signing you confirm that you did the work.",
+  customer: "By signing you accept the work.",
+};
+
 /** Who signed this proof, and room to sign it with a finger. */
 export function Signing({ proof }: { proof: Proof }) {
   const [role, setRole] = useState<Signed["role"] | null>(null);
@@ -24,9 +30,9 @@ export function Signing({ proof }: { proof: Proof }) {
           <li key={s.id} className="flex items-center gap-3 border-t border-line py-1">
             <Drawn strokes={s.strokes} name={s.name} />
             <span className="min-w-0">
-              <b>{s.name}</b>, {ROLES[s.role]}
+              {ROLES[s.role]} <b>{s.name}</b>
               <span className="block text-[13px] text-soft">
-                {new Date(s.made_at).toLocaleString()}, {OUTCOMES[s.outcome]}
+                {when(s.made_at)}, {OUTCOMES[s.outcome]}
                 {s.revision !== proof.revision && "; the wiring was changed since"}
               </span>
             </span>
@@ -82,7 +88,7 @@ function Pad({ proof, role, onDone }: { proof: Proof; role: Signed["role"]; onDo
       }}
     >
       <p>
-        {proof.name}: <b>{proof.outcome_says.toLowerCase()}</b>. Whoever signs, {ROLES[role]}.
+        {proof.name}: <b>{proof.outcome_says.toLowerCase()}</b>. {MEANS[role]}
       </p>
       <TextField label="name" value={name} onChange={setName} wrong={wrong} autoFocus />
       <canvas

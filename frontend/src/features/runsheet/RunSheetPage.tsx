@@ -137,7 +137,7 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
     <div className="print-wide grid min-h-full grid-cols-[176px_minmax(0,1fr)] print:block">
       <aside className="no-print flex flex-col gap-3 border-r border-line bg-rail p-3">
         <Link to="/" className="inline-flex min-h-8 items-center gap-1 text-slate">
-          <ArrowLeft size={15} aria-hidden /> Shelf
+          <ArrowLeft size={15} aria-hidden /> Jobs
         </Link>
         <div>
           <h2 className="text-[15px] font-bold">{sheet.title}</h2>
@@ -256,7 +256,7 @@ function InHand({ away }: { away: boolean }) {
   return (
     <div className="flex min-h-full flex-col">
       <header className="flex items-center gap-2 border-b border-line bg-rail px-1">
-        <Link to="/" aria-label="Shelf" className="flex size-11 items-center justify-center">
+        <Link to="/" aria-label="Jobs" className="flex size-11 items-center justify-center">
           <ArrowLeft size={20} aria-hidden />
         </Link>
         <h1 className="min-w-0 flex-1 truncate font-bold">{sheet.title}</h1>

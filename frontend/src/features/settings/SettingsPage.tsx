@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
 import { sayWhoReads, whoReads } from "../../api/who";
+import { when } from "../../format/day";
 import { type Settings, useSettings } from "../../format/settings";
 import { Button } from "../../ui/Button";
 import { Pick, TextField } from "../../ui/TextField";
@@ -84,7 +85,7 @@ function Copies() {
   const copies = useCopies().data;
   const make = useMakeCopy();
   if (!copies) return null;
-  const newest = copies.newest && new Date(copies.newest).toLocaleString();
+  const newest = copies.newest && when(copies.newest);
   return (
     <section aria-label="Copies of all jobs" className="mt-4 flex flex-wrap items-center gap-3">
       <p className="flex-1">
@@ -108,7 +109,7 @@ export function SettingsPage() {
   return (
     <main className="mx-auto max-w-2xl px-4 py-4">
       <Link to="/" className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8">
-        <ArrowLeft size={15} aria-hidden /> Shelf
+        <ArrowLeft size={15} aria-hidden /> Jobs
       </Link>
       <h1 className="mb-3 text-xl font-bold">Settings</h1>
       {settings.isError && (

@@ -24,7 +24,7 @@ export function TablesPage() {
     <div className="min-h-full">
       <header className="flex flex-wrap items-center gap-3 border-b border-line bg-rail px-3 py-1 sm:px-5">
         <Link to="/" className="inline-flex min-h-11 items-center gap-1 text-slate">
-          <ArrowLeft size={15} aria-hidden /> Shelf
+          <ArrowLeft size={15} aria-hidden /> Jobs
         </Link>
         <h1 className="text-lg font-bold">Tables</h1>
         <Link

@@ -203,7 +203,7 @@ def _alike(each: Condition, proof: Proof) -> tuple[str, str]:
         return "Nothing to compare yet.", ""
     differ = [x for x in proof.likenesses if x.alike is False]
     if each.holds and not differ:
-        return "Same conditions as before, as far as they were recorded.", ""
+        return "As far as they were recorded.", ""
     if each.holds:
         return "Not all the same, but that can't have made the difference.", ""
     cures = [CURES[x.code] for x in proof.likenesses if x.code in each.about]

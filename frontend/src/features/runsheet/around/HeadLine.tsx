@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schema, Sheet } from "../../../api/client";
-import { bare, brief, lengthUnit, whole } from "../../../format/format";
+import { bare, brief, type Figure, lengthUnit, whole } from "../../../format/format";
 import { Button } from "../../../ui/Button";
 import { INK, VerdictWord } from "../../../ui/told/Verdict";
 import { about, Why } from "../../../ui/Why";
@@ -10,9 +10,13 @@ import { LimitComparison } from "./LimitComparison";
 
 const BASIS = {
   predicted: "calculated",
-  as_found: "by the readings as found",
-  as_left: "by the readings as left",
+  as_found: "measured, as found",
+  as_left: "measured, as left",
 };
+
+const over = (room: Figure | null) => room !== null && room.si < 0;
+/** The word beside it says which way: a sign would say it twice. */
+const unsigned = (text: string) => text.replace(/^[\u2212-]/, "");
 
 /** The run in one glance: volts at the load, what is spare in four units, the verdict. */
 export function HeadLine({ sheet }: { sheet: Sheet }) {
@@ -43,15 +47,15 @@ export function HeadLine({ sheet }: { sheet: Sheet }) {
           lines={lines("feed", "return", "round_trip")}
         />
         <Headline
-          value={room.amperes === null ? "–" : bare(room.amperes)}
+          value={room.amperes === null ? "–" : unsigned(bare(room.amperes))}
           unit="A"
-          name={room.amperes !== null && room.amperes.si < 0 ? "too many" : "more, at most"}
+          name={over(room.amperes) ? "too much" : "more, at most"}
           lines={lines("amperes")}
         />
         <Headline
-          value={room.metres === null ? "–" : bare(room.metres)}
+          value={room.metres === null ? "–" : unsigned(bare(room.metres))}
           unit={lengthUnit()}
-          name={room.metres !== null && room.metres.si < 0 ? "too long" : "further, at most"}
+          name={over(room.metres) ? "too long" : "longer, at most"}
           lines={lines("metres")}
         />
         <div>
