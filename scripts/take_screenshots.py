@@ -121,7 +121,7 @@ def judge(page: Page) -> None:
 def bench(page: Page) -> None:
     """The upgrade bench with every candidate, the relay's opened."""
     page.get_by_test_id("recommended").wait_for()
-    page.get_by_role("button", name="more that others beat").click()
+    page.get_by_role("button", name="another option is better").click()
 
 
 def offer_a_code(page: Page) -> None:

@@ -38,7 +38,7 @@ def read_all(page: Page, site: str) -> None:
 @both
 def test_from_the_plan_to_a_signed_proof_on_paper(page: Page, site: str) -> None:
     page.goto(f"{MARRAM}/upgrade")
-    page.get_by_role("button", name=re.compile("^Take: Clean Ring at bus,")).click()
+    page.get_by_role("button", name=re.compile("^Plan this: Clean Ring at bus,")).click()
     page.get_by_role("link", name="Work order").click()
     page.get_by_role("link", name="Read them one by one").click()
     acknowledge(page)

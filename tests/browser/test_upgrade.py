@@ -30,7 +30,7 @@ def test_from_the_guilty_piece_to_a_ticked_work_order(page: Page) -> None:
     expect(page.get_by_test_id("candidate mend-tap-sw")).to_contain_text(
         "It leaves Ring at bus as it is"
     )
-    page.get_by_role("button", name=re.compile("more that others beat")).click()
+    page.get_by_role("button", name=re.compile("another option is better")).click()
     relay = page.get_by_test_id("candidate mend-relay")
     relay.get_by_role("button", name="Clean Ring at bus + relay").first.click()
     expect(page.get_by_role("region", name="Relay")).to_contain_text("hot it pulls in at")
@@ -65,17 +65,17 @@ def test_candidates_are_sorted_by_any_figure_and_a_plan_is_taken_back(page: Page
     expect(rows.first).to_contain_text("New return beside the old one")
     page.get_by_role("button", name="spare V").click()
     expect(rows.first).to_contain_text("Relay at the load")
-    page.get_by_role("button", name=re.compile("^Take: Clean Ring at bus,")).click()
+    page.get_by_role("button", name=re.compile("^Plan this: Clean Ring at bus,")).click()
     expect(page.get_by_test_id("candidate mend-tap-ring")).to_contain_text("planned")
     notices(page).get_by_role("button", name="Undo").click()
-    expect(page.get_by_role("button", name=re.compile("^Take: Clean Ring at bus,"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Plan this: Clean Ring at bus,"))).to_be_visible()
     expect(page.get_by_role("link", name="Work order")).to_have_count(0)
 
 
 def test_what_a_minute_costs_is_checked_and_kept_in_the_address(page: Page) -> None:
     page.goto(f"{MARRAM}/upgrade")
     expect(page.get_by_test_id("recommended")).to_be_visible()
-    minute = page.get_by_label("a minute of work costs")
+    minute = page.get_by_label("labour per minute")
     minute.fill("free")
     expect(page.get_by_role("alert")).to_contain_text("A number from 0 to 1000")
     minute.fill("2,5")

@@ -11,12 +11,12 @@ type Head = { id: string; name: string; value: (c: Candidate) => number; down?: 
 const HEADS: Head[] = [
   { id: "spare", name: "spare V", value: (c) => c.spare_v.si, down: true },
   { id: "load", name: "at the load V", value: (c) => c.load_v?.si ?? 0, down: true },
-  { id: "lost", name: "lost V", value: (c) => c.lost_v.si },
-  { id: "heat", name: "less heat W", value: (c) => c.heat_saved_w.si, down: true },
+  { id: "lost", name: "total drop V", value: (c) => c.lost_v.si },
+  { id: "heat", name: "heat saved W", value: (c) => c.heat_saved_w.si, down: true },
   { id: "switch", name: "switch A", value: (c) => c.switch_after_a?.si ?? 0 },
   { id: "copper", name: "copper kg", value: (c) => c.copper_kg.si },
   { id: "price", name: "price", value: (c) => c.price ?? 1e9 },
-  { id: "minutes", name: "min", value: (c) => c.minutes },
+  { id: "minutes", name: "minutes", value: (c) => c.minutes },
 ];
 
 interface Props {
@@ -43,7 +43,7 @@ export function CandidateTable({ bench, candidates, onTake, busy }: Props) {
       <thead className="text-left text-[13px] text-soft max-lg:hidden">
         <tr className="align-bottom">
           <th className="font-normal">Option</th>
-          <th className="px-2 font-normal">volts spent, before ┄ and after</th>
+          <th className="px-2 font-normal">voltage drop, before ┄ and after</th>
           {HEADS.map((h) => (
             <th
               key={h.id}
@@ -108,8 +108,8 @@ function Row({ candidate: c, best, open, onOpen, onTake, busy }: RowProps) {
   const figures: [string, string, string][] = [
     ["spare V", bare(c.spare_v), c.holds ? INK.within : c.spare_v.si < 0 ? INK.over : ""],
     ["at the load V", c.load_v ? bare(c.load_v) : "drops out", c.load_v ? "" : INK.over],
-    ["lost V", bare(c.lost_v), ""],
-    ["less heat W", bare(c.heat_saved_w), ""],
+    ["total drop V", bare(c.lost_v), ""],
+    ["heat saved W", bare(c.heat_saved_w), ""],
     [
       "switch A",
       c.switch_before_a && c.switch_after_a && c.switch_before_a.text !== c.switch_after_a.text
@@ -119,7 +119,7 @@ function Row({ candidate: c, best, open, onOpen, onTake, busy }: RowProps) {
     ],
     ["copper kg", bare(c.copper_kg), ""],
     ["price", c.price_text, ""],
-    ["min", c.minutes_text, ""],
+    ["minutes", c.minutes_text, ""],
   ];
   return (
     <tr
@@ -172,11 +172,11 @@ function Row({ candidate: c, best, open, onOpen, onTake, busy }: RowProps) {
           <Button
             tone={best ? "strong" : "plain"}
             disabled={busy}
-            aria-label={`Take: ${c.title}, ${whole(c.spare_v)} spare`}
+            aria-label={`Plan this: ${c.title}, ${whole(c.spare_v)} spare`}
             className="max-lg:w-full"
             onClick={onTake}
           >
-            Take
+            Plan this
           </Button>
         )}
       </td>

@@ -136,7 +136,9 @@ function Opened({
         )}
         {(folded > 0 || all) && (
           <Button tone="quiet" className="text-slate underline" onClick={() => setAll(!all)}>
-            {all ? "Hide the options that are beaten" : `${folded} more that others beat`}
+            {all
+              ? "Hide the options that are beaten"
+              : `Show ${folded} more (another option is better)`}
           </Button>
         )}
         {bench.refused.length > 0 && (
@@ -168,7 +170,7 @@ function Minute({ bench, onKeep }: { bench: Bench; onKeep: (minute: string) => v
       }}
     >
       <label>
-        <span className="block text-[13px] text-soft">a minute of work costs</span>
+        <span className="block text-[13px] text-soft">labour per minute</span>
         <input
           value={typed}
           inputMode="decimal"

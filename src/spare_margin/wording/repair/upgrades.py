@@ -82,7 +82,7 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
         spares = now.spend.spares()
         under = first_least(spares, lambda key: spares[key])
         stays = f" It leaves {left[0]} as it is." if left else ""
-        over = f"{side_word(under).capitalize()} over by {volts(-now.spare_v)}"
+        over = f"{side_word(under).capitalize()} {volts(-now.spare_v)} over its limit"
         return f"{over} in \u201c{where}\u201d.{stays}"
     if candidate.pull_in is not None and candidate.pull_in[0] < candidate.pull_in[1]:
         return (
@@ -140,7 +140,7 @@ def recommended(
         open_to = next(iter(by_id.values()))
         if open_to.left_in and open_to.now.spare_v >= 0:
             return (
-                "None of these is sure to be enough: what was read leaves open where the fault is.",
+                "None of these is certain to be enough: the readings don't show where the fault is.",
                 "One more reading on the walk may tell.",
             )
         return (
@@ -157,7 +157,7 @@ def recommended(
         return reason, "No labour rate makes another option that works cheaper."
     other, turning = ranking.next
     return reason, (
-        f"With a minute of work at {figure(fixed(turning, 2))}, {titles[other]} would cost the same."
+        f"At {figure(fixed(turning, 2))} a minute labour, {titles[other]} would cost the same."
     )
 
 
