@@ -35,7 +35,7 @@ def test_from_the_guilty_piece_to_a_ticked_work_order(page: Page) -> None:
     relay.get_by_role("button", name="Clean Ring at bus + relay").first.click()
     expect(page.get_by_role("region", name="Relay")).to_contain_text("hot it pulls in at")
     clean(page)
-    relay.get_by_role("button", name=re.compile("^Take")).click()
+    relay.get_by_role("button", name=re.compile("^Plan this")).click()
     expect(notices(page)).to_contain_text("Planned: Clean Ring at bus + relay at the load.")
     expect(relay).to_contain_text("planned")
     page.get_by_role("link", name="Work order").click()
