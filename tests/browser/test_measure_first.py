@@ -143,8 +143,8 @@ def test_a_temporary_return_proves_itself(page: Page) -> None:
     thumb.tap(page.get_by_role("radio", name="Temporary return"))
     page.get_by_label("volts at the load meanwhile, if read").fill("12.41")
     with page.expect_response(re.compile("/walk/trials$")):
-        thumb.tap(page.get_by_role("button", name="Came right"))
-    expect(page.get_by_text(re.compile("^Temporary return from .* came right"))).to_be_visible()
+        thumb.tap(page.get_by_role("button", name="Works normally"))
+    expect(page.get_by_text(re.compile("^Temporary return from .* works normally"))).to_be_visible()
     first = page.get_by_label("Suspects, likeliest first").get_by_role("listitem").first
     expect(first).to_contain_text("Sump pump \u2212 to Battery \u2212 post")
 
@@ -165,7 +165,7 @@ def test_a_tripped_breaker_is_found_at_rest_and_cautioned(page: Page) -> None:
         with page.expect_response(re.compile("/readings$")):
             box.press("Enter")
     expect(
-        page.get_by_text("Open between Breaker, in and Breaker, out: source before it")
+        page.get_by_text("Open between Breaker, in and Breaker, out: source voltage before it")
     ).to_be_visible()
     expect(page.get_by_role("note")).to_contain_text("Find why before it is replaced or reset")
 

@@ -62,13 +62,15 @@ def test_candidates_are_sorted_by_any_figure_and_a_plan_is_taken_back(page: Page
     expect(page.get_by_test_id("recommended")).to_be_visible()
     rows = page.get_by_test_id(re.compile("^candidate "))
     page.get_by_role("button", name="spare V").click()
-    expect(rows.first).to_contain_text("New return beside the old one")
+    expect(rows.first).to_contain_text("Extra return in parallel with the old one")
     page.get_by_role("button", name="spare V").click()
     expect(rows.first).to_contain_text("Relay at the load")
     page.get_by_role("button", name=re.compile("^Plan this: Clean Ring at bus,")).click()
     expect(page.get_by_test_id("candidate mend-tap-ring")).to_contain_text("planned")
     notices(page).get_by_role("button", name="Undo").click()
-    expect(page.get_by_role("button", name=re.compile("^Plan this: Clean Ring at bus,"))).to_be_visible()
+    expect(
+        page.get_by_role("button", name=re.compile("^Plan this: Clean Ring at bus,"))
+    ).to_be_visible()
     expect(page.get_by_role("link", name="Work order")).to_have_count(0)
 
 

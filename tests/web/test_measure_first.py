@@ -188,7 +188,7 @@ def test_a_temporary_return_proves_itself_before_it_is_fitted(client: FlaskClien
     assert tried(client, job, **{**said, "outcome": "none"}).status_code == 409
     stands = walk(client, job)
     assert [t["says"] for t in stands["trials"]] == [
-        "Temporary return from Sump pump \u2212 to Battery \u2212 post: came right, 12.41 V at the load"
+        "Temporary return from Sump pump \u2212 to Battery \u2212 post: works normally, 12.41 V at the load"
     ]
     assert stands["suspects"][0]["name"] == "Sump pump \u2212 to Battery \u2212 post"
     document = client.get(f"{job}/file").json
@@ -247,7 +247,7 @@ def test_the_sweep_at_rest(client: FlaskClient) -> None:
     swept = client.get(f"{job}/walk/at-rest").json
     assert [p["good"] for p in swept["points"]] == [True, True, False, False, True]
     assert swept["says"] == [
-        "Open between Fuse, in and Fuse, out: source before it, nothing behind."
+        "Open between Fuse, in and Fuse, out: source voltage before it, none after."
     ]
     assert walk(client, job)["verdict"] not in ("within", "over"), "of drops it tells nothing"
 

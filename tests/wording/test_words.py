@@ -273,8 +273,8 @@ def test_every_ending_and_manner_has_its_words() -> None:
 
 def test_which_stand_in_suits_is_said_before_anything_is_unplugged() -> None:
     said = suits_words(Suits(2.4, 0.05, ()))
-    assert said.startswith("A stand-in of 2.40 A or more proves this run")
-    assert "clears nothing" in suits_words(None)
+    assert said.startswith("A test load of 2.40 A or more is enough to prove this run")
+    assert "can't clear the run" in suits_words(None)
     assert stood_in_words("connector", 1.75, None).endswith("in the connector: no number")
     assert "12.10 V" in stood_in_words("feed_moved", 1.75, -12.1)
 

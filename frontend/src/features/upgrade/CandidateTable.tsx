@@ -173,7 +173,7 @@ function Row({ candidate: c, best, open, onOpen, onTake, busy }: RowProps) {
             tone={best ? "strong" : "plain"}
             disabled={busy}
             aria-label={`Plan this: ${c.title}, ${whole(c.spare_v)} spare`}
-            className="max-lg:w-full"
+            className="whitespace-nowrap max-lg:w-full"
             onClick={onTake}
           >
             Plan this

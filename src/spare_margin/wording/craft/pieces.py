@@ -94,9 +94,8 @@ def stall_words(stalled: NoSolution) -> str:
     if stalled.loop_ohm is None or stalled.most_ohm is None:
         return says
     return (
-        f"{says} It is {ohms(stalled.loop_ohm)}, source included; {ohms(stalled.most_ohm)} is "
-        "the most that "
-        "would work."
+        f"{says} It is {ohms(stalled.loop_ohm)}, source included; {ohms(stalled.most_ohm)} is the most "
+        "that would work."
     )
 
 

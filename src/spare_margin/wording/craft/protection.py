@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.pieces import Craft, kind_of
 from spare_margin.core.protection.checks import Violation
 from spare_margin.core.protection.fuses import CONTINUOUS_TIMES
 from spare_margin.wording.craft.pieces import piece_name
@@ -78,7 +78,7 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
             )
         case "opens_at_start":
             return (
-                f"{piece} may blow during a start: {amperes(facts['amperes'])} for about "
+                f"{piece} may {_opens(found, craft)} during a start: {amperes(facts['amperes'])} for about "
                 f"{digits(facts['seconds'], 1)} s, but it is only sure to carry that for "
                 f"{digits(facts['carries'], 1)} s.",
                 "Use a slow-blow fuse of the same rating, or the next rating up if the wire allows.",
@@ -118,6 +118,11 @@ def _not_known(found: Violation, craft: Craft) -> tuple[str, str]:
     names = {p.id: piece_name(p) for p in craft.pieces}
     said = said.format(piece=names.get(found.piece, ""), count=len(found.pieces))
     return f"{said}. Whether every wire can carry its fuse is not known.", do
+
+
+def _opens(found: Violation, craft: Craft) -> str:
+    breaker = any(p.id == found.piece and kind_of(p) == "breaker" for p in craft.pieces)
+    return "trip" if breaker else "blow"
 
 
 def _which(key: str, found: Violation, craft: Craft) -> str:

@@ -45,7 +45,7 @@ def why_words(each: Measurement, within: set[str], found: Judgement) -> str:
     if found.loaded is False:
         return "No current flows: volts here, or none, tell on which side of this point it stops."
     if found.conclusion.headline == "contradiction":
-        return "It doesn't agree with the others: take it again."
+        return "It disagrees with the others: measure it again."
     if within and found.conclusion.between is not None:
         return "The excess lies here or beyond: this reading tells which."
     return "It tells most of what is still open."

@@ -42,9 +42,8 @@ def meaning_words(found: Meaning, each: Measurement) -> str:
     match found.code:
         case "draws_little":
             return (
-                f"{amperes(found.by)} less than it should draw. Too little voltage reaches it, "
-                "or the load is at "
-                "fault."
+                f"{amperes(found.by)} less than it should draw. Too little voltage reaches it, or the "
+                "load is at fault."
             )
         case "draws_much":
             return f"{amperes(found.by)} more than it should draw. Suspect the load, or a short."

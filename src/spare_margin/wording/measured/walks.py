@@ -127,7 +127,7 @@ def trial_words(tried: Trial, craft: Craft, volts_v: float | None = None) -> str
         "feed": f"Fused feed from {ends[0]} to {ends[1]}",
         "return": f"Temporary {back_word()} from {ends[0]} to {ends[1]}",
     }[tried.kind]
-    came = {"right": "came right", "partly": "came right in part", "none": "no change"}
+    came = {"right": "works normally", "partly": "works better", "none": "no change"}
     told = [came[tried.outcome]] if tried.outcome else []
     if volts_v is not None:
         told.append(f"{volts(abs(volts_v))} at the load")
@@ -145,9 +145,10 @@ def break_words(found: Break, craft: Craft) -> str:
     """Where a sweep at rest comes out otherwise than it should."""
     start, end = point_name(craft, found.start), point_name(craft, found.end)
     if found.kind == "open":
-        return f"Open between {start} and {end}: source before it, nothing behind."
+        return f"Open between {start} and {end}: source voltage before it, none after."
     return (
-        f"Source at {end}, though a contact before it should stand open: closed, stuck or bridged."
+        f"Source voltage at {end} though a contact before it should be open: it is closed, stuck or "
+        "bypassed."
     )
 
 
@@ -155,12 +156,12 @@ def suits_words(found: Suits | None) -> str:
     """Which stand-in load proves a run, before anything is unplugged."""
     if found is None:
         return (
-            "Nobody knows yet what this load draws: take a stand-in that draws about as much as it does. A "
-            "weaker one condemns, and clears nothing."
+            "This load's current is not known yet: use a test load that draws about the same. A smaller "
+            "one can show a fault but can't clear the run."
         )
     return (
-        f"A stand-in of {amperes(found.wanted_a)} or more proves this run: it may have "
-        f"{ohms(found.wanted_ohm)}. A smaller one can show a fault but can't clear the run."
+        f"A test load of {amperes(found.wanted_a)} or more is enough to prove this run (up to "
+        f"{ohms(found.wanted_ohm)} allowed). A smaller one can show a fault but can't clear the run."
     )
 
 
@@ -172,10 +173,10 @@ def stand_in_how(control_unit: bool) -> str:
             "never a signal line. Look at the pins first: do they grip?"
         )
     return (
-        "Look at the pins first: do they grip? Unplug the load; unloaded, source must stand between the "
-        "two terminals. Then hang the stand-in there. Hot within seconds: hold it only as long as the "
-        f"reading takes. For a small circuit a filament lamp of about {amperes(0.3)} across the meter's "
-        "leads will do; an electronic test lamp loads nothing."
+        "Check the pins grip. Unplug the load: with no load you must read source voltage between the two "
+        "terminals. Then connect the test load there. It is hot within seconds: hold it only as long "
+        f"as the reading takes. For a small circuit a filament lamp of about {amperes(0.3)} across the "
+        "meter's leads will do; an electronic test lamp loads nothing."
     )
 
 
@@ -185,12 +186,15 @@ def stand_in_next(places: Collection[str]) -> str:
         return "First with both leads in the connector: the whole loop."
     if "return_moved" not in places:
         return (
-            f"Next move its {back_word()} lead to a proven {back_word()}: what goes away was on the "
-            f"{back_word()}."
+            f"Next move its {back_word()} lead to a known-good {back_word()}. The loss that disappears "
+            f"was on the {back_word()}."
         )
     if "feed_moved" not in places:
-        return "Next its feed lead to a proven fused feed: what goes away was on the feed."
-    return "Both sides were taken out in turn: the suspects say what that told."
+        return (
+            "Next move its feed lead to a known-good fused feed. The loss that disappears was on the "
+            "feed."
+        )
+    return "Both sides were taken out in turn. The likely faults say what that told."
 
 
 def bulb_words(bulb: Bulb) -> str:

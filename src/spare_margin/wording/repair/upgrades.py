@@ -40,8 +40,9 @@ def _move_words(move: Move, names: Mapping[str, str]) -> str:
         case Thicken():
             return "Thicker wire, shared wiring too" if move.trunk else "Thicker wire"
         case NewReturn():
-            where = "beside the old one" if move.beside else "to the battery"
-            return f"New {back_word()} {where}"
+            if move.beside:
+                return f"Extra {back_word()} in parallel with the old one"
+            return f"New {back_word()} to the battery"
         case OwnFeed():
             return "Dedicated feed from the battery"
         case RelayNearLoad():

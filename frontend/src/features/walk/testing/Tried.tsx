@@ -9,8 +9,8 @@ import { useWalkActs } from "../useWalkActs";
 
 type Kind = "bridge" | "feed" | "return";
 const CAME = [
-  ["right", "Came right"],
-  ["partly", "In part"],
+  ["right", "Works normally"],
+  ["partly", "Works better"],
   ["none", "No change"],
 ] as const;
 
