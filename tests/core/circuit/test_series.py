@@ -9,7 +9,7 @@ from spare_margin.core.budget.run_budget import RunBudgets
 from spare_margin.core.budget.trunk import stretches
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Section, Traced, traced
+from spare_margin.core.circuit.runs import Section, Traced, traced, traced_like
 from spare_margin.core.edit.columns import moved
 from spare_margin.core.edit.drawing import drawn
 from spare_margin.core.edit.lines import line_of
@@ -98,6 +98,20 @@ def test_a_load_drawn_the_other_way_round_is_the_same_string(turned: str) -> Non
     found = runs_of(replace(CRAFT, loads=loads))
     assert found.runs["port"].string == ("port", "starboard")
     assert found.runs[turned].feed_terminal == CRAFT.load(turned).start
+
+
+def test_a_load_that_changes_changes_the_runs_of_the_others() -> None:
+    before = runs_of()
+    loads = tuple(replace(x, power_w=9.0) if x.id == "starboard" else x for x in CRAFT.loads)
+    after = replace(CRAFT, loads=loads)
+    assert traced_like(before, after) is None
+    (step,) = (s for s in runs_of(after).runs["port"].back if s.load)
+    assert step.load is not None
+    assert step.load.power_w == 9.0
+    fan = tuple(replace(x, current_a=2.0) if x.id == "fan" else x for x in CRAFT.loads)
+    same = traced_like(before, replace(CRAFT, loads=fan))
+    assert same is not None
+    assert same.runs == runs_of(replace(CRAFT, loads=fan)).runs
 
 
 # The line

@@ -428,6 +428,8 @@ def traced_like(before: Traced, craft: Craft) -> Traced | None:
     new: dict[str, Any] = {
         now.id: now for olds, news in pairs for _, _, now in exchanged(olds, news)
     }
+    if any(len(r.string) > 1 and not new.keys().isdisjoint(r.string) for r in before.runs.values()):
+        return None  # a load in series is a step of other runs as well
     runs = dict(before.runs)
     fed = {key for key, run in runs.items() if run.source.id in new}
     passing = {key for piece in new for key in before.users.get(piece, ())}
