@@ -47,6 +47,28 @@ def cheapest(task: Task) -> float | None:
 SOME = st.sets(st.sampled_from(["1.5", "2.5", "4", "6", "10", "16", "25"]), min_size=2, max_size=3)
 
 
+def test_loads_in_series_are_sized_by_their_one_current() -> None:
+    """Two lamps of 60 W at 6 V on 12 V: about 10 A once, not twice; the wire between is not sized."""
+    lamp = {"behaviour": "filament", "power_w": 60.0, "rated_v": 6.0}
+    document = job_document(
+        [
+            wire("a", "b+", "p+", length_m=3),
+            load("l1", "p+", "m1", **lamp),
+            wire("m", "m1", "m2", "return", length_m=1),
+            load("l2", "m2", "p-", **lamp),
+            wire("b", "p-", "b-", "return", length_m=3),
+        ]
+    )
+    both = {"l1": Ceilings(0.3, 0.4), "l2": Ceilings(0.4, 0.3)}
+    task = least_copper(craft_of(document), both, by_value("1.5", "2.5", "4", "6", "10"))
+    sides = replace(task, options={key: task.options[key] for key in "ab"})
+    for each in (task, sides):
+        made = size_conductors(each)
+        assert made.cost == pytest.approx(cheapest(each) or 0.0)
+        assert made.trial.lost["l1"].feed_v <= 0.3
+        assert made.trial.lost["l2"].return_v <= 0.3
+
+
 @pytest.mark.slow
 @settings(max_examples=15)
 @given(seed=st.integers(0, 10**6), values=SOME, loads=st.integers(1, 2), tied=st.booleans())

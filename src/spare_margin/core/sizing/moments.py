@@ -97,7 +97,8 @@ def _of(drawn: Sequence[BoundedMoment], units: Sequence[Unit]) -> tuple[Line, ..
 
 def _check_tree(task: Task, runs: Mapping[str, Run], units: Sequence[Unit]) -> None:
     """Every free conductor must carry the sum of its loads, the same way round for all of them."""
-    if len(task.craft.sources) > 1:
+    in_series = any(len(run.string) > 1 for run in runs.values())
+    if len(task.craft.sources) > 1 or in_series:
         raise NotATree
     free = {w.id for u in units for w in u.wires}
     way: dict[str, tuple[Side, bool]] = {}
