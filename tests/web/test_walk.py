@@ -297,7 +297,7 @@ def test_a_stand_in_load_condemns_a_side_and_counts_as_evidence(
 ) -> None:
     client, job = pump
     offered = client.get(f"{job}/walk/stand-in", query_string={"run": "bilge-pump"}).json
-    assert "or more proves this run" in offered["says"]
+    assert "or more is enough to prove this run" in offered["says"]
     assert [b["enough"] for b in offered["bulbs"]] == sorted(b["enough"] for b in offered["bulbs"])
     # Hung on the battery the leads take 0.12 V; in the connector 0.58 V more are lost, most of it behind.
     hung = {"hung_source": "12.60", "hung_load": "12.48", "source": "12.60"}
