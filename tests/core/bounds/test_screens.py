@@ -5,6 +5,7 @@ from typing import Any
 
 import pytest
 
+from spare_margin.core.bounds.moment import Moment as ReadMoment
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.jobs import Moment, Reading, Trial
@@ -210,6 +211,22 @@ def test_with_a_wire_beside_it_a_side_that_is_over_is_over_without() -> None:
 def test_with_a_wire_beside_it_nothing_is_within() -> None:
     found = with_bridge(amps(5.0), read("live", PLUS, 0.2), read(MINUS, "back", 0.05))
     assert (found.verdict, found.conclusion.cleared) == ("not_judged", frozenset())
+
+
+def test_beside_a_wire_nothing_is_known_to_fall() -> None:
+    """What is tapped within a bridged stretch may be fed from its far end: either way round."""
+    found = with_bridge(amps(5.0), read("live", PLUS, 0.2), read(MINUS, "back", 0.1))
+    assert found.concluded.moments == ()
+    conditions = found.observed.each[0].conditions
+    moment = ReadMoment(
+        CRAFT, found.run, {}, conditions, [o for o in found.observed.each]
+    )  # fmt: skip
+    falls = {
+        p: s.falls for side in ("feed", "return") for s in moment.sides[side] for p in s.pieces
+    }  # type: ignore[index]
+    ring = next(p.id for p in CRAFT.pieces if p.start == AT["W"])
+    assert not falls[ring]
+    assert all(falls[s.piece.id] for s in found.run.feed)
 
 
 def test_a_bad_piece_is_found_though_a_wire_lies_elsewhere() -> None:

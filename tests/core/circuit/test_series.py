@@ -15,7 +15,7 @@ from spare_margin.core.edit.drawing import drawn
 from spare_margin.core.edit.lines import line_of
 from spare_margin.core.edit.whole_runs import run_copied, run_taken_out
 from spare_margin.core.evidence.response.circuits import AS_DRAWN
-from spare_margin.core.model.jobs import Reading
+from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.upgrade.bench import Bench
 from spare_margin.core.upgrade.offers import Offers
@@ -203,6 +203,32 @@ def test_a_burnt_out_lamp_is_open_on_the_run_of_the_other() -> None:
         volts(STARBOARD.start, "back", 12.7), volts(STARBOARD.end, "back", 0.0),
     )  # fmt: skip
     assert (found.conclusion.headline, found.found) == ("open", ("starboard",))
+
+
+@pytest.mark.parametrize("state", ["off", "unplugged"])
+def test_a_load_in_series_that_is_off_is_no_open(state: str) -> None:
+    """Source volts before it, none behind: it was taken out, or switched off by itself."""
+    resting = Moment(id="m", scenario="rested", loads={"port": "off", "starboard": state})  # type: ignore[dict-item]
+    read = [volts(STARBOARD.start, "back", 12.7), volts(STARBOARD.end, "back", 0.0)]
+    taken = [replace(r, moment="m") for r in read]
+    blind = replace(
+        volts(STARBOARD.start, STARBOARD.end, 0.0), quantity="ohms", state="over_range", value=None,
+        moment="m",
+    )  # fmt: skip
+    for readings in (taken, [blind]):
+        found = Judging(CRAFT, readings, (resting,), (), LIMITS, TABLES).judge("port")
+        assert (found.conclusion.headline, found.found) == ("not_read", ())
+
+
+def test_electronics_in_series_may_keep_the_current_back_themselves() -> None:
+    held = replace(STARBOARD, behaviour="constant_power", power_w=6.0, rated_v=None)
+    craft = replace(CRAFT, loads=(PORT, held, CRAFT.load("fan")))
+    read = [
+        clamped(0.0), volts("live", "back", 12.7), volts(PORT.end, "back", 12.7),
+        volts(STARBOARD.start, "back", 12.7), volts(STARBOARD.end, "back", 0.0),
+    ]  # fmt: skip
+    found = Judging(craft, read, (), (), LIMITS, TABLES).judge("port")
+    assert (found.conclusion.headline, found.found) == ("no_current", ())
 
 
 def test_no_new_way_is_offered_that_would_bridge_the_other_load() -> None:

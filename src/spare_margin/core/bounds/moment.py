@@ -104,6 +104,8 @@ class Moment:
     def _falls(self, step: Step) -> bool:
         if step.group is not None or self.conditions.scenario.is_open(step.piece):
             return False
+        if step.piece.id in self.bridged:
+            return False  # what is tapped within may be fed from the wire's far end
         if self._one_source:
             return True
         # Behind a shared point nothing can push but what the load itself holds.

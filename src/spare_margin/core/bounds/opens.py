@@ -12,10 +12,14 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from spare_margin.core.circuit.runs import Run, Step
+from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.evidence.observation.observations import Screen
-from spare_margin.core.model.pieces import CONTACTS, SIDES, Side, kind_of
+from spare_margin.core.model.pieces import CONTACTS, SIDES, LoadLaw, Side, kind_of
 
 from .moment import Moment
+
+PASSIVE: tuple[LoadLaw, ...] = ("filament", "constant_resistance")
+"""Loads that join their ends whenever they are plugged in."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,10 +74,16 @@ def _between(moment: Moment, side: Side, start: str, end: str) -> Open | None:
 def _by_command(moment: Moment, step: Step) -> bool:
     """Whether a contact may stand open because it was commanded to."""
     scenario = moment.conditions.scenario
-    if scenario.is_open(step.piece):
+    if scenario.is_open(step.piece) or _takes_no_current(step, moment.conditions):
         return True
     said = step.piece.id in scenario.contacts
     return not moment.commanded and kind_of(step.piece) in CONTACTS and not said
+
+
+def _takes_no_current(step: Step, conditions: Conditions) -> bool:
+    """Whether a step is another load that is off, or one that may keep current back by itself."""
+    load = step.load
+    return load is not None and (load.id not in conditions.running or load.behaviour not in PASSIVE)
 
 
 # Without volts: an ohmmeter with the power off, a test lamp with the load off
@@ -132,6 +142,8 @@ def _unless_switched(run: Run, one: str, other: str, screens: Sequence[Screen]) 
     contacts = screens[-1].conditions.scenario.contacts
     for step in steps:
         if kind_of(step.piece) in CONTACTS and contacts.get(step.piece.id) != "closed":
+            return None
+        if _takes_no_current(step, screens[-1].conditions):
             return None
     readings = tuple(s.reading for s in screens)
     return Open(between.side, steps[0].entry, steps[-1].exit, between.pieces, readings)
