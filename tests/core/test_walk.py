@@ -130,6 +130,17 @@ def test_a_skipped_measurement_is_passed_until_it_is_taken_up() -> None:
     assert (again.next.id, again.skipped) == ("current", ())
 
 
+def test_ohms_take_the_place_of_no_drop() -> None:
+    """The whole return by the ohmmeter, power off: its drop is still to be read, and proves a repair."""
+    screened = reading("l-", "b-", 0.1, quantity="ohms")
+    stood = stands([AMPS, screened])
+    assert stood.next is not None
+    assert stood.next.id == "return"
+    assert "return" not in [m.id for m in stood.done]
+    wandered = stands([AMPS, reading("l-", "b-", None)])
+    assert "return" in [m.id for m in wandered.done]
+
+
 def ended(readings: list[Reading], *notes: WalkNote) -> tuple[Ending, dict[str, After]]:
     """How a walk ended, and what comes next as found and as left."""
     limits = Limits(TABLES.limit_sets["half-volt"], {})

@@ -159,7 +159,10 @@ def _read(found: Judgement) -> tuple[frozenset[frozenset[str]], bool]:
     """Pairs of points that were read with the run commanded on, and whether a current was."""
     own = [o for o in found.observed.each if found.run.load.id in o.conditions.running]
     pairs = frozenset(frozenset((o.red, o.black)) for o in own if o.quantity == "volts")
-    silent = frozenset(frozenset((s.red, s.black)) for s in found.observed.silences)
+    # A display that wandered is an answer; ohms and a test lamp say nothing of the drop there.
+    silent = frozenset(
+        frozenset((s.red, s.black)) for s in found.observed.screens if s.shows == "wandering"
+    )
     return pairs | silent, any(o.quantity == "amperes" for o in own)
 
 

@@ -7,7 +7,7 @@ from scipy.special import ndtr
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.moments import Conditions
-from spare_margin.core.evidence.observation.observations import Silence
+from spare_margin.core.evidence.observation.observations import Screen
 from spare_margin.core.evidence.response.circuits import Circuit
 from spare_margin.core.evidence.response.parameters import Floats, emf_key
 from spare_margin.core.evidence.response.responses import Row
@@ -22,12 +22,13 @@ RIGHT_SHARE, RIGHT_SIGMA = 0.93, 0.03
 """A load that comes right gets this share of its volts at least."""
 
 
-def silence(craft: Craft, cases: Cases, said: Silence) -> Floats:
-    """Log likelihood of a reading without a number, by case, (cases,).
+def screened(craft: Craft, cases: Cases, said: Screen) -> Floats:
+    """Log likelihood of a display that wanders, or an ohmmeter that sees no way, by case, (cases,).
 
-    An ohmmeter that sees a way may see it through a load or a lamp: it acquits nothing.
+    An ohmmeter that sees a way may see it through a load or a lamp: it acquits nothing, nor does a test
+    lamp.
     """
-    if said.joined:
+    if said.shows not in ("wandering", "open"):
         return np.zeros(len(cases.number))
     cut = np.array(
         [
@@ -38,9 +39,7 @@ def silence(craft: Craft, cases: Cases, said: Silence) -> Floats:
             for i in range(len(cases.classes))
         ]
     )[cases.number]  # fmt: skip
-    if said.joined is None:
-        return np.log(np.where(cut, 0.6, 0.02))
-    return np.log(np.where(cut != said.joined, 0.9, 0.02))
+    return np.log(np.where(cut, 0.6 if said.shows == "wandering" else 0.9, 0.02))
 
 
 def stirred(cases: Cases, guilty: frozenset[str]) -> Floats:

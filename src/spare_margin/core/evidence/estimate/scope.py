@@ -129,8 +129,8 @@ class Scope:
         places = [(key, circuit, self._places(key)) for key, circuit in circuits.items()]
         cases = gather(classes, places, self.order, len(self.parameters.keys))
         factor = cases.factor.copy()
-        for each in self.observed.silences:
-            factor += categorical.silence(self.craft, cases, each)
+        for each in self.observed.screens:
+            factor += categorical.screened(self.craft, cases, each)
         if self.observed.stirred:
             factor += categorical.stirred(cases, self.observed.stirred)
         for tried, conditions in self.observed.trials:

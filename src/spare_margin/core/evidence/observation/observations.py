@@ -77,28 +77,15 @@ class Observation:
     taken_at: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Silence:
-    """A lead that found nothing to stand on: the display wandered, or an ohmmeter saw no way.
-
-    `joined` says whether an ohmmeter saw a way after all.
-    """
-
-    reading: str
-    red: str
-    black: str
-    conditions: Conditions
-    joined: bool | None
-
-
-Shows = Literal["open", "joined", "lit", "dim", "dark"]
+Shows = Literal["open", "joined", "lit", "dim", "dark", "wandering"]
 
 
 @dataclass(frozen=True, slots=True)
 class Screen:
-    """What an ohmmeter with the power off, or a test lamp, said of two points.
+    """What was seen of two points that is no figure of volts or amperes.
 
-    `ohm` is what the ohmmeter showed without its leads, None where it saw no way.
+    An ohmmeter with the power off (`ohm` is what it showed without its leads, None where it saw no way), a
+    test lamp, or a display of volts that wandered: a lead stood on what is connected to nothing.
     """
 
     reading: str
@@ -132,7 +119,6 @@ class Observed:
     """
 
     values: tuple[Observation, ...]
-    silences: tuple[Silence, ...]
     trials: tuple[tuple[Trial, Conditions], ...]
     gains: Mapping[str, float]
     findings: tuple[Finding, ...]
@@ -146,7 +132,7 @@ class Observed:
     @property
     def conditions(self) -> list[Conditions]:
         """The conditions of all of it, each once, in the order they came."""
-        every = [o.conditions for o in self.values] + [s.conditions for s in self.silences]
+        every = [o.conditions for o in self.values] + [s.conditions for s in self.screens]
         every += [c for _, c in self.trials]
         return list({c.key: c for c in every}.values())
 
@@ -191,7 +177,7 @@ def observe(
     reader = _Reader(craft, live, by_moment, by_trial, stale, forward)
     reader.aside |= {f.readings[0] for f in moves}
     each = [o for r in live for o in reader.read(r)]
-    told, silences = list(reader.findings), list(reader.silences)
+    told = list(reader.findings)
     screens, bench = tuple(reader.screens), tuple(reader.bench)
     together = by_free_points(craft, live)
     values = each if together == live else [o for r in together for o in reader.read(r)]
@@ -202,7 +188,7 @@ def observe(
     loads = {(x.start, x.end) for x in craft.loads}
     once, differing = _once_each(values, forward - loads)
     return Observed(
-        once, tuple(silences), tried, gains, (*findings, *differing), frozenset(aside), guilty,
+        once, tried, gains, (*findings, *differing), frozenset(aside), guilty,
         tuple(each), screens, bench,
     )  # fmt: skip
 
@@ -226,7 +212,6 @@ class _Reader:
         self.most = _most_volts(craft, live)
         self.backwards = _reversed_source(craft, live)
         self.findings: list[Finding] = []
-        self.silences: list[Silence] = []
         self.screens: list[Screen] = []
         self.bench: list[Bench] = []
         self.aside: set[str] = set()
@@ -250,7 +235,7 @@ class _Reader:
         elif r.value is None:
             if r.state == "wandering":
                 self.findings.append(Finding(NO_NUMBER[r.state], (r.id,)))
-                self.silences.append(Silence(r.id, r.red, r.black, conditions, None))
+                self.screens.append(Screen(r.id, r.red, r.black, conditions, "wandering"))
             else:
                 self._set_aside(r, Finding(NO_NUMBER[r.state], (r.id,)))
         else:
@@ -262,7 +247,6 @@ class _Reader:
 
     def _ohms(self, r: Reading, conditions: Conditions) -> None:
         joined = r.value is not None and r.value < OPEN_OHMS
-        self.silences.append(Silence(r.id, r.red, r.black, conditions, joined))
         ohm = max(r.value - r.leads_ohm, 0.0) if joined and r.value is not None else None
         shows: Shows = "joined" if joined else "open"
         self.screens.append(Screen(r.id, r.red, r.black, conditions, shows, ohm))
