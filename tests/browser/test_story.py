@@ -305,7 +305,7 @@ def test_bring_in_a_job_file_look_first_then_all_or_nothing(page: Page, tmp_path
         page.get_by_label("Download job file").click()
     assert json.loads(download.value.path().read_text())["title"] == "Locker fan"
     page.get_by_role("link", name="Jobs").click()
-    page.get_by_role("button", name="Put Locker fan away").click()
+    page.get_by_role("button", name="Archive Locker fan").click()
     expect(page.get_by_role("link", name="Locker fan", exact=True)).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("link", name="Locker fan", exact=True)).to_be_visible()

@@ -23,7 +23,7 @@ export function CraftFacts({ craft }: { craft: Craft }) {
       { limit_set },
       {
         onSuccess: () =>
-          say("Other limits now.", {
+          say("Limit set changed.", {
             act: { label: "Undo", run: () => details.mutate({ limit_set: before.id }) },
           }),
         onError: (error) => say(sentence(error), { bad: true }),

@@ -99,8 +99,8 @@ export function JobRow({
       <Button
         tone="quiet"
         className="relative z-10 -ml-4"
-        aria-label={job.away ? `Take ${job.title} back` : `Put ${job.title} away`}
-        title={job.away ? "Take back" : "Archive"}
+        aria-label={job.away ? `Restore ${job.title}` : `Archive ${job.title}`}
+        title={job.away ? "Restore" : "Archive"}
         onClick={onMove}
       >
         {job.away ? <ArchiveRestore size={17} aria-hidden /> : <Archive size={17} aria-hidden />}

@@ -109,7 +109,7 @@ export function JobsPage() {
                   ? first.waiting > 0
                     ? "Nothing yet; some jobs are still being added up."
                     : "No matching jobs."
-                  : "No jobs yet. Check one load, draw up a new job, or drop a job file anywhere on this page."}
+                  : "No jobs yet. Check one load, start a new job, or drop a job file anywhere on this page."}
               </p>
             )}
             <ul

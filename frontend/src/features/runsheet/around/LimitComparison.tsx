@@ -32,7 +32,7 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
       { limit_set: id },
       {
         onSuccess: () =>
-          say("This job uses these limits now.", {
+          say("Limit set changed.", {
             act: { label: "Undo", run: () => details.mutate({ limit_set: before }) },
           }),
         onError: (error) => say(sentence(error), { bad: true }),
