@@ -164,7 +164,7 @@ def test_carrying_at_least_cost_is_what_a_general_solver_finds(shape: tuple[int,
         given_, taken = rng.uniform(0.1, 2, shape[0]), rng.uniform(0.1, 2, shape[1])
         taken *= given_.sum() / taken.sum()
         costs = rng.uniform(-5, 12, shape)
-        carried = transported(given_, taken, costs)
+        carried = np.array(transported(given_.tolist(), taken.tolist(), costs.tolist()))
         assert carried.sum(axis=1) == pytest.approx(given_)
         assert carried.sum(axis=0) == pytest.approx(taken)
         assert (carried >= -1e-12).all()

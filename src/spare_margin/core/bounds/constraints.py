@@ -14,12 +14,11 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.optimize import linprog
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import NegativeCycleError, floyd_warshall, johnson
 
-Floats = NDArray[np.float64]
+Floats = Sequence[float]
 Why = Literal["reading", "falls", "source", "load"]
 """Where a bound comes from: a reading, volts that only fall along a piece, a source or a load."""
 DENSE = 150
@@ -55,6 +54,11 @@ class Extreme:
     def by(self) -> tuple[Bound, ...]:
         """What bounds it, in order."""
         return self.tell()
+
+    def at_most(self, top_v: float) -> "Extreme":
+        """The same, where it is known to be no more than that (V); nothing bounds what has no bound."""
+        capped = top_v < self.volts < math.inf
+        return Extreme(top_v, self.tell) if capped else self
 
     @property
     def readings(self) -> frozenset[str]:
@@ -178,19 +182,19 @@ class Bounds:
         if len(given) == len(taken) == 1:
             (start, times), (end, _) = given[0], taken[0]
             return self._times(start, end, times)
-        costs = np.array([[min(self.most_v(a, b), NO_WAY_V) for b, _ in taken] for a, _ in given])
-        carried = transported(
-            np.array([x for _, x in given]), np.array([x for _, x in taken]), costs
-        )
-        if (carried[costs >= NO_WAY_V] > ROUNDING_V).any():
-            return Extreme(math.inf)
+        costs = [[min(self.most_v(a, b), NO_WAY_V) for b, _ in taken] for a, _ in given]
+        carried = transported([x for _, x in given], [x for _, x in taken], costs)
         ways = [
-            (given[i][0], taken[j][0])
-            for i, j in zip(*np.nonzero(carried > ROUNDING_V), strict=True)
+            (a, b, cost, amount)
+            for (a, _), row, line in zip(given, costs, carried, strict=True)
+            for (b, _), cost, amount in zip(taken, row, line, strict=True)
+            if amount > ROUNDING_V
         ]
+        if any(cost >= NO_WAY_V for _, _, cost, _ in ways):
+            return Extreme(math.inf)
         return Extreme(
-            float((carried * costs).sum()),
-            lambda: tuple(dict.fromkeys(b for way in ways for b in self._path(*way))),
+            sum(cost * amount for _, _, cost, amount in ways),
+            lambda: tuple(dict.fromkeys(b for a, z, _, _ in ways for b in self._path(a, z))),
         )
 
     def _times(self, start: str, end: str, times: float) -> Extreme:
@@ -202,35 +206,41 @@ class Bounds:
         return Extreme(times * self.most_v(start, end), lambda: self.most(start, end).by)
 
 
-def transported(given: Floats, taken: Floats, costs: Floats) -> Floats:
+def transported(given: Floats, taken: Floats, costs: Sequence[Floats]) -> Sequence[Floats]:
     """What is carried from each place to each other at least cost, (n, m); as much is given as is taken.
 
-    >>> transported(np.array([1.0, 2.0]), np.array([3.0]), np.array([[5.0], [7.0]])).tolist()
+    Args:
+        given, taken: amounts, (n,) and (m,).
+        costs: what one costs from each place to each other, (n, m).
+
+    >>> transported([1.0, 2.0], [3.0], [[5.0], [7.0]])
     [[1.0], [2.0]]
     """
     if len(given) > 2 and len(taken) > 2:
         return _by_programme(given, taken, costs)
     if len(taken) <= 2 < len(given):
-        return transported(taken, given, costs.T).T
+        return _turned(transported(taken, given, _turned(costs)))
     if len(given) == 1:
-        return taken[None, :].copy()
+        return [list(taken)]
     # The first gives to those that it serves cheapest against the second, as far as it has.
-    out = np.zeros_like(costs)
-    left = float(given[0])
-    for j in np.argsort(costs[0] - costs[1], kind="stable"):
-        out[0, j] = min(left, float(taken[j]))
-        left -= out[0, j]
-    out[1] = taken - out[0]
-    return out
+    first, left = [0.0] * len(taken), given[0]
+    for j in sorted(range(len(taken)), key=lambda j: costs[0][j] - costs[1][j]):
+        first[j] = min(left, taken[j])
+        left -= first[j]
+    return [first, [all_of_it - own for all_of_it, own in zip(taken, first, strict=True)]]
 
 
-def _by_programme(given: Floats, taken: Floats, costs: Floats) -> Floats:
-    n, m = costs.shape
+def _turned(rows: Sequence[Floats]) -> list[list[float]]:
+    return [list(column) for column in zip(*rows, strict=True)]
+
+
+def _by_programme(given: Floats, taken: Floats, costs: Sequence[Floats]) -> Sequence[Floats]:
+    n, m = len(given), len(taken)
     rows = np.kron(np.eye(n), np.ones(m))
     columns = np.kron(np.ones(n), np.eye(m))
     found = linprog(
-        costs.ravel(), A_eq=np.vstack([rows, columns[:-1]]), b_eq=[*given, *taken[:-1]],
+        np.ravel(costs), A_eq=np.vstack([rows, columns[:-1]]), b_eq=[*given, *taken[:-1]],
         method="highs",
     )  # fmt: skip
-    carried: Floats = np.asarray(found.x, dtype=float).reshape(n, m)
+    carried: list[list[float]] = np.asarray(found.x).reshape(n, m).tolist()
     return carried

@@ -15,7 +15,7 @@ from .conclusion import Held, Range, SideVerdict, Together
 from .constraints import Extreme
 from .drift import Interval
 from .moment import Moment, Stretch
-from .scale import Drawn, Scale
+from .scale import Drawn, Others, Scale
 
 Allowed = Callable[[Scenario], RunBudget]
 EQUAL_V = 1e-9
@@ -56,26 +56,44 @@ class Judged:
         own = moment.run.load.id
         on = [s for s in limits.scenarios if own in s.on]
         self.scenarios = on or [moment.conditions.scenario]
-        self._loaded: dict[
-            tuple[Side | Together, tuple[Interval, ...]], tuple[Extreme, Extreme]
-        ] = {}
+        self._loaded: dict[tuple[Side | Together, str], tuple[Extreme, Extreme]] = {}
 
     @cached_property
     def scales(self) -> Mapping[str, Mapping[tuple[str, ...], Interval]]:
         """By scenario, how many times each stretch drops there what it dropped in the moment."""
         out = {}
         for scenario in self.scenarios:
-            scale = Scale(self.moment, scenario, self.limits.drawn)
+            scale = self._scale(scenario)
             out[scenario.id] = {
                 s.pieces: scale.of(s) for side in SIDES for s in self.moment.sides[side]
             }
         return out
 
+    @cached_property
+    def _alike(self) -> Mapping[str, str]:
+        """By scenario, the first in which the currents are the same: there the same is lost.
+
+        A battery that is charged, say, changes neither.
+        """
+        first: dict[tuple[Interval, ...], str] = {}
+        return {
+            key: first.setdefault(tuple(each.values()), key) for key, each in self.scales.items()
+        }
+
+    def _scale(self, scenario: Scenario) -> Scale:
+        return Scale(self.moment, scenario, self.limits.drawn(scenario), self._others)
+
+    @cached_property
+    def _others(self) -> Others:
+        return Others(self.moment, self.limits.drawn(self.moment.conditions.scenario))
+
     # What is lost
 
-    def _stretches(self, part: Side | Together) -> list[Stretch]:
-        sides: Sequence[Side] = SIDES if part == "together" else (part,)
-        return [s for side in sides for s in self.moment.sides[side] if not s.purpose]
+    @cached_property
+    def _stretches(self) -> Mapping[Side | Together, list[Stretch]]:
+        """What counts against the limit of each part: what is fitted to drop volts does not."""
+        feed, back = ([s for s in self.moment.sides[side] if not s.purpose] for side in SIDES)
+        return {"feed": feed, "return": back, "together": feed + back}
 
     def _most(self, part: Side | Together, times: Mapping[tuple[str, ...], float]) -> Extreme:
         """The most that a part can lose, each stretch so many times what it did."""
@@ -93,30 +111,33 @@ class Judged:
                 (s.entry, s.exit, times[s.pieces])
                 if sign > 0
                 else (s.exit, s.entry, times[s.pieces])
-                for s in self._stretches(part)
+                for s in self._stretches[part]
             ]
         )
 
     def ran(self, part: Side | Together) -> tuple[Extreme, Extreme]:
         """The least and the most that a part lost when it was read."""
-        once = {s.pieces: 1.0 for s in self._stretches(part)}
+        once = {s.pieces: 1.0 for s in self._stretches[part]}
         return self._least(part, once), self._most(part, once)
 
     def loaded(self, part: Side | Together, scenario: Scenario) -> tuple[Extreme, Extreme]:
         """The least and the most that a part loses at the loaded current of a scenario."""
-        scales = self.scales[scenario.id]
-        # Where the currents are the same, so is what is lost: a battery that is charged changes neither.
-        key = part, tuple(scales.values())
+        key = part, self._alike[scenario.id]
         if key not in self._loaded:
+            scales = self.scales[scenario.id]
             self._loaded[key] = (
                 self._least(part, {k: least for k, (least, _) in scales.items()}),
                 self._most(part, {k: most for k, (_, most) in scales.items()}),
             )
         low, high = self._loaded[key]
-        top = scenario.source(self.moment.run.source).open_circuit_v
-        return Extreme(min(low.volts, top), lambda: low.by), Extreme(
-            min(high.volts, top) if math.isfinite(high.volts) else high.volts, lambda: high.by
-        )
+        top = self._tops[scenario.id]
+        return low.at_most(top), high.at_most(top)
+
+    @cached_property
+    def _tops(self) -> Mapping[str, float]:
+        """By scenario, the most the run's source can give (V)."""
+        source = self.moment.run.source
+        return {s.id: s.source(source).open_circuit_v for s in self.scenarios}
 
     # Against the limits
 
@@ -269,12 +290,12 @@ class Judged:
         others = set(moment.users.get(step.piece.id, ())).difference(moment.run.string)
         if any(moment.craft.load(k).behaviour is None for k in others & moment.conditions.running):
             return None
-        beside = Scale(moment, self.worst, self.limits.drawn).beside(others)
+        beside = self._others.together(others)
         return moment.amperes[0] + beside[0], moment.amperes[1] + beside[1]
 
     def parting(self, side: Side) -> list[str]:
         """Points of a side, not read yet, at which what passes changes: there a side parts in two."""
-        scale = Scale(self.moment, self.worst, self.limits.drawn)
+        scale = self._scale(self.worst)
         read = set(self.moment.line[side])
         main = self.moment.run.way(side)
         each = [scale.of(Stretch(side, s.entry, s.exit, (s,), True, False)) for s in main]
@@ -290,7 +311,7 @@ class Judged:
         read = moment.through(step)
         if read is not None:
             return sum(read) / 2
-        now = self.limits.drawn(moment.conditions.scenario)
+        now = self._others.drawn
         own = sum(moment.amperes) / 2 if moment.amperes else now.get(moment.run.load.id, 0.0)
         if step.group is not None and not moment.private(step):
             return None

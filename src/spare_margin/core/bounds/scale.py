@@ -22,13 +22,46 @@ Drawn = Callable[[Scenario], Mapping[str, float]]
 """What each load draws (A) in a scenario by the drawing, by its id; 0 where it is off."""
 
 
+class Others:
+    """What other loads draw in a moment (A), by the drawing, known to OTHERS_SHARE.
+
+    Args:
+        drawn: what each load draws in the moment's scenario (A), by its id.
+    """
+
+    def __init__(self, moment: Moment, drawn: Mapping[str, float]) -> None:
+        self._moment, self.drawn = moment, drawn
+        self._together: dict[frozenset[str], Interval] = {}
+
+    def one(self, key: str) -> Interval:
+        """The least and the most that one of them draws."""
+        amps = self.drawn.get(key, 0.0)
+        state = self._moment.conditions.states.get(key)
+        least = 0.0 if state == "attempted" else (1 - OTHERS_SHARE) * amps
+        return least, (1 + OTHERS_SHARE) * amps
+
+    def together(self, keys: Iterable[str]) -> Interval:
+        """The least and the most that some of them draw together."""
+        asked = frozenset(keys)
+        if asked not in self._together:
+            each = [self.one(key) for key in asked]
+            self._together[asked] = sum(low for low, _ in each), sum(high for _, high in each)
+        return self._together[asked]
+
+
 @dataclass(frozen=True)
 class Scale:
-    """How a run's stretches grow from a moment to a scenario."""
+    """How a run's stretches grow from a moment to a scenario.
+
+    Attributes:
+        then: what each load draws in the scenario by the drawing (A), by its id.
+        beside: what other loads draw in the moment.
+    """
 
     moment: Moment
     scenario: Scenario
-    drawn: Drawn
+    then: Mapping[str, float]
+    beside: Others
 
     def of(self, stretch: Stretch) -> Interval:
         """The least and the most times a stretch drops in the scenario what it dropped in the moment."""
@@ -48,7 +81,6 @@ class Scale:
         others = users - {own.id}
         if known and not others:
             return self._alone
-        then, now = self._then, self._drawn_now
         unknown = [
             key
             for key in others
@@ -56,15 +88,9 @@ class Scale:
             and (key in self.scenario.on or key in moment.conditions.running)
         ]
         if step.group is not None or unknown or own.behaviour is None:
-            return self._by_load(users, then, now)
-        more = sum(then.get(key, 0.0) for key in others)
-        return self._shared(more, self.beside(others), read)
-
-    def beside(self, others: Iterable[str]) -> Interval:
-        """What other loads draw in the moment (A), its least and its most."""
-        now = self._drawn_now
-        each = [self._now(key, now) for key in others]
-        return sum(low for low, _ in each), sum(high for _, high in each)
+            return self._by_load(users)
+        more = sum(self.then.get(key, 0.0) for key in others)
+        return self._shared(more, self.beside.together(others), read)
 
     def _users(self, step: Step) -> set[str]:
         """The loads whose current passes a step, or any way beside it."""
@@ -72,14 +98,6 @@ class Scale:
         beside = [] if step.group is None else [s for s in run.steps() if s.group == step.group]
         others = {key for s in (step, *beside) for key in users.get(s.piece.id, ())}
         return others.difference(run.string) | {run.load.id}
-
-    @cached_property
-    def _then(self) -> Mapping[str, float]:
-        return self.drawn(self.scenario)
-
-    @cached_property
-    def _drawn_now(self) -> Mapping[str, float]:
-        return self.drawn(self.moment.conditions.scenario)
 
     @cached_property
     def _alone(self) -> Interval:
@@ -97,7 +115,7 @@ class Scale:
         if moment.conditions.stand_in is not None and own not in moment.conditions.running:
             return least, most
         # What it was seen to draw beyond the drawing, it draws in the scenario too.
-        now = self._drawn_now.get(own, 0.0)
+        now = self.beside.drawn.get(own, 0.0)
         same = then / now if now else math.inf
         return max(least, same), max(most, same)
 
@@ -108,20 +126,13 @@ class Scale:
 
     def _full(self, own: str) -> float:
         """What the run's load draws at its full draw in the scenario (A)."""
-        return self._then.get(own, 0.0) or (self.moment.rated_a or 0.0)
-
-    def _now(self, key: str, now: Mapping[str, float]) -> Interval:
-        """What another load draws in the moment (A)."""
-        amps = now.get(key, 0.0)
-        state = self.moment.conditions.states.get(key)
-        least = 0.0 if state == "attempted" else (1 - OTHERS_SHARE) * amps
-        return least, (1 + OTHERS_SHARE) * amps
+        return self.then.get(own, 0.0) or (self.moment.rated_a or 0.0)
 
     def _shared(self, more: float, beside: Interval, read: Interval | None) -> Interval:
         """A piece that other loads load as well: (own full draw + theirs) over what it carried."""
         own = self.moment.run.load.id
         base, (low, high) = self._full(own), self._amperes
-        now = self._drawn_now.get(own, 0.0)
+        now = self.beside.drawn.get(own, 0.0)
         stood_in = own not in self.moment.conditions.running
         # Its own draw beyond the drawing comes into both: both ends, and where it begins, bound the ratio.
         ends = {low, high} if stood_in or not now else {low, high, min(max(now, low), high)}
@@ -148,27 +159,25 @@ class Scale:
             least.append(base / now)
         return min(least), max(most)
 
-    def _by_load(
-        self, users: Iterable[str], then: Mapping[str, float], now: Mapping[str, float]
-    ) -> Interval:
+    def _by_load(self, users: Iterable[str]) -> Interval:
         """Where currents part, or one is not known: no more than the load that grows most, nor less than
         the one that grows least."""
         lows, highs = [], []
         for key in users:
-            low, high = self._ratio(key, then, now)
+            low, high = self._ratio(key)
             lows.append(low)
             highs.append(high)
         return min(lows), max(highs)
 
-    def _ratio(self, key: str, then: Mapping[str, float], now: Mapping[str, float]) -> Interval:
+    def _ratio(self, key: str) -> Interval:
         moment = self.moment
         if key == moment.run.load.id:
             return self._own(key)
         was, will = key in moment.conditions.running, key in self.scenario.on
         if moment.craft.load(key).behaviour is None:
             return (1.0 if was and will else 0.0), (math.inf if will and not was else 1.0)
-        low, high = self._now(key, now)
-        amps = then.get(key, 0.0)
+        low, high = self.beside.one(key)
+        amps = self.then.get(key, 0.0)
         if not amps:
             return 0.0, 0.0
         return amps / high if high else math.inf, amps / low if low else math.inf
