@@ -239,16 +239,21 @@ def test_the_sweep_at_rest(client: FlaskClient) -> None:
     job = checked(client)
     split(client, job, piece="u1", place="fuse")
     swept = client.get(f"{job}/walk/at-rest").json
-    assert [p["should"] for p in swept["points"]] == ["source volts"] * 4 + ["nothing"]
+    assert [p["should"] for p in swept["points"]] == ["source voltage"] * 4 + ["nothing"]
     for point, typed in zip(swept["points"], ("12.6", "12.6", "0.0", "0.0", "0.0"), strict=True):
-        kept = keep(client, job, point["point"]["id"], swept["black"]["id"], typed,
+        kept = keep(client, job, point["point"]["id"], swept["parked"]["id"], typed,
                     states={"load": "off"})  # fmt: skip
         assert kept.status_code == 200, kept.json
     swept = client.get(f"{job}/walk/at-rest").json
     assert [p["good"] for p in swept["points"]] == [True, True, False, False, True]
-    assert swept["says"] == [
-        "Open between Fuse, in and Fuse, out: source voltage before it, none after."
-    ]
+    assert swept["says"] == ["Fuse is open."]
+    back = client.get(f"{job}/walk/at-rest", query_string={"side": "return"}).json
+    assert (back["parked"]["id"], [p["point"]["id"] for p in back["points"]]) == (
+        "live", ["back", "return-terminal"],
+    )  # fmt: skip
+    assert [(p["should"], p["typed"]) for p in back["points"]] == [
+        ("source voltage", "12.6"), ("source voltage", ""),
+    ]  # fmt: skip
     assert walk(client, job)["verdict"] not in ("within", "over"), "of drops it tells nothing"
 
 

@@ -4129,10 +4129,10 @@ export interface components {
         };
         /**
          * AtRestOut
-         * @description The sweep at rest, black parked on the return post, and what it comes to.
+         * @description The sweep at rest, one lead parked on a post, and what it comes to.
          */
         AtRestOut: {
-            black: components["schemas"]["Point"];
+            parked: components["schemas"]["Point"];
             /** Points */
             points: components["schemas"]["SweptOut"][];
             /** Says */
@@ -7767,6 +7767,7 @@ export interface operations {
                 stage?: ("as_found" | "planned" | "as_left") | null;
                 on?: string | null;
                 contact?: string | null;
+                side?: "feed" | "return";
             };
             header?: never;
             path: {

@@ -242,3 +242,49 @@ def test_of_a_bridged_piece_the_ohms_are_not_known() -> None:
     found = with_bridge(amps(5.0), read(MINUS, "back", 0.9), read(ring.start, ring.end, 0.7))
     assert found.verdict == "over"
     assert [f.ohm for f in found.conclusion.found] == [None]
+
+
+# Loose ends, the load off
+
+
+def wandering(red: str, black: str, moment: str = "still") -> Reading:
+    return replace(read(red, black, 0.0, moment=moment, state="wandering"), value=None)
+
+
+STILL = Moment(id="still", scenario="rested", loads={"l": "off"}, contacts={SWITCH.id: "closed"})
+
+
+def rested(*readings: Reading, moment: Moment = STILL) -> Judgement:
+    return judged(read("live", "back", 12.6, moment=moment.id), *readings, moments=(moment,))
+
+
+def test_a_point_that_hangs_loose_beyond_a_live_one_is_behind_an_open() -> None:
+    before, after = SWITCH.start, SWITCH.end
+    found = rested(read(before, "back", 12.6, moment="still"), wandering(after, "back"))
+    assert (found.conclusion.headline, found.found) == ("open", (SWITCH.id,))
+    (piece,) = found.conclusion.found
+    assert len(piece.readings) == 2, "the live point, the loose one"
+    # Nobody said that the switch was on: then it may be what keeps the load off.
+    unsaid = replace(STILL, contacts={})
+    by_command = rested(
+        read(before, "back", 12.6, moment="still"), wandering(after, "back"), moment=unsaid
+    )
+    assert by_command.conclusion.headline == "not_read"
+    # Source voltage farther on: the leads did not touch.
+    beyond = rested(wandering(after, "back"), read(PLUS, "back", 12.6, moment="still"))
+    assert beyond.conclusion.headline == "not_read"
+
+
+def test_a_return_is_searched_from_the_live_post() -> None:
+    run = Judging(CRAFT, (), (), (), LIMITS, TABLES).runs["l"]
+    far, near = run.way("return")[0].entry, run.way("return")[-1].entry
+    held = read("live", near, 12.6, moment="still")
+    found = rested(held, wandering("live", far))
+    assert found.conclusion.headline == "open"
+    assert found.conclusion.between == (far, near) or len(found.found) == 1
+    # A meter that pulls the loose end to its own lead shows nothing there.
+    pulled = rested(held, read("live", far, 0.0, moment="still"))
+    assert pulled.conclusion.headline == "open"
+    assert pulled.conclusion.between == found.conclusion.between
+    # Without a reading of the source the red lead may hang loose itself.
+    assert judged(wandering("live", far), moments=(STILL,)).conclusion.headline == "not_read"

@@ -28,7 +28,7 @@ from spare_margin.core.model.pieces import (
     TestPoint,
     undrawn,
 )
-from spare_margin.core.walk.at_rest import breaks, stand_of, sweep
+from spare_margin.core.walk.at_rest import bypassed, stand_of, sweep
 from spare_margin.core.walk.cautions import cautions, guards, raised
 from spare_margin.core.walk.meaning import meaning
 from spare_margin.core.walk.walk import Expectation, Measurement, expectation, walk
@@ -345,25 +345,41 @@ def test_a_weak_stand_in_never_clears(amps: float) -> None:
 # At rest
 
 
-def test_the_sweep_at_rest_finds_an_open_and_forgives_a_contact_that_is_open_on_purpose() -> None:
+@pytest.mark.parametrize("state", ["off", "unplugged"])
+def test_a_stretch_that_nobody_drew_may_hold_the_switch_that_keeps_the_load_off(state: str) -> None:
+    taken = [read("live", "back", 12.6, moment="m"), read("feed-terminal", "back", 0.0, moment="m")]
+
+    def judged_in(loads: str) -> str:
+        moment = Moment(id="m", scenario="now", loads={"load": loads})  # type: ignore[dict-item]
+        judging = Judging(pump(), taken, [moment], [], LIMITS, TABLES)
+        return judging.judge("load").conclusion.headline
+
+    assert judged_in(state) == "not_read"
+    assert judged_in("attempted") == "open"
+
+
+def test_the_sweep_at_rest_tells_where_each_point_stands_and_what_a_contact_does_not_keep_back() -> (
+    None
+):
     craft = craft_by('fuse 15 [F] > switch [S] > 2.5 mm2 3 m > load "L" 2 A > 2.5 mm2 3 m')
     run = run_of(craft)
     off = replace(craft.scenarios[0], on=frozenset())
     resting = solve(craft, off, TABLES)
     order = [p.point for p in sweep(run, resting, {}, 12.6)]
     points = {p.id: p.name for p in craft.points}
-    fused, switched = (next(k for k, n in points.items() if n == name) for name in "FS")
+    switched = next(k for k, n in points.items() if n == "S")
     read_at = dict.fromkeys(order, 12.6)
     after = order.index(switched)
     read_at |= dict.fromkeys(order[after:], 0.0)
-    (found,) = breaks(sweep(run, resting, read_at, 12.6))
-    assert (found.kind, found.start, found.end) == ("open", fused, switched)
+    assert [p.should for p in sweep(run, resting, read_at, 12.6)][after] == "source"
+    assert bypassed(sweep(run, resting, read_at, 12.6)) == []
     # The switch stands open: then nothing behind it is as it should be.
     switch = next(p.id for p in craft.pieces if getattr(p, "kind", "") == "switch")
     opened = solve(craft, replace(off, contacts={switch: "open"}), TABLES)
-    assert breaks(sweep(run, opened, read_at, 12.6)) == []
-    through = breaks(sweep(run, opened, dict.fromkeys(order, 12.6), 12.6))
-    assert [b.kind for b in through][:1] == ["closed"]
+    assert [p.should for p in sweep(run, opened, read_at, 12.6)][after] != "source"
+    assert bypassed(sweep(run, opened, read_at, 12.6)) == []
+    assert bypassed(sweep(run, opened, dict.fromkeys(order, 12.6), 12.6)) == [switched]
+    assert bypassed(sweep(run, opened, {**read_at, order[-1]: 12.6}, 12.6)) == [order[-1]]
     assert stand_of(6.0, 12.6) == "between"
 
 

@@ -12,7 +12,7 @@ from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.model.jobs import Moment, Outcome, Reading, StandInLoad, Trial
 from spare_margin.core.model.pieces import Craft, FixedPiece, TestPoint
-from spare_margin.core.walk.at_rest import breaks, sweep
+from spare_margin.core.walk.at_rest import bypassed, sweep
 from spare_margin.exchange.quantities import understand
 from spare_margin.instruments.simulated_meter import SimulatedMeter
 from spare_margin.service.job.judging import Judging
@@ -131,7 +131,8 @@ def test_a_stand_in_load_with_a_lead_moved(guilty: str, over: str) -> None:
 
 @pytest.mark.parametrize("opened", [SWITCH, BODY, piece("joint", 0)])
 def test_the_sweep_at_rest(opened: str) -> None:
-    """Load off; where a piece is open the sweep changes between its two points, or hangs loose."""
+    """Load off, its switch closed; behind an open of the feed there is nothing, or it hangs loose."""
+    contacts = {SWITCH: "closed"}
     meter = metered({opened: math.inf}, on=frozenset())
     resting = solve(CRAFT, replace(SCENARIO, on=frozenset()), TABLES)
     order = [p.point for p in sweep(run(), resting, {}, 12.6)]
@@ -139,15 +140,11 @@ def test_the_sweep_at_rest(opened: str) -> None:
     for point in order:
         text = meter.volts(point, "back")
         read[point] = None if text is None else float(text)
-    found = breaks(sweep(run(), resting, read, float(meter.volts("live", "back") or 0)))
-    feed = {s.piece.id for s in run().feed}
-    if opened in feed:
-        assert [(b.kind, b.start, b.end) for b in found] == [("open", *ends(opened))]
-    else:
-        # Off the load nothing stands on the return, open or not: it is found from the live post.
-        assert found == []
-        loose = [p for p, v in read.items() if v is None]
-        assert loose, "what hangs behind the open wanders"
+    assert bypassed(sweep(run(), resting, read, float(meter.volts("live", "back") or 0))) == []
+    off = Moment(id="m", scenario=SCENARIO.id, loads={LOAD.id: "off"}, contacts=contacts)
+    conclusion = judge([shown(meter, p, "back", moment="m") for p in order], [off]).conclusion
+    assert [(f.piece, f.kind) for f in conclusion.found] == [(opened, "open")]
+    assert any(v is None for v in read.values()), "what hangs behind the open wanders"
 
 
 def test_a_thing_that_is_moved() -> None:

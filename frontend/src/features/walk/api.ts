@@ -62,9 +62,14 @@ export function useMeans(walk: Walk, card: Card, typed: string) {
 export type Swept = Schema["SweptOut"];
 
 /** The sweep at rest, once it is opened. */
-export function useAtRest(walk: Walk, contact: string | null, enabled: boolean) {
+export function useAtRest(
+  walk: Walk,
+  side: "feed" | "return",
+  contact: string | null,
+  enabled: boolean,
+) {
   const { run, scenario, stage } = walk;
-  const words = new URLSearchParams({ run, scenario, stage });
+  const words = new URLSearchParams({ run, scenario, stage, side });
   if (contact) words.set("contact", contact);
   const asked = words.toString();
   return useQuery({

@@ -74,7 +74,8 @@ def conclude(
     """
     moments = _moments(craft, run, users, observed)
     said = [s for m in moments if m.commanded and _counts(s := _said(m, limits))]
-    resting = [o for m in moments if not m.commanded and (o := opened(m)) is not None]
+    off = [m for m in moments if not m.commanded]
+    resting = [o for m in off if (o := opened(m, observed.screens)) is not None]
     resting += screened(run, observed.screens)
     judged = tuple(s.judged for s in said)
     goes = _goes(said, resting)
@@ -84,6 +85,8 @@ def conclude(
     counts = min(reversed(said), key=_rank)
     if resting and counts.headline in ("not_read", "no_current", "too_close"):
         counts = replace(counts, headline="open", open=resting[-1])
+    elif counts.open is not None:
+        counts = replace(counts, open=_narrowest(counts.open, resting))
     told = trends(run, [j for j in judged if j.moment.conditions.trial is None])
     goes = goes or comes_and_goes(judged, told)
     made = _conclusion(counts, limits, goes, out_of_reach)
@@ -181,6 +184,12 @@ def _at_rest(resting: Sequence[Open]) -> Conclusion:
     if not resting:
         return Conclusion("not_read", missing="current")
     return _of_open(Conclusion("open", loaded=None), resting[-1])
+
+
+def _narrowest(found: Open, others: Sequence[Open]) -> Open:
+    """An open, or the narrowest of others within it, the last of those that are as narrow."""
+    within = [o for o in others if set(o.pieces) < set(found.pieces)]
+    return min(reversed(within), key=lambda o: len(o.pieces), default=found)
 
 
 def _of_open(made: Conclusion, found: Open) -> Conclusion:

@@ -1,14 +1,15 @@
 """An open: source volts on one side of a piece that is commanded closed, none beyond it.
 
-It lies between the last point that stands at the one pole and the first that stands at the other. A contact
-that is commanded open, or that keeps the load off without anybody saying which, is none.
+It lies between the last point that stands at the one pole and the first that stands at the other, or, with
+the load off, hangs loose. A contact that is commanded open, or that may keep the load off without anybody
+saying which, is none; nor is a stretch that nobody drew, for it may hold such a contact.
 
 An ohmmeter and a test lamp screen: they may say that something is open, and clear nothing, for a load, a
 lamp or another way joins points too, and a last strand lights a lamp.
 """
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from spare_margin.core.circuit.runs import Run, Step
@@ -33,14 +34,21 @@ class Open:
     readings: tuple[str, ...]
 
 
-def opened(moment: Moment) -> Open | None:
+def opened(moment: Moment, screens: Iterable[Screen] = ()) -> Open | None:
     """Where the run is open in a moment; None where nothing shows that it is.
 
     With the load on, current that is proven none, or no volts across the load, is asked for too: else a
     piece of many ohms would be taken for an open one.
+
+    Args:
+        screens: those of any moment; with the load off, a point over which a display wandered hangs loose.
     """
     if moment.contradiction or (moment.commanded and not moment.dead):
         return None
+    return _by_poles(moment) or (None if moment.commanded else _by_loose(moment, screens))
+
+
+def _by_poles(moment: Moment) -> Open | None:
     sides: Mapping[Side, tuple[str, ...]] = moment.line
     for side in SIDES:
         points = sides[side]
@@ -56,6 +64,34 @@ def opened(moment: Moment) -> Open | None:
                 if found is not None:
                     return found
             break
+    return None
+
+
+def _by_loose(moment: Moment, screens: Iterable[Screen]) -> Open | None:
+    """A point that hangs loose, beyond the last that stands at its side's pole."""
+    posts = moment.run.source.live, moment.run.source.back
+    loose = {
+        tip: each.reading
+        for each in screens
+        if each.shows == "wandering" and each.conditions.key == moment.key
+        for post, tip in ((each.red, each.black), (each.black, each.red))
+        if post in posts
+    }
+    if not moment.live(posts[0]):
+        return None
+    line = moment.run.line
+    ways: tuple[tuple[Side, tuple[str, ...], Callable[[str], bool]], ...] = (
+        ("feed", line["feed"], moment.live), ("return", line["return"][::-1], moment.at_return),
+    )  # fmt: skip
+    for side, points, joined in ways:
+        last = max((i for i, p in enumerate(points) if joined(p)), default=0)
+        beyond = next((p for p in points[last + 1 :] if p in loose), None)
+        if beyond is None:
+            continue
+        ends = (points[last], beyond) if side == "feed" else (beyond, points[last])
+        found = _between(moment, side, *ends)
+        if found is not None:
+            return replace(found, readings=(*found.readings, loose[beyond]))
     return None
 
 
@@ -76,8 +112,9 @@ def _by_command(moment: Moment, step: Step) -> bool:
     scenario = moment.conditions.scenario
     if scenario.is_open(step.piece) or _takes_no_current(step, moment.conditions):
         return True
-    said = step.piece.id in scenario.contacts
-    return not moment.commanded and kind_of(step.piece) in CONTACTS and not said
+    if moment.commanded or step.piece.id in scenario.contacts:
+        return False
+    return kind_of(step.piece) in (*CONTACTS, "unknown")
 
 
 def _takes_no_current(step: Step, conditions: Conditions) -> bool:

@@ -7,18 +7,19 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.measure.stand_in import suits, usual_bulbs
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Trial
-from spare_margin.core.model.pieces import CONTACTS, SIDES, ContactState, kind_of, undrawn
-from spare_margin.core.walk.at_rest import Swept, breaks, sweep
+from spare_margin.core.model.pieces import CONTACTS, SIDES, ContactState, Side, kind_of, undrawn
+from spare_margin.core.walk.at_rest import Swept, bypassed, parked_on, sweep
 from spare_margin.core.walk.walk import split_step
 from spare_margin.service.job.session import Choice
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.craft.pieces import point_name
 from spare_margin.wording.language.figures import digits
 from spare_margin.wording.measured.standing import split_words
+from spare_margin.wording.measured.verdicts import judgement_words
 from spare_margin.wording.measured.walks import (
     STANDS,
-    break_words,
     bulb_words,
+    bypassed_words,
     stand_in_how,
     stand_in_next,
     stood_in_words,
@@ -104,10 +105,11 @@ def trial_out(on: Standing, t: Trial) -> TrialOut:
     return TrialOut(id=t.id, says=trial_words(t, on.craft, read.value if read else None))
 
 
-def at_rest_out(on: Standing, contact: str | None) -> AtRestOut:
+def at_rest_out(on: Standing, contact: str | None, side: Side) -> AtRestOut:
     """The sweep at rest: where every point should stand with the load off, and where it was read.
 
-    `contact` is the one that stands open meanwhile. JobError where the run has no such contact.
+    `contact` is the one that stands open meanwhile; `side` is the one that is looked at. JobError where the
+    run has no such contact.
     """
     run, session = on.budget.run, on.session
     off = ",".join(sorted(on.view.scenario.on - {on.run_id}))
@@ -125,14 +127,15 @@ def at_rest_out(on: Standing, contact: str | None) -> AtRestOut:
         if m.loads.get(on.run_id) in ("off", "unplugged")
         and (contact is None or m.contacts.get(contact) == OPEN)
     }
-    back = run.source.back
+    parked = parked_on(run, side)
     here = [r for r in on.taken.readings if r.moment in moments and r.quantity == "volts"]
-    told = {r.red if r.black == back else r.black: r for r in here if back in (r.red, r.black)}
+    told = {r.red if r.black == parked else r.black: r for r in here if parked in (r.red, r.black)}
     read = {key: r.value for key, r in told.items() if r.state in ("value", "wandering")}
-    source_v = abs(read.get(run.source.live) or on.source_v or on.craft.nominal_v)
-    points = sweep(run, session.solved(held, view).solution, read, source_v)
+    (post,) = {run.source.live, run.source.back} - {parked}
+    source_v = abs(read.get(post) or on.source_v or on.craft.nominal_v)
+    points = sweep(run, session.solved(held, view).solution, read, source_v, side)
     return AtRestOut(
-        black=on.point_out(back),
+        parked=on.point_out(parked),
         points=[
             SweptOut(
                 point=on.point_out(p.point),
@@ -143,8 +146,13 @@ def at_rest_out(on: Standing, contact: str | None) -> AtRestOut:
             )
             for p in points
         ],
-        says=[break_words(b, on.craft) for b in breaks(points)],
+        says=[*_open_words(on), *(bypassed_words(p, on.craft) for p in bypassed(points))],
     )
+
+
+def _open_words(on: Standing) -> list[str]:
+    is_open = on.judgement.conclusion.headline == "open"
+    return [judgement_words(on.judgement, on.craft)] if is_open else []
 
 
 def _as_it_should(p: Swept) -> bool:

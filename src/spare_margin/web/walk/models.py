@@ -129,9 +129,9 @@ class SweptOut(Model):
 
 
 class AtRestOut(Model):
-    """The sweep at rest, black parked on the return post, and what it comes to."""
+    """The sweep at rest, one lead parked on a post, and what it comes to."""
 
-    black: Point
+    parked: Point
     points: list[SweptOut]
     says: list[str]
 
@@ -282,9 +282,13 @@ class WalkQuery(SheetQuery):
 
 
 class AtRestQuery(WalkQuery):
-    """The sweep at rest; `contact` is the one that keeps the load off, where one does."""
+    """The sweep at rest; `contact` is the one that keeps the load off, where one does.
+
+    For the feed black stays on the return post, for the return red stays on the live one.
+    """
 
     contact: str | None = None
+    side: Side = "feed"
 
 
 class CardQuery(SheetQuery):

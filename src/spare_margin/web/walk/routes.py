@@ -121,7 +121,7 @@ def split_stretch(path: JobPath, body: SplitForm) -> dict[str, object]:
 @walk_api.get("/walk/at-rest", responses={200: AtRestOut})
 def read_at_rest(path: JobPath, query: AtRestQuery) -> dict[str, object]:
     """The sweep at rest: where every point of a run should stand with its load off."""
-    return at_rest_out(Standing(open_job(path.job), query), query.contact).model_dump()
+    return at_rest_out(Standing(open_job(path.job), query), query.contact, query.side).model_dump()
 
 
 @walk_api.post("/walk/points", responses={200: SplitDone})

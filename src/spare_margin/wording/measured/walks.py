@@ -8,7 +8,7 @@ from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.measure.stand_in import Bulb, Suits
 from spare_margin.core.model.jobs import Reading, Trial
 from spare_margin.core.model.pieces import Access, Craft, kind_of
-from spare_margin.core.walk.at_rest import Break, Stand
+from spare_margin.core.walk.at_rest import Stand
 from spare_margin.core.walk.walk import After, Ending, Measurement
 from spare_margin.wording.craft.names import span_name
 from spare_margin.wording.craft.pieces import back_word, point_name, side_word, worded
@@ -135,20 +135,17 @@ def trial_words(tried: Trial, craft: Craft, volts_v: float | None = None) -> str
 
 
 STANDS: Mapping[Stand, str] = {
-    "source": "source volts", "nothing": "nothing", "loose": "nothing, or wandering",
+    "source": "source voltage", "nothing": "nothing", "loose": "nothing, or won't settle",
     "between": "in between",
 }  # fmt: skip
 """Where a point should stand at rest."""
 
 
-def break_words(found: Break, craft: Craft) -> str:
-    """Where a sweep at rest comes out otherwise than it should."""
-    start, end = point_name(craft, found.start), point_name(craft, found.end)
-    if found.kind == "open":
-        return f"Open between {start} and {end}: source voltage before it, none after."
+def bypassed_words(point: str, craft: Craft) -> str:
+    """A point at the source's volts behind a contact that should be open."""
     return (
-        f"Source voltage at {end} though a contact before it should be open: it is closed, stuck or "
-        "bypassed."
+        f"Source voltage at {point_name(craft, point)} though a contact before it should be open: it is "
+        "closed, stuck or bypassed."
     )
 
 

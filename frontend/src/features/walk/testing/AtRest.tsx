@@ -1,19 +1,37 @@
 import { useRef, useState } from "react";
 import { sentence } from "../../../api/client";
+import { Button } from "../../../ui/Button";
 import { OneOf } from "../../../ui/OneOf";
 import { type Swept, useAtRest, type Walk } from "../api";
 import { type LeadsOn, useOpened } from "../opened";
-import { useWalkActs } from "../useWalkActs";
+import { type Reading, useWalkActs } from "../useWalkActs";
 
-/** The sweep at rest: black parked on the return post, red walks from point to point. */
+const SIDES = [
+  { id: "feed", name: "the feed" },
+  { id: "return", name: "the return" },
+];
+
+/** The sweep at rest: one lead parked on a post, the other walks from point to point. */
 export function AtRest({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
   const part = useRef<HTMLDetailsElement>(null);
   useOpened(part, opened, ["at_rest"]);
   const [open, setOpen] = useState(false);
   const contacts = walk.moment.contacts;
-  const [how, setHow] = useState(contacts.find((c) => c.kind === "switch")?.id ?? "off");
+  const [how, setHow] = useState(contacts.findLast((c) => c.kind === "switch")?.id ?? "off");
   const contact = contacts.some((c) => c.id === how) ? how : null;
-  const sweep = useAtRest(walk, contact, open);
+  const [side, setSide] = useState<"feed" | "return">("feed");
+  const sweep = useAtRest(walk, side, contact, open);
+  // A relay's contact falls open by itself when the load is switched off by its coil.
+  const on = contacts.filter(
+    (c) => c.id !== contact && c.kind !== "relay_contact" && c.state === "closed",
+  );
+  const moment = {
+    states: { [walk.run]: how === "unplugged" ? ("unplugged" as const) : ("off" as const) },
+    contacts: {
+      ...Object.fromEntries(on.map((c) => [c.id, "closed" as const])),
+      ...(contact ? { [contact]: "open" as const } : {}),
+    },
+  };
   const choices = [
     ...contacts.map((c) => ({ id: c.id, name: `off by ${c.name}` })),
     { id: "off", name: contacts.length > 0 ? "off otherwise" : "off" },
@@ -34,10 +52,19 @@ export function AtRest({ walk, opened }: { walk: Walk; opened: LeadsOn | null })
       {sweep.data && (
         <div className="pb-3">
           <p className="text-[14px] text-soft">
-            {walk.run_name} off. Black stays on {sweep.data.black.name}; source volts stand up to an
-            open contact, and nothing beyond. It finds opens; of drops it tells nothing.
+            {walk.run_name} off
+            {on.length > 0 && `; leave ${on.map((c) => c.name).join(", ")} on`}. Keep{" "}
+            {side === "feed" ? "black" : "red"} on {sweep.data.parked.name}: you read source voltage
+            up to an open, and nothing past it. This finds opens; it says nothing about voltage
+            drop.
           </p>
-          <div className="mt-2">
+          <div className="mt-2 space-y-2">
+            <OneOf
+              label="Which side to search"
+              value={side}
+              choices={SIDES}
+              onPick={(id) => setSide(id as "feed" | "return")}
+            />
             <OneOf label="How the load is off" value={how} choices={choices} onPick={setHow} />
           </div>
           <ul className="mt-2 divide-y divide-line border-y border-line">
@@ -46,9 +73,12 @@ export function AtRest({ walk, opened }: { walk: Walk; opened: LeadsOn | null })
                 key={p.point.id}
                 walk={walk}
                 swept={p}
-                black={sweep.data.black.id}
-                state={how === "unplugged" ? "unplugged" : "off"}
-                contact={contact}
+                leads={
+                  side === "feed"
+                    ? { red: p.point.id, black: sweep.data.parked.id }
+                    : { red: sweep.data.parked.id, black: p.point.id }
+                }
+                moment={moment}
               />
             ))}
           </ul>
@@ -66,33 +96,28 @@ export function AtRest({ walk, opened }: { walk: Walk; opened: LeadsOn | null })
 function Point({
   walk,
   swept,
-  black,
-  state,
-  contact,
+  leads,
+  moment,
 }: {
   walk: Walk;
   swept: Swept;
-  black: string;
-  state: "off" | "unplugged";
-  /** The contact that stands open meanwhile, if one does. */
-  contact: string | null;
+  leads: { red: string; black: string };
+  /** How the load is off, and the contacts that stand open or closed meanwhile. */
+  moment: Pick<Reading, "states" | "contacts">;
 }) {
   const { take } = useWalkActs(walk);
   const [typed, setTyped] = useState("");
   const [wrong, setWrong] = useState<string | null>(null);
-  const keep = async () => {
-    const text = typed.trim();
+  const keep = async (text: string) => {
     if (!text) return;
     // It leaves the box when it is sent, so that leaving the box does not send it again.
     setTyped("");
     const trouble = await take(
       {
         quantity: "volts",
-        red: swept.point.id,
-        black,
+        ...leads,
         typed: text,
-        states: { [walk.run]: state },
-        ...(contact ? { contacts: { [contact]: "open" as const } } : {}),
+        ...moment,
       },
       `${swept.point.name}, at rest`,
     );
@@ -117,10 +142,17 @@ function Point({
           autoComplete="off"
           value={typed}
           onChange={(e) => setTyped(e.target.value)}
-          onBlur={keep}
-          onKeyDown={(e) => e.key === "Enter" && keep()}
+          onBlur={() => keep(typed.trim())}
+          onKeyDown={(e) => e.key === "Enter" && keep(typed.trim())}
           className="num h-12 w-24 rounded border border-rule bg-canvas px-2 text-right text-lg"
         />
+        <Button
+          aria-label={`Won't settle at ${swept.point.name}`}
+          className="w-16 px-1 leading-tight"
+          onClick={() => keep("wandering")}
+        >
+          Won't settle
+        </Button>
       </div>
       {wrong && (
         <p role="alert" className="text-[13px] text-over">
