@@ -173,3 +173,35 @@ def test_shared_pieces_carry_the_sum(client: FlaskClient) -> None:
     main = next(s for s in seen["stretches"] if s["side"] == "feed" and len(s["loads"]) == 5)
     assert main["current_a"] == pytest.approx(4.6 + 4 * 0.8)
     assert act(client, job, "runs", run="fan-2", action="remove").status_code == 200
+
+
+STARTER = '35 mm2 2 m > load "Starter" 200 A short-time > 35 mm2 2 m > ring [Bus] > 35 mm2 1 m'
+PLOTTER = 'fuse 5 > 1.5 mm2 3 m > load "Plotter" 2 A critical{} > 1.5 mm2 3 m > [Bus]'
+
+
+@pytest.mark.parametrize(
+    ("least", "verdict", "says"),
+    [
+        (" least 9 V", "within", "Calculated: it gets 11.77 V while the engine starts"),
+        (" least 11.8 V", "over", "it gets too little voltage while the engine starts."),
+        ("", "not_measured", "No limit holds meanwhile; say the lowest voltage it works at."),
+    ],
+)
+def test_in_an_engines_start_least_volts_are_asked_and_no_limit(
+    client: FlaskClient, least: str, verdict: str, says: str
+) -> None:
+    job = fresh(client)
+    drawn(client, job, STARTER)
+    drawn(client, job, PLOTTER.format(least))
+    shown = sheet(client, job, run="plotter", scenario="start")["run"]
+    assert (shown["verdict"], shown["spare_v"]) == (verdict, None)
+    assert says in shown["verdict_says"]
+    assert [side["ceiling_v"] for side in shown["sides"]] == [None, None]
+    sets = client.get(
+        f"{job}/limit-sets", query_string={"run": "plotter", "scenario": "start"}
+    ).json["sets"]
+    assert {s["verdict"] for s in sets} == {"not_measured"}
+    worst = client.get(f"{job}/worst", query_string={"run": "plotter"}).json
+    assert worst["scenario"] != "start"
+    (row,) = [r for r in craft(client, job)["runs"] if r["id"] == "plotter"]
+    assert row["spare_v"] > 0

@@ -29,7 +29,7 @@ AS_RAN: Mapping[SideVerdict, SideVerdict] = {
 
 @dataclass(frozen=True)
 class Limits:
-    """What a run may lose (V), what its pieces may, and what its loads draw, by scenario."""
+    """What a run may lose (V), what its pieces may and its loads draw by scenario, and where that holds."""
 
     ceilings: Ceilings
     allowed: Allowed

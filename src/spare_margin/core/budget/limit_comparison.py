@@ -20,14 +20,15 @@ from .run_budget import RunBudget, RunBudgets
 class UnderLimits:
     """A run under some limits: its budget, the pieces above their own ceiling, its headroom.
 
-    `spare` is the least spare (V) and the ceiling it is under, None without a ceiling or current.
+    `spare` is the least spare (V) and the ceiling it is under, None without a ceiling or current; without a
+    ceiling there is no verdict.
     """
 
     budget: RunBudget
     spare: tuple[float, str] | None
     over: tuple[str, ...]
     room: Headroom | None
-    verdict: Literal["within", "over", "not_loaded"]
+    verdict: Literal["within", "over", "not_loaded", "not_measured"]
 
 
 def under_limits(
@@ -36,6 +37,7 @@ def under_limits(
     """One run of a solved craft under these limits."""
     craft = solved.craft
     alone = {run: runs[run]}  # what others allow a shared piece does not count here
+    limits = limits.during(craft, solved.scenario)
     budget = RunBudgets(craft, alone, solved.solution, limits, tables)[run]
     if not budget.current_a:
         return UnderLimits(budget, None, (), None, "not_loaded")
@@ -45,13 +47,14 @@ def under_limits(
         p.step.piece.id
         for side in budget.sides
         for p in side.pieces
-        if p.drop_v > _ceiling_v(p.step, limits, craft.nominal_v)
+        if run not in limits.free and p.drop_v > _ceiling_v(p.step, limits, craft.nominal_v)
     )
-    short = bool(over) or (bool(spares) and spares[under] < 0)
-    return UnderLimits(
-        budget, (spares[under], under) if spares else None, over,
-        headroom(solved, budget, limits, tables), "over" if short else "within",
-    )  # fmt: skip
+    room = headroom(solved, budget, limits, tables)
+    if not spares:
+        return UnderLimits(budget, None, over, room, "over" if over else "not_measured")
+    short = bool(over) or spares[under] < 0
+    spare = spares[under], under
+    return UnderLimits(budget, spare, over, room, "over" if short else "within")
 
 
 def _ceiling_v(step: Step, limits: Limits, nominal_v: float) -> float:

@@ -11,7 +11,15 @@ from spare_margin.core.circuit.ways import Ways
 from spare_margin.core.columns import Floats, exchanged, with_others
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import AnyPiece, Conductor, Craft, FixedKind, Side, undrawn
+from spare_margin.core.model.pieces import (
+    AnyPiece,
+    Conductor,
+    Craft,
+    FixedKind,
+    Scenario,
+    Side,
+    undrawn,
+)
 from spare_margin.core.model.tables import Tables
 
 UNKNOWN_LENGTH_M = 3.0
@@ -128,6 +136,13 @@ class Loops:
             held if load is run.load else limits.ceilings(load, craft.nominal_v)
             for load, run, held in known
         ]
+
+    def during(self, scenario: Scenario) -> "Loops":
+        """The same, held to what limits there are in a state of the craft."""
+        limits = self.limits.during(self.craft, scenario)
+        if limits is self.limits:
+            return self
+        return Loops(self.craft, self.runs, limits, self.tables, self.ways)
 
     def lost_v(self, side: Side, drops: Floats) -> Floats:
         """What each run loses on a side (V), a resistor fitted on purpose not counted, (runs,).

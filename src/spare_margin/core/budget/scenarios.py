@@ -110,13 +110,14 @@ def worst_scenarios(
         for key, run in runs.items():
             if key not in scenario.on or not state.solution.elements[key].current_a:
                 continue
-            spare = spend(craft, run, state.solution, limits).spare_v
-            held = found.get(key)
-            if held is None or spare < held[0] - EQUAL:
+            spare = spend(craft, run, state.solution, limits.during(craft, scenario)).spare_v
+            worst = found.get(key)
+            if worst is None or spare < worst[0] - EQUAL:
                 found[key] = spare, state
     for key, (spare, state) in found.items():
         if key not in out:
-            budget = totals(craft, runs[key], state.solution, limits)
+            held = limits.during(craft, state.scenario)
+            budget = totals(craft, runs[key], state.solution, held)
             out[key] = Worst(state.scenario, spare, budget)
     return out
 

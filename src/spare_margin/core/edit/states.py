@@ -9,11 +9,9 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from spare_margin.core.model.pieces import Craft, Load, Scenario, SourceState
+from spare_margin.core.model.starting import ENGINE_START, starts_engine
 
 from .ids import NewIds
-
-ENGINE_START = "start"
-"""The id of the state that a craft with an engine begins with."""
 
 
 def with_states_of(craft: Craft, new: Iterable[str], ids: NewIds) -> Craft:
@@ -26,14 +24,6 @@ def with_states_of(craft: Craft, new: Iterable[str], ids: NewIds) -> Craft:
         if load.duty == "short_time":
             craft = _with_own(craft, load, ids)
     return craft
-
-
-def starts_engine(craft: Craft, scenario: Scenario) -> bool:
-    """Whether an engine is started in a state: a new craft's own, or a starter is on only here."""
-    others = [s for s in craft.scenarios if s.id != scenario.id]
-    starters = [x.id for x in craft.loads if x.is_starter and x.id in scenario.on]
-    alone = any(key not in s.on for key in starters for s in others)
-    return scenario.id == ENGINE_START or alone
 
 
 def keeps_running(load: Load) -> bool:

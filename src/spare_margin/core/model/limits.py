@@ -7,7 +7,9 @@ must not fail, and ceilings for single pieces by kind, all stated for 12 V nomin
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from spare_margin.core.model.pieces import Duty, Load
+from spare_margin.core.model.pieces import Craft, Duty, Load, Scenario
+
+from .starting import limited_in
 
 LIMITS_STATED_AT_V = 12.0
 """Limit sets are written for this nominal voltage and scale with it."""
@@ -83,9 +85,18 @@ class Limits:
 
     limit_set: LimitSet
     own: Mapping[str, Ceilings]
+    free: frozenset[str] = frozenset()
+    """Ids of the loads that are held to no ceiling."""
+
+    def during(self, craft: Craft, scenario: Scenario) -> "Limits":
+        """The limits as they hold in a state: in an engine's start its starter alone is held to any."""
+        free = {x.id for x in craft.loads if not limited_in(craft, scenario, x)}
+        return self if free == self.free else replace(self, free=frozenset(free))
 
     def ceilings(self, load: Load, nominal_v: float) -> Ceilings:
         """The ceilings (V) of a load's loop, the job's own before the set's."""
+        if load.id in self.free:
+            return Ceilings()
         from_set = self.limit_set.ceilings(load, nominal_v)
         own = self.own.get(load.id)
         if own is None:

@@ -16,8 +16,7 @@ from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.columns import Floats
 from spare_margin.core.model.conductors import Warmth, careful_ampacity_a, warm_ohm
-from spare_margin.core.model.limits import Ceilings
-from spare_margin.core.model.pieces import SIDES, Size
+from spare_margin.core.model.pieces import SIDES, Load, Size
 
 from .lines import Held, Line, NotATree, Under
 from .task import Task, Unit
@@ -130,7 +129,7 @@ class BoundedMoment:
     def _between(self, laws: LoadLaws) -> tuple[Floats, Floats]:
         n = len(self.active)
         volts = np.vstack([self._floor(laws), np.full(n, self.emf)])
-        allowed = np.array([self._allowed(load.id) for load in self.active])
+        allowed = np.array([self._allowed(load) for load in self.active])
         if self.motor is not None:
             allowed[:] = np.inf
         thick, thin = self._loop_ohms
@@ -157,8 +156,8 @@ class BoundedMoment:
                 out[i] = max(out[i], load.least_v)
         return np.minimum(out, self.emf)
 
-    def _allowed(self, load: str) -> float:
-        c = self.task.ceilings.get(load, Ceilings())
+    def _allowed(self, load: Load) -> float:
+        c = self.task.ceilings_in(self.scenario, load)
         apart = c.feed_v + c.return_v if c.feed_v is not None and c.return_v is not None else np.inf
         return min(apart, np.inf if c.round_trip_v is None else c.round_trip_v)
 
@@ -286,7 +285,7 @@ class BoundedMoment:
         volts_left = self.emf - self.inner * float(self.low.sum())
         for i, load in enumerate(self.active):
             run = self.runs[load.id]
-            ceilings = self.task.ceilings.get(load.id, Ceilings())
+            ceilings = self.task.ceilings_in(self.scenario, load)
             sides = {side: [key for key, _ in run.counted[side]] for side in SIDES}
             both = [*sides["feed"], *sides["return"]]
             asked: list[tuple[Under, float | None, list[str]]] = []

@@ -11,7 +11,8 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted, solved_as
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.naming import called
-from spare_margin.core.model.pieces import Conductor, Craft, Scenario, Size
+from spare_margin.core.model.pieces import Conductor, Craft, Load, Scenario, Size
+from spare_margin.core.model.starting import limited_in
 from spare_margin.core.model.tables import Tables
 
 
@@ -46,6 +47,11 @@ class Task:
     starts: int = 1000
     point: Adjusted = field(default=AS_DRAWN)
     near: Traced | None = None
+
+    def ceilings_in(self, scenario: Scenario, load: Load) -> Ceilings:
+        """What a run may lose in a state; nothing is asked of one that has no ceilings, or none there."""
+        own = self.ceilings.get(load.id)
+        return own if own is not None and limited_in(self.craft, scenario, load) else Ceilings()
 
     def sized(self, sizes: Mapping[str, Size]) -> Craft:
         """The craft with these sizes."""

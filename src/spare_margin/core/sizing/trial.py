@@ -7,8 +7,7 @@ from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.model.conductors import careful_ampacity_a
-from spare_margin.core.model.limits import Ceilings
-from spare_margin.core.model.pieces import SIDES, Size
+from spare_margin.core.model.pieces import SIDES, Scenario, Size
 
 from .lines import Held
 from .moments import moments
@@ -76,7 +75,7 @@ def tried(task: Task, sizes: Mapping[str, Size]) -> Trial:
         for key, run in runs.items():
             if key not in scenario.on or _shut(run, solved):
                 continue
-            own = _spares(task, run, solved, scenario.id, motor, lost)
+            own = _spares(task, run, solved, scenario, motor, lost)
             spares |= own
             missed += [Missed(h, -v) for h, v in own.items() if v < -TOLERANCE_V]
         if motor is None and task.ampacity:
@@ -90,7 +89,7 @@ def _shut(run: Run, solved: SolvedCraft) -> bool:
 
 
 def _spares(
-    task: Task, run: Run, solved: SolvedCraft, scenario: str, motor: str | None,
+    task: Task, run: Run, solved: SolvedCraft, scenario: Scenario, motor: str | None,
     lost: dict[str, Lost],
 ) -> dict[Held, float]:  # fmt: skip
     elements, load = solved.solution.elements, run.load
@@ -104,19 +103,19 @@ def _spares(
         lost[load.id] = Lost(
             max(most.feed_v, feed), max(most.return_v, back), max(most.round_trip_v, feed + back)
         )
-        c = task.ceilings.get(load.id, Ceilings())
+        c = task.ceilings_in(scenario, load)
         for under, ceiling, volts in (
             ("feed", c.feed_v, feed), ("return", c.return_v, back),
             ("round_trip", c.round_trip_v, feed + back),
         ):  # fmt: skip
             if ceiling is not None:
-                out[Held(load.id, under, scenario, motor)] = ceiling - volts  # type: ignore[arg-type]
+                out[Held(load.id, under, scenario.id, motor)] = ceiling - volts  # type: ignore[arg-type]
     source_v = solved.solution.volts(run.source.live, run.source.back) or 0.0
     wanted = load.least_v
     # A source that is itself too low for the load is no fault of the wires.
     if task.least and wanted is not None and load.id in task.ceilings and source_v > wanted:
         got = solved.solution.volts(run.feed_terminal, run.return_terminal) or 0.0
-        out[Held(load.id, "least", scenario, motor)] = got - wanted
+        out[Held(load.id, "least", scenario.id, motor)] = got - wanted
     return out
 
 

@@ -15,6 +15,7 @@ from spare_margin.core.least import first_least
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, FixedPiece
+from spare_margin.core.model.starting import limited_in
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.protection.currents import advised_start_of
 
@@ -93,7 +94,9 @@ class Bench:
         """The run in a wiring."""
         run, craft = measured.run, measured.craft
         ceilings = self.limits.ceilings(run.load, craft.nominal_v)
-        on = [s.id for s in craft.scenarios if run.load.id in s.on]
+        on = [
+            s.id for s in craft.scenarios if run.load.id in s.on and limited_in(craft, s, run.load)
+        ]
         if not on:
             raise JobError(
                 "run", f"{run.load.name} is off in every scenario", "a scenario it is on in"
@@ -160,8 +163,8 @@ def least_spares(
 ) -> dict[str, float]:
     """The least spare (V) of every run over the scenarios in which it is on."""
     out: dict[str, float] = {}
-    ceilings = {key: limits.ceilings(run.load, craft.nominal_v) for key, run in runs.items()}
     for scenario in craft.scenarios:
+        held = limits.during(craft, scenario)
         solved, _ = measured.solved(scenario.id)
         elements = solved.solution.elements
         for key, run in runs.items():
@@ -171,6 +174,6 @@ def least_spares(
                 sum(sign * (elements[p].drop_v or 0.0) for p, sign in run.counted[side])
                 for side in ("feed", "return")
             )
-            spare = Spend(ceilings[key], *sides).spare_v
+            spare = Spend(held.ceilings(run.load, craft.nominal_v), *sides).spare_v
             out[key] = min(out.get(key, spare), spare)
     return out

@@ -22,6 +22,7 @@ from spare_margin.core.measure.staleness import before_repair, stale_readings
 from spare_margin.core.model.jobs import Moment, Reading, Revision, Stage, Trial
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, Scenario
+from spare_margin.core.model.starting import limited_in
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.patience import one_at_a_time
 from spare_margin.exchange.job_file.job_file import ReadJob
@@ -65,7 +66,8 @@ class Judging:
         key = _told_by(on)
         if key not in self._budgets:
             self._budgets[key] = RunBudgets(
-                self.craft, self.runs, self._solved(on).solution, self.limits, self.tables,
+                self.craft, self.runs, self._solved(on).solution,
+                self.limits.during(self.craft, on), self.tables,
                 self._copper if on is scenario else None,
             )  # fmt: skip
         return self._budgets[key][run_id]
@@ -88,8 +90,12 @@ class Judging:
     def _copper(self) -> CopperOhms:
         """What the conductors may have, over all scenarios."""
         loops = Loops(self.craft, self.runs, self.limits, self.tables)
-        states = [self._solved(scenario) for scenario in self.craft.scenarios]
-        return CopperOhms([FixedShares.at(loops, each.solution) for each in states])
+        return CopperOhms(
+            [
+                FixedShares.at(loops.during(s), self._solved(s).solution)
+                for s in self.craft.scenarios
+            ]
+        )
 
     def share(self, like: "Judging") -> None:
         """Take over what was worked out of the same wiring with other readings."""
@@ -119,7 +125,8 @@ class Judging:
         )  # fmt: skip
         limits = Held(
             self.limits.ceilings(run.load, self.craft.nominal_v),
-            lambda each: self.budget(run_id, each), self.drawn, self.craft.scenarios,
+            lambda each: self.budget(run_id, each), self.drawn,
+            [s for s in self.craft.scenarios if limited_in(self.craft, s, run.load)],
         )  # fmt: skip
         made = judge_run(
             self.craft, run, self.traced.users, observed, limits, self.tables, scenario,

@@ -4,6 +4,7 @@ from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, replace
 
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
+from spare_margin.core.budget.loops import Loops
 from spare_margin.core.budget.steady_currents import Steady
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN
@@ -121,18 +122,19 @@ class JobSession:
             here = self.solved(stage, view)
             loops, moments = here.loops, []
             if view.toggled:
-                moments.append(FixedShares.at(loops, here.solution))
-            seen: list[Steady] = []
+                moments.append(FixedShares.at(loops.during(view.scenario), here.solution))
+            seen: list[tuple[Steady, Loops]] = []
             for scenario in head.craft.scenarios:
                 # A piece of unknown length is allowed what it drops: that must be solved.
                 currents = None if loops.own.any() else here.steady.at(scenario)
+                held = loops.during(scenario)
                 if currents is not None:
-                    if not any(currents is each for each in seen):
-                        moments.append(FixedShares(loops, *currents))
-                    seen.append(currents)
+                    if not any(currents is c and held is h for c, h in seen):
+                        moments.append(FixedShares(held, *currents))
+                    seen.append((currents, held))
                     continue
                 solved = self.solved(stage, View(stage, scenario, False, None))
-                moments.append(FixedShares.at(loops, solved.solution))
+                moments.append(FixedShares.at(held, solved.solution))
             return CopperOhms(moments)
 
         made: CopperOhms = self.caches.solved(key, make)

@@ -91,8 +91,9 @@ class SolvedWiring:
     def budgets(self) -> RunBudgets:
         """The budget of every run, by load id."""
         copper = None if self._copper is None else self._copper()
+        loops = self.loops.during(self.scenario)
         return RunBudgets(
-            self.craft, self.runs, self.solution, self.limits, self.tables, copper, self.loops
+            self.craft, self.runs, self.solution, loops.limits, self.tables, copper, loops
         )
 
     @cached_property

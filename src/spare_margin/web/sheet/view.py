@@ -221,6 +221,9 @@ class SheetMaker:
             shown, state = self._as_measured_budget(judged, solved)
         room = self._room(state, shown)
         verdict, says = self._verdict(budget, measured, spare, under)
+        free = run_id in solved.loops.during(view.scenario).limits.free
+        if free and measured is None and budget.current_a and not budget.run.guessed:
+            verdict, says = sheets.while_starting(budget)
         plan = self._planned(view, run_id) if measured is None and budget.current_a else None
         if plan is not None:
             verdict, says = plan.verdict, planned_words(plan)
@@ -297,6 +300,8 @@ class SheetMaker:
             return "not_measured", sheets.NOT_PREDICTED
         if not budget.current_a:
             return "not_loaded", sheets.OFF_HERE
+        if not budget.spares():
+            return "not_measured", sheets.NO_LIMIT
         return "over" if spare < 0 else "within", sheets.predicted_words(budget, spare, under)
 
     def _change_of(self, piece_id: str) -> str:

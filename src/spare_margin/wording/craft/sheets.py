@@ -5,6 +5,7 @@ from collections.abc import Collection, Mapping, Sequence
 
 from spare_margin.core.budget.run_budget import RunBudget, SideBudget
 from spare_margin.core.errors import NoSolution
+from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.pieces import AnyPiece, Craft, Side
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word, stall_words
 from spare_margin.wording.language.figures import volts
@@ -15,10 +16,24 @@ NOT_PREDICTED = (
 )
 """Of a run whose figures would rest on what nobody has said."""
 OFF_HERE = "Off in this scenario: a drop exists only while current flows."
+NO_LIMIT = "This limit set has no limit for such a load: it is neither within nor over."
 RUNAWAY = (
     "The wires would heat one another without end: far too thin for what they carry. Shown as if they "
     "stayed at the air's temperature."
 )
+
+
+def while_starting(budget: RunBudget) -> tuple[Verdict, str]:
+    """A load that keeps running while an engine is started: what it gets against the least it works at."""
+    gets = f"gets {volts(budget.load_v)} while the engine starts"
+    least = budget.run.load.least_v
+    if least is None:
+        return "not_measured", (
+            f"Calculated: it {gets}. No limit holds meanwhile; say the lowest voltage it works at."
+        )
+    if budget.load_v < least:
+        return "over", "Calculated: it gets too little voltage while the engine starts."
+    return "within", f"Calculated: it {gets} and needs {volts(least)}."
 
 
 def predicted_words(budget: RunBudget, spare_v: float, under: str) -> str:

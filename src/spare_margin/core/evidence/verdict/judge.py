@@ -71,7 +71,7 @@ def judge_run(
 
 def _worst(craft: Craft, run: Run, limits: Limits) -> Scenario:
     """Where nothing was read: the scenario in which the run has least spare as drawn."""
-    on = [s for s in craft.scenarios if run.load.id in s.on]
+    on = [s for s in limits.scenarios if run.load.id in s.on]
     if on:
         return first_least(on, lambda s: limits.allowed(s).spare_v)
     return replace(craft.scenarios[0], on=frozenset({run.load.id}))
