@@ -5,7 +5,7 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.browser.conftest import BENCH, HAND, button_heights, notices
 from tests.conftest import loop, piece
@@ -141,6 +141,34 @@ def test_the_same_in_the_hand(page: Page) -> None:
     assert min(button_heights(page)) >= 30
     wide = page.evaluate("document.documentElement.scrollWidth")
     assert wide <= HAND[0], "nothing may stick out sideways"
+
+
+def test_a_late_refusal_leaves_what_was_typed_meanwhile_alone(page: Page) -> None:
+    page.goto("/jobs/demo-2-tourer-linnet")
+    page.get_by_role("button", name="Fan feed").click()
+    length = page.get_by_label("length")
+    held: list[Route] = []
+
+    def hold(route: Route) -> None:
+        """What is to be kept waits; what is only tried goes on."""
+        if route.request.post_data_json["keep"]:
+            held.append(route)
+        else:
+            route.continue_()
+
+    page.route(re.compile("/changes$"), hold)
+    length.fill("-2")
+    with page.expect_request(lambda r: r.url.endswith("/changes") and r.post_data_json["keep"]):
+        length.press("Enter")
+    length.fill("12 ft")
+    expect(page.get_by_role("status", name="What if")).to_contain_text("Preview, not saved")
+    with page.expect_response(re.compile("/changes$")):
+        held[0].continue_()
+    page.evaluate("new Promise(then => requestAnimationFrame(() => requestAnimationFrame(then)))")
+    expect(page.get_by_role("status", name="What if")).to_contain_text("Preview, not saved")
+    expect(page.get_by_role("alert")).to_have_count(0)
+    length.press("Escape")
+    expect(length).to_have_value("3.9 m")
 
 
 def test_an_edit_is_tried_while_typing_and_kept_on_enter(page: Page) -> None:

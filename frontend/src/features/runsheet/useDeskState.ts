@@ -133,13 +133,15 @@ export function useDeskState(
     },
     change: async (element, edit, correct) => {
       stopWondering();
+      const turn = asked.current;
       try {
         const now = await acts.change.mutateAsync({ sheet, element, edit, correct });
         if (now.stage === "planned" && sheet.stage === "as_found")
           say("Kept as the planned repair; the readings stay with the wiring as found.");
         return null;
       } catch (error) {
-        setTrial(null);
+        // What was typed meanwhile keeps its preview.
+        if (turn === asked.current) setTrial(null);
         if (isPick(edit)) complain(error);
         return sentence(error);
       }

@@ -18,12 +18,14 @@ export function Field({ label, value, hint, list, onWonder, onKeep }: Props) {
   const editing = useRef(false);
   const latest = useRef(value);
   const keeping = useRef<string | null>(null);
+  const typed = useRef(value);
   const id = useId();
   useEffect(() => {
     latest.current = value;
     if (!editing.current) setText(value);
   }, [value]);
   const keep = async () => {
+    typed.current = text;
     if (text.trim() === value.trim()) {
       setWrong(null);
       onWonder(null);
@@ -34,6 +36,8 @@ export function Field({ label, value, hint, list, onWonder, onKeep }: Props) {
     keeping.current = text;
     const trouble = await onKeep(text);
     keeping.current = null;
+    // Typed on meanwhile: the answer is about something that stands here no more.
+    if (typed.current !== text) return;
     setWrong(trouble);
     if (trouble !== null) return;
     editing.current = false;
@@ -60,6 +64,7 @@ export function Field({ label, value, hint, list, onWonder, onKeep }: Props) {
         }}
         onChange={(e) => {
           editing.current = true;
+          typed.current = e.target.value;
           setText(e.target.value);
           setWrong(null);
           onWonder(e.target.value.trim() === value.trim() ? null : e.target.value);
@@ -68,6 +73,7 @@ export function Field({ label, value, hint, list, onWonder, onKeep }: Props) {
           if (e.key === "Enter") keep();
           if (e.key === "Escape") {
             e.stopPropagation();
+            typed.current = value;
             setText(value);
             setWrong(null);
             onWonder(null);
