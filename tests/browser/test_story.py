@@ -162,7 +162,8 @@ def test_a_late_refusal_leaves_what_was_typed_meanwhile_alone(page: Page) -> Non
         length.press("Enter")
     length.fill("12 ft")
     expect(page.get_by_role("status", name="What if")).to_contain_text("Preview, not saved")
-    with page.expect_response(re.compile("/changes$")):
+    # Refused, the sheet is asked for afresh before it is told.
+    with page.expect_response(re.compile(r"/sheet\?")):
         held[0].continue_()
     page.evaluate("new Promise(then => requestAnimationFrame(() => requestAnimationFrame(then)))")
     expect(page.get_by_role("status", name="What if")).to_contain_text("Preview, not saved")
