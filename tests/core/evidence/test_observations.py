@@ -5,13 +5,18 @@ from dataclasses import replace
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from spare_margin.core.evidence.observation.moments import TRIAL_PIECE, warm_order
 from spare_margin.core.evidence.observation.observations import Observed, observe
 from spare_margin.core.evidence.response.ways import cut_apart
 from spare_margin.core.model.jobs import Moment, Reading, Trial
+from spare_margin.core.model.pieces import SIDES
+from spare_margin.service.job.judging import Judging
 from tests.conftest import craft_of, load, loop
 from tests.readings import reading
+from tests.rough import LIMITS, TABLES, craft_by
 
 CRAFT = craft_of(loop())
 FORWARD = frozenset({("b+", "l+"), ("w1", "l+"), ("l-", "b-")})
@@ -207,3 +212,24 @@ def test_points_are_cut_apart_by_what_is_open() -> None:
     off = replace(scenario, on=frozenset())
     assert cut_apart(CRAFT, off, ("j",), "l+", "b-")
     assert not cut_apart(CRAFT, off, (), "l+", "b-"), "through the feed and the source"
+
+
+@given(data=st.data())
+def test_what_was_read_tells_each_run_the_same_worked_out_once_for_all(data: st.DataObject) -> None:
+    craft = craft_by(
+        'fuse 5 [P] > 1.5 mm2 2 m > load "A" 1 A > 1.5 mm2 2 m > ring [B] > 6 mm2 1 m',
+        '[P] > 1.5 mm2 3 m > load "C" 2 A > 1.5 mm2 3 m > [B]',
+    )
+    at = {"scenario": craft.scenarios[0].id}
+    runs = Judging(craft, (), (), (), LIMITS, TABLES).runs.values()
+    pairs = [run.ends(side) for run in runs for side in SIDES]
+    spans = st.sampled_from([*pairs, *((black, red) for red, black in pairs), ("live", "back")])
+    shown = st.sampled_from([-0.3, 0.1, 0.2, 12.1])
+    taken = [
+        reading(*pair, value, id=str(i), **at)
+        for i, (pair, value) in enumerate(data.draw(st.lists(st.tuples(spans, shown), max_size=6)))
+    ]
+    judging = Judging(craft, taken, (), (), LIMITS, TABLES)
+    for run in judging.runs.values():
+        shared = judging.judge(run.load.id).observed
+        assert shared == observe(craft, taken, forward=run.forward_spans)

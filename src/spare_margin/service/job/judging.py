@@ -1,5 +1,6 @@
 """Judging runs by readings: the craft, its runs and budgets laid out once for all of them."""
 
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
@@ -13,7 +14,12 @@ from spare_margin.core.budget.scenarios import ScenarioState, solved_scenario
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, Traced, traced
 from spare_margin.core.errors import JobError
-from spare_margin.core.evidence.observation.observations import live_readings, observe
+from spare_margin.core.evidence.observation.observations import (
+    Observed,
+    live_readings,
+    observe,
+)
+from spare_margin.core.evidence.observation.together import joined_points
 from spare_margin.core.evidence.verdict.diagnosis import Diagnosis, diagnosed
 from spare_margin.core.evidence.verdict.judge import judge_run
 from spare_margin.core.evidence.verdict.judgement import Judgement
@@ -48,6 +54,7 @@ class Judging:
         self._drawn: dict[str, Mapping[str, float]] = {}
         self._budgets: dict[str, RunBudgets] = {}
         self._judged: dict[tuple[str, tuple[str, frozenset[str]] | None], Judgement] = {}
+        self._observed: dict[tuple[frozenset[str], frozenset[tuple[str, str]]], Observed] = {}
         self._judging = Lock()
 
     @cached_property
@@ -119,10 +126,7 @@ class Judging:
         if held is not None:
             return held
         run = self.runs[run_id]
-        observed = observe(
-            self.craft, self.readings, self.moments, self.trials, self.stale(run),
-            self._forward(run),
-        )  # fmt: skip
+        observed = self._observe(run)
         limits = Held(
             self.limits.ceilings(run.load, self.craft.nominal_v),
             lambda each: self.budget(run_id, each), self.drawn,
@@ -135,6 +139,34 @@ class Judging:
         # Once something was read under load, that says in which scenario to read on, whatever is asked.
         self._judged[run_id, None if made.conditions else asked] = made
         return made
+
+    def _observe(self, run: Run) -> Observed:
+        """What was read of the craft; worked out once for all runs to which it tells the same."""
+        stale, forward = self.stale(run), self._forward(run)
+        if self._turned is not None:
+            forward &= self._turned
+        key = stale, forward
+        if key not in self._observed:
+            self._observed[key] = observe(
+                self.craft, self.readings, self.moments, self.trials, stale, forward
+            )
+        return self._observed[key]
+
+    @cached_property
+    def _turned(self) -> frozenset[tuple[str, str]] | None:
+        """The pairs of which it matters which way volts fall: read below nothing, or more than once.
+
+        None where any may: where what was read to a free point is put together with another.
+        """
+        ends = [(r.red, r.black) for r in self.readings]
+        if not {p for pair in ends for p in pair} <= joined_points(self.craft):
+            return None
+        times = Counter(frozenset(pair) for pair in ends)
+        told = {
+            pair for pair, r in zip(ends, self.readings, strict=True)
+            if times[frozenset(pair)] > 1 or (r.value or 0.0) < 0
+        }  # fmt: skip
+        return frozenset(told | {(black, red) for red, black in told})
 
     def _forward(self, run: Run) -> frozenset[tuple[str, str]]:
         """Pairs of points over which volts can only fall: none where another source may push back."""

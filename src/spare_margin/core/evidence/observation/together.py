@@ -36,14 +36,19 @@ def _held_over(r: Reading) -> tuple[str, str, str, str | None, str]:
     return r.moved, r.red, r.black, r.moment, r.scenario
 
 
+def joined_points(craft: Craft) -> set[str]:
+    """The points that something drawn joins; the others are free."""
+    joined = {p for e in (*craft.pieces, *craft.loads) for p in (e.start, e.end)}
+    return joined | {p for s in craft.sources for p in (s.live, s.back)}
+
+
 def by_free_points(craft: Craft, live: Sequence[Reading]) -> list[Reading]:
     """Readings to a point that nothing drawn joins, carried on by what that point was read at.
 
     A ground nearby stands in for the post: what it loses itself against the post is added, with both
     doubts. A reading to a point of which nothing else was read in its moment says nothing of the wiring.
     """
-    joined = {p for e in (*craft.pieces, *craft.loads) for p in (e.start, e.end)}
-    joined |= {p for s in craft.sources for p in (s.live, s.back)}
+    joined = joined_points(craft)
     out: list[Reading] = []
     for r in live:
         ends = (r.red, r.black)
