@@ -65,7 +65,7 @@ def bring_log(page: Page) -> None:
     """A meter's log, brought in."""
     file = {"name": "tap pump.csv", "mimeType": "text/csv", "buffer": made_up_log().encode()}
     page.locator("input[type=file]").set_input_files(file)
-    page.get_by_role("button", name="Bring it in").click()
+    page.get_by_role("button", name="Import").click()
     page.get_by_role("button", name="steady 1").wait_for()
 
 

@@ -105,7 +105,7 @@ def test_a_run_of_two_dozen_pieces_of_its_own_folds_until_all_of_it_is_in_sight(
 def test_a_run_among_forty_is_found_by_its_name(page: Page, job: str) -> None:
     page.goto(f"/jobs/{job}")
     page.get_by_label("Find a run").fill("number 17")
-    runs = page.get_by_role("navigation", name="Runs, least spare first").get_by_role("button")
+    runs = page.get_by_role("navigation", name="Runs, lowest spare first").get_by_role("button")
     expect(runs).to_have_count(1)
     runs.click()
     expect(page.get_by_role("heading", level=1)).to_have_text(
@@ -120,7 +120,7 @@ def test_a_run_among_forty_is_found_by_its_name(page: Page, job: str) -> None:
 @pytest.mark.parametrize("page", [HAND], indirect=True, ids=["hand"])
 def test_the_craft_in_the_hand_shows_the_first_dozen(page: Page, job: str) -> None:
     page.goto(f"/jobs/{job}/craft")
-    runs = page.get_by_role("region", name="Runs, least spare first").get_by_role("listitem")
+    runs = page.get_by_role("region", name="Runs, lowest spare first").get_by_role("listitem")
     expect(runs).to_have_count(12)
     assert wide(page) <= HAND[0]
     page.get_by_label("Find a run").fill("number 31")

@@ -146,11 +146,11 @@ def test_a_temporary_return_proves_itself(page: Page) -> None:
         thumb.figure(title, volts)
     thumb.tap(page.get_by_text("Try something out"))
     thumb.tap(page.get_by_role("radio", name="Temporary return"))
-    page.get_by_label("volts at the load meanwhile, if read").fill("12.41")
+    page.get_by_label("voltage at the load during the test, if read").fill("12.41")
     with page.expect_response(re.compile("/walk/trials$")):
         thumb.tap(page.get_by_role("button", name="Works normally"))
     expect(page.get_by_text(re.compile("^Temporary return from .* works normally"))).to_be_visible()
-    first = page.get_by_label("Suspects, likeliest first").get_by_role("listitem").first
+    first = page.get_by_label("Likely faults, likeliest first").get_by_role("listitem").first
     expect(first).to_contain_text("Sump pump \u2212 to Battery \u2212 post")
 
 
@@ -219,7 +219,7 @@ def test_what_lies_between_is_filled_in_on_the_card(page: Page, site: str) -> No
 @hand
 def test_a_run_is_built_by_tapping_its_pieces(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("button", name="New job").click()
+    page.get_by_role("button", name="New job", exact=True).click()
     page.get_by_label("job", exact=True).fill("Skiff Sedge")
     page.keyboard.press("Enter")
     page.get_by_text("Tap its pieces in order, or type them below").click()

@@ -108,10 +108,10 @@ def test_two_phones_are_paired_and_measure(browser: Browser, workshop: Workshop)
     # Thrown out in the middle of it: what is typed then waits on the phone.
     left = desk.get_by_role("region", name="Paired devices").get_by_role("listitem")
     van = left.filter(has_text="the phone in the van")
-    van.get_by_role("button", name="Throw out").click()
+    van.get_by_role("button", name="Remove").click()
     asked = desk.get_by_role("alertdialog")
     expect(asked.get_by_role("button", name="Cancel")).to_be_focused()
-    asked.get_by_role("button", name="Throw out").click()
+    asked.get_by_role("button", name="Remove").click()
     expect(left).to_have_count(1)
     # The list may still hold both for a moment, or the one that goes.
     expect(left.filter(has_text="the phone in the van")).to_have_count(0)

@@ -183,7 +183,7 @@ def test_an_edit_is_tried_while_typing_and_kept_on_enter(page: Page) -> None:
     expect(length).to_have_value("3.9 m")
     length.fill("-2")
     length.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("too small. Accepted: above 0")
+    expect(page.get_by_role("alert")).to_contain_text("too small. Allowed: above 0")
     expect(length).to_have_value("-2")
     page.get_by_label("The drawing was wrong: correct the as-found wiring").check()
     length.fill("12 ft")
@@ -303,7 +303,7 @@ def test_scenarios_toggles_and_the_address(page: Page) -> None:
     expect(page).to_have_url(re.compile("scenario=weighing"))
     # The runs stand least spare first: they change places when the scenario's sheet arrives.
     expect(page.get_by_role("radio", name="Weighing anchor")).to_be_checked()
-    expect(page.get_by_text("Read in: Evening at anchor")).to_be_visible()
+    expect(page.get_by_text("Readings taken with: Evening at anchor")).to_be_visible()
     page.get_by_role("button", name=re.compile("^Anchor capstan")).click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Anchor capstan")
     expect(page.get_by_text("High current.")).to_be_visible()

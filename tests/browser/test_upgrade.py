@@ -33,7 +33,7 @@ def test_from_the_guilty_piece_to_a_ticked_work_order(page: Page) -> None:
     page.get_by_role("button", name=re.compile("another option is better")).click()
     relay = page.get_by_test_id("candidate mend-relay")
     relay.get_by_role("button", name="Clean Ring at bus + relay").first.click()
-    expect(page.get_by_role("region", name="Relay")).to_contain_text("hot it pulls in at")
+    expect(page.get_by_role("region", name="Relay")).to_contain_text("hot, it pulls in at")
     clean(page)
     relay.get_by_role("button", name=re.compile("^Plan this")).click()
     expect(notices(page)).to_contain_text("Planned: Clean Ring at bus + relay at the load.")

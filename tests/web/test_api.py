@@ -336,8 +336,8 @@ def test_what_is_typed_is_understood_and_checked(
     [
         ({"typed": "lots"}, "typed", "not understood"),
         ({"typed": ""}, "typed", "nothing was typed"),
-        ({"typed": "1e9"}, "typed", "no reading of this craft"),
-        ({"typed": "9e9", "quantity": "amperes"}, "typed", "no reading of this craft"),
+        ({"typed": "1e9"}, "typed", "not a possible reading on this craft"),
+        ({"typed": "9e9", "quantity": "amperes"}, "typed", "not a possible reading on this craft"),
         ({"red": "moon"}, "red", "no test point moon"),
         ({"red": "bus"}, "black", "same point"),
         ({"scenario": "noon"}, "scenario", "there is no noon"),
@@ -435,7 +435,7 @@ def test_an_import_is_previewed_and_all_or_nothing(client: FlaskClient) -> None:
     bad["sources"].append({**bad["sources"][0], "id": "t", "live": "b-", "return": "b+"})
     seen = client.post("/api/v1/jobs/preview", data=json.dumps(bad)).json
     assert seen is not None
-    assert "fights another source" in seen["errors"][0]["problem"]
+    assert "and another source drive" in seen["errors"][0]["problem"]
     refused = client.post("/api/v1/jobs", data=json.dumps(bad))
     assert refused.status_code == 422
     shelf = client.get("/api/v1/jobs").json

@@ -82,7 +82,7 @@ def test_one_run_under_every_school(client: FlaskClient) -> None:
     assert seen["by-duty"]["in_use"]
     assert all(s["why"] and s["working"] for s in seen.values())
     lost = answer["feed_v"] + answer["return_v"]
-    assert seen["percent"]["spare_v"] == pytest.approx(0.36 - lost), "3 %: it must not fail"
+    assert seen["percent"]["spare_v"] == pytest.approx(0.36 - lost), "3 %: it critical"
     assert seen["load-share"]["spare_v"] == pytest.approx(0.5 - lost)
     least = min(0.5 - answer["feed_v"], 0.5 - answer["return_v"])
     assert seen["half-volt"]["spare_v"] == pytest.approx(least)
@@ -122,10 +122,12 @@ def test_a_load_that_drops_out_is_told(client: FlaskClient) -> None:
     drawn(client, job, FAN.replace("0.8 A", "0.8 A least 12.6 V"))
     seen = craft(client, job, scenario="rested")
     says = {r["id"]: r["says"] for r in seen["runs"]}
-    assert says["bilge-pump"].startswith("Engine start in progress: Bilge pump drops out")
+    assert says["bilge-pump"].startswith(
+        "In \u201cEngine start in progress\u201d, Bilge pump drops out"
+    )
     assert sheet(client, job, run="bilge-pump", scenario="rested")["run"]["load"][
         "works"
-    ].startswith("Bilge pump works")
+    ].startswith("In \u201cRested\u201d, Bilge pump works")
     gone = [s for s in seen["starts"] if s["drops_out"]]
     assert any("While Bilge pump starts, Cabin fan gets" in s["says"] for s in gone)
 

@@ -67,7 +67,7 @@ def test_a_craft_from_nothing(client: FlaskClient) -> None:
     assert {r["name"] for r in seen["runs"]} == {"Bilge pump", "Cabin fan"}
     pump = next(r for r in seen["runs"] if r["id"] == "bilge-pump")
     assert pump["pieces"] == 10, "both clamps, and all that was typed"
-    assert pump["worst_name"] == "Rested", "it holds its current: the first of equals"
+    assert pump["worst_name"] == "Rested", "it constant current: the first of equals"
     assert all(r["critical"] == (r["id"] == "bilge-pump") for r in seen["runs"])
     trunk = [s for s in seen["stretches"] if len(s["loads"]) == 2]
     assert {(s["side"], s["name"]) for s in trunk} == {
@@ -165,7 +165,7 @@ def test_runs_are_copied_and_taken_out(client: FlaskClient) -> None:
     copied = act(client, job, "runs", run="bilge-pump", action="copy")
     assert copied.json["made"] == "bilge-pump-2"
     assert act(client, job, "runs", run="bilge-pump-2", action="remove").json["said"] == (
-        "Bilge pump 2 is taken out."
+        "Bilge pump 2 deleted."
     )
     assert [r["id"] for r in craft(client, job)["runs"]] == ["bilge-pump"]
     assert act(client, job, "runs", run="gone", action="copy").status_code == 422

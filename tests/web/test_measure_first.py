@@ -419,7 +419,7 @@ def test_a_relay_is_read_at_its_socket(client: FlaskClient) -> None:
     thirty, eighty_seven = split(client, job, place="relay").json["points"]
     socket = {h["hole"]: h for h in walk(client, job)["socket"]}
     assert (socket["30"]["point"], socket["87"]["point"]) == (thirty, eighty_seven)
-    assert socket["30"]["out"].startswith("source volts")
+    assert socket["30"]["out"].startswith("source voltage")
     assert socket["85"]["point"] is None
     joined = tried(client, job, kind="bridge", start=thirty, end=eighty_seven, outcome="right")
     assert joined.status_code == 200

@@ -245,7 +245,7 @@ def test_a_name_from_right_to_left_is_set_that_way(demo: FlaskClient) -> None:
 def test_nothing_read_and_nothing_written_is_a_sheet_too(demo: FlaskClient) -> None:
     text = " ".join(pages(demo, f"{SLOOP}/hand-over.pdf?run=tap"))
     assert "Nothing was read after the repair." in text
-    assert "Nothing in the drawing was changed." in text
+    assert "No change to the wiring." in text
 
 
 def test_long_names_and_long_words_break_no_page(demo: FlaskClient) -> None:

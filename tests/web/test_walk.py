@@ -167,7 +167,10 @@ def test_every_card_says_where_how_and_what_to_expect(pump: tuple[FlaskClient, s
 def test_cautions_are_taken_note_of_and_kept_with_the_job(pump: tuple[FlaskClient, str]) -> None:
     client, job = pump
     guards = walk(client, job, run="bilge-pump")["guards"]
-    assert [g["caution"]["when"] for g in guards] == ["At the battery", "Petrol or gas aboard"]
+    assert [g["caution"]["when"] for g in guards] == [
+        "At the battery",
+        "Petrol, gasoline, LPG or propane aboard",
+    ]
     assert not any(g["acknowledged"] for g in guards)
     for guard in guards:
         assert note(client, job, "bilge-pump", guard["id"], "acknowledged").status_code == 200

@@ -228,7 +228,7 @@ def test_loads_by_their_law() -> None:
     lamp = CRAFT.loads[0]
     assert load_spec(lamp) == "55 W at 12 V, filament"
     for text, expected in (
-        ('converter "C" 40 W', "40 W, holds its power"),
+        ('converter "C" 40 W', "40 W, constant power"),
         ('heater "H" 4 Ω', "4 Ω"),
         ('motor "M" 4.6 A x4', "4.60 A · starts \u00d74"),
     ):

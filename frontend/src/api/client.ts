@@ -89,7 +89,7 @@ export function sentence(error: unknown): string {
   if (error instanceof Refused) {
     const first = error.errors[0];
     if (!first) return error.detail;
-    const accepted = first.accepted ? ` Accepted: ${first.accepted}.` : "";
+    const accepted = first.accepted ? ` Allowed: ${first.accepted}.` : "";
     return `${first.problem[0]?.toUpperCase() ?? ""}${first.problem.slice(1)}.${accepted}`;
   }
   return error instanceof Error ? error.message : "Something went wrong.";

@@ -4133,6 +4133,8 @@ export interface components {
          */
         AtRestOut: {
             parked: components["schemas"]["Point"];
+            /** Contacts */
+            contacts: components["schemas"]["ContactOut"][];
             /** Points */
             points: components["schemas"]["SweptOut"][];
             /** Says */

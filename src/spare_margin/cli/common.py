@@ -7,7 +7,7 @@ from typing import NoReturn
 import click
 
 DATABASE = click.option(
-    "--database", type=click.Path(path_type=Path), help="The jobs; yours by default."
+    "--database", type=click.Path(path_type=Path), help="Database file (default: your own jobs)."
 )
 
 

@@ -155,7 +155,7 @@ def judge_command(job: Path, run_id: str | None, stage: Stage, out: Path | None)
 @click.option(
     "--least-volts",
     is_flag=True,
-    help="Each load must also get the volts it works at, while motors start beside it too.",
+    help="Also keep each load's minimum voltage, including while motors start.",
 )
 @click.option(
     "--seconds",
@@ -168,7 +168,10 @@ def judge_command(job: Path, run_id: str | None, stage: Stage, out: Path | None)
 def size_command(
     job: Path, objective: Objective, least_volts: bool, seconds: float, out: Path | None
 ) -> None:
-    """Print the sizes of JOB's conductors of size auto that keep every ceiling for the least."""
+    """Print the sizes that meet every limit at the least copper or price.
+
+    They are for the wires of JOB whose size is "auto".
+    """
     read = _read(job, to_size=True)
     tables = tables_with(read.rows)
     try:

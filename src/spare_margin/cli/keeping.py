@@ -40,7 +40,7 @@ def backup_command(out: Path | None, database: Path | None) -> None:
 @click.argument("copy", required=False, type=click.Path(path_type=Path))
 @DATABASE
 def restore_command(copy: Path | None, database: Path | None) -> None:
-    """Put COPY in the place of the jobs; those are kept beside it.
+    """Restore the backup COPY; the present jobs are kept beside it.
 
     Without COPY, the copies there are.
     """

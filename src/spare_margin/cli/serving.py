@@ -41,7 +41,7 @@ PORT = click.option(
     help="The port on 127.0.0.1; 0 takes a free one.",
 )
 LAN = (
-    click.option("--lan", is_flag=True, help="Answer on the local network too, to paired devices."),
+    click.option("--lan", is_flag=True, help="Also serve paired devices on the local network."),
     click.option(
         "--lan-port",
         type=click.IntRange(0, 65535),
@@ -54,7 +54,7 @@ LAN = (
         default=EVERY_ADDRESS,
         help="The address there; by default all of this machine.",
     ),
-    click.option("--tls", is_flag=True, help="Speak HTTPS there, with a certificate of its own."),
+    click.option("--tls", is_flag=True, help="Use HTTPS there, with a self-signed certificate."),
 )
 
 

@@ -52,7 +52,7 @@ def _number(key: str, head: str, high: float = 1e6, **more: object) -> Column:
     return Column(key, head, number=True, high=high, **more)  # type: ignore[arg-type]
 
 
-SOURCE = Column("source", "who says so")
+SOURCE = Column("source", "source of figure")
 SYSTEM = Column("system", "system", choices=("mm2", "mm2-road", "awg"))
 DUTIES = ("any", *get_args(Duty))
 KINDS = tuple(k for k in get_args(FixedKind) if k not in ("fuse", "breaker", "resistor", "unknown"))
@@ -99,7 +99,7 @@ TABLES: dict[str, TableKind] = {
             "What the workshop keeps; only this is offered. A row that says no is not.",
             (SYSTEM, Column("size", "size"), Column("finish", "finish"),
              Column("kept", "kept", choices=("yes", "no")),
-             _number("price_per_m", "price a metre", 10000, at_low=True, wanted=False), SOURCE),
+             _number("price_per_m", "price per metre", 10000, at_low=True, wanted=False), SOURCE),
             ("system", "size", "finish"),
         ),
         TableKind(
@@ -114,7 +114,7 @@ TABLES: dict[str, TableKind] = {
             "relays", "Relays",
             "Coil at 20 \u00b0C; what the contact bears by kind of load. The maker's sheet comes first.",
             (Column("name", "name"), _number("coil_v", "coil V", 100),
-             _number("coil_ohm", "coil \u03a9", 1e5), _number("pull_in_v", "pulls in by V", 100),
+             _number("coil_ohm", "coil \u03a9", 1e5), _number("pull_in_v", "pull-in voltage V", 100),
              _number("drop_out_v", "drops out at V", 100), _number("contact_a", "resistive A", 2000),
              _number("motor_a", "motor A", 2000), _number("lamp_a", "lamp A", 2000),
              Column("suppression", "across the coil", choices=("none", "resistor", "diode")),
@@ -128,7 +128,8 @@ TABLES: dict[str, TableKind] = {
             (Column("style", "style"), Column("speed", "speed", choices=("fast", "slow")),
              _number("s_at_1_35", "s at 1.35 \u00d7", 1e5), _number("s_at_2", "2 \u00d7", 1e5),
              _number("s_at_3_5", "3.5 \u00d7", 1e5), _number("s_at_6", "6 \u00d7", 1e5),
-             _number("s_at_10", "10 \u00d7", 1e5), _number("breaking_a", "breaks A", 1e6), SOURCE),
+             _number("s_at_10", "10 \u00d7", 1e5), _number("breaking_a", "breaking capacity A", 1e6),
+             SOURCE),
             ("style",),
         ),
         TableKind(
@@ -148,7 +149,7 @@ TABLES: dict[str, TableKind] = {
         ),
         TableKind(
             "failure_odds", "Failure odds",
-            "How often each kind fails, as weights against one another; cornering starts from them.",
+            "How likely each kind is to fail, relative to the others; fault finding starts from these.",
             (Column("kind", "kind", choices=("none", "load", "source", "conductor", *get_args(FixedKind))),
              Column("style", "style", wanted=False),
              _number("excess", "excess resistance", 1000),
@@ -168,7 +169,7 @@ TABLES: dict[str, TableKind] = {
             (Column("set", "set"), Column("name", "name"),
              Column("why", "who and why", wanted=False),
              Column("duty", "duty", choices=DUTIES),
-             Column("critical", "must not fail", choices=("any", "yes", "no")),
+             Column("critical", "critical", choices=("any", "yes", "no")),
              _number("feed_v", "feed V", 12, wanted=False),
              _number("return_v", "return V", 12, wanted=False),
              _number("round_trip_v", "both V", 12, wanted=False),
@@ -261,6 +262,6 @@ def uncovered(rows: list[Cells]) -> str:
             if not any(
                 r["duty"] in ("any", duty) and r["critical"] in ("any", critical) for r in rows
             ):
-                word = "that must not fail" if critical == "yes" else "of the ordinary sort"
+                word = "that is critical" if critical == "yes" else "of the ordinary sort"
                 return f"{duty.replace('_', ' ')} loads {word}"
     return ""

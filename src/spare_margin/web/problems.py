@@ -104,8 +104,8 @@ STORE_TROUBLES = {
     sqlite3.SQLITE_READONLY: (503, "The jobs can only be read", "Their file may not be written."),
     sqlite3.SQLITE_CANTOPEN: (503, "The jobs are not there", "Their file was moved or deleted."),
     sqlite3.SQLITE_IOERR: (503, "The disk does not answer", "Look after the disk first."),
-    sqlite3.SQLITE_CORRUPT: (503, "The jobs are damaged", "Stop the program, put a copy back."),
-    sqlite3.SQLITE_NOTADB: (503, "The jobs are damaged", "Stop the program, put a copy back."),
+    sqlite3.SQLITE_CORRUPT: (503, "The jobs are damaged", "Stop the program and restore a backup."),
+    sqlite3.SQLITE_NOTADB: (503, "The jobs are damaged", "Stop the program and restore a backup."),
     sqlite3.SQLITE_BUSY: (503, "The jobs are busy", "Another program holds them. Try again soon."),
 }
 """What may be the matter with the database, by SQLite's own code: status, what it is, what to do."""
@@ -142,8 +142,8 @@ def from_too_long(_: TooLong) -> Response:
     """What would take too long to work out is left, so that others get their turn."""
     return problem(
         503, "Too much at once",
-        "It takes too long to work out, and was left. What was kept stays kept; a run of fewer pieces is "
-        "quicker.",
+        "The calculation took too long and was stopped. Nothing saved is lost. A run with fewer "
+        "pieces is quicker.",
     )  # fmt: skip
 
 

@@ -56,13 +56,13 @@ function Row({ device }: { device: Device }) {
         </div>
       )}
       {!naming && <Button onClick={() => setNaming(true)}>Rename</Button>}
-      <Button onClick={() => setAsking(true)}>Throw out</Button>
+      <Button onClick={() => setAsking(true)}>Remove</Button>
       <Ask
         open={asking}
         onClose={() => setAsking(false)}
-        title={`Throw out ${device.name}?`}
+        title={`Remove ${device.name}?`}
         says="It loses access now. What it has sent stays. Entries still waiting on it are sent only if you pair it again."
-        act="Throw out"
+        act="Remove"
         onAct={() => out.mutate(device.id)}
       />
     </li>

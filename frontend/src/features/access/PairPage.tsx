@@ -42,8 +42,7 @@ export function PairPage() {
       <p className="text-soft">Spare Margin</p>
       <h1 className="mb-1 text-2xl font-bold">Pair this phone</h1>
       <p className="mb-4">
-        The workshop does not know this device yet. Once it is paired it reads and writes the jobs
-        as one of yours.
+        This device isn't paired yet. Once paired, it can open and change jobs.
       </p>
       <form
         className="space-y-3"

@@ -103,11 +103,11 @@ export function CheckPage() {
         </div>
         <WrongElsewhere error={making.error} fields={["name"]} />
         <p className="mt-3 text-soft">
-          No lengths, sizes or amperes are asked for. Four readings tell whether feed and return are
-          good; the drawing grows from the measuring.
+          No lengths, sizes or current needed. Four readings show whether feed and return are good.
+          The drawing fills in as you measure.
         </p>
         <details className="mt-2 rounded border border-rule bg-plate px-3">
-          <summary className="min-h-11 py-3 text-soft">more, if it is known</summary>
+          <summary className="min-h-11 py-3 text-soft">More details, if known</summary>
           <div className="grid grid-cols-2 gap-2 pb-3">
             <Pick
               label="craft"
@@ -127,13 +127,13 @@ export function CheckPage() {
               onChange={(craft_name) => set({ craft_name })}
             />
             <TextField
-              label="whose it is"
+              label="Customer"
               value={asked.customer}
               onChange={(customer) => set({ customer })}
             />
             <TextField
               className="col-span-2"
-              label="what is wrong with it"
+              label="Complaint"
               value={asked.complaint}
               onChange={(complaint) => set({ complaint })}
             />

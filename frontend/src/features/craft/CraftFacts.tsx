@@ -121,7 +121,7 @@ function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
         <ComplaintFields said={said} set={set} />
         <CraftFields said={said} set={set} />
         <p className="self-end text-[13px] text-soft">
-          With the nominal voltage the sources' volts change in proportion.
+          Changing the nominal voltage scales the source voltages too.
         </p>
         <WrongElsewhere error={details.error} fields={FIELDS} />
         <div className="col-span-2 mt-2 flex justify-end gap-2">

@@ -18,13 +18,13 @@ interface Props {
   set: (more: Partial<Asked>) => void;
 }
 
-/** Which craft it is, by which it is known when it comes again, and whose. */
+/** Which craft it is, so you find its history next time, and whose. */
 export function WhoseFields({ said, set }: Props) {
   return (
     <>
       <TextField
         label="name of the craft"
-        hint="by which it is known when it comes again"
+        hint="so you find its history next time"
         value={said.craft_name ?? ""}
         onChange={(craft_name) => set({ craft_name })}
       />

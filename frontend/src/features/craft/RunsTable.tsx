@@ -29,9 +29,9 @@ export function RunsTable({ craft }: { craft: Craft }) {
   const found = craft.runs.filter((run) => run.name.toLowerCase().includes(plain));
   const shown = all || plain ? found : found.slice(0, MOST_SHOWN);
   return (
-    <section aria-label="Runs, least spare first">
+    <section aria-label="Runs, lowest spare first">
       <div className="mb-1 flex flex-wrap items-center justify-between gap-2">
-        <h2 className="font-bold">Runs, least spare first</h2>
+        <h2 className="font-bold">Runs, lowest spare first</h2>
         {many && (
           <input
             type="search"
@@ -53,7 +53,7 @@ export function RunsTable({ craft }: { craft: Craft }) {
       )}
       {many && !plain && (
         <Button tone="quiet" className="mt-1 text-slate underline" onClick={() => setAll(!all)}>
-          {all ? `Only the ${MOST_SHOWN} with least spare` : `All ${craft.runs.length} runs`}
+          {all ? `Only the ${MOST_SHOWN} with the lowest spare` : `All ${craft.runs.length} runs`}
         </Button>
       )}
     </section>
@@ -79,7 +79,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
       },
     );
   const scenario = run.worst ? `&scenario=${run.worst}` : "";
-  const words = [DUTY[run.duty], run.critical ? "must not fail" : ""].filter(Boolean).join(", ");
+  const words = [DUTY[run.duty], run.critical ? "critical" : ""].filter(Boolean).join(", ");
   return (
     <li className="relative grid grid-cols-[minmax(0,1fr)_auto] items-start gap-x-4 py-2 sm:grid-cols-[minmax(0,1fr)_auto_auto]">
       <div className="min-w-0">
@@ -141,7 +141,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
         <TipButton
           tone="quiet"
           className="px-2"
-          aria-label={`A second run like ${run.name}`}
+          aria-label={`Duplicate ${run.name}`}
           tip="Duplicate this run"
           onClick={() => act("copy")}
         >
@@ -151,7 +151,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
           tone="quiet"
           className="px-2"
           aria-label={`Take ${run.name} out`}
-          tip="Take it out, with the pieces that serve it alone"
+          tip="Delete this run and the pieces only it uses"
           onClick={() => act("remove")}
         >
           <Trash2 size={15} aria-hidden />

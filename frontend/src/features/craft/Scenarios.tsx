@@ -166,7 +166,7 @@ function ScenarioForm({
           />
           <TextField
             label="air in the engine space"
-            hint="as everywhere"
+            hint="same as elsewhere"
             numeric
             value={form.engine}
             onChange={(engine) => set({ engine })}

@@ -11,9 +11,9 @@ export const NOMINALS = [
   ["48", "48 V"],
 ] as const;
 export const POLARITIES = [
-  ["negative", "negative on the body"],
-  ["positive", "positive on the body"],
-  ["none", "two-wire, body free"],
+  ["negative", "negative to chassis or hull"],
+  ["positive", "positive to chassis or hull"],
+  ["none", "two-wire, insulated from chassis or hull"],
 ] as const;
 export const BATTERIES = [
   ["flooded", "lead, flooded"],

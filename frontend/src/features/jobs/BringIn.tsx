@@ -42,7 +42,7 @@ export function BringIn({ given, onClose }: Props) {
       open={given !== null}
       onClose={onClose}
       title="Import a job file"
-      says="A job as JSON, in the open format that this program also writes. Nothing is kept before you have seen it."
+      says="A job file (JSON) as this program exports it. You see what is in it before anything is saved."
     >
       <input
         ref={picker}
@@ -75,7 +75,7 @@ export function BringIn({ given, onClose }: Props) {
         </p>
       )}
       <div className="mt-4 flex flex-wrap justify-end gap-2">
-        <Button onClick={onClose}>{known ? "Leave it" : "Cancel"}</Button>
+        <Button onClick={onClose}>Cancel</Button>
         {known && known.relation !== "same" && known.relation !== "older" && (
           <Button
             tone="strong"

@@ -64,7 +64,7 @@ export function JobRow({
       <div className="w-44">
         <p className="text-[13px] text-soft">{job.focus_name}</p>
         {job.waiting ? (
-          <p className="text-soft">adding it up …</p>
+          <p className="text-soft">calculating …</p>
         ) : job.run_count === 0 ? (
           <p className="text-soft">no run drawn yet</p>
         ) : (
@@ -90,7 +90,7 @@ export function JobRow({
       <Button
         tone="quiet"
         className="relative z-10"
-        aria-label={`A second job over the craft of ${job.title}`}
+        aria-label={`New job on the craft of ${job.title}`}
         title="New job on the same craft"
         onClick={onCopy}
       >

@@ -33,7 +33,7 @@ export function useMoveJob() {
   );
 }
 
-/** A second job over the craft of another. */
+/** New job on the craft of another. */
 export function useCopyJob() {
   return useJobsMutation((job: Job) => call<Created>(`/jobs/${job.id}/copy`, {}));
 }

@@ -85,7 +85,7 @@ export function LayoutForm({
         <>
           <div className="my-2 grid grid-cols-2 gap-2 sm:grid-cols-5">
             <Pick
-              label="columns parted by"
+              label="column separator"
               value={layout.delimiter}
               choices={DELIMITERS}
               onPick={(v) => change({ delimiter: v as Layout["delimiter"] })}
@@ -100,7 +100,7 @@ export function LayoutForm({
               onPick={(v) => change({ decimal: v as Layout["decimal"] })}
             />
             <Pick
-              label="rows before the first number"
+              label="heading rows to skip"
               value={String(layout.skip)}
               choices={Array.from(
                 { length: Math.max(20, layout.skip + 5) },
@@ -112,7 +112,7 @@ export function LayoutForm({
               label="the time is in"
               value={layout.time_column === null ? "" : String(layout.time_column)}
               choices={[
-                ["", "no column: 1 s a row"],
+                ["", "no time column (1 s per row)"],
                 ...columns.map((i): [string, string] => [String(i), `column ${i + 1}`]),
               ]}
               onPick={(v) =>
@@ -206,7 +206,7 @@ export function LayoutForm({
                 bring.mutate({ file, layout }, { onSuccess: (made) => onDone(made.id) })
               }
             >
-              {bring.isPending ? "Reading it …" : "Bring it in"}
+              {bring.isPending ? "Reading it …" : "Import"}
             </Button>
           </div>
         </>

@@ -234,8 +234,8 @@ function Figures({
       </div>
       <h2 className="mt-4 font-bold">As readings</h2>
       <p className="text-[13px] text-soft">
-        Say where each channel was read. One on the source's posts goes along with the others as
-        read at the same instant.
+        Choose where each channel was measured. A channel on the source posts is used as the source
+        voltage for the others at the same instant.
       </p>
       <div className="my-2 grid max-w-xl grid-cols-2 gap-2">
         <Pick
@@ -248,7 +248,7 @@ function Figures({
           onPick={setStage}
         />
         <Pick
-          label="what was on"
+          label="scenario"
           value={scenario}
           choices={log.scenarios.map((s): [string, string] => [s.id, s.name])}
           onPick={setScenario}

@@ -38,8 +38,8 @@ export function LogsPage() {
         )}
         <label className="block">
           <span className="text-[13px] text-soft">
-            A log as CSV, from a meter or a clamp that records: up to five million rows. It is
-            looked at first.
+            CSV from a logging meter or clamp, up to five million rows. You check it before it is
+            saved.
           </span>
           <input
             ref={picker}

@@ -29,7 +29,7 @@ export function Alike({ proof }: { proof: Proof }) {
       </ul>
       {proof.surfaces.length > 0 && (
         <p className="mt-1 text-[13px]">
-          Above the cable beside:{" "}
+          Temperature above the cable next to it:{" "}
           {proof.surfaces
             .map((s) => `${s.where} ${s.before || "–"} before, ${s.after || "–"} after`)
             .join("; ")}

@@ -22,7 +22,7 @@ export function LeftUndone({ proof }: { proof: Proof }) {
     <section aria-label="Work done, work left" className="space-y-2">
       <h2 className="text-lg font-bold">Work done, work left</h2>
       {proof.done.length === 0 ? (
-        <p className="text-soft">Nothing in the drawing was changed yet.</p>
+        <p className="text-soft">No change to the wiring yet.</p>
       ) : (
         <ul className="list-disc pl-5">
           {proof.done.map((line) => (
@@ -67,7 +67,7 @@ export function LeftUndone({ proof }: { proof: Proof }) {
       </form>
       {proof.left_undone && <p className="hidden print:block">{proof.left_undone}</p>}
       {proof.tries.length > 0 && (
-        <ol aria-label="Repairs as they were read" className="border-b border-line">
+        <ol aria-label="Repairs and their readings" className="border-b border-line">
           {proof.tries.map((t, i) => (
             <li key={t.made_at + t.says} className="border-t border-line py-1">
               <b>{proof.tries.length > 1 ? `Repair ${i + 1}` : "Repair"}</b>{" "}

@@ -33,7 +33,7 @@ export function Signing({ proof }: { proof: Proof }) {
               {ROLES[s.role]} <b>{s.name}</b>
               <span className="block text-[13px] text-soft">
                 {when(s.made_at)}, {OUTCOMES[s.outcome]}
-                {s.revision !== proof.revision && "; the wiring was changed since"}
+                {s.revision !== proof.revision && "; wiring changed after signing"}
               </span>
             </span>
           </li>
@@ -100,7 +100,7 @@ function Pad({ proof, role, onDone }: { proof: Proof; role: Signed["role"]; onDo
         <Button type="submit" tone="strong" disabled={busy || !name.trim()}>
           Sign
         </Button>
-        <Button onClick={() => pad.current?.clear()}>Wipe</Button>
+        <Button onClick={() => pad.current?.clear()}>Clear</Button>
         <Button tone="quiet" onClick={onDone}>
           Cancel
         </Button>

@@ -25,7 +25,7 @@ const CHOICES: {
   },
   {
     key: "size",
-    label: "a bare wire size is",
+    label: "sizes typed without a unit are in",
     choices: [
       ["mm2", "mm²"],
       ["awg", "AWG"],

@@ -26,7 +26,7 @@ const STEPS: { title: string; says: string; fields: [Field, string, string][] }[
   },
   {
     title: "Under load",
-    says: "Switch a load on and read at once. Then the same again between the clamps: the difference is the clamps.",
+    says: "Switch a load on and measure at once on the posts, then between the clamps. The difference is the drop in the clamps.",
     fields: [
       ["loaded", "volts on the posts", "12.41"],
       ["current", "current that flows", "18 A"],
@@ -35,10 +35,10 @@ const STEPS: { title: string; says: string; fields: [Field, string, string][] }[
   },
   {
     title: "Load test, if there is a tester",
-    says: "Half the cold-crank rating for 15 s; read at the end.",
+    says: "Load at half the cold cranking amps (CCA) for 15 s; read the voltage at the end.",
     fields: [
       ["cold_crank", "cold-crank rating", "600 A"],
-      ["load_end", "volts at the end", "9.8"],
+      ["load_end", "voltage at the end", "9.8"],
     ],
   },
   {
@@ -214,16 +214,16 @@ function Says({ job, check }: { job: string; check: Check }) {
         ))}
       </ul>
       <dl className="grid grid-cols-[1fr_auto] gap-x-4 gap-y-1 border-t border-line pt-2">
-        <dt>inside, by these readings</dt>
+        <dt>internal resistance, measured</dt>
         <dd className="num text-right font-bold">{whole(found)}</dd>
-        <dt>inside, in the model</dt>
+        <dt>internal resistance, in use</dt>
         <dd className="num text-right font-bold">{whole(check.model_ohm)}</dd>
         <dt>both clamps</dt>
         <dd className="num text-right font-bold">{whole(check.clamps_ohm)}</dd>
       </dl>
       {check.offer && (
         <Button disabled={give.isPending} onClick={() => take(check.offer)}>
-          Let the model use {whole(found)}
+          Use {whole(found)} as internal resistance
         </Button>
       )}
       <Cautions cautions={check.cautions} />

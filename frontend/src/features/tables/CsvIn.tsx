@@ -88,7 +88,7 @@ export function CsvIn({ table }: { table: Table }) {
         <div className="mt-3 flex justify-end gap-2">
           <Button onClick={() => setOpen(false)}>Cancel</Button>
           <Button tone="strong" disabled={!text.trim() || bring.isPending} onClick={take}>
-            Take all rows
+            Import all rows
           </Button>
         </div>
       </OverSheet>

@@ -29,8 +29,8 @@ export function LearnedPage() {
       </header>
       <main className="mx-auto max-w-5xl space-y-6 px-3 py-3 sm:px-5">
         <p className="text-soft">
-          From every piece that was read by itself in a run that keeps its ceilings. Five readings
-          of two jobs at least stand behind what is offered; nothing is taken by itself.
+          From every piece measured on its own in a run within limits. An offer needs at least five
+          readings from two jobs. Nothing changes until you accept it.
         </p>
         {learned.isPending && <p className="text-soft">Adding it up …</p>}
         {learned.isError && (
@@ -56,13 +56,13 @@ function Opened({ table }: { table: Schema["LearnedTable"] }) {
     <>
       <Rows
         title="Good pieces"
-        says="Median, and what the middle two thirds have. Taken, they are where an undrawn figure starts."
+        says="Median and middle two-thirds. Accepted, they become the starting value for pieces with no figure of their own."
         table="fixed_pieces"
         rows={table.pieces}
       />
       <Rows
-        title="How far pieces stand off the tables"
-        says="The spread that a verdict reckons with before anything is read."
+        title="How far real pieces differ from the tables"
+        says="The uncertainty used before anything is measured."
         table="spreads"
         rows={table.spreads}
         spread

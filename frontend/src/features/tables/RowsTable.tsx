@@ -52,7 +52,7 @@ export function RowsTable({ table, rows }: { table: Table; rows: Row[] }) {
                       : row.cells[c.key]}
                     {i === 0 && row.own && (
                       <span className="ml-1 text-[12px] text-slate">
-                        {row.instead ? "own, instead of the shipped one" : "own"}
+                        {row.instead ? "yours, replaces the built-in row" : "own"}
                       </span>
                     )}
                   </td>
@@ -98,7 +98,7 @@ export function RowsTable({ table, rows }: { table: Table; rows: Row[] }) {
           </tbody>
         </table>
       </div>
-      {rows.length === 0 && <p className="py-4 text-soft">No row here holds that.</p>}
+      {rows.length === 0 && <p className="py-4 text-soft">No matching rows.</p>}
       <Button className="mt-2" onClick={() => setEditing({ was: null, cells: empty })}>
         <Plus size={15} aria-hidden /> A row of our own
       </Button>
@@ -161,7 +161,7 @@ function RowForm({
       open
       onClose={onClose}
       title={editing.was ? "Change this row" : "A row of our own"}
-      says="With the key of a shipped row it stands in for that one."
+      says="With the same key as a built-in row, it replaces that row."
     >
       <form
         className="grid grid-cols-2 gap-x-3 gap-y-2"

@@ -145,7 +145,7 @@ function Row({ candidate: c, best, open, onOpen, onTake, busy }: RowProps) {
             {c.short && <span className="block text-[13px] text-soft">{c.short}</span>}
             {c.beaten_by && (
               <span className="block text-[13px] text-soft">
-                {c.beaten_by} leaves as much for no more
+                {c.beaten_by} gives as much spare at no more cost
               </span>
             )}
           </span>

@@ -51,7 +51,7 @@ export function Details({ candidate }: { candidate: Candidate }) {
         )}
         {c.others.length > 0 && (
           <div>
-            <h2 className="font-bold">Other runs, least spare before → after</h2>
+            <h2 className="font-bold">Other runs, lowest spare: before → after</h2>
             <ul>
               {c.others.map((o) => (
                 <li key={o.name}>

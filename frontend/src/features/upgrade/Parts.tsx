@@ -18,7 +18,7 @@ export function Parts({
           <th className="font-normal">part</th>
           <th className="px-2 text-right font-normal">amount</th>
           <th className="px-2 text-right font-normal">price</th>
-          <th className="text-right font-normal">min</th>
+          <th className="text-right font-normal">minutes</th>
         </tr>
       </thead>
       <tbody>

@@ -15,9 +15,8 @@ export function RunByRun({ job }: { job: string }) {
     <section aria-label="Run by run" className="space-y-1.5">
       <h2 className="font-bold">Run by run</h2>
       <p className="text-[13px] text-soft">
-        Each run that is over, or whose load gets too little to work, by its own best repair – a
-        joint mended, thicker wire, a relay, an own return – the worst first. What one repair does
-        for the others counts before the next.
+        The best repair for each run that is over its limit or starves its load, worst first. Each
+        repair's effect on the others is counted before the next.
       </p>
       {!data?.done && (
         <Button disabled={asked && !error} onClick={() => (asked ? refetch() : setAsked(true))}>
@@ -66,7 +65,7 @@ type Stands = NonNullable<ReturnType<typeof useRunByRun>["data"]>;
 
 function stands({ done, repairs, waiting, beyond, price, minutes }: Stands): string {
   if (!done) return `Looking at ${waiting[0]}; ${waiting.length} to go.`;
-  const left = beyond.length > 0 ? ` Nothing on offer is enough for ${beyond.join(", ")}.` : "";
+  const left = beyond.length > 0 ? ` No option is enough for ${beyond.join(", ")}.` : "";
   if (repairs.length === 0) return left.trim() || "No run is over.";
   const count = repairs.length === 1 ? "One repair" : `${repairs.length} repairs`;
   return `${count}: ${spent({ price, minutes })}.${left}`;

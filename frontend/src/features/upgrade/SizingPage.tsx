@@ -89,7 +89,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
           {sizing.guilty.length > 0 && (
             <label className="inline-flex min-h-11 items-center gap-1.5 lg:min-h-8">
               <input type="checkbox" checked={mend} onChange={(e) => setMend(e.target.checked)} />
-              mend first what was found: {sizing.guilty.join(", ")}
+              repair the found faults first: {sizing.guilty.join(", ")}
             </label>
           )}
           {running ? (
@@ -150,9 +150,9 @@ function Opened({ sizing }: { sizing: Sizing }) {
             <caption className="text-left font-bold">The whole craft</caption>
             <thead className="text-left text-[13px] text-soft">
               <tr>
-                <th className="font-normal">with what was measured</th>
-                <th className="px-3 text-right font-normal">runs over</th>
-                <th className="text-right font-normal">least spare</th>
+                <th className="font-normal">from the readings</th>
+                <th className="px-3 text-right font-normal">runs over limit</th>
+                <th className="text-right font-normal">lowest spare</th>
               </tr>
             </thead>
             <tbody>
@@ -181,9 +181,9 @@ function Opened({ sizing }: { sizing: Sizing }) {
             <caption className="text-left font-bold">What each limit costs</caption>
             <thead className="text-left text-[13px] text-soft">
               <tr>
-                <th className="font-normal">ceiling</th>
-                <th className="px-3 text-right font-normal">spare under it</th>
-                <th className="text-right font-normal">a hundredth of a volt more saves</th>
+                <th className="font-normal">limit</th>
+                <th className="px-3 text-right font-normal">spare to this limit</th>
+                <th className="text-right font-normal">0.01 V more would save</th>
               </tr>
             </thead>
             <tbody>

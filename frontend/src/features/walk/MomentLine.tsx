@@ -54,7 +54,7 @@ export function MomentLine({
   const contacts = moment.contacts.filter((c) => now.contacts[c.id]);
   const own = moment.loads.filter((l) => now.states[l.id]);
   return (
-    <section aria-label="The moment" className="mb-2 rounded border border-rule bg-plate">
+    <section aria-label="Test conditions" className="mb-2 rounded border border-rule bg-plate">
       <button
         type="button"
         aria-expanded={open}

@@ -128,7 +128,7 @@ export function useSplit(walk: Walk) {
         ...form,
       }),
     onSuccess: () => {
-      say("Drawn in: a point on either side.", { act: { label: "Undo", run: undo } });
+      say("Added, with a test point on each side.", { act: { label: "Undo", run: undo } });
       return jobChanged(queries, walk.job);
     },
   });

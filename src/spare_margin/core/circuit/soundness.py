@@ -159,8 +159,8 @@ def _fights(craft: Craft, tables: Tables) -> Iterator[JobError]:
             if pushed > FIGHT_SHARE * craft.nominal_v and not scenario.source(source).off:
                 yield JobError(
                     f"sources.{source.id}",
-                    f"{source.name} fights another source: {abs(current):.0f} A flow between them "
-                    f"with every load off",
+                    f"{source.name} and another source drive {abs(current):.0f} A into each other "
+                    "with every load off",
                     "sources side by side the same way round and within "
                     f"{FIGHT_SHARE * craft.nominal_v:g} V",
                 )

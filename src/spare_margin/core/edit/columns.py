@@ -94,9 +94,7 @@ def taken_out(craft: Craft, piece_id: str) -> Craft:
     if goes in posts or (craft.point(goes).name and not craft.point(stays).name):
         stays, goes = goes, stays
     if goes in posts:
-        raise JobError(
-            "piece", f"{called(piece)} lies between two posts: taking it out would join them"
-        )
+        raise JobError("piece", f"{called(piece)} connects two posts; deleting it would join them")
     return tidied(_ends_renamed(rest, goes, stays), ())
 
 

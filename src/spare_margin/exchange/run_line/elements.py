@@ -110,7 +110,9 @@ class Elements:
             rating = seg.bare.pop(0)[0]
         ohm = seg.take("ohms")
         if rating is not None and not 0 < rating <= 5000:
-            raise Wrong(seg.start, seg.end, f"{rating:g} A is no rating", "above 0 up to 5000 A")
+            raise Wrong(
+                seg.start, seg.end, f"{rating:g} A is not a valid rating", "above 0 up to 5000 A"
+            )
         if ohm is not None and not 0 <= ohm <= 1e6:
             raise Wrong(seg.start, seg.end, f"{ohm:g} \u03a9 is no resistance", "0 \u03a9 or more")
         if kind == "resistor" and ohm is None:

@@ -269,7 +269,7 @@ def _above(typed: Typed) -> Understood:
     cable = understand(typed.beside, "celsius", "beside")
     for field, read in (("typed", surface), ("beside", cable)):
         if read.value is None or not -60 <= read.value <= MOST_KELVIN:
-            raise JobError(field, "is no temperature of a surface", "-60 to 500 \u00b0C")
+            raise JobError(field, "is not a possible surface temperature", "-60 to 500 \u00b0C")
     return replace(surface, value=(surface.value or 0.0) - (cable.value or 0.0))
 
 
@@ -317,7 +317,9 @@ def understood(typed: Typed) -> Understood:
         typed.quantity, MOST_V
     )
     if read.value is not None and abs(read.value) > most:
-        raise JobError("typed", f"{read.value:g} is no reading of this craft", f"up to {most:g}")
+        raise JobError(
+            "typed", f"{read.value:g} is not a possible reading on this craft", f"up to {most:g}"
+        )
     return read
 
 
@@ -325,7 +327,11 @@ def _more(typed: Typed, nominal_v: float) -> tuple[float | None, float | None]:
     """The source read with it (V), and minutes of warm-up, where they were typed."""
     source = understand(typed.source, "volts", "source").value if typed.source.strip() else None
     if source is not None and not 0 < source <= 3 * nominal_v:
-        raise JobError("source", f"{source:g} V is no source", f"above 0 up to {3 * nominal_v:g} V")
+        raise JobError(
+            "source",
+            f"{source:g} V is not a possible source voltage",
+            f"above 0 up to {3 * nominal_v:g} V",
+        )
     warm = understand(typed.warm, "times", "warm").value if typed.warm.strip() else None
     if warm is not None and not 0 <= warm <= 10_000:
         raise JobError("warm", f"{warm:g} is no number of minutes", "0 up to 10000")

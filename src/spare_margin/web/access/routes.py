@@ -84,9 +84,7 @@ def access_pair(body: PairIn) -> Response:
         if wait <= 0:
             return problem(403, "Not let in", "Wrong or expired code or passphrase.")
     if wait > 0:
-        answer = problem(
-            429, "Wait a little", f"That was not right. The next try counts in {_in_words(wait)}."
-        )
+        answer = problem(429, "Wait a little", f"Wrong. Try again in {_in_words(wait)}.")
         answer.headers["Retry-After"] = str(int(wait) + 1)
         return answer
     tries.right(who)
@@ -179,7 +177,7 @@ def access_code() -> Response | dict[str, object]:
     door = network()
     state = door.state() if door else None
     if state is None or not state.is_open or not state.urls:
-        return problem(409, "Not open", "Open the door to the local network first.")
+        return problem(409, "Not open", "Turn on local network access first.")
     code = cast(Codes, current_app.extensions["codes"]).make(time.monotonic())
     # After the # nothing is sent to a server, nor written in its log.
     url = f"{state.urls[0]}pair#{code.text}"

@@ -227,7 +227,7 @@ class CraftMaker:
         if not out:
             return ""
         least, lowest = min(out, key=lambda pair: pair[0])
-        return f"{lowest.scenario.name}: {works(load, least)}"
+        return works(load, least, lowest.scenario.name)
 
     def _stretches(self, parts: list[Stretch]) -> list[StretchOut]:
         out = []

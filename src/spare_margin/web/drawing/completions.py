@@ -23,9 +23,9 @@ WORDS: tuple[tuple[str, str], ...] = (
     ("body", "chassis or hull path"),
     ("resistor 2.2 \u03a9", "fitted on purpose"),
     ("2.5 mm\u00b2 4 m", "wire: size and length"),
-    ('load "" 2 A', "holds its current"),
+    ('load "" 2 A', "constant current"),
     ('motor "" 5 A x4', "starts at four times"),
-    ('converter "" 45 W', "holds its power"),
+    ('converter "" 45 W', "constant power"),
     ('heater "" 60 W at 12 V', "a resistor"),
     ('lamp "" 10 W at 12 V', "a filament"),
 )

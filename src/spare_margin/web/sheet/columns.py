@@ -8,7 +8,7 @@ from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, SideBudg
 from spare_margin.core.budget.scenarios import drops_out
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import AnyPiece, FixedPiece, kind_of, undrawn
+from spare_margin.core.model.pieces import AnyPiece, FixedPiece, Load, kind_of, undrawn
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.common.cells import Pass
@@ -241,6 +241,9 @@ class Columns:
             eaten=sheets.eaten_words(side, solved.craft),
         )
 
+    def _works(self, load: Load) -> str:
+        return pieces.works(load, self.budget.load_v, self.solved.scenario.name)
+
     def load(self) -> LoadOut:
         """The load's plate."""
         solved, budget = self.solved, self.budget
@@ -256,7 +259,7 @@ class Columns:
             volts=budget.load_v,
             least_v=load.least_v,
             drops_out=bool(state.current_a) and not run.guessed and drops_out(load, budget.load_v),
-            works=pieces.works(load, budget.load_v) if state.current_a and not run.guessed else "",
+            works=self._works(load) if state.current_a and not run.guessed else "",
             unknown=load.behaviour is None,
             guessed=run.guessed,
             feed=point_out(solved.craft, run.feed_terminal),

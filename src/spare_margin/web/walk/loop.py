@@ -31,6 +31,7 @@ from spare_margin.wording.repair.upgrades import socket
 from .models import (
     AtRestOut,
     BulbOut,
+    ContactOut,
     HoleOut,
     LoopOut,
     LoopPiece,
@@ -136,6 +137,7 @@ def at_rest_out(on: Standing, contact: str | None, side: Side) -> AtRestOut:
     points = sweep(run, session.solved(held, view).solution, read, source_v, side)
     return AtRestOut(
         parked=on.point_out(parked),
+        contacts=contacts_out(on),
         points=[
             SweptOut(
                 point=on.point_out(p.point),
@@ -148,6 +150,20 @@ def at_rest_out(on: Standing, contact: str | None, side: Side) -> AtRestOut:
         ],
         says=[*_open_words(on), *(bypassed_words(p, on.craft) for p in bypassed(points))],
     )
+
+
+def contacts_out(on: Standing) -> list[ContactOut]:
+    """The contacts on a run, and how they stand in the scenario on show."""
+    return [
+        ContactOut(
+            id=s.piece.id,
+            name=on.names[s.piece.id],
+            kind=kind_of(s.piece),
+            state="open" if on.view.scenario.is_open(s.piece) else "closed",
+        )
+        for s in on.budget.run.steps()
+        if kind_of(s.piece) in CONTACTS
+    ]
 
 
 def _open_words(on: Standing) -> list[str]:

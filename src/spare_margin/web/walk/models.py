@@ -128,10 +128,20 @@ class SweptOut(Model):
     good: bool | None
 
 
+class ContactOut(Model):
+    """A switch, breaker or relay contact on the run, and how it stands in the scenario."""
+
+    id: str
+    name: str
+    kind: PieceKind
+    state: ContactState
+
+
 class AtRestOut(Model):
     """The sweep at rest, one lead parked on a post, and what it comes to."""
 
     parked: Point
+    contacts: list[ContactOut]
     points: list[SweptOut]
     says: list[str]
 
@@ -188,15 +198,6 @@ class SuspectOut(Model):
     probability: Share
     ohm: Ohms | None
     found: bool
-
-
-class ContactOut(Model):
-    """A switch, breaker or relay contact on the run, and how it stands in the scenario."""
-
-    id: str
-    name: str
-    kind: PieceKind
-    state: ContactState
 
 
 class MomentOut(Model):

@@ -3,7 +3,6 @@
 from datetime import UTC, datetime
 
 from spare_margin.core.evidence.estimate.search import Suspect
-from spare_margin.core.model.pieces import CONTACTS, kind_of
 from spare_margin.core.walk.cautions import guards, raised
 from spare_margin.core.walk.safety import out_of_scope
 from spare_margin.core.walk.walk import Measurement, Walk, after, walk
@@ -20,9 +19,8 @@ from spare_margin.wording.measured.standing import (
 from spare_margin.wording.measured.walks import AFTER, ending_words, rests_words
 
 from .cards import Cards
-from .loop import loop_out, socket_out, split_out, trial_out
+from .loop import contacts_out, loop_out, socket_out, split_out, trial_out
 from .models import (
-    ContactOut,
     Guard,
     MomentLoad,
     MomentOut,
@@ -171,16 +169,7 @@ class WalkMaker:
         return MomentOut(
             says=" \u00b7 ".join(p for p in parts if p),
             loads=on,
-            contacts=[
-                ContactOut(
-                    id=s.piece.id,
-                    name=self.on.names[s.piece.id],
-                    kind=kind_of(s.piece),
-                    state="open" if self.on.view.scenario.is_open(s.piece) else "closed",
-                )
-                for s in run.steps()
-                if kind_of(s.piece) in CONTACTS
-            ],
+            contacts=contacts_out(self.on),
             warm="" if warm is None else digits(warm, 3),
             source_v=abs(taken[-1].value) if taken and taken[-1].value is not None else None,
             source_age_s=age,

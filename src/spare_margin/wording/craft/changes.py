@@ -34,8 +34,8 @@ def how_changed(was: object, piece: Conductor | FixedPiece) -> str:
     return piece.repair or "changed"
 
 
-COPIED = "A second one is drawn in."
-CHARGING = "The charging path is a run of its own."
+COPIED = "Run duplicated."
+CHARGING = "Charging path added as its own run."
 ACTIONS: Mapping[Action, str] = {
     "changed": "a change",
     "corrected": "drawing corrected",
@@ -77,4 +77,4 @@ def _beside_pieces(old: Craft, new: Craft) -> list[str]:
 
 def taken_out_words(run: str) -> str:
     """A run that is taken out."""
-    return f"{run} is taken out."
+    return f"{run} deleted."

@@ -69,13 +69,13 @@ def load_spec(load: Load) -> str:
     rated = f" at {digits(load.rated_v, 4)} V" if load.rated_v else ""
     power = f"{digits(load.power_w, 4)} W{rated}" if load.power_w else ""
     if load.behaviour is None:
-        first = "nobody knows yet what it draws"
+        first = "current not known yet"
     elif load.load_ohm is not None:
         first = ohms(load.load_ohm)
     elif load.behaviour == "constant_current":
         first = amperes(load.current_a or 0)
     elif load.behaviour == "constant_power":
-        first = f"{power}, holds its power"
+        first = f"{power}, constant power"
     elif load.behaviour == "filament":
         first = f"{power}, filament"
     else:
@@ -99,13 +99,15 @@ def stall_words(stalled: NoSolution) -> str:
     )
 
 
-def works(load: Load, got: float) -> str:
-    """Whether a load works on the volts it gets; empty where nobody said what it needs."""
+def works(load: Load, got: float, scenario: str) -> str:
+    """Whether a load works on the volts it gets in a scenario; empty where nobody said what it needs."""
     if load.least_v is None:
         return ""
-    if got < load.least_v:
-        return f"{load.name} drops out: it needs {volts(load.least_v)} and gets {volts(got)}."
-    return f"{load.name} works: it needs {volts(load.least_v)} and gets {volts(got)}."
+    does = "drops out" if got < load.least_v else "works"
+    return (
+        f"In \u201c{scenario}\u201d, {load.name} {does}: it needs {volts(load.least_v)} and gets "
+        f"{volts(got)}."
+    )
 
 
 def back_word() -> str:

@@ -12,14 +12,14 @@ from spare_margin.wording.language.figures import volts
 
 NOTHING_V = 1e-9
 NOT_PREDICTED = (
-    "Not predicted: nobody has said what all of it is, or what it draws. What is read judges it."
+    "Not calculated: part of this run, or its load, is not known yet. Readings will judge it."
 )
 """Of a run whose figures would rest on what nobody has said."""
 OFF_HERE = "Off in this scenario: a drop exists only while current flows."
 NO_LIMIT = "This limit set has no limit for such a load: it is neither within nor over."
 RUNAWAY = (
-    "The wires would heat one another without end: far too thin for what they carry. Shown as if they "
-    "stayed at the air's temperature."
+    "These wires are far too thin: they would never stop heating up. Figures shown are for wires at air "
+    "temperature."
 )
 
 

@@ -116,7 +116,7 @@ def sum_line(about: str, each_v: Sequence[float]) -> WorkingLine:
 
 def _current_formula(view: PieceFigures) -> str:
     if view.budget.step.group is not None:
-        return "its part of what the ways side by side carry, by their resistance"
+        return "its share of the parallel paths' current, by resistance"
     return view.drawn or "nothing on this way is on"
 
 
@@ -151,7 +151,7 @@ def _resistance_line(
     if piece.resistance_ohm is not None:
         return WorkingLine("resistance", "Resistance", "as given for this piece", result)
     if undrawn(piece):
-        formula = "nobody has said what it is: a starting value, some five times more or less"
+        formula = "not identified: a starting value, could be about five times more or less"
         return WorkingLine("resistance", "Resistance", formula, result)
     if isinstance(piece, Conductor):
         row = tables.conductors.rows.get(piece.size) if piece.size else None

@@ -19,9 +19,9 @@ def on_words(each: Measurement, run: Run, scenario: str) -> str:
     says = ", ".join(filter(None, (f"{run.load.name} on", state)))
     kinds = {kind_of(s.piece) for s in run.steps()}
     if "relay_contact" in kinds:
-        says += "; by its switch, or with the relay out a fused jumper from 30 to 87"
+        says += ". Use its switch, or pull the relay and fit a fused jumper from 30 to 87"
     elif run.load.duty == "charging":
-        says += "; all loads on, the engine at about 2000 rpm or the charger at its most"
+        says += ". All loads on, engine at about 2000 rpm or charger at full output"
     elif run.load.duty == "short_time":
         says += "; a helper at the controls"
     elif run.load.duty == "control_supply":

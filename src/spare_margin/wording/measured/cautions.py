@@ -35,8 +35,8 @@ CAUTIONS: Mapping[CautionId, tuple[str, str]] = {
     ),
     "lithium": (
         "Lithium battery",
-        "Never bypass the management unit. Short-circuit currents are far higher: mind the fuse's "
-        "class and breaking capacity.",
+        "Never bypass the battery management system (BMS). Short-circuit currents are far higher: mind "
+        "the fuse's class and breaking capacity.",
     ),
     "control_units": (
         "Control units and sensors",
@@ -49,11 +49,11 @@ CAUTIONS: Mapping[CautionId, tuple[str, str]] = {
     ),
     "brakes_steering": (
         "Brakes, steering, emergency equipment",
-        "Lives hang on it and legal requirements apply: check with the code and the maker before anything "
-        "is changed. Craft blocked, a helper at the controls.",
+        "Lives depend on it and legal requirements apply: check with the code and the maker before "
+        "anything is changed. Craft blocked, a helper at the controls.",
     ),
     "road_lights": (
-        "Prescribed equipment",
+        "Legally required equipment",
         "Legal requirements apply. Do not exceed the lamp power; check with the code.",
     ),
     "unbolting": (
@@ -67,12 +67,12 @@ CAUTIONS: Mapping[CautionId, tuple[str, str]] = {
         "straps off.",
     ),
     "petrol_gas": (
-        "Petrol or gas aboard",
+        "Petrol, gasoline, LPG or propane aboard",
         "Ventilate before switching anything; ignition-protected parts only.",
     ),
     "after_work": (
         "After the work",
-        "Seals and boots back, cables clipped and clear of edges, fuse labelled, no raised fuse.",
+        "Seals and boots back, cables clipped and clear of edges, fuse labelled, no fuse uprated.",
     ),
     "typical": (
         "Limits and ampacities",

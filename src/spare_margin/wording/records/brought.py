@@ -19,10 +19,10 @@ def known_words(title: str, relation: str, adds: Mapping[str, int]) -> str:
     more = " and ".join([", ".join(parts[:-1]), parts[-1]] if len(parts) > 1 else parts)
     match relation:
         case "same":
-            return f"{title} is here already, the very same."
+            return f"{title} is already here and the file is identical."
         case "newer":
             return f"{title} is here already. The file is newer: it adds {more}."
         case "older":
             return f"{title} is here already, and has more than the file."
-    only = f" Only the file has {more}." if more else ""
-    return f"{title} is here already, and both were changed since.{only}"
+    only = f" The file also has {more}." if more else ""
+    return f"{title} is already here, and both have changed since.{only}"

@@ -33,7 +33,7 @@ SIGNED_AS: Mapping[SignedBy, str] = {"fitter": "installer", "customer": "custome
 ASIDE: Mapping[ProofOutcome, str] = {
     "passed": "proved", "failed": "not proved", "open": "not proved yet"
 }  # fmt: skip
-NOTHING_DONE = "Nothing in the drawing was changed."
+NOTHING_DONE = "No change to the wiring."
 NOTHING_LEFT = "None noted."
 NOTHING_READ = "Nothing was read after the repair."
 POLARITIES = {

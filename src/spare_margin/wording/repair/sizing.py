@@ -53,11 +53,11 @@ def sure_words(made: Sizing) -> str:
     if made.proven:
         return "Proven: no other sizes meet every limit for less."
     if made.bound <= 0:
-        return "The best found; ways side by side part the current, so that it is not proven."
+        return "Best found. Not proven, because parallel paths share the current."
     gap = (
         f"{fixed(made.gap * 100, 1)} %" if made.gap >= LEAST_GAP else f"less than {fixed(0.1, 1)} %"
     )
-    return f"The best found; another could take {gap} less at most."
+    return f"Best found; another set could be at most {gap} less."
 
 
 def tried_words(made: Sizing) -> str:

@@ -86,10 +86,8 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
         over = f"{side_word(under).capitalize()} {volts(-now.spare_v)} over its limit"
         return f"{over} in \u201c{where}\u201d.{stays}"
     if candidate.pull_in is not None and candidate.pull_in[0] < candidate.pull_in[1]:
-        return (
-            f"The coil gets {volts(candidate.pull_in[0])}; hot it pulls in at "
-            f"{volts(candidate.pull_in[1])}."
-        )
+        got, wanted = candidate.pull_in
+        return f"The coil gets {volts(got)}; when hot it needs {volts(wanted)} to pull in."
     if left:
         return f"The fault may be in what this leaves in place: {', '.join(left[:2])}."
     return "The load gets less than its minimum voltage."
@@ -151,7 +149,8 @@ def recommended(
     best = by_id[ranking.best]
     spare = volts(best.now.spare_v)
     lead = "No work is needed. If you do any: " if before >= 0 else ""
-    reason = f"{lead}{titles[ranking.best]}: enough, with {spare} to spare, for the least money and time."
+    title = titles[ranking.best]
+    reason = f"{lead}{title}: enough, with {spare} spare, at the lowest cost in parts and time."
     if lead:
         reason = reason.replace(lead + reason[len(lead)], lead + reason[len(lead)].lower(), 1)
     if ranking.next is None:
@@ -184,9 +183,9 @@ def part_words(
 
 
 CONTACT_LOOK = (
-    "Brown powder in the terminal: replace it. White film or green rim: it can be saved if bright metal "
-    "comes up. Dark, crusted grease: it was hot. Strip the wire back until it is bright; green strands go "
-    "on inside the insulation."
+    "Brown powder in the terminal: replace it. White film or green edge: clean it; keep it if bright metal "
+    "shows. Dark, crusted grease: it was hot. Strip the wire back until it is bright; green strands mean "
+    "corrosion runs on under the insulation."
 )
 
 
@@ -221,7 +220,8 @@ def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
         case "remake":
             return (
                 f"Remake {name}.",
-                "Fresh copper, a crimp with adhesive-lined sleeve; solder is no mechanical hold by itself.",
+                "Strip to fresh copper and crimp with an adhesive-lined sleeve. Solder alone is not a "
+                "mechanical hold.",
             )
         case "replace":
             return f"Replace {name}.", "Same rating, same kind: like for like. Never a larger fuse."
@@ -235,7 +235,7 @@ def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
         case "run_wire":
             return f"Run {name}: {size}, cut {long}.", "Clear of edges, pulleys and heat; clipped."
         case "new_joint":
-            return f"Fit {name}.", "On bright metal; adhesive-lined sleeve; pull at it."
+            return f"Fit {name}.", "Onto bright metal, adhesive-lined sleeve, then pull-test it."
         case "fit_holder":
             return (
                 f"Fit the holder for {name}, {rating} A, as near the source as practicable.",
@@ -249,14 +249,14 @@ def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
         case "old_wire_to_coil":
             return (
                 f"Put the old feed on 86, and 85 on the load's {back_word()}: {name}.",
-                "A diode across the coil is polarised: its ring to 86. Replace like for like.",
+                "A diode across the coil is polarised: banded end (cathode) to 86. Replace like for like.",
             )
         case "move_load":
             return f"Put {name} on its new wire.", ""
         case "fuse_in":
             return (
                 f"Put the fuse of {rating} A in: {name}.",
-                "Label it. Never a larger one for a drop.",
+                "Label it. Never fit a larger fuse to cure voltage drop.",
             )
         case "reconnect":
             return worded("Reconnect the battery {return} last."), ""
@@ -269,7 +269,7 @@ def relay_words(relay: Relay, nominal_v: float) -> list[str]:
     """What a relay is, line by line."""
     coil_a = nominal_v / relay.coil_ohm
     across = {
-        "none": "nothing across its coil: one that has a resistor or diode spares the switch",
+        "none": "no suppression across the coil; a type with resistor or diode is kinder to the switch",
         "resistor": "a resistor across its coil; either way round",
         "diode": "a diode across its coil: polarised, its ring to 86. Replace like for like",
     }[relay.suppression]
@@ -279,14 +279,14 @@ def relay_words(relay: Relay, nominal_v: float) -> list[str]:
         f"Contact: {digits(relay.contact_a, 4)} A resistive, {digits(relay.motor_a, 4)} A motors, "
         f"{digits(relay.lamp_a, 4)} A lamps.",
         f"Drops out at {digits(relay.drop_out_v, 3)} V."
-        + (" Changeover: 87a is joined to 30 at rest." if relay.changeover else ""),
+        + (" Changeover: 87a connects to 30 when off." if relay.changeover else ""),
     ]
 
 
 def relief_words(running_a: float, starting_a: float, coil_a: float) -> str:
     """What the old switch carries before and after, running and while the load starts."""
     start = f", {amperes(starting_a)} while it starts" if starting_a > running_a else ""
-    return f"The old switch carries {amperes(running_a)} now{start}; then {amperes(coil_a)}."
+    return f"The old switch carries {amperes(running_a)} now{start}, {amperes(coil_a)} afterwards."
 
 
 def pull_in_words(pull_in: tuple[float, float]) -> str:
@@ -294,15 +294,19 @@ def pull_in_words(pull_in: tuple[float, float]) -> str:
     got, wanted = pull_in
     share = percent((got - wanted) / wanted) if wanted else ""
     return (
-        f"The coil gets {volts(got)} at least, through the old wire; hot it pulls in at {volts(wanted)}: "
-        f"{volts(got - wanted)} to spare ({share})."
+        f"The coil gets at least {volts(got)} through the old wire; hot, it pulls in at {volts(wanted)}. "
+        f"{volts(got - wanted)} spare ({share})."
     )
 
 
 _SOCKET: Sequence[tuple[str, str, str]] = (
-    ("30", "source volts, always", "source volts"),
-    ("87", "to the {return} through the load: few ohms, no volts", "source volts while commanded"),
-    ("86", "source volts while commanded, through the old wire", "the same"),
+    ("30", "source voltage, always", "source voltage"),
+    (
+        "87",
+        "through the load to {return}: a few ohms, no voltage",
+        "source voltage while switched on",
+    ),
+    ("86", "source voltage while switched on, through the old wire", "the same"),
     ("85", "the {return}: no volts against the post", "the same"),
     ("87a", "empty; on changeover types joined to 30 at rest", "as wired"),
 )

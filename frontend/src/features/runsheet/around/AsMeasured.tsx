@@ -10,7 +10,7 @@ export function AsMeasured() {
   return (
     <section aria-label="As measured" data-testid="as-measured">
       <h3 className="text-[13px] text-soft">
-        {found.stage === "planned" ? "With what was measured of the pieces kept" : "As measured"}:{" "}
+        {found.stage === "planned" ? "From the readings on what you keep" : "As measured"}:{" "}
         {sheet.run.load.name} in every scenario
         {found.amps !== null && (
           <>
@@ -47,7 +47,7 @@ export function AsMeasured() {
       </table>
       {found.moments.length > 0 && (
         <p className="mt-1 text-[12px] text-soft">
-          Read in: {found.moments.map((m) => m).join("; ")}
+          Readings taken with: {found.moments.map((m) => m).join("; ")}
         </p>
       )}
     </section>

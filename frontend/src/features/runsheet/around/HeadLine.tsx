@@ -49,13 +49,13 @@ export function HeadLine({ sheet }: { sheet: Sheet }) {
         <Headline
           value={room.amperes === null ? "–" : unsigned(bare(room.amperes))}
           unit="A"
-          name={over(room.amperes) ? "too much" : "more, at most"}
+          name={over(room.amperes) ? "too much" : "more at most"}
           lines={lines("amperes")}
         />
         <Headline
           value={room.metres === null ? "–" : unsigned(bare(room.metres))}
           unit={lengthUnit()}
-          name={over(room.metres) ? "too long" : "longer, at most"}
+          name={over(room.metres) ? "too long" : "longer at most"}
           lines={lines("metres")}
         />
         <div>

@@ -55,7 +55,7 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
       {found.data && (
         <>
           <p className="mb-2">
-            Predicted: feed <b className="num">{whole(found.data.feed_v)}</b>, {backWord()}{" "}
+            Calculated: feed <b className="num">{whole(found.data.feed_v)}</b>, {backWord()}{" "}
             <b className="num">{whole(found.data.return_v)}</b>.
           </p>
           <div className="overflow-x-auto">
@@ -67,7 +67,7 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
                   <th className="px-2 text-right font-normal">{backWord()}</th>
                   <th className="px-2 text-right font-normal">both</th>
                   <th className="px-2 text-right font-normal">spare</th>
-                  <th className="px-2 text-right font-normal">A more</th>
+                  <th className="px-2 text-right font-normal">More current, A</th>
                   <th className="px-2 text-right font-normal">{lengthUnit()} more</th>
                   <th>
                     <span className="sr-only">use it</span>
@@ -91,7 +91,7 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
                         {s.note && <span className="block text-[12px] text-soft">{s.note}</span>}
                         {s.over.length > 0 && (
                           <span className="block text-[13px] text-over">
-                            over as single pieces: {s.over.join(", ")}
+                            over the limit for one piece: {s.over.join(", ")}
                           </span>
                         )}
                       </td>

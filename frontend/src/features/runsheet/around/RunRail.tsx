@@ -14,7 +14,7 @@ export function RunRail() {
   const plain = sought.trim().toLowerCase();
   const shown = sheet.runs.filter((run) => run.name.toLowerCase().includes(plain));
   return (
-    <nav aria-label="Runs, least spare first" className="min-h-0">
+    <nav aria-label="Runs, lowest spare first" className="min-h-0">
       {many && (
         <input
           aria-label="Find a run"

@@ -33,7 +33,7 @@ export function RunText() {
         <TipButton
           tone="quiet"
           className={open ? "ml-auto" : ""}
-          aria-label={`A second run like ${run.load.name}`}
+          aria-label={`Duplicate ${run.load.name}`}
           tip="Duplicate this run"
           onClick={() => whole("copy")}
         >
@@ -57,7 +57,7 @@ export function RunText() {
         <RunLineBox
           job={sheet.job}
           stage={sheet.stage}
-          label="this run as one line: what stays as it is written stays the same piece"
+          label="The run as text. Anything you leave as written stays the same piece."
           value={text}
           onChange={setText}
           onDraw={() => draw({ to: "lines", body: { text, run: run.load.id } })}

@@ -34,8 +34,7 @@ export function SaysPanel() {
       ))}
       {sheet.toggled && (
         <p className="text-soft">
-          Loads are switched by hand here, so nothing can be typed: readings belong to a scenario as
-          it stands.
+          You have switched loads by hand. Reset to the scenario to enter readings.
         </p>
       )}
       {shown && shown.findings.length > 0 && (

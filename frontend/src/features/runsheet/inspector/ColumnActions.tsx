@@ -47,19 +47,15 @@ export function ColumnActions({
             <TipButton
               className="px-1.5"
               aria-label={`Take ${name} out`}
-              tip="Take it out (Delete)"
+              tip="Delete (Del)"
               onClick={() => act("remove")}
             >
               <Trash2 size={14} aria-hidden />
             </TipButton>
           </>
         )}
-        <TipButton
-          aria-expanded={adding}
-          tip="Put one in behind it (+)"
-          onClick={() => setAdding(!adding)}
-        >
-          <Plus size={14} aria-hidden /> Put one in behind
+        <TipButton aria-expanded={adding} tip="Add after it (+)" onClick={() => setAdding(!adding)}>
+          <Plus size={14} aria-hidden /> Add after
         </TipButton>
       </div>
       {wrong && (
@@ -71,7 +67,7 @@ export function ColumnActions({
         <RunLineBox
           job={sheet.job}
           stage={sheet.stage}
-          label={`behind ${name}, as in a run line: pin, fuse 10, 2.5 mm² 3 m …`}
+          label={`Add after ${name}, e.g. pin, fuse 10, 2.5 mm² 3 m`}
           value={text}
           onChange={setText}
           onDraw={async () => {

@@ -111,7 +111,7 @@ function PieceInspector({ column }: { column: Column }) {
                 checked={form.unsupported}
                 onChange={(e) => pick({ unsupported: e.target.checked })}
               />
-              hangs free
+              unsupported
             </label>
             <Field
               label="Current-carrying wires in the bundle"
@@ -136,7 +136,7 @@ function PieceInspector({ column }: { column: Column }) {
         <Field
           label="resistance"
           value={form.resistance}
-          hint="by table"
+          hint="from the table"
           {...fields("resistance")}
         />
         <Field label="name" value={form.name} {...fields("name")} />
@@ -291,11 +291,11 @@ function RepairButtons({ column, onPick }: { column: Column; onPick: (edit: Edit
 }
 
 const LAWS: [NonNullable<Schema["LoadForm"]["behaviour"]> | "unknown", string][] = [
-  ["constant_current", "holds its current"],
-  ["constant_power", "holds its power"],
+  ["constant_current", "constant current"],
+  ["constant_power", "constant power"],
   ["constant_resistance", "resistor"],
   ["filament", "filament"],
-  ["unknown", "nobody knows yet"],
+  ["unknown", "not known yet"],
 ];
 const DUTIES: [Schema["LoadForm"]["duty"], string][] = [
   ["ordinary", "ordinary load"],
@@ -329,8 +329,8 @@ function LoadInspector() {
         {(form.behaviour === "filament" || form.behaviour === "constant_resistance") && (
           <Field label="rated at" value={form.rated} {...fields("rated")} />
         )}
-        <Field label="works down to" value={form.least} hint="not known" {...fields("least")} />
-        <Field label="starts at ×" value={form.start} hint="1" {...fields("start")} />
+        <Field label="minimum voltage" value={form.least} hint="not known" {...fields("least")} />
+        <Field label="starting current ×" value={form.start} hint="1" {...fields("start")} />
         <Pick
           label="duty"
           value={form.duty}
@@ -343,7 +343,7 @@ function LoadInspector() {
             checked={form.critical}
             onChange={(e) => pick({ critical: e.target.checked })}
           />
-          must not fail
+          critical
         </label>
         <Field label="name" value={form.name} {...fields("name")} />
       </div>

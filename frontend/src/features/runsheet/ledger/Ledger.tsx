@@ -134,7 +134,7 @@ function Legend() {
   const rows: [string, string][] = [
     ["border-t-[3px] border-copper", "measured"],
     ["border-t-2 border-dotted border-copper", "calculated"],
-    ["border-t-2 border-dashed border-slate", "allowed"],
+    ["border-t-2 border-dashed border-slate", "allowance"],
     ["border-t-2 border-ink", "limit"],
     ["h-2.5 bg-tint", "spare"],
     ["h-2.5 border border-unknown", "not measured"],

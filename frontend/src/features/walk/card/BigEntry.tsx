@@ -17,7 +17,7 @@ interface Props {
 }
 
 const HOLDS = [
-  ["", "as it stands"],
+  ["", "live"],
   ["least", "least, held"],
   ["most", "most, held"],
 ] as const;
@@ -163,7 +163,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
             second meter left on the source
           </label>
           <label className="text-[13px] text-soft">
-            on for, minutes
+            minutes switched on
             <input
               value={warm}
               onChange={(e) => setWarm(e.target.value)}

@@ -42,7 +42,7 @@ export function SplitCard({ walk, split }: { walk: Walk; split: NonNullable<Walk
         Where can you get a probe on it in between?
       </h2>
       <LoopPicture walk={walk} red="" black="" picked={null} onPick={() => {}} name={pointName} />
-      <p className="mt-1">{split.says} Nearest its middle is best.</p>
+      <p className="mt-1">{split.says} Near the middle is best.</p>
       <div className="mt-2 grid grid-cols-2 gap-2">
         {PLACES.map(([place, word]) => (
           <Button

@@ -66,13 +66,13 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
       )}
       {picked !== null && (
         <p role="status" className="text-[13px] text-copper">
-          Red on {name(picked)}. Tap where the black one goes.
+          Red on {name(picked)}. Now tap the point for black.
         </p>
       )}
       {amps ? (
         <p className="mt-1 rounded border border-rule p-2">
-          Clamp round either wire of the load, zeroed first; or in series. {card.red.name} is a good
-          place.
+          Zero the clamp, then put it round either wire of the load. Or connect the meter in series.{" "}
+          {card.red.name} is a good place.
         </p>
       ) : (
         <div className="mt-1 grid grid-cols-2 gap-2">

@@ -21,7 +21,7 @@ export function Suspects({ walk }: { walk: Walk }) {
         </section>
       )}
       {open.length > 0 && (
-        <section aria-label="Suspects, likeliest first">
+        <section aria-label="Likely faults, likeliest first">
           <h2 className="font-bold">Still possible</h2>
           <p className="text-[13px] text-soft">
             What the readings leave open, likeliest first. It only guides what to read next.

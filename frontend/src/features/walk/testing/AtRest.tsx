@@ -21,8 +21,9 @@ export function AtRest({ walk, opened }: { walk: Walk; opened: LeadsOn | null })
   const contact = contacts.some((c) => c.id === how) ? how : null;
   const [side, setSide] = useState<"feed" | "return">("feed");
   const sweep = useAtRest(walk, side, contact, open);
-  // A relay's contact falls open by itself when the load is switched off by its coil.
-  const on = contacts.filter(
+  // As they are where the points are swept: the walk may not have come yet. A relay's contact falls open by
+  // itself when the load is switched off by its coil.
+  const on = (sweep.data?.contacts ?? []).filter(
     (c) => c.id !== contact && c.kind !== "relay_contact" && c.state === "closed",
   );
   const moment = {

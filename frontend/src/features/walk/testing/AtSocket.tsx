@@ -43,8 +43,8 @@ export function AtSocket({ walk }: { walk: Walk }) {
           label="Whether the relay is in"
           value={fitted}
           choices={[
-            { id: "in", name: "relay in, commanded" },
-            { id: "out", name: "relay out" },
+            { id: "in", name: "relay fitted, switched on" },
+            { id: "out", name: "relay pulled" },
           ]}
           onPick={setFitted}
         />

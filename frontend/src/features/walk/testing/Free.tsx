@@ -35,8 +35,8 @@ const SAYS: Record<What, string> = {
   moved:
     "Set MIN/MAX and wiggle, tighten or warm one thing at a time. Where the reading changes, the fault is there.",
   bench: "The load by itself, unplugged from the craft: its current, and at what volts.",
-  ohms: "Screening only: open or not, pressed or released. A last strand reads as a whole wire.",
-  lamp: "Screening only: lit shows a way with volts behind it, dark none. A last strand lights a lamp.",
+  ohms: "Continuity check only: open or closed, switch pressed or released. One last strand reads like a sound wire.",
+  lamp: "Continuity check only: lit shows a path with voltage behind it, dark shows none. One last strand lights a lamp.",
   ripple:
     "The AC part while charging, at the source's posts: much of it hints at a failed rectifier.",
   kelvin:
@@ -121,9 +121,9 @@ export function Free({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
           />
         )}
         {what === "bench" && field("bench", "volts at it, on the bench")}
-        {what === "ohms" && field("leads", "of them the leads' own, Ω")}
+        {what === "ohms" && field("leads", "of which test leads, Ω")}
         {what === "kelvin" &&
-          field("beside", "the cable beside it; empty: only how much warmer, in K")}
+          field("beside", "cable next to it (leave empty if you typed the rise, in K)")}
         {what === "moved" && (
           <div className="grid grid-cols-2 gap-2">
             <label className="block text-[13px] text-soft">
@@ -140,7 +140,7 @@ export function Free({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
                 ))}
               </select>
             </label>
-            {field("least", "least it showed, V; the most goes below")}
+            {field("least", "MIN reading, V (MAX goes below)")}
           </div>
         )}
         {what === "lamp" ? (

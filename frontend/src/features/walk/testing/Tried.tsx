@@ -45,8 +45,8 @@ export function Tried({ walk }: { walk: Walk }) {
         Try something out{walk.trials.length > 0 && ` (${walk.trials.length})`}
       </summary>
       <p className="text-[14px] text-soft">
-        Fused lead only, sized for the wire; the load commanded on. Seconds, not minutes. What it
-        tells counts as evidence.
+        Use a fused lead only, fused for the wire, with the load switched on. Seconds, not minutes.
+        The result counts as a reading.
       </p>
       <div className="mt-2">
         <OneOf
@@ -54,7 +54,7 @@ export function Tried({ walk }: { walk: Walk }) {
           value={kind}
           choices={[
             { id: "bridge", name: "Bridge" },
-            { id: "feed", name: "Feed it directly" },
+            { id: "feed", name: "Direct feed" },
             { id: "return", name: `Temporary ${backWord()}` },
           ]}
           onPick={(next) => {
@@ -72,14 +72,14 @@ export function Tried({ walk }: { walk: Walk }) {
         />
         <PointPick
           walk={walk}
-          label={kind === "return" ? "to the proven point" : "to"}
+          label={kind === "return" ? "to the known-good point" : "to"}
           value={end}
           onPick={(p) => setEnds([start, p])}
         />
       </div>
       <TextField
         className="mt-2"
-        label="volts at the load meanwhile, if read"
+        label="voltage at the load during the test, if read"
         value={volts}
         onChange={setVolts}
         numeric
