@@ -51,8 +51,9 @@ def test_from_the_plan_to_a_signed_proof_on_paper(page: Page, site: str) -> None
     expect(needs.get_by_role("listitem").filter(has_text="Voltage-drop limits")).to_contain_text(
         "to spare"
     )
-    needs.get_by_role("button", name=re.compile("none is hot")).click()
-    needs.get_by_role("button", name=re.compile("after the work")).click()
+    for name in ("none is hot", "after the work"):
+        with page.expect_response(re.compile("/walk/notes$")):
+            needs.get_by_role("button", name=re.compile(name)).click()
     expect(outcome).to_contain_text("Proved")
     expect(outcome).not_to_contain_text("Not")
     ring = page.get_by_role("row").filter(has_text="Across Ring at bus")
