@@ -237,7 +237,7 @@ def test_the_source_is_checked_and_offered_to_the_model(page: Page) -> None:
 def test_tables_take_csv_whole_or_not_at_all(page: Page, tmp_path: Path) -> None:
     page.goto("/tables?table=conductors")
     head = "system,size,area_mm2,material,finish,ohm_per_km_20c,source\n"
-    page.get_by_role("button", name="Bring in CSV").click()
+    page.get_by_role("button", name="Import CSV").click()
     (tmp_path / "bad.csv").write_text(
         head + "mm2,3.3,3.3,copper,plain,5.6,drum\nmm2,3.4,x,copper,plain,5,drum\n"
     )
@@ -250,7 +250,7 @@ def test_tables_take_csv_whole_or_not_at_all(page: Page, tmp_path: Path) -> None
     page.get_by_label("Search all tables").fill("drum")
     expect(page.get_by_role("row")).to_have_count(2)
     with page.expect_download() as download:
-        page.get_by_role("link", name="CSV out").click()
+        page.get_by_role("link", name="Export CSV").click()
     assert "mm2,3.3" in download.value.path().read_text()
     page.get_by_role("button", name="Take mm2|3.3|plain off").click()
     expect(page.get_by_text("No matching rows.")).to_be_visible()

@@ -29,14 +29,14 @@ export function CsvIn({ table }: { table: Table }) {
   return (
     <div className="flex flex-wrap items-center gap-1">
       <Button onClick={() => setOpen(true)}>
-        <FileUp size={15} aria-hidden /> Bring in CSV
+        <FileUp size={15} aria-hidden /> Import CSV
       </Button>
       <a
         href={csvAddress(table.id)}
         download
         className="inline-flex min-h-11 items-center gap-1.5 rounded border border-rule bg-plate px-2.5 font-bold lg:min-h-8"
       >
-        <Download size={15} aria-hidden /> CSV out
+        <Download size={15} aria-hidden /> Export CSV
       </a>
       <OverSheet
         open={open}

@@ -37,7 +37,7 @@ def source_finding_words(found: SourceFinding) -> tuple[str, str]:
                 "Charge it, let it rest, measure again.",
             )
         case "charge":
-            low = "Charge it first: drops read now are at less than the loaded current."
+            low = "Charge it first: drops read now are at less than full-load current."
             return (
                 f"About {percent(round(facts['charge'] * 20) / 20)} charged.",
                 "" if found.good else low,

@@ -38,7 +38,7 @@ def span_lines(judged: JudgedSpan, found: Judgement, craft: Craft) -> list[Worki
     if judged.loaded_v is not None and judged.loaded_doubt_v is not None:
         lines.append(
             WorkingLine(
-                "loaded", "At the loaded current",
+                "loaded", "At full-load current",
                 f"in {found.worst.name}, by the current there over the current then",
                 f"{volts(judged.loaded_v)} \u00b1 {volts(judged.loaded_doubt_v)}",
             )
