@@ -5,7 +5,7 @@ import re
 from pathlib import Path
 
 import pypdfium2 as pdfium
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import notices
 from tests.browser.test_upgrade import MARRAM, both, clean
@@ -141,7 +141,14 @@ def test_a_meters_log_becomes_readings(page: Page, site: str, tmp_path: Path) ->
     layout = page.get_by_role("region", name="How tap.csv is laid out")
     expect(layout.get_by_label("decimal mark")).to_have_value(",")
     clean(page)
-    layout.get_by_label("name of column 3").fill("Ring drop")
+    # While it is looked at anew nothing goes out of sight, so that no tap misses.
+    held: list[Route] = []
+    page.route(re.compile("/logs/layout$"), lambda route: held.append(route))  # noqa: PLW0108
+    with page.expect_request(re.compile("/logs/layout$")):
+        layout.get_by_label("name of column 3").fill("Ring drop")
+    expect(layout.get_by_role("cell", name="12,6187")).to_be_visible()
+    held[-1].continue_()
+    page.unroute_all()
     layout.get_by_role("button", name="Import").click()
     expect(page.get_by_role("heading", name="tap", exact=True)).to_be_visible()
     steady = page.get_by_role("button", name="steady 1")

@@ -41,18 +41,27 @@ export function LayoutForm({
   const look = useLayout(job);
   const bring = useBringLog(job);
   const [layout, setLayout] = useState<Layout | null>(null);
+  // What was made of the file last: it stays in sight while it is looked at anew, so that nothing moves.
+  const [seen, setSeen] = useState<NonNullable<typeof look.data>>();
   const { mutate } = look;
   useEffect(() => {
-    mutate({ file }, { onSuccess: (seen) => setLayout(seen.layout) });
+    mutate(
+      { file },
+      {
+        onSuccess: (found) => {
+          setLayout(found.layout);
+          setSeen(found);
+        },
+      },
+    );
   }, [file, mutate]);
   const change = (more: Partial<Layout>) => {
     if (!layout) return;
     const next = { ...layout, ...more };
     setLayout(next);
-    if (next.channels.length) mutate({ file, layout: next });
+    if (next.channels.length) mutate({ file, layout: next }, { onSuccess: setSeen });
   };
   const failed = look.error ?? bring.error;
-  const seen = look.data;
   const columns = Array.from({ length: seen?.columns ?? 0 }, (_, i) => i);
   const channelAt = (i: number) => layout?.channels.find((c) => c.column === i);
   const toggle = (i: number) => {
