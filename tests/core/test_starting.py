@@ -9,7 +9,7 @@ from spare_margin.core.budget.scenarios import solved_scenarios, worst_scenarios
 from spare_margin.core.circuit.network import solved_craft
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.core.model.pieces import Craft
-from spare_margin.core.model.starting import limited_in, starts_engine
+from spare_margin.core.model.starting import free_in, starts_engine
 from spare_margin.core.sizing.trial import tried
 from spare_margin.core.sizing.whole_craft import whole_craft_task
 from spare_margin.service.job.judging import Judging
@@ -34,22 +34,17 @@ def judging(craft: Craft, *readings: Reading, moments: tuple[Moment, ...] = ()) 
 
 
 def test_who_is_held_to_limits_where() -> None:
-    rested, starter, plotter = (
-        CRAFT.scenario("rested"),
-        CRAFT.load("starter"),
-        CRAFT.load("plotter"),
-    )
+    rested = CRAFT.scenario("rested")
     assert (starts_engine(CRAFT, START), starts_engine(CRAFT, rested)) == (True, False)
-    assert limited_in(CRAFT, START, starter)
-    assert not limited_in(CRAFT, START, plotter)
-    assert limited_in(CRAFT, rested, plotter)
+    assert free_in(CRAFT, START) == {"plotter"}
+    assert free_in(CRAFT, rested) == set()
     # Stalled, or switched off on screen, it is the same state.
-    assert not limited_in(CRAFT, replace(START, on=frozenset({"plotter"})), plotter)
+    assert free_in(CRAFT, replace(START, on=frozenset({"plotter"}))) == {"plotter"}
     # What is on in no other state has its limits here.
     others = tuple(
         replace(s, on=s.on - {"plotter"}) if s.id != "start" else s for s in CRAFT.scenarios
     )
-    assert limited_in(replace(CRAFT, scenarios=others), START, plotter)
+    assert free_in(replace(CRAFT, scenarios=others), START) == set()
 
 
 def test_the_starters_volts_in_a_shared_return_are_no_drop_of_what_keeps_running() -> None:

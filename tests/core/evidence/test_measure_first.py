@@ -356,6 +356,14 @@ def test_a_stretch_that_nobody_drew_may_hold_the_switch_that_keeps_the_load_off(
 
     assert judged_in(state) == "not_read"
     assert judged_in("attempted") == "open"
+    blind = [
+        replace(
+            reading(*FEED, None, quantity="ohms", scenario="now", moment="m"), state="over_range"
+        )
+    ]
+    off = Moment(id="m", scenario="now", loads={"load": state})  # type: ignore[dict-item]
+    meter = Judging(pump(), blind, [off], [], LIMITS, TABLES).judge("load")
+    assert meter.conclusion.headline == "not_read", "nor does an ohmmeter look through a switch"
 
 
 def test_the_sweep_at_rest_tells_where_each_point_stands_and_what_a_contact_does_not_keep_back() -> (
@@ -490,3 +498,20 @@ def test_ripple_while_charging_hints_at_a_rectifier() -> None:
         found = observe(craft, [rippled])
         assert ("ripples" in {f.code for f in found.findings}) == said
         assert not found.values, "it is no drop"
+
+
+def test_off_by_a_switch_on_the_return_nothing_is_bypassed() -> None:
+    """A lamp joins its ends: what lies before its open switch stands at the source's volts."""
+    craft = craft_by(
+        'fuse 15 > 2.5 mm2 3 m > lamp "L" 24 W > 2.5 mm2 3 m > switch [S] > 4 mm2 1 m'
+    )
+    run = run_of(craft)
+    switch = next(p.id for p in craft.pieces if getattr(p, "kind", "") == "switch")
+    off = replace(craft.scenarios[0], on=frozenset(), contacts={switch: "open"})
+    resting = solve(craft, off, TABLES)
+    swept = sweep(run, resting, dict.fromkeys([*run.line["feed"], *run.line["return"]], 12.6), 12.6)
+    assert {p.should for p in swept} == {"source"}
+    assert bypassed(swept) == []
+    back = sweep(run, resting, {"back": 12.6}, 12.6, "return")
+    assert [p.should for p in back][:2] == ["source", "source"]
+    assert back[-1].should == "loose"

@@ -11,8 +11,8 @@ from spare_margin.core.circuit.runs import Run, Tracer
 from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.model.jobs import Moment, Outcome, Reading, StandInLoad, Trial
-from spare_margin.core.model.pieces import Craft, FixedPiece, TestPoint
-from spare_margin.core.walk.at_rest import bypassed, sweep
+from spare_margin.core.model.pieces import Craft, FixedPiece, Side, TestPoint
+from spare_margin.core.walk.at_rest import bypassed, parked_on, sweep
 from spare_margin.exchange.quantities import understand
 from spare_margin.instruments.simulated_meter import SimulatedMeter
 from spare_margin.service.job.judging import Judging
@@ -131,18 +131,21 @@ def test_a_stand_in_load_with_a_lead_moved(guilty: str, over: str) -> None:
 
 @pytest.mark.parametrize("opened", [SWITCH, BODY, piece("joint", 0)])
 def test_the_sweep_at_rest(opened: str) -> None:
-    """Load off, its switch closed; behind an open of the feed there is nothing, or it hangs loose."""
+    """Load off, its switch closed; behind an open there is nothing, or it hangs loose."""
+    side: Side = "feed" if opened in {s.piece.id for s in run().feed} else "return"
+    parked = parked_on(run(), side)
     contacts = {SWITCH: "closed"}
     meter = metered({opened: math.inf}, on=frozenset())
     resting = solve(CRAFT, replace(SCENARIO, on=frozenset()), TABLES)
-    order = [p.point for p in sweep(run(), resting, {}, 12.6)]
+    order = [p.point for p in sweep(run(), resting, {}, 12.6, side)]
     read = {}
     for point in order:
-        text = meter.volts(point, "back")
+        text = meter.volts(*sorted((point, parked), key=lambda p: p == "back"))
         read[point] = None if text is None else float(text)
-    assert bypassed(sweep(run(), resting, read, float(meter.volts("live", "back") or 0))) == []
+    source_v = float(meter.volts("live", "back") or 0)
+    assert bypassed(sweep(run(), resting, read, source_v, side)) == []
     off = Moment(id="m", scenario=SCENARIO.id, loads={LOAD.id: "off"}, contacts=contacts)
-    conclusion = judge([shown(meter, p, "back", moment="m") for p in order], [off]).conclusion
+    conclusion = judge([shown(meter, p, parked, moment="m") for p in order], [off]).conclusion
     assert [(f.piece, f.kind) for f in conclusion.found] == [(opened, "open")]
     assert any(v is None for v in read.values()), "what hangs behind the open wanders"
 

@@ -18,7 +18,7 @@ interface Props {
   set: (more: Partial<Asked>) => void;
 }
 
-/** Which craft it is, so you find its history next time, and whose. */
+/** Which craft it is, by which its history is found again, and whose. */
 export function WhoseFields({ said, set }: Props) {
   return (
     <>

@@ -104,13 +104,14 @@ def worst_scenarios(
     found: dict[str, tuple[float, ScenarioState]] = {}
     for state in states:
         scenario = state.scenario
+        held = limits.during(craft, scenario)
         for named in state.stalled:
             if named.load_id in runs:
                 out[named.load_id] = Worst(scenario, float("-inf"), None)
         for key, run in runs.items():
             if key not in scenario.on or not state.solution.elements[key].current_a:
                 continue
-            spare = spend(craft, run, state.solution, limits.during(craft, scenario)).spare_v
+            spare = spend(craft, run, state.solution, held).spare_v
             worst = found.get(key)
             if worst is None or spare < worst[0] - EQUAL:
                 found[key] = spare, state

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 from spare_margin.core.model.pieces import Craft, Duty, Load, Scenario
 
-from .starting import limited_in
+from .starting import free_in
 
 LIMITS_STATED_AT_V = 12.0
 """Limit sets are written for this nominal voltage and scale with it."""
@@ -90,8 +90,8 @@ class Limits:
 
     def during(self, craft: Craft, scenario: Scenario) -> "Limits":
         """The limits as they hold in a state: in an engine's start its starter alone is held to any."""
-        free = {x.id for x in craft.loads if not limited_in(craft, scenario, x)}
-        return self if free == self.free else replace(self, free=frozenset(free))
+        free = free_in(craft, scenario)
+        return self if free == self.free else replace(self, free=free)
 
     def ceilings(self, load: Load, nominal_v: float) -> Ceilings:
         """The ceilings (V) of a load's loop, the job's own before the set's."""

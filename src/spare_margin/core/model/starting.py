@@ -4,7 +4,7 @@ Limits on voltage drop hold in the states a craft is used in. While an engine is
 starter alone; what must keep running meanwhile is asked for the least volts it works at.
 """
 
-from .pieces import Craft, Load, Scenario
+from .pieces import Craft, Scenario
 
 ENGINE_START = "start"
 """The id of the state that a craft with an engine begins with."""
@@ -24,10 +24,9 @@ def starts_engine(craft: Craft, scenario: Scenario) -> bool:
     return scenario.id == ENGINE_START and all(x.is_starter for x in short)
 
 
-def limited_in(craft: Craft, scenario: Scenario, load: Load) -> bool:
-    """Whether a load is held to its limits in a state; one that is on in no other state is."""
-    if load.is_starter or not starts_engine(craft, scenario):
-        return True
-    return not any(
-        load.id in other.on and not starts_engine(craft, other) for other in craft.scenarios
-    )
+def free_in(craft: Craft, scenario: Scenario) -> frozenset[str]:
+    """Ids of the loads that are held to no limit in a state; one that is on in no other is held here."""
+    if not starts_engine(craft, scenario):
+        return frozenset()
+    elsewhere = {key for s in craft.scenarios if not starts_engine(craft, s) for key in s.on}
+    return frozenset(x.id for x in craft.loads if not x.is_starter and x.id in elsewhere)

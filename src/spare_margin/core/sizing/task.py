@@ -12,7 +12,7 @@ from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted, sol
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import Conductor, Craft, Load, Scenario, Size
-from spare_margin.core.model.starting import limited_in
+from spare_margin.core.model.starting import free_in
 from spare_margin.core.model.tables import Tables
 
 
@@ -51,7 +51,12 @@ class Task:
     def ceilings_in(self, scenario: Scenario, load: Load) -> Ceilings:
         """What a run may lose in a state; nothing is asked of one that has no ceilings, or none there."""
         own = self.ceilings.get(load.id)
-        return own if own is not None and limited_in(self.craft, scenario, load) else Ceilings()
+        return Ceilings() if own is None or load.id in self.free[scenario.id] else own
+
+    @cached_property
+    def free(self) -> Mapping[str, frozenset[str]]:
+        """By scenario, ids of the loads that are held to no ceiling there."""
+        return {s.id: free_in(self.craft, s) for s in self.craft.scenarios}
 
     def sized(self, sizes: Mapping[str, Size]) -> Craft:
         """The craft with these sizes."""

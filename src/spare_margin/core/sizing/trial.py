@@ -19,7 +19,7 @@ TOLERANCE_A = 1e-6
 
 @dataclass(frozen=True, slots=True)
 class Lost:
-    """The most (V) that a run loses in any scenario: its feed, its return, both together."""
+    """The most (V) that a run loses where it is held to limits: its feed, its return, both together."""
 
     feed_v: float
     return_v: float
@@ -98,7 +98,7 @@ def _spares(
         for side in SIDES
     )
     out: dict[Held, float] = {}
-    if motor is None:
+    if motor is None and load.id not in task.free[scenario.id]:
         most = lost.get(load.id, Lost(feed, back, feed + back))
         lost[load.id] = Lost(
             max(most.feed_v, feed), max(most.return_v, back), max(most.round_trip_v, feed + back)

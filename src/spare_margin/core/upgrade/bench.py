@@ -15,7 +15,7 @@ from spare_margin.core.least import first_least
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, FixedPiece
-from spare_margin.core.model.starting import limited_in
+from spare_margin.core.model.starting import free_in
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.protection.currents import advised_start_of
 
@@ -94,21 +94,20 @@ class Bench:
         """The run in a wiring."""
         run, craft = measured.run, measured.craft
         ceilings = self.limits.ceilings(run.load, craft.nominal_v)
-        on = [
-            s.id for s in craft.scenarios if run.load.id in s.on and limited_in(craft, s, run.load)
-        ]
+        on = [s for s in craft.scenarios if run.load.id in s.on]
         if not on:
             raise JobError(
                 "run", f"{run.load.name} is off in every scenario", "a scenario it is on in"
             )
-        spends = {key: measured.spend(key, ceilings) for key in on}
-        worst = first_least(on, lambda key: spends[key].spare_v)
+        held = [s.id for s in on if run.load.id not in free_in(craft, s)]
+        spends = {key: measured.spend(key, ceilings) for key in held}
+        worst = first_least(held, lambda key: spends[key].spare_v)
         solved, _ = measured.solved(worst)
         switch = self.switch
         carried = None
         if switch is not None and switch in solved.layout.places:
             carried = max(
-                abs(measured.solved(key)[0].solution.elements.current_a(switch)) for key in on
+                abs(measured.solved(s.id)[0].solution.elements.current_a(switch)) for s in on
             )
         return State(
             {key: each.spare_v for key, each in spends.items()}, measured.load_v, worst,
@@ -150,8 +149,9 @@ class Bench:
     def draws(self) -> tuple[float, float, tuple[float, float]]:
         """What the load draws for long, at most, and in a start (A, and s)."""
         amperes = max(
-            abs(self.measured.solved(key)[0].solution.elements.current_a(self.load_id))
-            for key in self.before.spares
+            abs(self.measured.solved(s.id)[0].solution.elements.current_a(self.load_id))
+            for s in self.craft.scenarios
+            if self.load_id in s.on
         )
         times, seconds = advised_start_of(self.run.load)
         lasting = 0.0 if self.run.load.duty == "short_time" else amperes

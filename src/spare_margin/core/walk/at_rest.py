@@ -53,7 +53,7 @@ def sweep(
 ) -> list[Swept]:
     """The points of a run, as they should stand at rest and as they were read.
 
-    For a feed from the live post around to the return post; for a return from its post back to the load.
+    Those of the side from its own post to the load; what stands beyond the load, the load decides.
 
     Args:
         resting: the solution of the craft with the load off.
@@ -62,20 +62,13 @@ def sweep(
     parked = parked_on(run, side)
     emf = abs(resting.volts(run.source.live, run.source.back) or source_v)
     out = []
-    for point in _points(run, side):
-        if point == parked:
-            continue
+    points = run.line["feed"] if side == "feed" else run.line["return"][::-1]
+    for point in points:
         should = stand_of(resting.volts(point, parked), emf)
         volts = read.get(point)
         reads = stand_of(volts, source_v) if point in read else None
         out.append(Swept(point, should, reads, volts))
     return out
-
-
-def _points(run: Run, side: Side) -> list[str]:
-    if side == "return":
-        return list(run.line["return"][::-1])
-    return list(dict.fromkeys([*run.line["feed"], *run.line["return"]]))
 
 
 def bypassed(points: Sequence[Swept]) -> list[str]:

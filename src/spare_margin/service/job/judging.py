@@ -28,7 +28,7 @@ from spare_margin.core.measure.staleness import before_repair, stale_readings
 from spare_margin.core.model.jobs import Moment, Reading, Revision, Stage, Trial
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, Scenario
-from spare_margin.core.model.starting import limited_in
+from spare_margin.core.model.starting import free_in
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.patience import one_at_a_time
 from spare_margin.exchange.job_file.job_file import ReadJob
@@ -130,7 +130,7 @@ class Judging:
         limits = Held(
             self.limits.ceilings(run.load, self.craft.nominal_v),
             lambda each: self.budget(run_id, each), self.drawn,
-            [s for s in self.craft.scenarios if limited_in(self.craft, s, run.load)],
+            self._limited(run),
         )  # fmt: skip
         made = judge_run(
             self.craft, run, self.traced.users, observed, limits, self.tables, scenario,
@@ -139,6 +139,14 @@ class Judging:
         # Once something was read under load, that says in which scenario to read on, whatever is asked.
         self._judged[run_id, None if made.conditions else asked] = made
         return made
+
+    def _limited(self, run: Run) -> list[Scenario]:
+        """The scenarios in which a run is held to its limits."""
+        return [s for s in self.craft.scenarios if run.load.id not in self._free[s.id]]
+
+    @cached_property
+    def _free(self) -> Mapping[str, frozenset[str]]:
+        return {s.id: free_in(self.craft, s) for s in self.craft.scenarios}
 
     def _observe(self, run: Run) -> Observed:
         """What was read of the craft; worked out once for all runs to which it tells the same."""

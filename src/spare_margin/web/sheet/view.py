@@ -221,7 +221,7 @@ class SheetMaker:
             shown, state = self._as_measured_budget(judged, solved)
         room = self._room(state, shown)
         verdict, says = self._verdict(budget, measured, spare, under)
-        free = run_id in solved.loops.during(view.scenario).limits.free
+        free = run_id in self.limits.during(solved.craft, view.scenario).free
         if free and measured is None and budget.current_a and not budget.run.guessed:
             verdict, says = sheets.while_starting(budget)
         plan = self._planned(view, run_id) if measured is None and budget.current_a else None

@@ -17,7 +17,7 @@ from spare_margin.core.least import first_least
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import Craft, Scenario
-from spare_margin.core.model.starting import limited_in
+from spare_margin.core.model.starting import free_in
 
 from .judgement import Judgement
 
@@ -57,7 +57,7 @@ def planned(found: Judgement, plan: Craft, run: Run, ceilings: Ceilings) -> Plan
     """
     kept = kept_elements(found.measured.craft, plan)
     measured = Measured(plan, found.measured.tables, run, of_kept(found.measured.point, kept))
-    on = [s for s in plan.scenarios if run.load.id in s.on and limited_in(plan, s, run.load)]
+    on = [s for s in plan.scenarios if run.load.id in s.on - free_in(plan, s)]
     if not on:
         return None
     spends = {s.id: measured.spend(s.id, ceilings) for s in on}
