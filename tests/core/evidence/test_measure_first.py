@@ -502,9 +502,7 @@ def test_ripple_while_charging_hints_at_a_rectifier() -> None:
 
 def test_off_by_a_switch_on_the_return_nothing_is_bypassed() -> None:
     """A lamp joins its ends: what lies before its open switch stands at the source's volts."""
-    craft = craft_by(
-        'fuse 15 > 2.5 mm2 3 m > lamp "L" 24 W > 2.5 mm2 3 m > switch [S] > 4 mm2 1 m'
-    )
+    craft = craft_by('fuse 15 > 2.5 mm2 3 m > lamp "L" 24 W > 2.5 mm2 3 m > switch [S] > 4 mm2 1 m')
     run = run_of(craft)
     switch = next(p.id for p in craft.pieces if getattr(p, "kind", "") == "switch")
     off = replace(craft.scenarios[0], on=frozenset(), contacts={switch: "open"})
