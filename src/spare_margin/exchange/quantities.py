@@ -30,13 +30,13 @@ _SI: dict[Kind, str] = {
     "times": "",
 }
 _EXAMPLES: dict[Kind, str] = {
-    "volts": "volts, as 0.14, 140 mV or OL",
-    "amperes": "amperes, as 5.8 or 350 mA",
-    "ohms": "ohms, as 0.012 or 12 m\u03a9",
-    "metres": "metres, as 5.2, 520 cm or 17 ft",
-    "watts": "watts, as 58 or 1.2 kW",
-    "times": "a number, as 4",
-    "celsius": "a temperature, as 25 or 77 \u00b0F",
+    "volts": "volts, e.g. 0.14, 140 mV or OL",
+    "amperes": "amperes, e.g. 5.8 or 350 mA",
+    "ohms": "ohms, e.g. 0.012 or 12 m\u03a9",
+    "metres": "metres, e.g. 5.2, 520 cm or 17 ft",
+    "watts": "watts, e.g. 58 or 1.2 kW",
+    "times": "a number, e.g. 4",
+    "celsius": "a temperature, e.g. 25 or 77 \u00b0F",
 }
 _WORDS: dict[str, ReadingState] = {
     "ol": "over_range",

@@ -143,7 +143,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
           OL
         </Button>
         <Button className="px-1 leading-tight" onClick={() => keep("wandering")}>
-          Wanders
+          Won't settle
         </Button>
         {beside}
       </div>
