@@ -13,14 +13,13 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.measure.meter_logs import (
     Channel,
     MeterLog,
-    Segment,
     envelope,
     figures,
     numbered,
     segments,
     watched,
 )
-from spare_margin.core.model.jobs import LogQuantity
+from spare_margin.core.model.jobs import LogQuantity, LogSegment
 from spare_margin.exchange.meter_log_csv import LogColumn, LogLayout, guess_layout, read_log
 
 
@@ -92,7 +91,7 @@ EDGES = [("off", 0, 10), ("start", 10, 10.5), ("steady", 10.5, 40), ("off", 40, 
          ("start", 50, 50.5), ("steady", 50.5, 55), ("off", 55, 60)]  # fmt: skip
 
 
-def check(found: list[Segment]) -> None:
+def check(found: list[LogSegment]) -> None:
     assert [s.kind for s in found] == [kind for kind, _, _ in EDGES]
     for segment, (_, start, end) in zip(found, EDGES, strict=True):
         assert segment.start_s == pytest.approx(start, abs=0.3)
@@ -149,7 +148,7 @@ def test_one_bad_sample_is_no_step() -> None:
 
 
 def test_segments_have_names_of_their_own() -> None:
-    found = [Segment("off", 0, 1), Segment("steady", 1, 2), Segment("off", 2, 3)]
+    found = [LogSegment("off", 0, 1), LogSegment("steady", 1, 2), LogSegment("off", 2, 3)]
     assert numbered(found) == [1, 1, 2]
 
 

@@ -2206,7 +2206,7 @@ export interface components {
         };
         /**
          * Caution
-         * @description A caution that belongs to what is on screen.
+         * @description A caution that belongs to what is looked at: when it applies, and what it says.
          */
         Caution: {
             /**
@@ -3446,13 +3446,14 @@ export interface components {
         };
         /**
          * NewReading
-         * @description A reading as typed. The id is made on the device, so that sending twice keeps it once.
-         *
-         *     `source` is the source read with it, `warm` minutes that the load had been on. A reading that had
-         *     to wait says on which `revision` it was taken, and how long it `waited_s` by the device's own
-         *     clock: whatever that clock is set to, the time it was taken comes out right.
+         * @description A reading as typed.
          */
-        NewReading: {
+        NewReading: components["schemas"]["TypedInView"];
+        /**
+         * TypedInView
+         * @description A reading as typed, and which sheet is answered with it; none where it is null.
+         */
+        TypedInView: {
             /** Id */
             id: string;
             /**
@@ -3551,15 +3552,7 @@ export interface components {
             contacts?: {
                 [key: string]: "open" | "closed";
             };
-            /**
-             * @default {
-             *       "run": null,
-             *       "scenario": null,
-             *       "stage": null,
-             *       "on": null
-             *     }
-             */
-            view: components["schemas"]["SheetQuery"] | null;
+            view?: components["schemas"]["SheetQuery"] | null;
         };
         /**
          * SourceCheck
@@ -4181,9 +4174,16 @@ export interface components {
         };
         /**
          * TrialForm
-         * @description A trial as it was told; the device makes the id.
+         * @description A trial as it was told.
          */
-        TrialForm: {
+        TrialForm: components["schemas"]["Tried"];
+        /**
+         * Tried
+         * @description A trial as it was told: the points that were joined, how the load came out, or its volts as typed.
+         *
+         *     `ohm` is the spare wire's, as typed. The other fields are those of `Typed`.
+         */
+        Tried: {
             /** Id */
             id: string;
             /**
@@ -4300,9 +4300,17 @@ export interface components {
         };
         /**
          * StandInForm
-         * @description A reading across a stand-in load, as typed; the device makes the id.
+         * @description A reading across a stand-in load, as typed.
          */
-        StandInForm: {
+        StandInForm: components["schemas"]["StoodIn"];
+        /**
+         * StoodIn
+         * @description A reading across a stand-in load, as typed.
+         *
+         *     `amps` is what it draws; `hung_source` and `hung_load` were read with the same set-up hung on the
+         *     battery, and tell what its leads take; `proven` is the point a moved lead stands on (empty: the post).
+         */
+        StoodIn: {
             /** Id */
             id: string;
             /**
@@ -4828,68 +4836,12 @@ export interface components {
          * ProofOut
          * @description The proof of a run as far as it was read.
          */
-        ProofOut: {
-            /** Job */
-            job: string;
-            /** Title */
-            title: string;
-            /** Customer */
-            customer: string;
-            /** Craft Name */
-            craft_name: string;
-            /** Runs */
-            runs: components["schemas"]["Point"][];
-            /** Run */
-            run: string;
-            /** Name */
-            name: string;
-            /** Revision */
-            revision: string;
-            /** Started */
-            started: boolean;
-            /**
-             * Outcome
-             * @enum {string}
-             */
-            outcome: "passed" | "failed" | "open";
-            /** Outcome Says */
-            outcome_says: string;
-            /** Won */
-            won: string;
-            /** Scenario */
-            scenario: string;
-            /** Conditions */
-            conditions: components["schemas"]["ConditionOut"][];
-            /** Likenesses */
-            likenesses: components["schemas"]["LikenessOut"][];
-            /** Readings */
-            readings: components["schemas"]["ProofReading"][];
-            /** Bars */
-            bars: components["schemas"]["ProofBar"][];
-            /** Pieces */
-            pieces: components["schemas"]["ProofPiece"][];
-            /** Surfaces */
-            surfaces: components["schemas"]["SurfaceOut"][];
-            /** Done */
-            done: string[];
-            /** Left Out */
-            left_out: components["schemas"]["LeftOutOut"][];
-            /** Unticked */
-            unticked: string[];
-            /** Left Undone */
-            left_undone: string;
-            /** Tries */
-            tries: components["schemas"]["TryOut"][];
-            /** Signed */
-            signed: components["schemas"]["SignedOut"][];
-            /** Cautions */
-            cautions: components["schemas"]["Caution"][];
-        };
+        ProofOut: components["schemas"]["ProofOfJob"];
         /**
-         * ConditionOut
-         * @description One thing that a pass needs; `holds` is null while nobody can say.
+         * ConditionLine
+         * @description One thing that a pass needs; `about` are ids of what it is about.
          */
-        ConditionOut: {
+        ConditionLine: {
             /** Code */
             code: string;
             /** Holds */
@@ -4904,20 +4856,20 @@ export interface components {
             about: string[];
         };
         /**
-         * LeftOutOut
+         * LeftOut
          * @description A measurement that was skipped, and why.
          */
-        LeftOutOut: {
+        LeftOut: {
             /** What */
             what: string;
             /** Why */
             why: string;
         };
         /**
-         * LikenessOut
+         * LikenessLine
          * @description One condition before and after, and what a difference does.
          */
-        LikenessOut: {
+        LikenessLine: {
             /** Code */
             code: string;
             /** Alike */
@@ -4930,21 +4882,10 @@ export interface components {
             effect: string;
         };
         /**
-         * ProofBar
-         * @description What a side loses before and after, and its ceiling.
-         */
-        ProofBar: {
-            /** Side */
-            side: string;
-            before_v: components["schemas"]["Figure"] | null;
-            after_v: components["schemas"]["Figure"];
-            ceiling_v: components["schemas"]["Figure"] | null;
-        };
-        /**
-         * ProofPiece
+         * PieceLine
          * @description One piece on the run's way at the worst scenario, as measured before and after.
          */
-        ProofPiece: {
+        PieceLine: {
             /** Id */
             id: string;
             /** Name */
@@ -4967,10 +4908,71 @@ export interface components {
             known: "read" | "worked_out" | "predicted";
         };
         /**
-         * ProofReading
-         * @description One measurement, before and after.
+         * ProofOfJob
+         * @description A proof with the job it is of, and the runs that job has.
          */
-        ProofReading: {
+        ProofOfJob: {
+            /** Run */
+            run: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: string;
+            /** Started */
+            started: boolean;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "passed" | "failed" | "open";
+            /** Outcome Says */
+            outcome_says: string;
+            /** Won */
+            won: string;
+            /** Scenario */
+            scenario: string;
+            /** Conditions */
+            conditions: components["schemas"]["ConditionLine"][];
+            /** Likenesses */
+            likenesses: components["schemas"]["LikenessLine"][];
+            /** Readings */
+            readings: components["schemas"]["ReadingLine"][];
+            /** Bars */
+            bars: components["schemas"]["SideBar"][];
+            /** Pieces */
+            pieces: components["schemas"]["PieceLine"][];
+            /** Surfaces */
+            surfaces: components["schemas"]["SurfaceLine"][];
+            /** Done */
+            done: string[];
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+            /** Unticked */
+            unticked: string[];
+            /** Left Undone */
+            left_undone: string;
+            /** Tries */
+            tries: components["schemas"]["TryLine"][];
+            /** Signed */
+            signed: components["schemas"]["SignOff"][];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /** Customer */
+            customer: string;
+            /** Craft Name */
+            craft_name: string;
+            /** Runs */
+            runs: components["schemas"]["Point"][];
+        };
+        /**
+         * ReadingLine
+         * @description One measurement, before and after, and how each is known.
+         */
+        ReadingLine: {
             /** Id */
             id: string;
             /** Kind */
@@ -5001,12 +5003,28 @@ export interface components {
             allowed: components["schemas"]["Figure"] | null;
         };
         /**
-         * SignedOut
-         * @description A signature; `strokes` in shares of the box's width.
+         * SideBar
+         * @description What a side loses in the worst scenario, before and after (V), and its ceiling.
          */
-        SignedOut: {
+        SideBar: {
+            /** Side */
+            side: string;
+            before_v: components["schemas"]["Figure"] | null;
+            after_v: components["schemas"]["Figure"];
+            ceiling_v: components["schemas"]["Figure"] | null;
+        };
+        /**
+         * SignOff
+         * @description A signature under a proof: which run, the wiring as it was left then, and what it came to.
+         *
+         *     `strokes` are the lines drawn with a finger, as (x, y) in shares of the box's width, y downwards; none
+         *     where somebody only typed the name.
+         */
+        SignOff: {
             /** Id */
             id: string;
+            /** Run */
+            run: string;
             /** Revision */
             revision: string;
             /**
@@ -5016,7 +5034,10 @@ export interface components {
             role: "fitter" | "customer";
             /** Name */
             name: string;
-            /** Strokes */
+            /**
+             * Strokes
+             * @default []
+             */
             strokes: [
                 number,
                 number
@@ -5030,10 +5051,10 @@ export interface components {
             made_at: string;
         };
         /**
-         * SurfaceOut
-         * @description How much warmer than the cable beside it a surface was.
+         * SurfaceLine
+         * @description How much warmer than the cable beside it a surface was (K).
          */
-        SurfaceOut: {
+        SurfaceLine: {
             /** Where */
             where: string;
             /** Before */
@@ -5042,10 +5063,10 @@ export interface components {
             after: string;
         };
         /**
-         * TryOut
-         * @description One repair as it was read.
+         * TryLine
+         * @description One repair as it was read: when it was made, what it changed, what its readings said.
          */
-        TryOut: {
+        TryLine: {
             /** Made At */
             made_at: string;
             /** Changed */
@@ -5058,6 +5079,11 @@ export interface components {
             /** Says */
             says: string;
         };
+        /**
+         * SignedOut
+         * @description A signature under a proof.
+         */
+        SignedOut: components["schemas"]["SignOff"];
         /**
          * Sign
          * @description A signature under the proof that is on screen; the device makes the id.
@@ -5210,7 +5236,7 @@ export interface components {
             /** Most */
             most: (number | null)[][];
             /** Segments */
-            segments: components["schemas"]["SegmentOut"][];
+            segments: components["schemas"]["LogSegment"][];
             /** Windows */
             windows: components["schemas"]["WindowOut"][];
             /** Readings */
@@ -5251,10 +5277,10 @@ export interface components {
             black: string;
         };
         /**
-         * SegmentOut
-         * @description A stretch of a log in which the load was off, starting, or running steadily.
+         * LogSegment
+         * @description A stretch of a log in which the load was off, starting, or running steadily (s).
          */
-        SegmentOut: {
+        LogSegment: {
             /**
              * Kind
              * @enum {string}

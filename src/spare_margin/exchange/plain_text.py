@@ -1,7 +1,6 @@
-"""What a text may hold: nothing that cannot be seen, and times that there are."""
+"""What a text may hold: nothing that cannot be seen."""
 
 import unicodedata
-from datetime import datetime
 
 BIDI = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
 """Marks that turn what follows round: a name must read as it is kept."""
@@ -16,14 +15,4 @@ def seen_text(text: str) -> str:
     for c in text:
         if c in BIDI or (unicodedata.category(c) == "Cc" and c not in "\n\t"):
             raise ValueError("holds a character that cannot be seen")
-    return text
-
-
-def real_time(text: str) -> str:
-    """The time itself, as 2026-01-31T09:30:00Z; empty where it is not said. ValueError for no time."""
-    if text:
-        try:
-            datetime.fromisoformat(text.replace("Z", "+00:00"))
-        except ValueError:
-            raise ValueError("is no time there is") from None
     return text

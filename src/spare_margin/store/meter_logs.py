@@ -4,12 +4,12 @@ import io
 import json
 import sqlite3
 from collections.abc import Iterable
-from dataclasses import asdict
+from dataclasses import asdict, astuple
 
 import numpy as np
 
 from spare_margin.core.measure.meter_logs import Channel, MeterLog
-from spare_margin.core.model.jobs import LogChannel, LogTrace
+from spare_margin.core.model.jobs import LogChannel, LogSegment, LogTrace
 
 
 def add_logs(connection: sqlite3.Connection, job: str, logs: Iterable[LogTrace]) -> None:
@@ -25,7 +25,7 @@ def add_logs(connection: sqlite3.Connection, job: str, logs: Iterable[LogTrace])
                 job, x.id, x.name, x.made_at, x.started_at, x.duration_s, x.row_count,
                 json.dumps([asdict(c) for c in x.channels]),
                 json.dumps({"seconds": x.seconds, "least": x.least, "most": x.most}),
-                json.dumps(x.segments),
+                json.dumps([astuple(s) for s in x.segments]),
             )
             for x in logs
         ),
@@ -62,7 +62,7 @@ def _trace(row: sqlite3.Row) -> LogTrace:
         seconds=tuple(drawn["seconds"]),
         least=tuple(map(tuple, drawn["least"])),
         most=tuple(map(tuple, drawn["most"])),
-        segments=tuple((kind, a, b) for kind, a, b in json.loads(row["segments"])),
+        segments=tuple(LogSegment(*s) for s in json.loads(row["segments"])),
     )
 
 

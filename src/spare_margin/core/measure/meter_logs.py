@@ -14,9 +14,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from spare_margin.core.model.jobs import LogQuantity, LogSegment
+from spare_margin.core.model.jobs import LogQuantity, LogSegment, LogSegmentKind
 
-WindowKind = LogSegment | Literal["whole", "picked"]
+WindowKind = LogSegmentKind | Literal["whole", "picked"]
 """What a window of a log is: what was found there, all of it, or what a person picked."""
 
 Floats = NDArray[np.float64]
@@ -60,15 +60,6 @@ class MeterLog:
     def duration_s(self) -> float:
         """How long it is."""
         return float(self.seconds[-1]) if len(self.seconds) else 0.0
-
-
-@dataclass(frozen=True, slots=True)
-class Segment:
-    """A stretch of time in which the load was off, starting, or running steadily (s)."""
-
-    kind: LogSegment
-    start_s: float
-    end_s: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,7 +159,7 @@ def watched(log: MeterLog, nominal_v: float) -> int | None:
     return max(scores)[2] if scores else None
 
 
-def segments(log: MeterLog, channel: int, nominal_v: float) -> list[Segment]:
+def segments(log: MeterLog, channel: int, nominal_v: float) -> list[LogSegment]:
     """What happens in a log by one of its channels, in order; nothing where it shows but one level.
 
     A channel near the nominal volts falls while the load is on; every other rises.
@@ -181,20 +172,20 @@ def segments(log: MeterLog, channel: int, nominal_v: float) -> list[Segment]:
     falls = log.channels[channel].quantity == "volts" and high > 0.5 * nominal_v
     on = _on(-values if falls else values, *((-high, -low) if falls else (low, high)))
     step = float(np.median(np.diff(seconds))) if len(seconds) > 1 else 0.0
-    out: list[Segment] = []
+    out: list[LogSegment] = []
     after = math.ceil(AFTER_S / step) if step else 1
     for start, end, is_on in _stretches(on, max(3, math.ceil(LEAST_S / step) if step else 3)):
         first = float(seconds[start])
         last = float(seconds[end]) - step if end < len(seconds) else log.duration_s
         if not is_on:
-            out.append(Segment("off", *_within(first, last, step if start else 0.0)))
+            out.append(LogSegment("off", *_within(first, last, step if start else 0.0)))
             continue
         settled = start + _settles(values[start:end], noise, after)
         turned = float(seconds[settled]) if settled < end else last
         if settled > start:
-            out.append(Segment("start", first, turned))
+            out.append(LogSegment("start", first, turned))
         if settled < end:
-            out.append(Segment("steady", *_within(turned, last, step)))
+            out.append(LogSegment("steady", *_within(turned, last, step)))
     return out
 
 
@@ -290,13 +281,13 @@ def _settles(values: Floats, noise: float, after: int) -> int:
     return int(early[-1]) + 1 if len(early) else 0
 
 
-def numbered(found: Sequence[Segment]) -> list[int]:
+def numbered(found: Sequence[LogSegment]) -> list[int]:
     """The number of each segment among those of its kind, from 1.
 
-    >>> numbered([Segment("off", 0, 1), Segment("steady", 1, 2), Segment("off", 2, 3)])
+    >>> numbered([LogSegment("off", 0, 1), LogSegment("steady", 1, 2), LogSegment("off", 2, 3)])
     [1, 1, 2]
     """
-    seen: dict[LogSegment, int] = {}
+    seen: dict[LogSegmentKind, int] = {}
     out = []
     for each in found:
         seen[each.kind] = seen.get(each.kind, 0) + 1

@@ -2,12 +2,28 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Le, MaxLen
 
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import ContactState, Craft
+from spare_margin.core.model.values import (
+    Amperes,
+    Id,
+    IdOrNone,
+    Minutes,
+    Name,
+    Seconds,
+    Text,
+    Time,
+    TimeOrNone,
+    Title,
+)
 
 Stage = Literal["as_found", "planned", "as_left"]
+MeasuredStage = Literal["as_found", "as_left"]
+"""A stage that readings are taken on."""
 STAGES: tuple[Stage, ...] = ("as_found", "planned", "as_left")
 Quantity = Literal["volts", "amperes", "ohms", "kelvin", "ripple", "lamp"]
 LoadState = Literal["unplugged", "off", "running", "attempted", "starting"]
@@ -18,7 +34,7 @@ Action = Literal[
     "changed", "corrected", "drawn", "imported", "copied", "finished", "scenario", "source"
 ]
 LogQuantity = Literal["volts", "amperes", "kelvin", "other"]
-LogSegment = Literal["off", "start", "steady"]
+LogSegmentKind = Literal["off", "start", "steady"]
 LogFigure = Literal["mean", "least", "most"]
 SignedBy = Literal["fitter", "customer"]
 ProofOutcome = Literal["passed", "failed", "open"]
@@ -34,20 +50,20 @@ ReadingState = Literal[
 class Complaint:
     """What is wrong, in the words of whoever brought the craft, when, and under which conditions."""
 
-    what: str = ""
-    when: str = ""
-    conditions: str = ""
+    what: Text = ""
+    when: Text = ""
+    conditions: Text = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LogWindow:
     """The window of a meter's log that a reading was taken from (s), and which figure of it."""
 
-    log: str
-    channel: int
+    log: Id
+    channel: Annotated[int, Ge(0), Le(100)]
     figure: LogFigure
-    start_s: float
-    end_s: float
+    start_s: Seconds
+    end_s: Seconds
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,34 +75,35 @@ class Reading:
     over a motor's start; `warm_min` how long the load had been on.
     `accuracy` is the half-width (same unit) within which the truth lies. A correction names in
     `supersedes` the reading it replaces; nothing is ever changed or deleted. `scenario` says
-    what was on; `taken_at` is UTC, ISO 8601. `source_v` is a source reading taken with it. `moment`
+    what was on, `revision` which wiring it was taken on; `taken_at` is UTC, ISO 8601: these three are empty
+    only while a file is read that leaves them out. `source_v` is a source reading taken with it. `moment`
     names the conditions it was taken under, `trial` what was changed for it; ohms are with the power
     off, `leads_ohm` of them the leads' own. `window` is that of a meter's log it was taken from,
     `moved` the piece that was moved while the meter held its least or most.
     """
 
-    id: str
-    revision: str
-    quantity: Quantity
-    red: str
-    black: str
-    value: float | None
-    state: ReadingState
-    typed: str
-    accuracy: float
-    scenario: str
-    taken_at: str
-    supersedes: str | None = None
-    source_v: float | None = None
-    moment: str | None = None
-    trial: str | None = None
-    leads_ohm: float = 0.0
-    note: str = ""
-    meter: str = ""
+    id: Id
+    revision: Id = ""
+    moment: Id | None = None
+    trial: Id | None = None
+    quantity: Quantity = "volts"
+    red: Id
+    black: Id
+    value: Annotated[float, Ge(-1e7), Le(1e7)] | None = None
+    state: ReadingState = "value"
+    typed: Annotated[str, MaxLen(200)] = ""
+    accuracy: Annotated[float, Ge(0), Le(1e7)] = 0.0
+    leads_ohm: Annotated[float, Ge(0), Le(100)] = 0.0
+    scenario: Id = ""
+    taken_at: Time = ""
+    supersedes: Id | None = None
+    source_v: Annotated[float, Ge(-1000), Le(1000)] | None = None
+    note: Text = ""
+    meter: Annotated[str, MaxLen(400)] = ""
     hold: Hold = ""
-    moved: str = ""
-    warm_min: float | None = None
-    who: str = ""
+    moved: IdOrNone = ""
+    warm_min: Minutes | None = None
+    who: Name = ""
     window: LogWindow | None = None
 
 
@@ -94,40 +111,53 @@ class Reading:
 class LogChannel:
     """A channel of a meter's log: what it measured, and between which points (empty: nobody said)."""
 
-    name: str
+    name: Name
     quantity: LogQuantity
     red: str = ""
     black: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class LogSegment:
+    """A stretch of a log in which the load was off, starting, or running steadily (s)."""
+
+    kind: LogSegmentKind
+    start_s: Seconds
+    end_s: Seconds
+
+
+Shown = Annotated[float, Ge(-1e9), Le(1e9)]
+"""What a channel showed, in its unit."""
+Traced = Annotated[tuple[Shown | None, ...], MaxLen(5000)]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LogTrace:
-    """What is kept of a meter's log: what is drawn of it, and what was found in it.
+    """What is kept of a meter's log: least and most of every channel from one of `seconds` to the next.
 
-    `least` and `most` hold for every channel what it showed from each of `seconds` to the next (None:
-    nothing). `segments` are (kind, start, end), in seconds.
+    None where a channel showed nothing; `segments` are what was found in it.
     """
 
-    id: str
-    name: str
-    made_at: str
-    started_at: str | None
-    duration_s: float
-    row_count: int
-    channels: tuple[LogChannel, ...]
-    seconds: tuple[float, ...]
-    least: tuple[tuple[float | None, ...], ...]
-    most: tuple[tuple[float | None, ...], ...]
-    segments: tuple[tuple[LogSegment, float, float], ...]
+    id: Id
+    made_at: Time
+    started_at: Time | None = None
+    duration_s: Seconds
+    row_count: Annotated[int, Ge(0), Le(100_000_000)]
+    name: Annotated[str, MaxLen(200)]
+    channels: Annotated[tuple[LogChannel, ...], MaxLen(100)]
+    seconds: Annotated[tuple[Seconds, ...], MaxLen(5000)]
+    least: Annotated[tuple[Traced, ...], MaxLen(100)]
+    most: Annotated[tuple[Traced, ...], MaxLen(100)]
+    segments: Annotated[tuple[LogSegment, ...], MaxLen(10000)] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StandInLoad:
     """A known load hung between two points in place of an unplugged one, and what it draws (A)."""
 
-    start: str
-    end: str
-    amperes: float
+    start: Id
+    end: Id
+    amperes: Amperes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -140,15 +170,15 @@ class Moment:
     breakers and relay contacts that were commanded otherwise than in the scenario, by id.
     """
 
-    id: str
-    scenario: str
-    loads: Mapping[str, LoadState] = field(default_factory=dict)
-    warm_min: float | None = None
-    rpm: float | None = None
+    id: Id
+    scenario: Id
+    loads: Mapping[Id, LoadState] = field(default_factory=dict)
+    warm_min: Minutes | None = None
+    rpm: Annotated[float, Ge(0), Le(20000)] | None = None
     charging: bool | None = None
-    note: str = ""
+    note: Text = ""
     stand_in: StandInLoad | None = None
-    contacts: Mapping[str, ContactState] = field(default_factory=dict)
+    contacts: Mapping[Id, ContactState] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -160,17 +190,17 @@ class Trial:
     tried on (empty: the job's first), `taken_at` when (UTC, ISO 8601).
     """
 
-    id: str
-    moment: str
+    id: Id
+    moment: Id
     kind: TrialKind
-    start: str
-    end: str
+    start: Id
+    end: Id
     outcome: Outcome | None = None
-    ohm: float = 0.01
-    revision: str = ""
-    taken_at: str = ""
-    note: str = ""
-    who: str = ""
+    ohm: Annotated[float, Ge(0), Le(100)] = 0.01
+    revision: IdOrNone = ""
+    taken_at: TimeOrNone = ""
+    note: Text = ""
+    who: Name = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -180,14 +210,18 @@ class WalkNote:
     What was seen or heard stands in `reason`, under the step `seen`.
     """
 
-    id: str
+    id: Id
     stage: Stage
-    run: str
-    step: str
+    run: Id
+    step: Title
     state: NoteState
-    reason: str
-    who: str
-    made_at: str
+    reason: Text = ""
+    who: Name = ""
+    made_at: Time
+
+
+Share = Annotated[float, Ge(-0.5), Le(1.5)]
+"""Of the width of a box, with room beside it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -198,14 +232,16 @@ class SignOff:
     where somebody only typed the name.
     """
 
-    id: str
-    run: str
-    revision: str
+    id: Id
+    run: Id
+    revision: Id
     role: SignedBy
-    name: str
-    strokes: tuple[tuple[tuple[float, float], ...], ...] = ()
+    name: Title
+    strokes: Annotated[
+        tuple[Annotated[tuple[tuple[Share, Share], ...], MaxLen(2000)], ...], MaxLen(100)
+    ] = ()
     outcome: ProofOutcome
-    made_at: str
+    made_at: Time
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from spare_margin.core.model.pieces import Craft, Duty, Load, Scenario
+from spare_margin.core.model.values import Volts
 
 from .starting import free_in
 
@@ -19,9 +20,9 @@ LIMITS_STATED_AT_V = 12.0
 class Ceilings:
     """The most (V) that a feed, a return and both together may lose; None where a set is silent."""
 
-    feed_v: float | None = None
-    return_v: float | None = None
-    round_trip_v: float | None = None
+    feed_v: Volts | None = None
+    return_v: Volts | None = None
+    round_trip_v: Volts | None = None
 
     def scaled(self, factor: float) -> "Ceilings":
         """The same ceilings at another nominal voltage."""

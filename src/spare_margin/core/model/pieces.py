@@ -1,6 +1,7 @@
 """What a craft is made of: test points joined by pieces, sources, loads and scenarios.
 
-All values are frozen. Units are SI, lengths in metres, areas in mm2, temperatures in degrees C.
+All values are frozen, their bounds stand in their types. Units are SI, lengths in metres, areas in mm2,
+temperatures in degrees C.
 """
 
 import re
@@ -8,7 +9,11 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Literal, TypeVar
+from typing import Annotated, Literal, TypeVar
+
+from annotated_types import Ge, Gt, Le
+
+from spare_margin.core.model.values import Amperes, Celsius, Id, Metres, Name, Ohm, Volts
 
 STARTER = re.compile(r"\bstarter\b|\bengine start|\bcrank", re.I)
 Access = Literal["open", "backprobe", "trim"]
@@ -42,8 +47,8 @@ class TestPoint:
 
     __test__ = False  # not a pytest class
 
-    id: str
-    name: str = ""
+    id: Id
+    name: Name = ""
     access: Access = "open"
 
 
@@ -59,14 +64,14 @@ class Source:
     `battery` is its kind (none: a charger, a supply), `capacity_ah` its size.
     """
 
-    id: str
-    name: str
-    live: str
-    back: str
-    open_circuit_v: float
-    internal_ohm: float
+    id: Id
+    name: Name = ""
+    live: Id
+    back: Id
+    open_circuit_v: Annotated[float, Ge(0.1), Le(1000)]
+    internal_ohm: Ohm
     battery: Battery = "none"
-    capacity_ah: float | None = None
+    capacity_ah: Annotated[float, Gt(0), Le(10000)] | None = None
 
     @property
     def off(self) -> bool:
@@ -82,9 +87,9 @@ AUTO = "auto"
 class Size:
     """A conductor size as sold: `system` mm2, mm2-road or awg, `value` as printed, `finish`."""
 
-    system: str
-    value: str
-    finish: str = "plain"
+    system: Name
+    value: Name
+    finish: Name = "plain"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -95,15 +100,15 @@ class Piece:
     `pinned_v` is an allowance (V) that a person fixed; the rest of the side is shared out around it.
     """
 
-    id: str
-    start: str
-    end: str
+    id: Id
+    name: Name = ""
+    start: Id
+    end: Id
     side: Side
-    name: str = ""
-    resistance_ohm: float | None = None
+    resistance_ohm: Ohm | None = None
     open: bool = False
     repair: Repair | None = None
-    pinned_v: float | None = None
+    pinned_v: Annotated[float, Gt(0), Le(100)] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,15 +120,16 @@ class Conductor(Piece):
     the same `cable` are the wires of one cable, and of one size.
     """
 
-    length_m: float = 0.0
+    kind: Literal["conductor"] = "conductor"
+    length_m: Metres = 0.0
     size: Size | None = None
-    ohm_per_m: float | None = None
-    insulation_c: float | None = None
-    temperature_c: float | None = None
+    ohm_per_m: Annotated[float, Gt(0), Le(1000)] | None = None
+    insulation_c: Annotated[float, Ge(40), Le(300)] | None = None
+    temperature_c: Celsius | None = None
     engine_space: bool = False
-    bundle: int = 1
+    bundle: Annotated[int, Ge(1), Le(500)] = 1
     unsupported: bool = False
-    cable: str = ""
+    cable: Name = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -134,8 +140,8 @@ class FixedPiece(Piece):
     """
 
     kind: FixedKind
-    style: str | None = None
-    rating_a: float | None = None
+    style: Name | None = None
+    rating_a: Amperes | None = None
 
 
 AnyPiece = Conductor | FixedPiece
@@ -151,17 +157,18 @@ class Load:
     a bilge pump, a main feed.
     """
 
-    id: str
-    start: str
-    end: str
-    name: str
+    id: Id
+    name: Name = ""
+    start: Id
+    end: Id
+    kind: Literal["load"] = "load"
     behaviour: LoadLaw | None = None
-    current_a: float | None = None
-    load_ohm: float | None = None
-    power_w: float | None = None
-    rated_v: float | None = None
-    start_multiple: float | None = None
-    least_v: float | None = None
+    current_a: Amperes | None = None
+    load_ohm: Annotated[float, Gt(0), Le(1e6)] | None = None
+    power_w: Annotated[float, Gt(0), Le(1e5)] | None = None
+    rated_v: Volts | None = None
+    start_multiple: Annotated[float, Ge(1), Le(20)] | None = None
+    least_v: Volts | None = None
     duty: Duty = "ordinary"
     critical: bool = False
 
@@ -175,8 +182,8 @@ class Load:
 class SourceState:
     """What a scenario changes in a source; None keeps the source's own figure."""
 
-    open_circuit_v: float | None = None
-    internal_ohm: float | None = None
+    open_circuit_v: Volts | None = None
+    internal_ohm: Ohm | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -188,15 +195,15 @@ class Scenario:
     engine space, where that is hotter than the rest.
     """
 
-    id: str
-    name: str
-    on: frozenset[str]
-    sources: Mapping[str, SourceState] = field(default_factory=dict)
-    ambient_c: float = 20.0
+    id: Id
+    name: Name = ""
+    sources: Mapping[Id, SourceState] = field(default_factory=dict)
+    on: frozenset[Id]
+    ambient_c: Celsius = 20.0
     temperature_model: TemperatureModel = "ambient"
-    starting: frozenset[str] = frozenset()
-    engine_c: float | None = None
-    contacts: Mapping[str, ContactState] = field(default_factory=dict)
+    starting: frozenset[Id] = frozenset()
+    engine_c: Celsius | None = None
+    contacts: Mapping[Id, ContactState] = field(default_factory=dict)
 
     def is_open(self, piece: Piece) -> bool:
         """Whether a contact stands open in this scenario, over what is drawn."""
@@ -311,4 +318,4 @@ def undrawn(piece: Conductor | FixedPiece) -> bool:
 
 def kind_of(piece: Conductor | FixedPiece) -> PieceKind:
     """The key of the piece's kind."""
-    return "conductor" if isinstance(piece, Conductor) else piece.kind
+    return piece.kind

@@ -76,7 +76,7 @@ def reading_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobErr
             ("scenario", scenarios, "scenarios"),
         ):
             named = getattr(reading, key)
-            if named is not None and named not in known:
+            if named and named not in known:
                 yield JobError(f"{at}.{key}", f"there is no {named}", f"an id from {where}")
         if reading.supersedes is not None and reading.supersedes not in seen:
             yield JobError(f"{at}.supersedes", "names no earlier reading", "an id of one above it")

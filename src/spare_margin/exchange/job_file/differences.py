@@ -13,7 +13,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model import pieces as core
 
 from .drawn import PartList, WiringChanges
-from .elements import core_element, point_of, scenario_of, source_of
+from .elements import core_element, named
 
 LISTS = ("nodes", "sources", "elements", "scenarios")
 Document = dict[str, Any]
@@ -58,16 +58,19 @@ def changed_craft(base: core.Craft, changes: WiringChanges) -> core.Craft:
     return replace(
         base,
         reference=changes.reference or base.reference,
-        points=_merged("nodes", {p.id: p for p in base.points}, changes, point_of),
-        sources=_merged("sources", {s.id: s for s in base.sources}, changes, source_of),
+        points=_merged("nodes", {p.id: p for p in base.points}, changes),
+        sources=_merged("sources", {s.id: s for s in base.sources}, changes, named),
         pieces=tuple(e for e in made if not isinstance(e, core.Load)),
         loads=tuple(e for e in made if isinstance(e, core.Load)),
-        scenarios=_merged("scenarios", {s.id: s for s in base.scenarios}, changes, scenario_of),
+        scenarios=_merged("scenarios", {s.id: s for s in base.scenarios}, changes, named),
     )
 
 
 def _merged(
-    name: PartList, was: Mapping[str, Part], changes: WiringChanges, make: Callable[[Any], Part]
+    name: PartList,
+    was: Mapping[str, Part],
+    changes: WiringChanges,
+    make: Callable[[Any], Part] = lambda part: part,
 ) -> tuple[Part, ...]:
     gone = changes.gone.get(name, [])
     for i, key in enumerate(gone):

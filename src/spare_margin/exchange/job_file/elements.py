@@ -1,25 +1,20 @@
 """One element, source or scenario of a craft: from its part of a job file, and back."""
 
+import json
 from collections.abc import Iterable
-from typing import Any
+from dataclasses import fields, replace
+from typing import Any, TypeVar
 
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from spare_margin.core.circuit.soundness import resistance_trouble
 from spare_margin.core.errors import JobError
 from spare_margin.core.model import pieces as core
 from spare_margin.core.model.tables import Tables
-from spare_margin.exchange.job_file.drawn import (
-    ELEMENT,
-    AnyElement,
-    Conductor,
-    Load,
-    Node,
-    Scenario,
-    Source,
-    UnknownStretch,
-)
-from spare_margin.exchange.job_file.plain_words import plain_errors
+
+from .drawn import AnyElement, FixedPiece, Load, UnknownStretch
+from .plain_words import plain_errors
+from .records import STRICT, document_of, key_of
 
 LOAD_NEEDS: dict[core.LoadLaw, tuple[str, ...]] = {
     "constant_current": ("current_a",),
@@ -27,21 +22,21 @@ LOAD_NEEDS: dict[core.LoadLaw, tuple[str, ...]] = {
     "constant_power": ("power_w",),
     "filament": ("power_w", "rated_v"),
 }
+_ELEMENT: TypeAdapter[AnyElement] = TypeAdapter(AnyElement, config=STRICT)
+_SOURCE: TypeAdapter[core.Source | None] = TypeAdapter(core.Source | None, config=STRICT)
 
+Element = TypeVar("Element")
+Named = TypeVar("Named", core.Load, core.Source, core.Scenario)
 CoreElement = core.Conductor | core.FixedPiece | core.Load
 
 
 def read_element(document: dict[str, Any], tables: Tables) -> CoreElement:
     """One element from its part of a job file document. JobError names the key that is wrong."""
-    try:
-        model = ELEMENT.validate_python(document)
-    except ValidationError as invalid:
-        raise plain_errors(invalid, document)[0] from None
-    element = core_element(model)
+    element = core_element(_read(_ELEMENT, document))
     troubles = (
-        list(load_troubles(model))
-        if isinstance(model, Load)
-        else [resistance_trouble(element, tables)]  # type: ignore[arg-type]
+        list(load_troubles(element))
+        if isinstance(element, core.Load)
+        else [resistance_trouble(element, tables)]
     )
     for trouble in filter(None, troubles):
         key = trouble.path.removeprefix(f"elements.{element.id}").lstrip(".")
@@ -49,98 +44,75 @@ def read_element(document: dict[str, Any], tables: Tables) -> CoreElement:
     return element
 
 
-def element_document(element: CoreElement) -> dict[str, Any]:
-    """One element's part of a job file document."""
-    return _load(element) if isinstance(element, core.Load) else _piece(element)
-
-
 def read_source(document: dict[str, Any], tables: Tables) -> core.Source:
     """One source from its part of a job file document. JobError names the key that is wrong."""
+    source: core.Source = _read(_SOURCE, document)
+    return source
+
+
+def _read(adapter: TypeAdapter[Any], document: dict[str, Any]) -> Any:
     try:
-        return core.Source(**Source.model_validate(document).model_dump())
+        return adapter.validate_json(json.dumps(document))
     except ValidationError as invalid:
         raise plain_errors(invalid, document)[0] from None
 
 
-def source_document(source: core.Source) -> dict[str, Any]:
-    """One source's part of a job file document."""
-    return {
-        "id": source.id,
-        "name": source.name,
-        "live": source.live,
-        "return": source.back,
-        "open_circuit_v": source.open_circuit_v,
-        "internal_ohm": source.internal_ohm,
-        **({} if source.battery == "none" else {"battery": source.battery}),
-        **without_empty(capacity_ah=source.capacity_ah),
+def element_document(element: CoreElement) -> dict[str, Any]:
+    """One element's part of a job file document."""
+    document = document_of(element)
+    if element.kind == "unknown" and "resistance_ohm" in document:
+        document["guess_ohm"] = document.pop("resistance_ohm")
+    return document
+
+
+def element_keys(kind: str) -> set[str]:
+    """The keys that an element of this kind may have in a job file."""
+    records: dict[str, type] = {
+        "conductor": core.Conductor,
+        "load": Load,
+        "unknown": UnknownStretch,
     }
-
-
-def source_of(model: Source) -> core.Source:
-    """The core's source for one of a job file."""
-    return core.Source(**{**model.model_dump(), "name": model.name or model.id})
-
-
-def point_of(model: Node) -> core.TestPoint:
-    """The core's test point for one of a job file."""
-    return core.TestPoint(id=model.id, name=model.name, access=model.access)
-
-
-def scenario_of(model: Scenario) -> core.Scenario:
-    """The core's scenario for one of a job file."""
-    return core.Scenario(
-        id=model.id,
-        name=model.name or model.id,
-        on=frozenset(model.on),
-        sources={
-            key: core.SourceState(state.open_circuit_v, state.internal_ohm)
-            for key, state in model.sources.items()
-        },
-        ambient_c=model.ambient_c,
-        temperature_model=model.temperature_model,
-        starting=frozenset(model.starting),
-        engine_c=model.engine_c,
-        contacts=dict(model.contacts),
-    )
+    return {key_of(f.name) for f in fields(records.get(kind, FixedPiece))}
 
 
 def scenario_document(s: core.Scenario, craft: core.Craft) -> dict[str, Any]:
-    """One scenario's part of a job file document."""
-    starting = [load.id for load in craft.loads if load.id in s.starting]
-    return {
-        "id": s.id,
-        "name": s.name,
-        "sources": {
-            key: without_empty(open_circuit_v=v.open_circuit_v, internal_ohm=v.internal_ohm)
-            for key, v in s.sources.items()
-        },
-        "on": [load.id for load in craft.loads if load.id in s.on],
-        "ambient_c": s.ambient_c,
-        "temperature_model": s.temperature_model,
-        **without_empty(
-            starting=starting or None, engine_c=s.engine_c, contacts=dict(s.contacts) or None
-        ),
-    }
+    """One scenario's part of a job file document; its loads stand in the order of the craft."""
+    document = document_of(s)
+    for key in ("on", "starting"):
+        if key in document:
+            document[key] = [load.id for load in craft.loads if load.id in document[key]]
+    return document
+
+
+def named(record: Named) -> Named:
+    """A record that nobody gave a name is called by its id."""
+    return record if record.name else replace(record, name=record.id)
 
 
 def core_element(element: AnyElement) -> CoreElement:
     """The core's element for one of a job file."""
-    given = element.model_dump(exclude={"kind", "size", "side"}, exclude_none=True)
     if isinstance(element, Load):
-        ohm = given.pop("resistance_ohm", None)
-        return core.Load(**{**given, "name": element.name or element.id, "load_ohm": ohm})
-    if isinstance(element, Conductor):
-        size = core.Size(**element.size.model_dump()) if element.size else None
-        return core.Conductor(**given, side=element.side, size=size)
+        return named(_as(core.Load, element))
     if isinstance(element, UnknownStretch):
-        guess = given.pop("guess_ohm", None)
-        given.setdefault("resistance_ohm", guess)
-    return core.FixedPiece(**given, side=element.side, kind=element.kind)
+        known = element.resistance_ohm
+        return core.FixedPiece(
+            **_shared(core.Piece, element)
+            | {"kind": "unknown", "resistance_ohm": element.guess_ohm if known is None else known}
+        )
+    return _as(core.FixedPiece, element) if isinstance(element, FixedPiece) else element
 
 
-def load_troubles(load: Load) -> Iterable[JobError]:
+def _as(kind: type[Element], element: Any) -> Element:
+    return kind(**_shared(kind, element))
+
+
+def _shared(kind: type, element: Any) -> dict[str, Any]:
+    return {f.name: getattr(element, f.name) for f in fields(kind)}
+
+
+def load_troubles(load: core.Load) -> Iterable[JobError]:
     """What a load lacks to say what it draws."""
-    if load.resistance_ohm is not None or load.behaviour is None:
+    if load.load_ohm is not None or load.behaviour is None:
         return
     for key in LOAD_NEEDS[load.behaviour]:
         if getattr(load, key) is None:
@@ -148,71 +120,6 @@ def load_troubles(load: Load) -> Iterable[JobError]:
             yield JobError(
                 f"elements.{load.id}.{key}", "is missing", f"{load.behaviour} needs {needs}"
             )
-
-
-def _piece(piece: core.Conductor | core.FixedPiece) -> dict[str, Any]:
-    common = without_empty(
-        id=piece.id,
-        name=piece.name,
-        start=piece.start,
-        end=piece.end,
-        side=piece.side,
-        resistance_ohm=piece.resistance_ohm,
-        open=piece.open or None,
-        repair=piece.repair,
-        pinned_v=piece.pinned_v,
-    )
-    common["from"], common["to"] = common.pop("start"), common.pop("end")
-    if isinstance(piece, core.FixedPiece) and piece.kind == "unknown":
-        guess = common.pop("resistance_ohm", None)
-        return {**common, "kind": "unknown", **without_empty(guess_ohm=guess)}
-    if isinstance(piece, core.FixedPiece):
-        return {
-            **common,
-            "kind": piece.kind,
-            **without_empty(style=piece.style, rating_a=piece.rating_a),
-        }
-    size = piece.size and {
-        "system": piece.size.system,
-        "value": piece.size.value,
-        "finish": piece.size.finish,
-    }
-    return {
-        **common,
-        "kind": "conductor",
-        **without_empty(
-            length_m=piece.length_m or None,
-            size=size,
-            ohm_per_m=piece.ohm_per_m,
-            insulation_c=piece.insulation_c,
-            temperature_c=piece.temperature_c,
-            engine_space=piece.engine_space or None,
-            bundle=piece.bundle if piece.bundle != 1 else None,
-            unsupported=piece.unsupported or None,
-            cable=piece.cable,
-        ),
-    }
-
-
-def _load(load: core.Load) -> dict[str, Any]:
-    return {
-        "id": load.id,
-        "name": load.name,
-        "from": load.start,
-        "to": load.end,
-        "kind": "load",
-        **without_empty(
-            behaviour=load.behaviour,
-            current_a=load.current_a,
-            resistance_ohm=load.load_ohm,
-            power_w=load.power_w,
-            rated_v=load.rated_v,
-            start_multiple=load.start_multiple,
-            least_v=load.least_v,
-            duty=load.duty,
-            critical=load.critical or None,
-        ),
-    }
 
 
 def without_empty(**values: Any) -> dict[str, Any]:

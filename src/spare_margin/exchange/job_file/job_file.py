@@ -1,7 +1,7 @@
 """Job files in: bytes to the core's values."""
 
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import Any
@@ -18,19 +18,15 @@ from spare_margin.core.model import pieces as core
 from spare_margin.core.model.jobs import (
     Complaint,
     Job,
-    LogChannel,
     LogTrace,
-    LogWindow,
     Moment,
     Reading,
     Revision,
     SignOff,
     Stage,
-    StandInLoad,
     Trial,
     WalkNote,
 )
-from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.tables import Tables
 from spare_margin.data.tables import OwnRows, tables_with
 from spare_margin.exchange.job_file.checks import (
@@ -40,10 +36,9 @@ from spare_margin.exchange.job_file.checks import (
     reading_errors,
     sign_off_errors,
 )
-from spare_margin.exchange.job_file.models import FileComplaint, FileOwnRevision, JobFile, OwnLimits
+from spare_margin.exchange.job_file.models import FileOwnRevision, JobFile, OwnLimits
 from spare_margin.exchange.job_file.own_rows import merged, read_rows
 from spare_margin.exchange.job_file.plain_words import plain_errors
-from spare_margin.exchange.job_file.taken import FileLog, FileReading, FileSignOff
 from spare_margin.exchange.job_file.wirings import (
     craft_of,
     craft_of_revision,
@@ -108,7 +103,7 @@ def read_job(raw: bytes, held: OwnRows = MappingProxyType({}), *, to_size: bool 
             [JobError("version", f"{version} is newer than this program knows", f"{VERSION}")]
         )
     try:
-        model = JobFile.model_validate(document)
+        model = JobFile.model_validate_json(json.dumps(document))
     except ValidationError as invalid:
         raise JobFileErrors(plain_errors(invalid, document)) from None
     try:
@@ -195,13 +190,13 @@ def _parse(raw: bytes) -> dict[str, Any]:
 
 
 def _once_each(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    """An object whose keys stand once each: of two, nobody knows which is meant."""
+    """An object whose keys stand once each: of two, nobody knows which is meant. A null says nothing."""
     made = dict(pairs)
     if len(made) < len(pairs):
         keys = [key for key, _ in pairs]
         twice = next(key for key in keys if keys.count(key) > 1)
         raise JobFileErrors([JobError(twice[:80], "stands twice in one object", "one each")])
-    return made
+    return {key: value for key, value in made.items() if value is not None}
 
 
 # To the core
@@ -276,76 +271,52 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
     ]
     if errors:
         raise JobFileErrors(errors)
-    complaint = model.complaint or FileComplaint()
     job = Job(
         id=model.id or "",
         title=model.title,
         made_at=model.made_at or "",
         craft_name=model.craft_name,
         customer=model.customer,
-        complaint=Complaint(complaint.what, complaint.when, complaint.conditions),
+        complaint=model.complaint or Complaint(),
         limit_set=limits.set,
-        own_limits={
-            key: Ceilings(c.feed_v, c.return_v, c.round_trip_v) for key, c in limits.loads.items()
-        },
+        own_limits=limits.loads,
         stock=tuple(model.stock or ()),
         source_checks={
             key: read.model_dump(exclude_none=True) for key, read in model.source_checks.items()
         },
     )
-    moments = tuple(
-        Moment(
-            **m.model_dump(exclude={"stand_in"}),
-            stand_in=None if m.stand_in is None else StandInLoad(**m.stand_in.model_dump()),
-        )
-        for m in model.moments
-    )
-    trials = tuple(Trial(**t.model_dump()) for t in model.trials)
-    readings = tuple(_reading(r, model) for r in model.readings)
-    notes = tuple(WalkNote(**n.model_dump()) for n in model.walk_notes)
     heads = {stage: (head.at, head.tip) for stage, head in model.heads.items()}
     named = model.limits is not None and "set" in model.limits.model_fields_set
-    signed = tuple(SignOff(**{**s.model_dump(), "strokes": _strokes(s)}) for s in model.sign_offs)
     return ReadJob(
-        job, tuple(revisions), readings, notes, moments, trials, heads, sign_offs=signed,
-        logs=tuple(map(_log, model.meter_logs)),
+        job,
+        tuple(revisions),
+        tuple(_said_in_full(model)),
+        tuple(model.walk_notes),
+        tuple(model.moments),
+        tuple(model.trials),
+        heads,
+        sign_offs=tuple(model.sign_offs),
+        logs=tuple(model.meter_logs),
         names_set=named,
-    )  # fmt: skip
-
-
-def _log(log: FileLog) -> LogTrace:
-    given = log.model_dump()
-    return LogTrace(
-        **{
-            **given,
-            "channels": tuple(LogChannel(**c) for c in given["channels"]),
-            "seconds": tuple(log.seconds),
-            "least": tuple(map(tuple, log.least)),
-            "most": tuple(map(tuple, log.most)),
-            "segments": tuple((s.kind, s.start_s, s.end_s) for s in log.segments),
-        }
     )
-
-
-def _strokes(signed: FileSignOff) -> tuple[tuple[tuple[float, float], ...], ...]:
-    return tuple(tuple((x, y) for x, y in line) for line in signed.strokes)
 
 
 NOT_SAID_WHEN = "1970-01-01T00:00:00Z"
 """The time of a reading whose file does not say it."""
 
 
-def _reading(read: FileReading, model: JobFile) -> Reading:
-    """A reading with what its file may leave out: its moment's scenario, the file's own wiring."""
+def _said_in_full(model: JobFile) -> Iterator[Reading]:
+    """The readings with what a file may leave out: their moment's scenario, the file's own wiring."""
     moments = {m.id: m.scenario for m in model.moments}
     trials = {t.id: t.moment for t in model.trials}
-    given = read.model_dump()
-    given["revision"] = read.revision or model.revision
-    moment = read.moment or trials.get(read.trial or "")
-    given["moment"] = moment
-    given["scenario"] = read.scenario or moments.get(moment or "", model.scenarios[0].id)
-    given["taken_at"] = read.taken_at or NOT_SAID_WHEN
-    if not read.typed and read.value is not None:
-        given["typed"] = f"{read.value:.12g}"
-    given["window"] = None if read.window is None else LogWindow(**read.window.model_dump())
-    return Reading(**given)
+    for read in model.readings:
+        moment = read.moment or trials.get(read.trial or "")
+        said = "" if read.value is None else f"{read.value:.12g}"
+        yield replace(
+            read,
+            revision=read.revision or model.revision,
+            moment=moment,
+            scenario=read.scenario or moments.get(moment or "", model.scenarios[0].id),
+            taken_at=read.taken_at or NOT_SAID_WHEN,
+            typed=read.typed or said,
+        )

@@ -6,10 +6,12 @@ from typing import Any
 from pydantic import ValidationError
 
 from spare_margin.core.errors import JobError
+from spare_margin.core.model.values import FORMS
 
 _SAYINGS = {
     "missing": ("is missing", ""),
     "value_error": ("{error}", ""),
+    "unexpected_keyword_argument": ("is not a key that belongs here", ""),
     "extra_forbidden": ("is not a key that belongs here", ""),
     "float_type": ("{given} is not a number", "a number"),
     "int_type": ("{given} is not a number", "a number"),
@@ -24,17 +26,22 @@ _SAYINGS = {
     "literal_error": ("{given} is unknown", "{expected}"),
     "union_tag_invalid": ("the kind {tag} is unknown", "{expected_tags}"),
     "union_tag_not_found": ("has no kind", "a kind, as conductor or load"),
-    "string_pattern_mismatch": ("{given} does not fit", "{pattern_words}"),
+    "string_pattern_mismatch": ("{given} does not fit", "{accepted}"),
     "string_too_long": ("is too long", "up to {max_length} characters"),
     "string_too_short": ("is empty", "some text"),
     "too_long": ("has {actual_length} entries", "at most {max_length}"),
     "too_short": ("has {actual_length} entries", "at least {min_length}"),
     "list_type": ("{given} is not a list", "a list"),
+    "tuple_type": ("{given} is not a list", "a list"),
+    "frozen_set_type": ("{given} is not a list", "a list"),
+    "mapping_type": ("{given} is not an object", "an object"),
+    "dataclass_type": ("{given} is not an object", "an object"),
     "dict_type": ("{given} is not an object", "an object"),
     "model_type": ("{given} is not an object", "an object"),
     "model_attributes_type": ("{given} is not an object", "an object"),
 }
 """What is wrong and what is accepted, by pydantic's type of error."""
+_FORMS = {form.pattern: form.says for form in FORMS}
 
 
 def plain_words(error: Any) -> tuple[str, str]:
@@ -42,10 +49,7 @@ def plain_words(error: Any) -> tuple[str, str]:
     message = error["msg"][0].lower() + error["msg"][1:]
     problem, accepted = _SAYINGS.get(error["type"], (message, ""))
     context = dict(error.get("ctx") or {})
-    is_id = "A-Za-z" in str(context.get("pattern"))
-    context["pattern_words"] = (
-        "letters, digits and - _ . +, at most 64" if is_id else "UTC time as 2026-01-31T09:30:00Z"
-    )
+    context["accepted"] = _FORMS.get(str(context.get("pattern")), "")
     words = {"given": _short(error.get("input")), **context}
     if error["type"] not in _SAYINGS:
         return problem, accepted

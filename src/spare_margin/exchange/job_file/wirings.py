@@ -7,13 +7,11 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model import pieces as core
 from spare_margin.core.model.tables import Tables
 from spare_margin.exchange.job_file.differences import changed_craft
-from spare_margin.exchange.job_file.drawn import Load, Wiring, WiringChanges
+from spare_margin.exchange.job_file.drawn import Wiring, WiringChanges
 from spare_margin.exchange.job_file.elements import (
     core_element,
     load_troubles,
-    point_of,
-    scenario_of,
-    source_of,
+    named,
 )
 from spare_margin.exchange.job_file.models import JobFile
 
@@ -49,11 +47,11 @@ def craft_of(job: JobFile, wiring: Wiring) -> core.Craft:
         nominal_v=job.nominal_v,
         polarity=job.chassis_polarity,
         reference=wiring.reference or wiring.sources[0].back,
-        points=tuple(map(point_of, wiring.nodes)),
-        sources=tuple(map(source_of, wiring.sources)),
+        points=tuple(wiring.nodes),
+        sources=tuple(map(named, wiring.sources)),
         pieces=tuple(e for e in made if not isinstance(e, core.Load)),
         loads=tuple(e for e in made if isinstance(e, core.Load)),
-        scenarios=tuple(map(scenario_of, wiring.scenarios)),
+        scenarios=tuple(map(named, wiring.scenarios)),
     )
 
 
@@ -69,7 +67,7 @@ def wiring_errors(
         trouble = resistance_trouble(piece, tables)
         if trouble and not (to_size and _only_sizeless(piece)):
             found.append(trouble)
-    found += [t for e in wiring.elements if isinstance(e, Load) for t in load_troubles(e)]
+    found += [t for e in wiring.elements if isinstance(e, core.Load) for t in load_troubles(e)]
     out = []
     for error in found:
         path = indexed(error.path, craft)

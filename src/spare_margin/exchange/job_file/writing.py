@@ -1,21 +1,18 @@
 """A job as a job file: the document that reads back as the same job."""
 
 from collections.abc import Iterator
-from dataclasses import asdict
 from typing import Any
 
 from spare_margin.core.model import pieces as core
-from spare_margin.core.model.jobs import LogTrace, Moment
 from spare_margin.exchange.job_file.differences import changes_document
 from spare_margin.exchange.job_file.elements import (
     element_document,
     scenario_document,
-    source_document,
     without_empty,
 )
 from spare_margin.exchange.job_file.job_file import FORMAT, VERSION, ReadJob
 from spare_margin.exchange.job_file.own_rows import rows_document
-from spare_margin.exchange.job_file.taken import FileNote, FileReading, FileSignOff
+from spare_margin.exchange.job_file.records import document_of
 
 
 def write_job(read: ReadJob) -> dict[str, Any]:
@@ -31,17 +28,10 @@ def write_job(read: ReadJob) -> dict[str, Any]:
         "craft": craft.kind,
         "nominal_v": craft.nominal_v,
         "chassis_polarity": craft.polarity,
-        "complaint": without_empty(
-            what=job.complaint.what, when=job.complaint.when, conditions=job.complaint.conditions
-        ),
+        "complaint": document_of(job.complaint),
         "limits": {
             "set": job.limit_set,
-            "loads": {
-                key: without_empty(
-                    feed_v=c.feed_v, return_v=c.return_v, round_trip_v=c.round_trip_v
-                )
-                for key, c in job.own_limits.items()
-            },
+            "loads": {key: document_of(each) for key, each in job.own_limits.items()},
         },
         **_wiring(craft),
         "revision": first.id,
@@ -95,85 +85,24 @@ def _revisions(read: ReadJob) -> Iterator[dict[str, Any]]:
         above = r.id
 
 
-def _stand_in(moment: Moment) -> dict[str, Any] | None:
-    held = moment.stand_in
-    if held is None:
-        return None
-    return {"from": held.start, "to": held.end, "amperes": held.amperes}
-
-
 def _measured(read: ReadJob) -> dict[str, Any]:
     """Everything that was read and said, list by list; empty lists are left out."""
-    document: dict[str, Any] = {}
-    if read.moments:
-        document["moments"] = [
-            without_empty(
-                id=m.id, scenario=m.scenario, loads=dict(m.loads) or None, warm_min=m.warm_min,
-                rpm=m.rpm, charging=m.charging, note=m.note, stand_in=_stand_in(m),
-                contacts=dict(m.contacts) or None,
-            )
-            for m in read.moments
-        ]  # fmt: skip
-    if read.trials:
-        document["trials"] = [
-            {
-                "id": t.id, "moment": t.moment, "kind": t.kind, "from": t.start, "to": t.end,
-                **without_empty(
-                    outcome=t.outcome, ohm=t.ohm, revision=t.revision, taken_at=t.taken_at, note=t.note,
-                    who=t.who,
-                ),
-            }
-            for t in read.trials
-        ]  # fmt: skip
-    if read.readings:
-        document["readings"] = [
-            without_empty(
-                **{key: getattr(r, key) for key in FileReading.model_fields if key != "window"},
-                window=None if r.window is None else asdict(r.window),
-            )
-            for r in read.readings
-        ]
-    if read.notes:
-        document["walk_notes"] = [
-            without_empty(**{key: getattr(n, key) for key in FileNote.model_fields})
-            for n in read.notes
-        ]
-    if read.sign_offs:
-        document["sign_offs"] = [
-            {
-                **without_empty(**{key: getattr(s, key) for key in FileSignOff.model_fields}),
-                "strokes": [[list(point) for point in line] for line in s.strokes],
-            }
-            for s in read.sign_offs
-        ]
-    if read.logs:
-        document["meter_logs"] = [_log(log) for log in read.logs]
-    return document
-
-
-def _log(log: LogTrace) -> dict[str, Any]:
-    return {
-        **without_empty(
-            id=log.id, made_at=log.made_at, started_at=log.started_at, duration_s=log.duration_s,
-            row_count=log.row_count,
-        ),
-        "name": log.name,
-        "channels": [
-            {"name": c.name, **without_empty(quantity=c.quantity, red=c.red, black=c.black)}
-            for c in log.channels
-        ],
-        "seconds": list(log.seconds),
-        "least": [list(x) for x in log.least],
-        "most": [list(x) for x in log.most],
-        "segments": [{"kind": k, "start_s": a, "end_s": b} for k, a, b in log.segments],
-    }  # fmt: skip
+    lists: dict[str, tuple[Any, ...]] = {
+        "moments": read.moments,
+        "trials": read.trials,
+        "readings": read.readings,
+        "walk_notes": read.notes,
+        "sign_offs": read.sign_offs,
+        "meter_logs": read.logs,
+    }
+    return {key: [document_of(each) for each in held] for key, held in lists.items() if held}
 
 
 def _wiring(craft: core.Craft) -> dict[str, Any]:
     return {
         "reference": craft.reference,
-        "nodes": [without_empty(id=p.id, name=p.name, access=p.access) for p in craft.points],
-        "sources": [source_document(s) for s in craft.sources],
+        "nodes": [document_of(p) for p in craft.points],
+        "sources": [document_of(s) for s in craft.sources],
         "elements": [element_document(e) for e in (*craft.pieces, *craft.loads)],
         "scenarios": [scenario_document(s, craft) for s in craft.scenarios],
     }

@@ -234,7 +234,7 @@ class _Sheet:
     def _cautions(self) -> list[Flowable]:
         return [
             _p(HEADS["cautions"], HEAD),
-            *_lines([f"{when}. {says}" for when, says in self.sheet.cautions], SMALL),
+            *_lines([f"{each.when}. {each.says}" for each in self.sheet.cautions], SMALL),
             Spacer(1, 3),
             _p(STATEMENT, SMALL),
         ]

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Literal
 
+from spare_margin.wording.measured.cautions import Caution
 from spare_margin.wording.repair.proof_lines import ProofSheet
 
 Paper = Literal["a4", "letter"]
@@ -14,7 +15,6 @@ class HandOver:
     """Everything the sheet holds, in words.
 
     Attributes:
-        cautions: (when, what) each.
         pieces: what every piece of the run is, by id.
         parts: what was fitted, a line each.
         made: the day it is written.
@@ -29,6 +29,6 @@ class HandOver:
     proof: ProofSheet
     pieces: dict[str, str]
     parts: tuple[str, ...]
-    cautions: tuple[tuple[str, str], ...]
+    cautions: tuple[Caution, ...]
     made: date
     paper: Paper = "a4"

@@ -7,13 +7,13 @@ from typing import Any
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Source
 from spare_margin.core.model.tables import Tables
-from spare_margin.exchange.job_file.drawn import element_keys
 from spare_margin.exchange.job_file.elements import (
     element_document,
+    element_keys,
     read_element,
     read_source,
-    source_document,
 )
+from spare_margin.exchange.job_file.records import document_of
 from spare_margin.exchange.quantities import Kind, understand, understand_size
 
 Document = dict[str, Any]
@@ -54,7 +54,7 @@ def edited(craft: Craft, element_id: str, given: Mapping[str, Any], tables: Tabl
 def _changed(element: Any, given: Mapping[str, Any], tables: Tables) -> Any:
     read: Callable[[Document, Tables], Any]
     if isinstance(element, Source):
-        document, read = source_document(element), read_source
+        document, read = document_of(element), read_source
     else:
         document, read = element_document(element), read_element
     kind = given.get("kind", document.get("kind"))

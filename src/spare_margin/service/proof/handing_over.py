@@ -45,9 +45,7 @@ def hand_over(session: JobSession, run_id: str, settings: Mapping[str, str]) -> 
         proof=proof,
         pieces={s.piece.id: spec(s.piece) for s in run.steps()},
         parts=tuple(f"{what}: {amount}" if amount else what for what, amount in parts),
-        cautions=tuple(
-            caution_words(c) for c in cautions(craft, current, "as_left", run.load, found)
-        ),
+        cautions=caution_words(cautions(craft, current, "as_left", run.load, found)),
         made=datetime.now(UTC).date(),
         paper=paper,
     )

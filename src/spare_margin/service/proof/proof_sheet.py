@@ -24,6 +24,7 @@ from spare_margin.wording.language.figures import (
     volts_as_read,
     within,
 )
+from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.measured.verdicts import judgement_words, shown_verdict
 from spare_margin.wording.repair import proof as words
 from spare_margin.wording.repair import upgrades
@@ -82,7 +83,7 @@ def proof_sheet(session: JobSession, run_id: str) -> ProofSheet:
         left_undone=left_undone(session, run_id),
         tries=tuple(_tries(session, run_id, first.craft)),
         signed=tuple(s for s in session.snapshot.sign_offs if s.run == run_id),
-        cautions=tuple(c for c in cautions.about),  # type: ignore[misc]
+        cautions=caution_words(cautions.about),  # type: ignore[arg-type]
     )  # fmt: skip
 
 

@@ -16,7 +16,7 @@ from spare_margin.service.errors import NotThere
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.revising import now
 from spare_margin.service.job.session import JobSession
-from spare_margin.service.readings.taking import Typed, take
+from spare_margin.service.readings.taking import Origin, Typed, take
 from spare_margin.store import meter_logs as store
 from spare_margin.store.file.database import transaction
 
@@ -71,7 +71,7 @@ def bring_log(
         seconds=tuple(round(float(s), 6) for s in drawn[0].seconds),
         least=tuple(_plain(e.least) for e in drawn),
         most=tuple(_plain(e.most) for e in drawn),
-        segments=tuple((s.kind, s.start_s, s.end_s) for s in found[:MOST_SEGMENTS]),
+        segments=tuple(found[:MOST_SEGMENTS]),
     )
     with transaction(connection):
         store.add_logs(connection, session.job.id, [trace])
@@ -117,10 +117,10 @@ def figured(log: MeterLog, windows: Sequence[Window]) -> list[Figured]:
 
 def found_windows(trace: LogTrace) -> list[Window]:
     """The windows of what was found in a log."""
-    found = [core.Segment(kind, start, end) for kind, start, end in trace.segments]
-    numbers = core.numbered(found)
+    numbers = core.numbered(trace.segments)
     return [
-        Window(s.kind, s.start_s, s.end_s, number) for number, s in zip(numbers, found, strict=True)
+        Window(s.kind, s.start_s, s.end_s, number)
+        for number, s in zip(numbers, trace.segments, strict=True)
     ]
 
 
@@ -187,9 +187,9 @@ def take_from(
         hold="" if window.figure == "mean" else window.figure,
         warm=_warm(trace, window),
         note=typed.note or f"{trace.name}, {window.start_s:.1f} to {window.end_s:.1f} s",
-        window=window,
     )
-    return take(connection, caches, session.snapshot, said, session.meter)
+    origin = Origin(window=window)
+    return take(connection, caches, session.snapshot, said, session.meter, origin)
 
 
 def _source(session: JobSession, trace: LogTrace, log: MeterLog, window: LogWindow) -> float | None:
@@ -210,11 +210,15 @@ def _warm(trace: LogTrace, window: LogWindow) -> str:
     """Minutes that the load had been on at the middle of a window, where the log shows it."""
     middle = (window.start_s + window.end_s) / 2
     switched = None
-    for kind, start, end in trace.segments:
-        if kind == "off":
+    for segment in trace.segments:
+        if segment.kind == "off":
             switched = None
         elif switched is None:
-            switched = start
-        if start <= middle <= end:
-            return "" if kind == "off" or switched is None else f"{(middle - switched) / 60:.2g}"
+            switched = segment.start_s
+        if segment.start_s <= middle <= segment.end_s:
+            return (
+                ""
+                if segment.kind == "off" or switched is None
+                else f"{(middle - switched) / 60:.2g}"
+            )
     return ""

@@ -2,23 +2,26 @@
 
 import sqlite3
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Literal
+
+from annotated_types import MaxLen
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.model.jobs import Reading, StandInLoad
+from spare_margin.core.model.jobs import MeasuredStage, Reading, StandInLoad
 from spare_margin.core.model.meters import Meter
 from spare_margin.core.model.pieces import Craft, Load
+from spare_margin.core.model.values import AsTyped, DeviceId, Name, Waited
 from spare_margin.exchange.quantities import understand
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.snapshot import JobSnapshot
-from spare_margin.service.readings.taking import Typed, take
+from spare_margin.service.readings.taking import Origin, Typed, take
 
 StandInPlace = Literal["connector", "return_moved", "feed_moved"]
 """Both leads in the connector; or one of them moved to a proven return, or to a proven fused feed."""
 MOST_A = 500.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StoodIn:
     """A reading across a stand-in load, as typed.
 
@@ -26,20 +29,20 @@ class StoodIn:
     battery, and tell what its leads take; `proven` is the point a moved lead stands on (empty: the post).
     """
 
-    id: str
-    stage: str
+    id: DeviceId
+    stage: MeasuredStage
     scenario: str
     run: str
     place: StandInPlace
-    volts: str
-    amps: str
-    source: str = ""
-    hung_source: str = ""
-    hung_load: str = ""
-    proven: str = ""
-    who: str = ""
+    volts: AsTyped
+    amps: AsTyped
+    source: AsTyped = ""
+    hung_source: AsTyped = ""
+    hung_load: AsTyped = ""
+    proven: Annotated[str, MaxLen(64)] = ""
+    who: Name = ""
     revision: str | None = None
-    waited_s: float = 0.0
+    waited_s: Waited = 0.0
 
 
 def take_stood_in(
@@ -62,11 +65,13 @@ def take_stood_in(
         id=said.id, stage=said.stage, scenario=said.scenario, quantity="volts", red=start, black=end,
         typed=said.volts, source=said.source, who=said.who, revision=said.revision,
         waited_s=said.waited_s, states={load.id: "unplugged"},
-        stand_in=StandInLoad(start=start, end=end, amperes=amps),
-        stand_in_leads_ohm=_leads_ohm(said, craft.nominal_v, amps),
     )  # fmt: skip
+    origin = Origin(
+        stand_in=StandInLoad(start=start, end=end, amperes=amps),
+        leads_ohm=_leads_ohm(said, craft.nominal_v, amps),
+    )
     try:
-        return take(connection, caches, snapshot, typed, meter)
+        return take(connection, caches, snapshot, typed, meter, origin)
     except JobError as wrong:
         field = "volts" if wrong.path == "typed" else wrong.path
         raise JobError(field, wrong.problem, wrong.accepted) from None

@@ -2,13 +2,17 @@
 
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from typing import Annotated
+
+from annotated_types import MaxLen
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import (
     Hold,
     LoadState,
     LogWindow,
+    MeasuredStage,
     Moment,
     Quantity,
     Reading,
@@ -19,6 +23,7 @@ from spare_margin.core.model.jobs import (
 )
 from spare_margin.core.model.meters import CLAMP_METER, Meter
 from spare_margin.core.model.pieces import CONTACTS, ContactState, Craft, kind_of
+from spare_margin.core.model.values import AsTyped, DeviceId, Name, Text, Waited
 from spare_margin.core.walk.safety import out_of_scope
 from spare_margin.exchange.quantities import Kind, Understood, understand
 from spare_margin.service.errors import MOVED_ON, OTHER_WIRING, Conflict
@@ -47,42 +52,57 @@ OHMS_SHARE = 0.02
 """A meter's own ohms are good to this share; they only screen."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Typed:
     """A reading as typed. `states` are loads that are otherwise than in the scenario, by id.
+
+    The id is made on the device. `source` is the source read with it, `warm` minutes that the load had been
+    on.
 
     `leads` are the ohms of the meter's own leads, of a reading of ohms; `beside` the cable beside a warm
     surface, where both temperatures were read as they are; `moved` the piece that was moved meanwhile.
     `contacts` are switches, breakers and relay contacts that were open or closed otherwise than in the
-    scenario, by id. `waited_s` is how long it waited on a device, by that device's clock; `revision` the
-    wiring that was on its screen, `window` that of a meter's log it comes from.
+    scenario, by id. `waited_s` is how long it waited on a device: whatever that device's clock is set to,
+    the time it was taken comes out right; `revision` is the wiring that was on its screen.
     """
 
-    id: str
-    stage: str
+    id: DeviceId
+    stage: MeasuredStage
     scenario: str
-    quantity: Quantity
+    quantity: Quantity = "volts"
     red: str
     black: str
-    typed: str
+    typed: AsTyped
     supersedes: str | None = None
-    note: str = ""
-    source: str = ""
+    note: Text = ""
+    source: AsTyped = ""
     hold: Hold = ""
-    warm: str = ""
-    who: str = ""
+    warm: AsTyped = ""
+    who: Name = ""
     revision: str | None = None
-    waited_s: float = 0.0
+    waited_s: Waited = 0.0
     states: Mapping[str, LoadState] | None = None
     charging: bool | None = None
+    leads: AsTyped = ""
+    beside: AsTyped = ""
+    moved: Annotated[str, MaxLen(64)] = ""
+    rpm: AsTyped = ""
+    contacts: Annotated[Mapping[str, ContactState], MaxLen(50)] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Origin:
+    """Where a reading comes from that nobody read off a display as it stands.
+
+    `window` is that of a meter's log; `stand_in` the load it was read across, `leads_ohm` that one's leads.
+    """
+
     window: LogWindow | None = None
-    leads: str = ""
-    beside: str = ""
-    moved: str = ""
-    rpm: str = ""
-    contacts: Mapping[str, ContactState] | None = None
     stand_in: StandInLoad | None = None
-    stand_in_leads_ohm: float = 0.0
+    leads_ohm: float = 0.0
+
+
+READ = Origin()
 
 
 def take(
@@ -91,6 +111,7 @@ def take(
     snapshot: JobSnapshot,
     typed: Typed,
     meter: Meter,
+    origin: Origin = READ,
 ) -> Reading:
     """Keep a reading, and with the first one as left the wiring it was taken on: both, or neither.
 
@@ -113,8 +134,8 @@ def take(
         )
     head, leaves = standing(connection, snapshot, typed)
     understood(typed)
-    moment, known = moment_of(snapshot, typed)
-    made = _beside(reading_of(typed, head, meter, moment), snapshot)
+    moment, known = moment_of(snapshot, typed, origin.stand_in)
+    made = _beside(reading_of(typed, head, meter, moment, origin=origin), snapshot)
     made, leaves = _in_order(typed, made, head, leaves)
     try:
         with transaction(connection):
@@ -127,7 +148,7 @@ def take(
         if leaves is None:
             raise
         # Another device was first to leave the wiring so: the reading is of that one.
-        return take(connection, caches, afresh(connection, snapshot), typed, meter)
+        return take(connection, caches, afresh(connection, snapshot), typed, meter, origin)
     if leaves is not None:
         caches.learn(snapshot.job.id, [leaves])
     return made
@@ -199,7 +220,7 @@ def standing(
         if load not in loads:
             raise JobError("states", f"there is no load {load}", "ids of loads")
     known = {p.id for p in head.craft.pieces if kind_of(p) in CONTACTS}
-    for contact in typed.contacts or {}:
+    for contact in typed.contacts:
         if contact not in known:
             raise JobError(
                 "contacts", f"there is no contact {contact}", "a switch, breaker or relay"
@@ -224,9 +245,9 @@ def _was_read_on(typed: Typed, named: Revision, head: Revision) -> bool:
 
 def _check_points(typed: Typed, craft: Craft) -> None:
     points = {p.id for p in craft.points}
-    for field, point in (("red", typed.red), ("black", typed.black)):
+    for name, point in (("red", typed.red), ("black", typed.black)):
         if point not in points:
-            raise JobError(field, f"there is no test point {point}", "a test point of the job")
+            raise JobError(name, f"there is no test point {point}", "a test point of the job")
     if typed.red == typed.black:
         raise JobError("black", "both leads are on the same point", "two different points")
 
@@ -267,9 +288,9 @@ def _above(typed: Typed) -> Understood:
     """How far a surface stands above the cable beside it (K), both typed as temperatures."""
     surface = understand(typed.typed, "celsius", "typed")
     cable = understand(typed.beside, "celsius", "beside")
-    for field, read in (("typed", surface), ("beside", cable)):
+    for name, read in (("typed", surface), ("beside", cable)):
         if read.value is None or not -60 <= read.value <= MOST_KELVIN:
-            raise JobError(field, "is not a possible surface temperature", "-60 to 500 \u00b0C")
+            raise JobError(name, "is not a possible surface temperature", "-60 to 500 \u00b0C")
     return replace(surface, value=(surface.value or 0.0) - (cable.value or 0.0))
 
 
@@ -289,9 +310,9 @@ def _lamp(text: str) -> Understood:
 
 
 def _leads(typed: Typed) -> float:
-    """The leads (ohm): the meter's own, of a reading of ohms, or those of a stand-in load."""
+    """The meter's own leads (ohm), of a reading of ohms."""
     if typed.quantity != "ohms" or not typed.leads.strip():
-        return typed.stand_in_leads_ohm
+        return 0.0
     value = understand(typed.leads, "ohms", "leads").value
     if value is None or not 0 <= value <= MOST_LEADS_OHM:
         raise JobError("leads", "is no resistance of leads", "0 up to 10 \u03a9, as 0.3")
@@ -338,18 +359,20 @@ def _more(typed: Typed, nominal_v: float) -> tuple[float | None, float | None]:
     return source, warm
 
 
-def moment_of(snapshot: JobSnapshot, typed: Typed) -> tuple[Moment | None, bool]:
+def moment_of(
+    snapshot: JobSnapshot, typed: Typed, stand_in: StandInLoad | None = None
+) -> tuple[Moment | None, bool]:
     """The moment a reading belongs to where its conditions differ from the scenario's; one that is
     known already is met again. Whether it is known."""
     states = dict(typed.states or {})
     rpm = _rpm(typed)
     said = bool(states or typed.contacts) or typed.charging is not None or rpm is not None
-    if not said and typed.stand_in is None:
+    if not said and stand_in is None:
         return None, False
     warm = understand(typed.warm, "times", "warm").value if typed.warm.strip() else None
     made = Moment(
         id=new_id(), scenario=typed.scenario, loads=states, warm_min=warm, charging=typed.charging,
-        rpm=rpm, stand_in=typed.stand_in, contacts=dict(typed.contacts or {}),
+        rpm=rpm, stand_in=stand_in, contacts=dict(typed.contacts),
     )  # fmt: skip
     for held in snapshot.moments:
         if replace(held, id=made.id, note="") == made:
@@ -368,7 +391,12 @@ def _rpm(typed: Typed) -> float | None:
 
 
 def reading_of(
-    typed: Typed, revision: Revision, meter: Meter, moment: Moment | None, trial: str | None = None
+    typed: Typed,
+    revision: Revision,
+    meter: Meter,
+    moment: Moment | None,
+    trial: str | None = None,
+    origin: Origin = READ,
 ) -> Reading:
     """A reading of what was typed, on a wiring, in a moment. JobError names the field that is wrong."""
     read = understood(typed)
@@ -402,7 +430,7 @@ def reading_of(
         who=typed.who.strip(),
         moment=moment.id if moment else None,
         trial=trial,
-        leads_ohm=_leads(typed),
+        leads_ohm=_leads(typed) or origin.leads_ohm,
         moved=typed.moved,
-        window=typed.window,
+        window=origin.window,
     )

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import (
     LoadState,
+    MeasuredStage,
     Moment,
     Outcome,
     Reading,
@@ -15,6 +16,7 @@ from spare_margin.core.model.jobs import (
     TrialKind,
 )
 from spare_margin.core.model.meters import Meter
+from spare_margin.core.model.values import AsTyped, DeviceId, Name, Text, Waited
 from spare_margin.exchange.quantities import understand
 from spare_margin.service.errors import Conflict
 from spare_margin.service.job.caches import Caches
@@ -36,27 +38,27 @@ SPARE_WIRE_OHM = 0.01
 MOST_SPARE_OHM = 100.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Tried:
     """A trial as it was told: the points that were joined, how the load came out, or its volts as typed.
 
     `ohm` is the spare wire's, as typed. The other fields are those of `Typed`.
     """
 
-    id: str
-    stage: str
+    id: DeviceId
+    stage: MeasuredStage
     scenario: str
     run: str
     kind: TrialKind
     start: str
     end: str
     outcome: Outcome | None = None
-    volts: str = ""
-    ohm: str = ""
-    note: str = ""
-    who: str = ""
+    volts: AsTyped = ""
+    ohm: AsTyped = ""
+    note: Text = ""
+    who: Name = ""
     revision: str | None = None
-    waited_s: float = 0.0
+    waited_s: Waited = 0.0
     states: Mapping[str, LoadState] | None = None
     charging: bool | None = None
 

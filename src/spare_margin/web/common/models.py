@@ -1,24 +1,20 @@
 """What the API takes and gives everywhere. Numbers are SI: V, A, ohm, m, W, degrees C."""
 
 from contextvars import ContextVar
-from typing import Annotated, Any, Literal
+from dataclasses import replace
+from typing import Annotated, Any, Generic, Literal, TypeVar
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, RootModel, with_config
 
 from spare_margin.core.measure.findings import FindingCode
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Quantity, ReadingState, Stage
 from spare_margin.core.model.pieces import Access
+from spare_margin.core.model.values import AsTyped
 from spare_margin.core.protection.checks import Code
-from spare_margin.core.walk.cautions import CautionId
 from spare_margin.web.common.figures import Ohms, Volts
 from spare_margin.wording.craft.workings import WorkingLine
 from spare_margin.wording.language.figures import Figure
-
-Typed = Annotated[str, Field(max_length=200)]
-DeviceId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{8,64}$")]
-"""An id made on a device, so that what is sent twice is kept once."""
-
 
 PERSON: ContextVar[str] = ContextVar("PERSON", default="")
 """Whose the paired device is that a request came from; empty at this machine itself."""
@@ -46,6 +42,31 @@ class Model(BaseModel):
 
 
 _SCHEMAS: dict[type[Model], dict[str, Any]] = {}
+
+
+Value = TypeVar("Value")
+
+
+class Told(RootModel[Value], Generic[Value]):
+    """A request that is a record of the service as it stands there; see `as_told`."""
+
+    def record(self) -> Value:
+        """The record; over the network the person of the device said it, whatever the page says."""
+        said: Any = self.root
+        whose: Value = replace(said, who=PERSON.get() or said.who)
+        return whose
+
+
+class Answer(RootModel[Value], Generic[Value]):
+    """An answer that is a value of the service as it stands there."""
+
+    def out(self) -> dict[str, object]:
+        """What goes out."""
+        return dict(self.model_dump())
+
+
+as_told = with_config(ConfigDict(extra="forbid"))
+"""Tells of a record of the service that a request for it may have no other keys."""
 
 
 class WrongField(Model):
@@ -200,14 +221,6 @@ class ScenarioOut(Model):
     on: list[str]
 
 
-class Caution(Model):
-    """A caution that belongs to what is on screen."""
-
-    id: CautionId
-    when: str
-    says: str
-
-
 class NamedChoice(Model):
     """One of several to choose from, and why."""
 
@@ -220,8 +233,8 @@ class SourceStateForm(Model):
     """What a scenario changes in a source, as typed; empty keeps the source's own."""
 
     id: str
-    open_circuit: Typed = ""
-    internal: Typed = ""
+    open_circuit: AsTyped = ""
+    internal: AsTyped = ""
 
 
 class SheetQuery(Model):

@@ -13,7 +13,6 @@ from spare_margin.core.model.pieces import (
 )
 from spare_margin.web.common.figures import Amperes, Kilograms, Metres, Share, Volts
 from spare_margin.web.common.models import (
-    Caution,
     Model,
     NamedChoice,
     ProtectionOut,
@@ -21,6 +20,7 @@ from spare_margin.web.common.models import (
     StageOut,
 )
 from spare_margin.wording.craft.workings import WorkingLine
+from spare_margin.wording.measured.cautions import Caution
 
 
 class CraftRun(Model):
@@ -158,7 +158,7 @@ class CraftOut(Model):
     helps: list[HelpOut]
     starts: list[StartOut]
     notices: list[str]
-    cautions: list[Caution]
+    cautions: tuple[Caution, ...]
 
 
 class CraftQuery(Model):

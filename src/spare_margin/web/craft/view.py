@@ -29,7 +29,6 @@ from spare_margin.core.walk.cautions import cautions
 from spare_margin.exchange.run_line.text import line_text
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.job.solved import SolvedWiring
-from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import NamedChoice, SourceStateForm
 from spare_margin.web.common.parts import share_of_ceiling, stages_out
 from spare_margin.web.craft.models import (
@@ -63,6 +62,7 @@ from spare_margin.wording.craft.pieces import (
 from spare_margin.wording.craft.sheets import NOT_PREDICTED, loose_words
 from spare_margin.wording.language.figures import ohms
 from spare_margin.wording.language.units import celsius, figure
+from spare_margin.wording.measured.cautions import caution_words
 
 MOST_HELPS = 5
 FELT_V = 0.05
@@ -150,7 +150,7 @@ class CraftMaker:
             ],
             starts=[start_out(s) for s in telling(starts(craft, self.scenario, tables))],
             notices=self._notices(),
-            cautions=shown(cautions(craft, most, self.stage)),
+            cautions=caution_words(cautions(craft, most, self.stage)),
         )
 
     def _notices(self) -> list[str]:

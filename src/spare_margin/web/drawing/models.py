@@ -14,8 +14,9 @@ from spare_margin.core.model.pieces import (
     Polarity,
     TemperatureModel,
 )
+from spare_margin.core.model.values import AsTyped
 from spare_margin.exchange.plain_text import seen_text
-from spare_margin.web.common.models import Model, SourceStateForm, Typed
+from spare_margin.web.common.models import Model, SourceStateForm
 
 Title = Annotated[str, Field(max_length=200), AfterValidator(seen_text)]
 Words = Annotated[str, Field(max_length=2000)]
@@ -36,7 +37,7 @@ class NewJob(Model):
     nominal_v: Nominal
     polarity: Polarity
     battery: Battery
-    capacity: Typed = ""
+    capacity: AsTyped = ""
     clamps: bool = True
     complaint: Words = ""
     when: Words = ""
@@ -73,7 +74,7 @@ class NewSource(Model):
     revision: str
     kind: ChargerKind
     name: Called
-    volts: Typed = ""
+    volts: AsTyped = ""
 
 
 class Details(Model):
@@ -178,8 +179,8 @@ class ScenarioForm(Model):
     name: Title
     on: list[str]
     starting: list[str] = Field(default_factory=list)
-    ambient: Typed = "20"
-    engine: Typed = ""
+    ambient: AsTyped = "20"
+    engine: AsTyped = ""
     temperature_model: TemperatureModel
     sources: list[SourceStateForm] = Field(default_factory=list)
     contacts: dict[str, ContactState] = Field(default_factory=dict)

@@ -6,9 +6,10 @@ from pydantic import Field
 
 from spare_margin.core.measure.meter_logs import WindowKind
 from spare_margin.core.model.jobs import LogFigure, LogQuantity, LogSegment
+from spare_margin.core.model.values import DeviceId
 from spare_margin.exchange.meter_log_csv import TimeKind, Unit
 from spare_margin.web.common.figures import Seconds
-from spare_margin.web.common.models import DeviceId, Model, Point, Who
+from spare_margin.web.common.models import Model, Point, Who
 from spare_margin.wording.language.figures import Figure
 
 
@@ -106,14 +107,6 @@ class WindowOut(Model):
     figures: list[ChannelFigures | None]
 
 
-class SegmentOut(Model):
-    """A stretch of a log in which the load was off, starting, or running steadily."""
-
-    kind: LogSegment
-    start_s: float
-    end_s: float
-
-
 class TakenReading(Model):
     """A reading that was taken from a log."""
 
@@ -135,7 +128,7 @@ class LogOut(Model):
     seconds: list[float]
     least: list[list[float | None]]
     most: list[list[float | None]]
-    segments: list[SegmentOut]
+    segments: tuple[LogSegment, ...]
     windows: list[WindowOut]
     readings: list[TakenReading]
     stages: list[str]

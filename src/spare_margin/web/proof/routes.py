@@ -1,6 +1,6 @@
 """The proof of a repair: how it stands, and signing it."""
 
-from dataclasses import asdict
+from dataclasses import fields
 
 from flask import Response
 
@@ -11,12 +11,11 @@ from spare_margin.service.proof.proof_sheet import proof_sheet
 from spare_margin.service.proof.repairing import default_run
 from spare_margin.service.proof.signing import sign
 from spare_margin.web.common.area import area
-from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
 from spare_margin.web.common.downloads import attached
 from spare_margin.web.common.models import Point
 
-from .models import ProofOut, ProofQuery, Sign, SignedOut
+from .models import ProofOfJob, ProofOut, ProofQuery, Sign, SignedOut
 
 proof_api = area("proof", __name__, "/api/v1/jobs/<string:job>", "proof")
 
@@ -25,22 +24,21 @@ proof_api = area("proof", __name__, "/api/v1/jobs/<string:job>", "proof")
 def read_proof(path: JobPath, query: ProofQuery) -> dict[str, object]:
     """The proof of a run as far as it was read."""
     session = open_job(path.job)
-    return _out(session, query.run or default_run(session)).model_dump()
+    return _out(session, query.run or default_run(session)).out()
 
 
 def _out(session: JobSession, run: str) -> ProofOut:
-    sheet, job = asdict(proof_sheet(session, run)), session.job
+    sheet, job = proof_sheet(session, run), session.job
     runs = session.judging("as_left").runs
-    return ProofOut.model_validate(
-        sheet
-        | {
-            "job": job.id,
-            "title": job.title,
-            "customer": job.customer,
-            "craft_name": job.craft_name,
-            "runs": [Point(id=k, name=r.load.name, access="open") for k, r in runs.items()],
-            "cautions": shown(sheet["cautions"]),
-        }
+    return ProofOut(
+        ProofOfJob(
+            **{each.name: getattr(sheet, each.name) for each in fields(sheet)},
+            job=job.id,
+            title=job.title,
+            customer=job.customer,
+            craft_name=job.craft_name,
+            runs=tuple(Point(id=k, name=r.load.name, access="open") for k, r in runs.items()),
+        )
     )
 
 
@@ -72,4 +70,4 @@ def sign_proof(path: JobPath, body: Sign) -> dict[str, object]:
         connection(), open_job(path.job), body.id, body.run, body.revision, body.role, body.name,
         body.strokes,
     )  # fmt: skip
-    return SignedOut.model_validate(made, from_attributes=True).model_dump()
+    return SignedOut(made).out()

@@ -19,7 +19,6 @@ from spare_margin.core.model.pieces import (
 )
 from spare_margin.web.common.figures import Amperes, Metres, Ohms, Share, Volts
 from spare_margin.web.common.models import (
-    Caution,
     Cell,
     Foot,
     Model,
@@ -30,6 +29,7 @@ from spare_margin.web.common.models import (
     StageOut,
 )
 from spare_margin.wording.craft.workings import WorkingLine
+from spare_margin.wording.measured.cautions import Caution
 
 
 @dataclass(frozen=True, slots=True)
@@ -250,5 +250,5 @@ class Sheet(Model):
     run: RunOut
     trouble: str
     notices: list[str]
-    cautions: list[Caution]
+    cautions: tuple[Caution, ...]
     meter: str

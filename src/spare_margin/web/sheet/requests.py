@@ -1,12 +1,13 @@
 """What the API takes for a run sheet, and what it answers."""
 
-from typing import Annotated, Literal
+from dataclasses import dataclass, field
+from typing import Literal
 
-from pydantic import Field
-
-from spare_margin.core.model.jobs import Hold, LoadState, Quantity, Stage
-from spare_margin.core.model.pieces import ContactState, Duty, LoadLaw, PieceKind, Repair
-from spare_margin.web.common.models import Model, SheetQuery, Typed, Who
+from spare_margin.core.model.jobs import Stage
+from spare_margin.core.model.pieces import Duty, LoadLaw, PieceKind, Repair
+from spare_margin.core.model.values import AsTyped
+from spare_margin.service.readings.taking import Typed
+from spare_margin.web.common.models import Model, SheetQuery, Told, as_told
 
 from .models import Sheet
 
@@ -14,31 +15,31 @@ from .models import Sheet
 class Edit(Model):
     """New figures for one element, as typed; keys that are not given stay as they are."""
 
-    name: Typed | None = None
+    name: AsTyped | None = None
     kind: PieceKind | None = None
-    length: Typed | None = None
-    size: Typed | None = None
-    resistance: Typed | None = None
-    style: Typed | None = None
-    rating: Typed | None = None
-    insulation: Typed | None = None
+    length: AsTyped | None = None
+    size: AsTyped | None = None
+    resistance: AsTyped | None = None
+    style: AsTyped | None = None
+    rating: AsTyped | None = None
+    insulation: AsTyped | None = None
     engine_space: bool | None = None
-    bundle: Typed | None = None
+    bundle: AsTyped | None = None
     unsupported: bool | None = None
-    cable: Typed | None = None
-    pinned: Typed | None = None
+    cable: AsTyped | None = None
+    pinned: AsTyped | None = None
     open: bool | None = None
     repair: Repair | Literal["none"] | None = None
     behaviour: LoadLaw | None = None
-    current: Typed | None = None
-    power: Typed | None = None
-    rated: Typed | None = None
-    least: Typed | None = None
-    start: Typed | None = None
+    current: AsTyped | None = None
+    power: AsTyped | None = None
+    rated: AsTyped | None = None
+    least: AsTyped | None = None
+    start: AsTyped | None = None
     duty: Duty | None = None
     critical: bool | None = None
-    open_circuit: Typed | None = None
-    internal: Typed | None = None
+    open_circuit: AsTyped | None = None
+    internal: AsTyped | None = None
 
 
 class Change(Model):
@@ -74,37 +75,16 @@ class Undone(Model):
     sheet: Sheet | None
 
 
-class NewReading(Model):
-    """A reading as typed. The id is made on the device, so that sending twice keeps it once.
+@as_told
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TypedInView(Typed):
+    """A reading as typed, and which sheet is answered with it; none where it is null."""
 
-    `source` is the source read with it, `warm` minutes that the load had been on. A reading that had
-    to wait says on which `revision` it was taken, and how long it `waited_s` by the device's own
-    clock: whatever that clock is set to, the time it was taken comes out right.
-    """
+    view: SheetQuery | None = field(default_factory=SheetQuery)
 
-    id: Annotated[str, Field(pattern=r"^[A-Za-z0-9_.+-]{8,64}$")]
-    stage: Literal["as_found", "as_left"]
-    scenario: str
-    quantity: Quantity = "volts"
-    red: str
-    black: str
-    typed: Typed
-    supersedes: str | None = None
-    note: Annotated[str, Field(max_length=2000)] = ""
-    source: Typed = ""
-    hold: Hold = ""
-    warm: Typed = ""
-    who: Who = ""
-    revision: str | None = None
-    waited_s: Annotated[float, Field(ge=0, le=31_536_000)] = 0.0
-    states: dict[str, LoadState] | None = None
-    charging: bool | None = None
-    leads: Typed = ""
-    beside: Typed = ""
-    moved: Annotated[str, Field(max_length=64)] = ""
-    rpm: Typed = ""
-    contacts: Annotated[dict[str, ContactState], Field(max_length=50)] = Field(default_factory=dict)
-    view: SheetQuery | None = SheetQuery()
+
+class NewReading(Told[TypedInView]):
+    """A reading as typed."""
 
 
 class KeptReading(Model):

@@ -12,7 +12,7 @@ from spare_margin.service.job.changed import stepped
 from spare_margin.service.job.revising import Wanted, finished, keep, revised
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.job.typed_edit import carried_over, edited
-from spare_margin.service.readings.taking import Typed, take
+from spare_margin.service.readings.taking import take
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import GIVEN_UP, JobPath, caches, connection, open_job
 from spare_margin.web.common.models import SheetQuery
@@ -123,12 +123,12 @@ def finish(path: JobPath, body: Finish) -> dict[str, object]:
 def take_reading(path: JobPath, body: NewReading) -> dict[str, object]:
     """Keep a reading. Sent twice with the same id it is kept once; with other content it is refused."""
     session = open_job(path.job)
-    typed = Typed(**{k: v for k, v in body.model_dump().items() if k != "view"})
+    typed = body.record()
     kept = take(connection(), caches(), session.snapshot, typed, session.meter)
     # What was kept is said, whatever becomes of the page about it: that one can be asked for again.
     shown = None
-    if body.view is not None:
+    if typed.view is not None:
         allow(SHOWN_S, request.environ.get(GIVEN_UP, never))
         with suppress(SpareMarginError):
-            shown = _sheet(path.job, body.view)
+            shown = _sheet(path.job, typed.view)
     return KeptReading(id=kept.id, understood=reading_words(kept), sheet=shown).model_dump()

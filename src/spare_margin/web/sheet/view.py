@@ -19,7 +19,6 @@ from spare_margin.core.walk.cautions import cautions, raised
 from spare_margin.exchange.run_line.text import line_text
 from spare_margin.service.job.session import Choice, JobSession, View
 from spare_margin.service.job.solved import SolvedWiring
-from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.cells import Pass
 from spare_margin.web.common.models import Foot, ScenarioOut, SheetQuery
 from spare_margin.web.common.parts import (
@@ -40,6 +39,7 @@ from spare_margin.web.sheet.models import (
 )
 from spare_margin.wording.craft import changes, pieces, sheets, workings
 from spare_margin.wording.craft.names import fitted_to_drop
+from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.measured.moments import moment_words
 from spare_margin.wording.measured.verdicts import planned_words
 
@@ -138,7 +138,7 @@ class SheetMaker:
             run=run,
             trouble=trouble_words(solved),
             notices=self._notices(solved),
-            cautions=shown(
+            cautions=caution_words(
                 cautions(craft, run.load.current_a, view.stage, craft.load(run_id), found)
             ),
             meter=session.meter.name,

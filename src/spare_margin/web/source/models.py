@@ -3,8 +3,10 @@
 from spare_margin.core.measure.source_check import State
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import Battery
+from spare_margin.core.model.values import AsTyped
 from spare_margin.web.common.figures import Amperes, Ohms, Share, Volts
-from spare_margin.web.common.models import Caution, Model, NamedChoice, Typed
+from spare_margin.web.common.models import Model, NamedChoice
+from spare_margin.wording.measured.cautions import Caution
 
 
 class SourceFinding(Model):
@@ -18,14 +20,14 @@ class SourceFinding(Model):
 class SourceForm(Model):
     """The figures of a source check, as typed."""
 
-    resting: Typed = ""
-    loaded: Typed = ""
-    current: Typed = ""
-    loaded_clamps: Typed = ""
-    temperature: Typed = ""
-    cold_crank: Typed = ""
-    load_end: Typed = ""
-    charging: Typed = ""
+    resting: AsTyped = ""
+    loaded: AsTyped = ""
+    current: AsTyped = ""
+    loaded_clamps: AsTyped = ""
+    temperature: AsTyped = ""
+    cold_crank: AsTyped = ""
+    load_end: AsTyped = ""
+    charging: AsTyped = ""
 
 
 class KeepSource(Model):
@@ -40,7 +42,7 @@ class GiveModel(Model):
     """An internal resistance, as typed, that the model of a source is to use."""
 
     source: str
-    internal: Typed
+    internal: AsTyped
 
 
 class SourceCheck(Model):
@@ -67,7 +69,7 @@ class SourceCheck(Model):
     findings: list[SourceFinding]
     stage: Stage
     revision: str
-    cautions: list[Caution]
+    cautions: tuple[Caution, ...]
 
 
 class SourceQuery(Model):

@@ -8,11 +8,11 @@ from spare_margin.core.model.pieces import Source
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.exchange.quantities import Kind, understand
 from spare_margin.service.job.session import JobSession
-from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import NamedChoice
 from spare_margin.web.common.parts import typed_milliohms
 from spare_margin.wording.craft.pieces import point_name
 from spare_margin.wording.language.units import celsius, figure, number
+from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.measured.source import STATES, source_finding_words
 
 from .models import SourceCheck, SourceFinding, SourceForm
@@ -111,7 +111,7 @@ def source_check(session: JobSession, source_id: str | None) -> SourceCheck:
         ],
         stage=latest,
         revision=head.id,
-        cautions=shown(cautions(craft, 1e9, latest, testing=True)),
+        cautions=caution_words(cautions(craft, 1e9, latest, testing=True)),
     )
 
 

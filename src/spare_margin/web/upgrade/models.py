@@ -6,7 +6,8 @@ from pydantic import Field
 
 from spare_margin.core.model.jobs import Stage
 from spare_margin.web.common.figures import Amperes, Kilograms, Volts, WattsSaved
-from spare_margin.web.common.models import Caution, Model, NamedChoice, ProtectionOut
+from spare_margin.web.common.models import Model, NamedChoice, ProtectionOut
+from spare_margin.wording.measured.cautions import Caution
 
 
 class UpgradeQuery(Model):
@@ -116,7 +117,7 @@ class UpgradeOut(Model):
     changes: str
     candidates: list[CandidateOut]
     refused: list[str]
-    cautions: list[Caution]
+    cautions: tuple[Caution, ...]
 
 
 class Take(Model):
@@ -177,7 +178,7 @@ class OrderOut(Model):
     copper_kg: Kilograms
     readings: list[OrderReading]
     relays: list[RelayOut]
-    cautions: list[Caution]
+    cautions: tuple[Caution, ...]
     stage: Literal["planned"]
 
 
@@ -247,7 +248,7 @@ class SizingOut(Model):
     measured: bool
     guilty: list[str]
     ways: list[CraftWay]
-    cautions: list[Caution]
+    cautions: tuple[Caution, ...]
 
 
 class CraftRepair(Model):

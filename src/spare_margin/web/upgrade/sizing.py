@@ -13,10 +13,10 @@ from spare_margin.service.upgrade.whole_craft import (
     standings,
     task_mends,
 )
-from spare_margin.web.common.cautions import shown
 from spare_margin.wording.craft.names import full_name
 from spare_margin.wording.craft.pieces import piece_name, side_word
 from spare_margin.wording.language.units import metres
+from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.repair import sizing as words
 from spare_margin.wording.repair import upgrades
 
@@ -59,7 +59,7 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
         measured=measured,
         guilty=_guilty(session, found),
         ways=_ways(session, found, made),
-        cautions=shown(cautions(craft, 0.0, "planned")),
+        cautions=caution_words(cautions(craft, 0.0, "planned")),
     )
 
 

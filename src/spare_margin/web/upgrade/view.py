@@ -16,7 +16,6 @@ from spare_margin.core.walk.cautions import cautions, guards
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.proof.repairing import order_of, ticked
 from spare_margin.service.upgrade.upgrading import Upgrading
-from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.context import the_workshop
 from spare_margin.web.common.models import NamedChoice, ProtectionOut
 from spare_margin.wording.craft.changes import differences
@@ -25,6 +24,7 @@ from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
 from spare_margin.wording.craft.protection import violation_words
 from spare_margin.wording.language.figures import amperes, digits, fixed, volts
 from spare_margin.wording.language.units import figure
+from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.measured.walks import measurement_title
 from spare_margin.wording.repair import upgrades
 
@@ -105,7 +105,9 @@ class UpgradeMaker:
                 for key in ranking.order
             ],
             refused=[upgrades.refused_words(r, self.names) for r in self.upgrading.refused],
-            cautions=shown(cautions(self.found, current, "planned", self.found.load(self.run_id))),
+            cautions=caution_words(
+                cautions(self.found, current, "planned", self.found.load(self.run_id))
+            ),
         )
 
     def _scenario(self, key: str) -> str:
@@ -237,7 +239,7 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
                     ticked=f"caution.{each.id}" in done,
                     guard=True,
                 )
-                for each in shown(guards(plan, current, "planned", plan.load(run_id)))
+                for each in caution_words(guards(plan, current, "planned", plan.load(run_id)))
             ),
             *(
                 OrderStepOut(id=step.id, says=says, mind=mind, ticked=step.id in done, guard=False)
@@ -253,7 +255,7 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
         relays=[
             relay_out(upgrades.relay_words(relay, plan.nominal_v)) for relay in made.relays.values()
         ],
-        cautions=shown(cautions(plan, current, "planned", plan.load(run_id))),
+        cautions=caution_words(cautions(plan, current, "planned", plan.load(run_id))),
         stage="planned",
     )
 

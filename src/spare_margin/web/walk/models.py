@@ -9,29 +9,29 @@ from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import (
     LoadState,
     NoteState,
-    Outcome,
     Quantity,
     Stage,
-    TrialKind,
 )
 from spare_margin.core.model.pieces import Access, ContactState, PieceKind, Side
+from spare_margin.core.model.values import AsTyped, DeviceId
 from spare_margin.core.walk.walk import After
-from spare_margin.service.readings.standing_in import StandInPlace
+from spare_margin.service.readings.standing_in import StoodIn
+from spare_margin.service.readings.trying import Tried
 from spare_margin.web.common.figures import Ohms, Share, Volts
 from spare_margin.web.common.models import (
-    Caution,
     Cell,
-    DeviceId,
     FindingOut,
     Foot,
     Model,
     Point,
     SheetQuery,
+    Told,
     ToldReading,
-    Typed,
     Who,
+    as_told,
 )
 from spare_margin.wording.craft.workings import WorkingLine
+from spare_margin.wording.measured.cautions import Caution
 
 
 class MomentLoad(Model):
@@ -254,7 +254,7 @@ class WalkOut(Model):
     findings: list[FindingOut]
     doubted: list[ToldReading]
     beside: list[ToldReading]
-    cautions: list[Caution]
+    cautions: tuple[Caution, ...]
     meter: str
     moment: MomentOut
     points: list[Point]
@@ -303,7 +303,7 @@ class CardQuery(SheetQuery):
 class MeansQuery(CardQuery):
     """What was typed for a measurement so far."""
 
-    typed: Typed
+    typed: AsTyped
 
 
 class SplitForm(Model):
@@ -324,25 +324,11 @@ class SplitDone(Model):
     points: list[str]
 
 
-class TrialForm(Model):
-    """A trial as it was told; the device makes the id."""
+as_told(Tried)
 
-    id: DeviceId
-    stage: Literal["as_found", "as_left"]
-    scenario: str
-    run: str
-    kind: TrialKind
-    start: str
-    end: str
-    outcome: Outcome | None = None
-    volts: Typed = ""
-    ohm: Typed = ""
-    note: Annotated[str, Field(max_length=2000)] = ""
-    who: Who = ""
-    revision: str | None = None
-    waited_s: Annotated[float, Field(ge=0, le=31_536_000)] = 0.0
-    states: dict[str, LoadState] | None = None
-    charging: bool | None = None
+
+class TrialForm(Told[Tried]):
+    """A trial as it was told."""
 
 
 class TrialKept(Model):
@@ -351,23 +337,11 @@ class TrialKept(Model):
     id: str
 
 
-class StandInForm(Model):
-    """A reading across a stand-in load, as typed; the device makes the id."""
+as_told(StoodIn)
 
-    id: DeviceId
-    stage: Literal["as_found", "as_left"]
-    scenario: str
-    run: str
-    place: StandInPlace
-    volts: Typed
-    amps: Typed
-    source: Typed = ""
-    hung_source: Typed = ""
-    hung_load: Typed = ""
-    proven: Annotated[str, Field(max_length=64)] = ""
-    who: Who = ""
-    revision: str | None = None
-    waited_s: Annotated[float, Field(ge=0, le=31_536_000)] = 0.0
+
+class StandInForm(Told[StoodIn]):
+    """A reading across a stand-in load, as typed."""
 
 
 class BulbOut(Model):

@@ -12,8 +12,8 @@ from spare_margin.core.model.pieces import Craft, TestPoint
 from spare_margin.exchange.quantities import understand
 from spare_margin.service.errors import Conflict, NotThere
 from spare_margin.service.job.revising import Wanted, keep, now, revised, taken_ids
-from spare_margin.service.readings.standing_in import StoodIn, take_stood_in
-from spare_margin.service.readings.trying import Tried, take_trial
+from spare_margin.service.readings.standing_in import take_stood_in
+from spare_margin.service.readings.trying import take_trial
 from spare_margin.store import jobs as job_store
 from spare_margin.store import walk_notes
 from spare_margin.store.file.database import transaction
@@ -151,8 +151,7 @@ def free_point(path: JobPath, body: FreePoint) -> dict[str, object]:
 def try_out(path: JobPath, body: TrialForm) -> dict[str, object]:
     """Keep a trial: what was joined for a moment, and how the load came out of it."""
     session = open_job(path.job)
-    tried = Tried(**body.model_dump())
-    kept = take_trial(connection(), caches(), session.snapshot, tried, session.meter)
+    kept = take_trial(connection(), caches(), session.snapshot, body.record(), session.meter)
     return TrialKept(id=kept.id).model_dump()
 
 
@@ -175,6 +174,5 @@ def read_stand_in(path: JobPath, query: WalkQuery) -> dict[str, object]:
 def take_stand_in(path: JobPath, body: StandInForm) -> dict[str, object]:
     """Keep what was read across a stand-in load; evidence like any other reading."""
     session = open_job(path.job)
-    said = StoodIn(**body.model_dump())
-    kept = take_stood_in(connection(), caches(), session.snapshot, said, session.meter)
+    kept = take_stood_in(connection(), caches(), session.snapshot, body.record(), session.meter)
     return TrialKept(id=kept.id).model_dump()

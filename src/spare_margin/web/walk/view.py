@@ -6,11 +6,10 @@ from spare_margin.core.evidence.estimate.search import Suspect
 from spare_margin.core.walk.cautions import guards, raised
 from spare_margin.core.walk.safety import out_of_scope
 from spare_margin.core.walk.walk import Measurement, Walk, after, walk
-from spare_margin.web.common.cautions import shown
 from spare_margin.web.common.models import Point
 from spare_margin.wording.craft.names import full_name
 from spare_margin.wording.language.figures import digits, percent
-from spare_margin.wording.measured.cautions import CAUTIONS, refusal_words
+from spare_margin.wording.measured.cautions import CAUTIONS, caution_words, refusal_words
 from spare_margin.wording.measured.standing import (
     NOTHING_HERE,
     suspect_words,
@@ -75,7 +74,7 @@ class WalkMaker:
             refused=refusal_words(refused) if refused else "",
             guards=[
                 Guard(id=f"caution {c.id}", caution=c, acknowledged=f"caution {c.id}" in known)
-                for c in shown(needed)
+                for c in caution_words(needed)
             ],
             done=[self.cards.card(m, reasons) for m in self._all_done(stands)],
             skipped=[self.cards.card(m, reasons) for m in stands.skipped],
@@ -108,7 +107,7 @@ class WalkMaker:
             findings=self.on.taken.out().findings,
             doubted=self.on.taken.doubted(),
             beside=self.on.taken.beside(),
-            cautions=shown(c for c in CAUTIONS if c in raised(self.on.judgement)),
+            cautions=caution_words(c for c in CAUTIONS if c in raised(self.on.judgement)),
             meter=self.on.session.meter.name,
             moment=self.moment(),
             points=[self.on.point_out(p) for p in points],

@@ -1,6 +1,7 @@
 """The cautions in words; which of them belong to what is on screen is decided in the core."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 
 from spare_margin.core.walk.cautions import CautionId
 from spare_margin.core.walk.safety import OutOfScope
@@ -97,10 +98,18 @@ OUT_OF_SCOPE: Mapping[OutOfScope, tuple[str, str]] = {
 """What is out of bounds, and why."""
 
 
-def caution_words(caution: CautionId) -> tuple[str, str]:
-    """When a caution applies, and what it says."""
-    when, says = CAUTIONS[caution]
-    return when, worded(says)
+@dataclass(frozen=True, slots=True)
+class Caution:
+    """A caution that belongs to what is looked at: when it applies, and what it says."""
+
+    id: CautionId
+    when: str
+    says: str
+
+
+def caution_words(found: Iterable[CautionId]) -> tuple[Caution, ...]:
+    """These cautions in words."""
+    return tuple(Caution(key, CAUTIONS[key][0], worded(CAUTIONS[key][1])) for key in found)
 
 
 def refusal_words(found: OutOfScope) -> str:

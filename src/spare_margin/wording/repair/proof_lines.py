@@ -6,8 +6,8 @@ from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import ProofOutcome, SignOff
 from spare_margin.core.model.pieces import Side
 from spare_margin.core.proof.before_after import Known
-from spare_margin.core.walk.cautions import CautionId
 from spare_margin.wording.language.figures import Figure
+from spare_margin.wording.measured.cautions import Caution
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,7 +104,7 @@ class TryLine:
     says: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ProofSheet:
     """The whole proof of one run."""
 
@@ -128,4 +128,4 @@ class ProofSheet:
     left_undone: str
     tries: tuple[TryLine, ...]
     signed: tuple[SignOff, ...]
-    cautions: tuple[CautionId, ...]
+    cautions: tuple[Caution, ...]
