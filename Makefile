@@ -40,7 +40,7 @@ check: $(STAMPS)/dev $(STAMPS)/node ## Lint, types, layers, both sides
 	@$(BIN)/ruff format --check src tests scripts
 	@$(BIN)/mypy
 	@$(BIN)/lint-imports
-	@cd frontend && npm run --silent check
+	@cd frontend && npm run --silent check && npm run --silent test
 
 bench: $(STAMPS)/app $(PAGES) ## Print what speed is felt, as ratios in one run
 	@PYTHONPATH=. $(BIN)/python scripts/bench.py

@@ -206,7 +206,7 @@ def test_what_the_job_says_of_itself_is_undone(page: Page) -> None:
     expect(change).to_be_visible()
     title = heading.inner_text()
     change.click()
-    page.get_by_label("job", exact=True).fill("Barge Sorrel")
+    page.get_by_label("Job", exact=True).fill("Barge Sorrel")
     page.get_by_label("nominal voltage").select_option("24")
     page.get_by_role("button", name="Save").click()
     expect(heading).to_have_text("Barge Sorrel")
@@ -286,7 +286,7 @@ def test_units_and_words_are_those_that_are_set(page: Page) -> None:
     expect(page.get_by_role("contentinfo")).to_contain_text("ground")
     expect(page.get_by_label("The run at a glance")).to_contain_text("11,84")
     page.get_by_role("button", name="Pump feed").click()
-    expect(page.get_by_label("length", exact=True)).to_have_value("16,73 ft")
+    expect(page.get_by_label("Length", exact=True)).to_have_value("16,73 ft")
     page.get_by_role("link", name="Jobs").click()
     expect(page.get_by_text("Teasel Works")).to_be_visible()
 
@@ -295,7 +295,7 @@ def test_units_and_words_are_those_that_are_set(page: Page) -> None:
 def test_a_run_is_typed_in_the_hand(page: Page) -> None:
     page.goto("/")
     page.get_by_role("button", name="New job", exact=True).click()
-    page.get_by_label("job", exact=True).fill("Pedlar van")
+    page.get_by_label("Job", exact=True).fill("Pedlar van")
     page.get_by_role("button", name="Create job").click()
     page.get_by_label("or start from").select_option("Cabin fan off a panel")
     page.get_by_role("button", name="Add run").click()

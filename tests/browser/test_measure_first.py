@@ -198,11 +198,11 @@ def test_what_lies_between_is_filled_in_on_the_card(page: Page, site: str) -> No
     expect(page.get_by_role("region", name="The whole feed", exact=True)).to_be_visible()
     thumb.tap(page.get_by_text("why this reading, and how"))
     page.get_by_label("what is between the leads").select_option("conductor")
-    page.get_by_label("size", exact=True).fill("2.5")
-    page.get_by_label("length", exact=True).fill("lots")
+    page.get_by_label("Size", exact=True).fill("2.5")
+    page.get_by_label("Length", exact=True).fill("lots")
     page.get_by_role("button", name="Fill it in").click()
     expect(page.get_by_role("alert")).to_contain_text("not understood")
-    page.get_by_label("length", exact=True).fill("4.2")
+    page.get_by_label("Length", exact=True).fill("4.2")
     with page.expect_response(re.compile("/changes$")):
         page.get_by_role("button", name="Fill it in").click()
     job = page.url.split("/jobs/")[1].split("/")[0]
@@ -220,7 +220,7 @@ def test_what_lies_between_is_filled_in_on_the_card(page: Page, site: str) -> No
 def test_a_run_is_built_by_tapping_its_pieces(page: Page) -> None:
     page.goto("/")
     page.get_by_role("button", name="New job", exact=True).click()
-    page.get_by_label("job", exact=True).fill("Skiff Sedge")
+    page.get_by_label("Job", exact=True).fill("Skiff Sedge")
     page.keyboard.press("Enter")
     page.get_by_text("Tap its pieces in order, or type them below").click()
     for name in ("Fuse", "15", "Wire", "2.5"):

@@ -83,7 +83,7 @@ def test_from_the_plan_to_a_signed_proof_on_paper(page: Page, site: str) -> None
 def signs(page: Page) -> None:
     """The customer signs with a finger."""
     page.get_by_role("button", name="Sign as customer").click()
-    expect(page.get_by_label("name", exact=True)).to_have_value("Ingrid Solberg")
+    expect(page.get_by_label("Name", exact=True)).to_have_value("Ingrid Solberg")
     pad = page.get_by_label(re.compile("^Sign here"))
     pad.scroll_into_view_if_needed()
     box = pad.bounding_box()

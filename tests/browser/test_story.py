@@ -192,7 +192,7 @@ def test_an_edit_is_tried_while_typing_and_kept_on_enter(page: Page) -> None:
     length.press("Enter")
     expect(page.get_by_label("length")).to_have_value(re.compile(r"3\.65\d* m"))
     page.get_by_role("button", name="One size up").click()
-    expect(page.get_by_label("size", exact=True)).to_have_value("14 AWG")
+    expect(page.get_by_label("Size", exact=True)).to_have_value("14 AWG")
     expect(page.get_by_role("radio", name="As found")).to_be_checked()
 
 

@@ -39,7 +39,7 @@ export function TextField({
   };
   return (
     <div className={`flex flex-col ${className}`}>
-      <label htmlFor={id} className="text-[13px] text-soft">
+      <label htmlFor={id} className="text-[13px] text-soft first-letter:uppercase">
         {label}
       </label>
       {long ? (
@@ -94,7 +94,7 @@ export function Pick<T extends string>({
   const id = useId();
   return (
     <div className={`flex flex-col ${className}`}>
-      <label htmlFor={id} className="text-[13px] text-soft">
+      <label htmlFor={id} className="text-[13px] text-soft first-letter:uppercase">
         {label}
       </label>
       <select

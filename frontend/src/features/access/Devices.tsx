@@ -41,8 +41,8 @@ function Row({ device }: { device: Device }) {
             keep();
           }}
         >
-          <TextField label="what it is called" value={name} onChange={setName} autoFocus />
-          <TextField label="who measures with it" value={person} onChange={setPerson} />
+          <TextField label="What it is called" value={name} onChange={setName} autoFocus />
+          <TextField label="Who measures with it" value={person} onChange={setPerson} />
           <Button type="submit" disabled={rename.isPending}>
             Save
           </Button>

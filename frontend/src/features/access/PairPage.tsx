@@ -1,7 +1,8 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Refused, sentence } from "../../api/client";
 import { whoReads } from "../../api/who";
 import { Button } from "../../ui/Button";
+import { useTitle } from "../../ui/Page";
 import { TextField } from "../../ui/TextField";
 import { usePair } from "./api";
 
@@ -18,9 +19,7 @@ export function PairPage() {
   const [name, setName] = useState("");
   const [person, setPerson] = useState(whoReads);
   const pair = usePair();
-  useEffect(() => {
-    document.title = "Pair this phone";
-  }, []);
+  useTitle("Pair this phone");
   const wrong = (field: string) =>
     pair.error instanceof Refused && pair.error.errors.some((e) => e.field === field)
       ? sentence(pair.error)
@@ -57,7 +56,7 @@ export function PairPage() {
           </p>
         ) : (
           <TextField
-            label="the code on the workshop's screen, or its passphrase"
+            label="The code on the workshop's screen, or its passphrase"
             hint="K7QW-2M9X"
             value={said}
             onChange={setSaid}
@@ -65,14 +64,14 @@ export function PairPage() {
           />
         )}
         <TextField
-          label="what this device is called"
+          label="What this device is called"
           hint="the phone in the van"
           value={name}
           onChange={setName}
           wrong={wrong("name")}
         />
         <TextField
-          label="who measures with it"
+          label="Who measures with it"
           hint="stands with every reading"
           value={person}
           onChange={setPerson}

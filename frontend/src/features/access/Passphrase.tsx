@@ -46,7 +46,7 @@ export function Passphrase({ network }: { network: Network }) {
         >
           <TextField
             className="flex-1"
-            label="or one of your own"
+            label="Or one of your own"
             hint="twelve letters or more"
             value={own}
             onChange={setOwn}

@@ -1,10 +1,10 @@
 import { ArrowLeft } from "lucide-react";
 import { Switch } from "radix-ui";
-import { useEffect } from "react";
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
 import { day } from "../../format/day";
 import { Button } from "../../ui/Button";
+import { useTitle } from "../../ui/Page";
 import { type Network, useAccess, useLeave, useNetwork, useSwitch } from "./api";
 import { Devices } from "./Devices";
 import { Passphrase } from "./Passphrase";
@@ -15,9 +15,7 @@ export function PhonesPage() {
   const access = useAccess();
   const here = access.data?.door === "here";
   const network = useNetwork(here);
-  useEffect(() => {
-    document.title = "Phones";
-  }, []);
+  useTitle("Phones");
   const error = access.error ?? network.error;
   return (
     <main className="mx-auto max-w-4xl px-4 py-4">

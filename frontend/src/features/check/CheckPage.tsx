@@ -1,11 +1,10 @@
-import { ArrowLeft } from "lucide-react";
-import { useEffect, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useState } from "react";
+import { useNavigate } from "react-router";
 import type { Schema } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { OneOf } from "../../ui/OneOf";
+import { HandBar, useTitle } from "../../ui/Page";
 import { Pick, TextField } from "../../ui/TextField";
-import { ThemeButton } from "../../ui/ThemeButton";
 import { WrongElsewhere } from "../../ui/told/WrongElsewhere";
 import { wrongWith } from "../../ui/told/wrong";
 import { useCheckLoad, useLoadNames } from "./api";
@@ -51,9 +50,7 @@ export function CheckPage() {
   const navigate = useNavigate();
   const names = useLoadNames();
   const making = useCheckLoad();
-  useEffect(() => {
-    document.title = "Check one load";
-  }, []);
+  useTitle("Check one load");
   const begin = (what: What) =>
     making.mutate(
       { ...asked, what },
@@ -63,16 +60,10 @@ export function CheckPage() {
     );
   return (
     <div className="min-h-full">
-      <header className="flex items-center gap-1 border-b border-line bg-rail px-1 sm:px-4">
-        <Link to="/" aria-label="Back to jobs" className="flex size-11 items-center justify-center">
-          <ArrowLeft size={20} aria-hidden />
-        </Link>
-        <h1 className="min-w-0 flex-1 truncate font-bold">Check one load</h1>
-        <ThemeButton />
-      </header>
+      <HandBar back={["/", "Back to jobs"]} heading="Check one load" />
       <main className="mx-auto max-w-xl px-3 pt-3 pb-8">
         <TextField
-          label="what is it called?"
+          label="What is it called?"
           hint="e.g. bilge pump, cabin fan"
           value={asked.name}
           onChange={(name) => set({ name })}
@@ -110,19 +101,19 @@ export function CheckPage() {
           <summary className="min-h-11 py-3 text-soft">More details, if known</summary>
           <div className="grid grid-cols-2 gap-2 pb-3">
             <Pick
-              label="craft"
+              label="Craft"
               value={asked.craft}
               choices={CRAFT}
               onPick={(v) => set({ craft: v as Asked["craft"] })}
             />
             <Pick
-              label="battery"
+              label="Battery"
               value={asked.battery}
               choices={BATTERIES}
               onPick={(v) => set({ battery: v as Asked["battery"] })}
             />
             <TextField
-              label="the craft's name"
+              label="The craft's name"
               value={asked.craft_name}
               onChange={(craft_name) => set({ craft_name })}
             />

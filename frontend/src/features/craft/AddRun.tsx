@@ -44,7 +44,7 @@ export function AddRun({ craft }: { craft: Craft }) {
       <RunLineBox
         job={craft.job}
         stage={craft.stage}
-        label={empty ? "the first run, as one line" : "next run, as one line"}
+        label={empty ? "The first run, as one line" : "Next run, as one line"}
         value={text}
         onChange={type}
         onDraw={put}
@@ -56,7 +56,7 @@ export function AddRun({ craft }: { craft: Craft }) {
           Add run
         </Button>
         <label className="flex items-center gap-2 text-soft">
-          or start from
+          Or start from
           <select
             value=""
             onChange={(e) => type(e.target.value)}

@@ -37,9 +37,9 @@ export function AddSource({ craft }: { craft: Craft }) {
           );
         }}
       >
-        <Pick label="what charges" value={kind} choices={KINDS} onPick={setKind} />
+        <Pick label="What charges" value={kind} choices={KINDS} onPick={setKind} />
         <TextField
-          label="what it is called"
+          label="What it is called"
           hint="Generator"
           value={name}
           onChange={setName}
@@ -47,7 +47,7 @@ export function AddSource({ craft }: { craft: Craft }) {
         />
         <TextField
           className="w-40"
-          label="regulated voltage, if known"
+          label="Regulated voltage, if known"
           numeric
           value={volts}
           onChange={setVolts}

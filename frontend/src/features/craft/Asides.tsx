@@ -61,9 +61,9 @@ export function Copper({ craft }: { craft: Craft }) {
       <table className="w-full">
         <thead className="text-left text-[13px] text-soft">
           <tr>
-            <th className="font-normal">size</th>
-            <th className="text-right font-normal">length, {lengthUnit()}</th>
-            <th className="text-right font-normal">copper, kg</th>
+            <th className="font-normal">Size</th>
+            <th className="text-right font-normal">Length, {lengthUnit()}</th>
+            <th className="text-right font-normal">Copper, kg</th>
           </tr>
         </thead>
         <tbody className="num">

@@ -59,7 +59,7 @@ export function CraftFacts({ craft }: { craft: Craft }) {
       </div>
       <div className="basis-60">
         <Pick
-          label="limits"
+          label="Limits"
           value={craft.limit_set.id}
           choices={craft.limit_sets.map((s): [string, string] => [s.id, s.name])}
           onPick={choose}
@@ -112,7 +112,7 @@ function Facts({ craft, onClose }: { craft: Craft; onClose: () => void }) {
       >
         <TextField
           className="col-span-2"
-          label="job"
+          label="Job"
           value={said.title}
           onChange={(title) => set({ title })}
           wrong={wrongWith(details.error, "title")}

@@ -1,9 +1,8 @@
-import { ArrowLeft } from "lucide-react";
 import { useCallback, useEffect } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { OneOf } from "../../ui/OneOf";
-import { ThemeButton } from "../../ui/ThemeButton";
+import { BarLink, Page } from "../../ui/Page";
 import { Cautions } from "../../ui/told/Cautions";
 import { useSay } from "../../ui/told/Notices";
 import { NotShown } from "../../ui/told/NotShown";
@@ -29,9 +28,6 @@ export function CraftPage() {
     scenario: words.get("scenario") ?? undefined,
   };
   const craft = useCraft(job, view);
-  useEffect(() => {
-    if (craft.data) document.title = `${craft.data.title} · the craft`;
-  }, [craft.data]);
   if (craft.isPending) return <Opening says="Opening the craft …" />;
   if (!craft.data) {
     return (
@@ -56,67 +52,48 @@ export type Go = (more: { stage?: string; scenario?: string }) => void;
 function Opened({ craft, go }: { craft: Craft; go: Go }) {
   const empty = craft.runs.length === 0;
   return (
-    <div className="min-h-full">
-      <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-rail px-3 py-2 sm:px-5">
-        <Link to="/" className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8">
-          <ArrowLeft size={15} aria-hidden /> Jobs
-        </Link>
-        <h1 className="min-w-0 flex-1 basis-56 text-lg font-bold">{craft.title}</h1>
-        <Steps craft={craft} />
-        <nav aria-label="This job" className="flex items-center gap-3">
-          <Link
-            to={`/jobs/${craft.job}/source`}
-            className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-          >
-            Source check
-          </Link>
-          {!empty && (
-            <Link
-              to={`/jobs/${craft.job}/sizing`}
-              className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-            >
-              Sizes
-            </Link>
-          )}
-          {!empty && (
-            <Link
-              to={`/jobs/${craft.job}`}
-              className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-            >
-              Run sheet
-            </Link>
-          )}
-          <ThemeButton />
-        </nav>
-      </header>
-      <main className="grid gap-x-7 gap-y-5 px-3 py-3 sm:px-5 lg:grid-cols-[minmax(0,5fr)_minmax(0,3fr)]">
-        <div className="min-w-0 space-y-4">
-          <CraftFacts craft={craft} />
-          <Stages craft={craft} go={go} />
-          <AddRun craft={craft} />
-          <AddSource craft={craft} />
-          {craft.notices.map((notice) => (
-            <p key={notice} className="border-l-2 border-ochre pl-2">
-              {notice}
-            </p>
-          ))}
-          {!empty && <RunsTable craft={craft} />}
-        </div>
-        <div className="min-w-0 space-y-5">
-          <Scenarios craft={craft} go={go} />
-          {!empty && (
-            <>
-              <Protection job={craft.job} revision={craft.revision} stage={craft.stage} />
-              <TrunkPicture craft={craft} />
-              <Starts craft={craft} />
-              <Helps craft={craft} />
-              <Copper craft={craft} />
-            </>
-          )}
-          <Cautions cautions={craft.cautions} />
-        </div>
-      </main>
-    </div>
+    <Page
+      title={`${craft.title} · the craft`}
+      back={["/", "Jobs"]}
+      heading={craft.title}
+      acts={
+        <>
+          <Steps craft={craft} />
+          <nav aria-label="This job" className="flex items-center gap-3">
+            <BarLink to={`/jobs/${craft.job}/source`}>Source check</BarLink>
+            {!empty && <BarLink to={`/jobs/${craft.job}/sizing`}>Sizes</BarLink>}
+            {!empty && <BarLink to={`/jobs/${craft.job}`}>Run sheet</BarLink>}
+          </nav>
+        </>
+      }
+      className="grid gap-x-7 gap-y-5 lg:grid-cols-[minmax(0,5fr)_minmax(0,3fr)]"
+    >
+      <div className="min-w-0 space-y-4">
+        <CraftFacts craft={craft} />
+        <Stages craft={craft} go={go} />
+        <AddRun craft={craft} />
+        <AddSource craft={craft} />
+        {craft.notices.map((notice) => (
+          <p key={notice} className="border-l-2 border-ochre pl-2">
+            {notice}
+          </p>
+        ))}
+        {!empty && <RunsTable craft={craft} />}
+      </div>
+      <div className="min-w-0 space-y-5">
+        <Scenarios craft={craft} go={go} />
+        {!empty && (
+          <>
+            <Protection job={craft.job} revision={craft.revision} stage={craft.stage} />
+            <TrunkPicture craft={craft} />
+            <Starts craft={craft} />
+            <Helps craft={craft} />
+            <Copper craft={craft} />
+          </>
+        )}
+        <Cautions cautions={craft.cautions} />
+      </div>
+    </Page>
   );
 }
 

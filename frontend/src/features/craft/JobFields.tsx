@@ -23,13 +23,13 @@ export function WhoseFields({ said, set }: Props) {
   return (
     <>
       <TextField
-        label="name of the craft"
+        label="Name of the craft"
         hint="so you find its history next time"
         value={said.craft_name ?? ""}
         onChange={(craft_name) => set({ craft_name })}
       />
       <TextField
-        label="customer"
+        label="Customer"
         value={said.customer ?? ""}
         onChange={(customer) => set({ customer })}
       />
@@ -43,14 +43,14 @@ export function ComplaintFields({ said, set }: Props) {
     <>
       <TextField
         className="col-span-2"
-        label="complaint: what is wrong"
+        label="Complaint: what is wrong"
         long
         value={said.complaint ?? ""}
         onChange={(complaint) => set({ complaint })}
       />
-      <TextField label="when" value={said.when ?? ""} onChange={(when) => set({ when })} />
+      <TextField label="When" value={said.when ?? ""} onChange={(when) => set({ when })} />
       <TextField
-        label="under which conditions"
+        label="Under which conditions"
         hint="cold, other loads on, shaken …"
         value={said.conditions ?? ""}
         onChange={(conditions) => set({ conditions })}
@@ -64,19 +64,19 @@ export function CraftFields({ said, set }: Props) {
   return (
     <>
       <Pick
-        label="craft"
+        label="Craft"
         value={said.craft}
         choices={CRAFTS}
         onPick={(v) => set({ craft: v as Asked["craft"] })}
       />
       <Pick
-        label="nominal voltage"
+        label="Nominal voltage"
         value={String(said.nominal_v)}
         choices={NOMINALS}
         onPick={(v) => set({ nominal_v: Number(v) as Asked["nominal_v"] })}
       />
       <Pick
-        label="polarity"
+        label="Polarity"
         value={said.polarity}
         choices={POLARITIES}
         onPick={(v) => set({ polarity: v as Asked["polarity"] })}

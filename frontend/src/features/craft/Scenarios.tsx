@@ -151,21 +151,21 @@ function ScenarioForm({
         <div className="grid grid-cols-2 gap-x-3 gap-y-2">
           <TextField
             className="col-span-2"
-            label="name"
+            label="Name"
             value={form.name}
             onChange={(name) => set({ name })}
             wrong={wrongWith(draw.error, "name")}
             autoFocus={!scenario}
           />
           <TextField
-            label="air temperature at the wires"
+            label="Air temperature at the wires"
             numeric
             value={form.ambient}
             onChange={(ambient) => set({ ambient })}
             wrong={wrongWith(draw.error, "ambient")}
           />
           <TextField
-            label="air in the engine space"
+            label="Air in the engine space"
             hint="same as elsewhere"
             numeric
             value={form.engine}
@@ -174,7 +174,7 @@ function ScenarioForm({
           />
           <Pick
             className="col-span-2"
-            label="wires are"
+            label="Wires are"
             value={form.temperature_model}
             choices={[
               ["self_heating", "with self-heating"],
@@ -207,7 +207,7 @@ function ScenarioForm({
           })}
         </div>
         <fieldset>
-          <legend className="text-[13px] text-soft">loads that are on</legend>
+          <legend className="text-[13px] text-soft">Loads that are on</legend>
           <ul className="grid gap-x-3 sm:grid-cols-2">
             {craft.loads.map((load) => (
               <li key={load.id} className="flex flex-wrap items-center gap-x-3">

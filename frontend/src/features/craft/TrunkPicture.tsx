@@ -87,10 +87,10 @@ export function TrunkPicture({ craft }: { craft: Craft }) {
         <table className="w-full text-[13px]">
           <thead className="text-left text-soft">
             <tr>
-              <th className="font-normal">pieces</th>
-              <th className="font-normal">loads</th>
+              <th className="font-normal">Pieces</th>
+              <th className="font-normal">Loads</th>
               <th className="text-right font-normal">A</th>
-              <th className="text-right font-normal">loses</th>
+              <th className="text-right font-normal">Loses</th>
             </tr>
           </thead>
           <tbody>

@@ -133,9 +133,9 @@ function Found({ seen }: { seen: { name: string; preview: Schema["Preview"] } })
       <table className="mt-2 w-full">
         <thead className="text-left text-[13px] text-soft">
           <tr>
-            <th className="font-normal">run</th>
-            <th className="text-right font-normal">pieces</th>
-            <th className="text-right font-normal">spare, calculated</th>
+            <th className="font-normal">Run</th>
+            <th className="text-right font-normal">Pieces</th>
+            <th className="text-right font-normal">Spare, calculated</th>
           </tr>
         </thead>
         <tbody>

@@ -84,7 +84,7 @@ export function Finder({ asked, list, set }: Props) {
         </summary>
         <div className="grid grid-cols-2 gap-2 sm:grid-cols-5">
           <Pick
-            label="found at fault"
+            label="Found at fault"
             value={asked.get("fault") ?? ""}
             choices={[
               ["", "–"],
@@ -96,19 +96,19 @@ export function Finder({ asked, list, set }: Props) {
             onPick={(value) => say("fault", value)}
           />
           <Pick
-            label="has a piece"
+            label="Has a piece"
             value={asked.get("kind") ?? ""}
             choices={[["", "–"], ...kinds]}
             onPick={(value) => say("kind", value)}
           />
           <Pick
-            label="how far"
+            label="How far"
             value={asked.get("state") ?? ""}
             choices={[["", "–"], ...Object.entries(STATES)]}
             onPick={(value) => say("state", value)}
           />
-          <DayField label="from" value={asked.get("since") ?? ""} onDay={(v) => say("since", v)} />
-          <DayField label="until" value={asked.get("until") ?? ""} onDay={(v) => say("until", v)} />
+          <DayField label="From" value={asked.get("since") ?? ""} onDay={(v) => say("since", v)} />
+          <DayField label="Until" value={asked.get("until") ?? ""} onDay={(v) => say("until", v)} />
         </div>
       </details>
     </section>

@@ -1,9 +1,10 @@
 import { FileUp, Gauge, Pencil, Settings2, Table2 } from "lucide-react";
-import { type DragEvent, lazy, Suspense, useEffect, useState } from "react";
+import { type DragEvent, lazy, Suspense, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { useSettings } from "../../format/settings";
 import { Button } from "../../ui/Button";
+import { useTitle } from "../../ui/Page";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { useSay } from "../../ui/told/Notices";
 import { type Job, useCopyJob, useJobs, useMoveJob } from "./api";
@@ -47,9 +48,7 @@ export function JobsPage() {
         }),
       onError,
     });
-  useEffect(() => {
-    document.title = "Spare Margin";
-  }, []);
+  useTitle("Spare Margin");
 
   const first = shelf.data?.pages[0];
   const jobs = shelf.data?.pages.flatMap((page) => page.jobs) ?? [];

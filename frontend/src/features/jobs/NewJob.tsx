@@ -57,7 +57,7 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
       >
         <TextField
           className="col-span-2"
-          label="job"
+          label="Job"
           hint="the craft's name, and what it is about"
           value={asked.title}
           onChange={(title) => set({ title })}
@@ -66,13 +66,13 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
         />
         <CraftFields said={asked} set={set} />
         <Pick
-          label="battery"
+          label="Battery"
           value={asked.battery}
           choices={BATTERIES}
           onPick={(v) => set({ battery: v as Asked["battery"] })}
         />
         <TextField
-          label="size"
+          label="Size"
           hint="Ah, if known"
           numeric
           value={asked.capacity ?? ""}

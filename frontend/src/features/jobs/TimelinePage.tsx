@@ -1,8 +1,7 @@
-import { ArrowLeft, CircleDot, FilePen, Gauge, PenLine, TriangleAlert } from "lucide-react";
-import { useEffect } from "react";
-import { Link, useParams } from "react-router";
+import { CircleDot, FilePen, Gauge, PenLine, TriangleAlert } from "lucide-react";
+import { useParams } from "react-router";
 import { type Schema, sentence } from "../../api/client";
-import { ThemeButton } from "../../ui/ThemeButton";
+import { BarFile, BarLink, Page } from "../../ui/Page";
 import { useTimeline } from "./api";
 
 type Event = Schema["EventOut"];
@@ -17,62 +16,46 @@ const MARKS: Record<string, typeof Gauge> = {
 export function TimelinePage() {
   const { job = "" } = useParams();
   const line = useTimeline(job);
-  useEffect(() => {
-    if (line.data) document.title = `${line.data.title} · what was done`;
-  }, [line.data]);
   const days = new Map<string, Event[]>();
   for (const event of line.data?.events ?? []) {
     const day = new Date(event.at).toLocaleDateString(undefined, { dateStyle: "full" });
     days.set(day, [...(days.get(day) ?? []), event]);
   }
   return (
-    <div className="min-h-full">
-      <header className="no-print flex items-center gap-4 border-b border-line bg-rail px-3 py-2 sm:px-5">
-        <Link
-          to={`/jobs/${job}/craft`}
-          className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
-        >
-          <ArrowLeft size={15} aria-hidden /> The craft
-        </Link>
-        <span className="flex-1" />
-        {line.data?.craft_name && (
-          <Link
-            to={`/?${new URLSearchParams({ craft: line.data.craft_name, away: "any" })}`}
-            className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-          >
-            All jobs of {line.data.craft_name}
-          </Link>
-        )}
-        <a
-          href={`/api/v1/jobs/${job}/readings.csv`}
-          download
-          className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-        >
-          Readings as CSV
-        </a>
-        <ThemeButton />
-      </header>
-      <main className="mx-auto max-w-3xl px-3 py-3 sm:px-5">
-        <h1 className="text-xl font-bold">What was done</h1>
-        <p className="mb-3 text-soft">{line.data?.title}</p>
-        {line.isPending && <p className="text-soft">Looking it up …</p>}
-        {line.isError && (
-          <p role="alert" className="text-over">
-            {sentence(line.error)}
-          </p>
-        )}
-        {[...days].map(([day, events]) => (
-          <section key={day} aria-label={day}>
-            <h2 className="mt-3 mb-1 font-bold">{day}</h2>
-            <ol className="border-b border-line">
-              {events.map((event) => (
-                <Line key={event.at + event.says} event={event} />
-              ))}
-            </ol>
-          </section>
-        ))}
-      </main>
-    </div>
+    <Page
+      title={line.data && `${line.data.title} · what was done`}
+      back={[`/jobs/${job}/craft`, "The craft"]}
+      acts={
+        <>
+          {line.data?.craft_name && (
+            <BarLink to={`/?${new URLSearchParams({ craft: line.data.craft_name, away: "any" })}`}>
+              All jobs of {line.data.craft_name}
+            </BarLink>
+          )}
+          <BarFile href={`/api/v1/jobs/${job}/readings.csv`}>Readings as CSV</BarFile>
+        </>
+      }
+      className="max-w-3xl"
+    >
+      <h1 className="text-xl font-bold">What was done</h1>
+      <p className="mb-3 text-soft">{line.data?.title}</p>
+      {line.isPending && <p className="text-soft">Looking it up …</p>}
+      {line.isError && (
+        <p role="alert" className="text-over">
+          {sentence(line.error)}
+        </p>
+      )}
+      {[...days].map(([day, events]) => (
+        <section key={day} aria-label={day}>
+          <h2 className="mt-3 mb-1 font-bold">{day}</h2>
+          <ol className="border-b border-line">
+            {events.map((event) => (
+              <Line key={event.at + event.says} event={event} />
+            ))}
+          </ol>
+        </section>
+      ))}
+    </Page>
   );
 }
 

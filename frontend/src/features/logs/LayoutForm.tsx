@@ -94,13 +94,13 @@ export function LayoutForm({
         <>
           <div className="my-2 grid grid-cols-2 gap-2 sm:grid-cols-5">
             <Pick
-              label="column separator"
+              label="Column separator"
               value={layout.delimiter}
               choices={DELIMITERS}
               onPick={(v) => change({ delimiter: v as Layout["delimiter"] })}
             />
             <Pick
-              label="decimal mark"
+              label="Decimal mark"
               value={layout.decimal}
               choices={[
                 [".", "point"],
@@ -109,7 +109,7 @@ export function LayoutForm({
               onPick={(v) => change({ decimal: v as Layout["decimal"] })}
             />
             <Pick
-              label="heading rows to skip"
+              label="Heading rows to skip"
               value={String(layout.skip)}
               choices={Array.from(
                 { length: Math.max(20, layout.skip + 5) },
@@ -118,7 +118,7 @@ export function LayoutForm({
               onPick={(v) => change({ skip: Number(v) })}
             />
             <Pick
-              label="the time is in"
+              label="The time is in"
               value={layout.time_column === null ? "" : String(layout.time_column)}
               choices={[
                 ["", "no time column (1 s per row)"],
@@ -138,7 +138,7 @@ export function LayoutForm({
             />
             {layout.time_column !== null && (
               <Pick
-                label="as"
+                label="As"
                 value={layout.time_kind}
                 choices={KINDS}
                 onPick={(v) => change({ time_kind: v as Layout["time_kind"] })}
@@ -174,7 +174,7 @@ export function LayoutForm({
                                 className="min-h-11 w-full rounded border border-rule bg-canvas px-1 lg:min-h-8"
                               />
                               <Pick
-                                label="unit"
+                                label="Unit"
                                 value={channelAt(i)?.unit ?? ""}
                                 choices={UNITS}
                                 onPick={(v) =>

@@ -1,12 +1,11 @@
-import { ArrowLeft } from "lucide-react";
-import { useEffect, useMemo, useState } from "react";
+import { useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { sentence } from "../../api/client";
 import { when } from "../../format/day";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
+import { Page } from "../../ui/Page";
 import { Pick, TextField } from "../../ui/TextField";
-import { ThemeButton } from "../../ui/ThemeButton";
 import { useSay } from "../../ui/told/Notices";
 import {
   type FigureName,
@@ -35,31 +34,20 @@ interface Picked {
 export function LogPage() {
   const { job = "", log = "" } = useParams();
   const found = useLog(job, log);
-  useEffect(() => {
-    if (found.data) document.title = `${found.data.name} · log`;
-  }, [found.data]);
   return (
-    <div className="min-h-full">
-      <header className="no-print flex items-center gap-4 border-b border-line bg-rail px-3 py-2 sm:px-5">
-        <Link
-          to={`/jobs/${job}/logs`}
-          className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
-        >
-          <ArrowLeft size={15} aria-hidden /> Meter logs
-        </Link>
-        <span className="flex-1" />
-        <ThemeButton />
-      </header>
-      <main className="mx-auto max-w-6xl px-3 py-3 sm:px-5">
-        {found.isPending && <p className="text-soft">Opening the log …</p>}
-        {found.isError && (
-          <p role="alert" className="text-over">
-            {sentence(found.error)}
-          </p>
-        )}
-        {found.data && <Opened log={found.data} />}
-      </main>
-    </div>
+    <Page
+      title={found.data && `${found.data.name} · log`}
+      back={[`/jobs/${job}/logs`, "Meter logs"]}
+      className="max-w-6xl"
+    >
+      {found.isPending && <p className="text-soft">Opening the log …</p>}
+      {found.isError && (
+        <p role="alert" className="text-over">
+          {sentence(found.error)}
+        </p>
+      )}
+      {found.data && <Opened log={found.data} />}
+    </Page>
   );
 }
 
@@ -150,8 +138,8 @@ function ByHand({
         if (good) onPick([a, b]);
       }}
     >
-      <TextField className="w-24" label="from, s" value={from} onChange={setFrom} numeric />
-      <TextField className="w-24" label="to, s" value={to} onChange={setTo} numeric />
+      <TextField className="w-24" label="From, s" value={from} onChange={setFrom} numeric />
+      <TextField className="w-24" label="To, s" value={to} onChange={setTo} numeric />
       <Button type="submit" disabled={!good}>
         Pick
       </Button>
@@ -199,12 +187,12 @@ function Figures({
         <table className="w-full">
           <thead className="text-right text-[13px] text-soft">
             <tr>
-              <th className="text-left font-normal">channel</th>
-              <th className="pl-2 font-normal">least</th>
-              <th className="pl-2 font-normal">mean</th>
-              <th className="pl-2 font-normal">most</th>
-              <th className="hidden pl-2 font-normal sm:table-cell">ripple</th>
-              <th className="hidden pl-2 font-normal sm:table-cell">drift</th>
+              <th className="text-left font-normal">Channel</th>
+              <th className="pl-2 font-normal">Least</th>
+              <th className="pl-2 font-normal">Mean</th>
+              <th className="pl-2 font-normal">Most</th>
+              <th className="hidden pl-2 font-normal sm:table-cell">Ripple</th>
+              <th className="hidden pl-2 font-normal sm:table-cell">Drift</th>
             </tr>
           </thead>
           <tbody>
@@ -239,7 +227,7 @@ function Figures({
       </p>
       <div className="my-2 grid max-w-xl grid-cols-2 gap-2">
         <Pick
-          label="taken"
+          label="Taken"
           value={stage}
           choices={log.stages.map((s): [string, string] => [
             s,
@@ -248,7 +236,7 @@ function Figures({
           onPick={setStage}
         />
         <Pick
-          label="scenario"
+          label="Scenario"
           value={scenario}
           choices={log.scenarios.map((s): [string, string] => [s.id, s.name])}
           onPick={setScenario}

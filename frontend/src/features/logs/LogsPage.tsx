@@ -1,8 +1,7 @@
-import { ArrowLeft } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { sentence } from "../../api/client";
-import { ThemeButton } from "../../ui/ThemeButton";
+import { Page } from "../../ui/Page";
 import { useLogs } from "./api";
 import { LayoutForm } from "./LayoutForm";
 
@@ -13,72 +12,57 @@ export function LogsPage() {
   const navigate = useNavigate();
   const [file, setFile] = useState<File | null>(null);
   const picker = useRef<HTMLInputElement>(null);
-  useEffect(() => {
-    document.title = "Meter logs";
-  }, []);
   return (
-    <div className="min-h-full">
-      <header className="flex items-center gap-4 border-b border-line bg-rail px-3 py-2 sm:px-5">
-        <Link
-          to={`/jobs/${job}`}
-          className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
-        >
-          <ArrowLeft size={15} aria-hidden /> Run sheet
-        </Link>
-        <span className="flex-1" />
-        <ThemeButton />
-      </header>
-      <main className="mx-auto max-w-4xl px-3 py-3 sm:px-5">
-        <h1 className="text-xl font-bold">Meter logs</h1>
-        <p className="mb-3 text-soft">{logs.data?.title}</p>
-        {logs.isError && (
-          <p role="alert" className="text-over">
-            {sentence(logs.error)}
-          </p>
-        )}
-        <label className="block">
-          <span className="text-[13px] text-soft">
-            CSV from a logging meter or clamp, up to five million rows. You check it before it is
-            saved.
-          </span>
-          <input
-            ref={picker}
-            type="file"
-            accept=".csv,.txt,.tsv,text/csv,text/plain"
-            className="block w-full rounded border border-dashed border-rule bg-plate p-3 file:mr-3 file:min-h-8 file:rounded file:border file:border-rule file:px-2.5 file:font-bold"
-            onChange={(e) => setFile(e.target.files?.[0] ?? null)}
-          />
-        </label>
-        {file && (
-          <LayoutForm
-            key={`${file.name} ${file.size} ${file.lastModified}`}
-            job={job}
-            file={file}
-            onDone={(log) => navigate(`/jobs/${job}/logs/${log}`)}
-            onLeave={() => {
-              setFile(null);
-              if (picker.current) picker.current.value = "";
-            }}
-          />
-        )}
-        {logs.data && logs.data.logs.length > 0 && (
-          <ul className="mt-5 border-b border-line">
-            {logs.data.logs.map((log) => (
-              <li key={log.id} className="border-t border-line">
-                <Link
-                  to={`/jobs/${job}/logs/${log.id}`}
-                  className="flex min-h-12 flex-wrap items-baseline gap-x-4 py-2"
-                >
-                  <b className="text-slate underline">{log.name}</b>
-                  <span className="text-soft">
-                    {log.duration}, {log.rows}: {log.channels.join(", ")}
-                  </span>
-                </Link>
-              </li>
-            ))}
-          </ul>
-        )}
-      </main>
-    </div>
+    <Page title="Meter logs" back={[`/jobs/${job}`, "Run sheet"]} className="max-w-4xl">
+      <h1 className="text-xl font-bold">Meter logs</h1>
+      <p className="mb-3 text-soft">{logs.data?.title}</p>
+      {logs.isError && (
+        <p role="alert" className="text-over">
+          {sentence(logs.error)}
+        </p>
+      )}
+      <label className="block">
+        <span className="text-[13px] text-soft">
+          CSV from a logging meter or clamp, up to five million rows. You check it before it is
+          saved.
+        </span>
+        <input
+          ref={picker}
+          type="file"
+          accept=".csv,.txt,.tsv,text/csv,text/plain"
+          className="block w-full rounded border border-dashed border-rule bg-plate p-3 file:mr-3 file:min-h-8 file:rounded file:border file:border-rule file:px-2.5 file:font-bold"
+          onChange={(e) => setFile(e.target.files?.[0] ?? null)}
+        />
+      </label>
+      {file && (
+        <LayoutForm
+          key={`${file.name} ${file.size} ${file.lastModified}`}
+          job={job}
+          file={file}
+          onDone={(log) => navigate(`/jobs/${job}/logs/${log}`)}
+          onLeave={() => {
+            setFile(null);
+            if (picker.current) picker.current.value = "";
+          }}
+        />
+      )}
+      {logs.data && logs.data.logs.length > 0 && (
+        <ul className="mt-5 border-b border-line">
+          {logs.data.logs.map((log) => (
+            <li key={log.id} className="border-t border-line">
+              <Link
+                to={`/jobs/${job}/logs/${log.id}`}
+                className="flex min-h-12 flex-wrap items-baseline gap-x-4 py-2"
+              >
+                <b className="text-slate underline">{log.name}</b>
+                <span className="text-soft">
+                  {log.duration}, {log.rows}: {log.channels.join(", ")}
+                </span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+      )}
+    </Page>
   );
 }

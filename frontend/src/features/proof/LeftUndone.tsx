@@ -58,7 +58,7 @@ export function LeftUndone({ proof }: { proof: Proof }) {
           keep();
         }}
       >
-        <TextField label="work left, and why" long value={text} onChange={setTyped} wrong={wrong} />
+        <TextField label="Work left, and why" long value={text} onChange={setTyped} wrong={wrong} />
         {typed !== null && typed.trim() !== proof.left_undone && (
           <Button type="submit" className="mt-1">
             Save

@@ -11,11 +11,11 @@ export function Readings({ proof }: { proof: Proof }) {
         <table className="w-full">
           <thead className="text-right text-[13px] text-soft">
             <tr>
-              <th className="text-left font-normal">red lead → black lead</th>
-              <th className="pl-2 font-normal">before</th>
-              <th className="pl-2 font-normal">expected</th>
-              <th className="pl-2 font-normal">after</th>
-              <th className="hidden pl-2 font-normal sm:table-cell">allowed</th>
+              <th className="text-left font-normal">Red lead → black lead</th>
+              <th className="pl-2 font-normal">Before</th>
+              <th className="pl-2 font-normal">Expected</th>
+              <th className="pl-2 font-normal">After</th>
+              <th className="hidden pl-2 font-normal sm:table-cell">Allowed</th>
             </tr>
           </thead>
           <tbody>
@@ -83,9 +83,9 @@ export function Pieces({ proof }: { proof: Proof }) {
         <table className="w-full">
           <thead className="text-right text-[13px] text-soft">
             <tr>
-              <th className="text-left font-normal">piece</th>
-              <th className="pl-2 font-normal">before</th>
-              <th className="pl-2 font-normal">after</th>
+              <th className="text-left font-normal">Piece</th>
+              <th className="pl-2 font-normal">Before</th>
+              <th className="pl-2 font-normal">After</th>
             </tr>
           </thead>
           <caption className="caption-bottom pt-1 text-left text-[13px] text-soft">

@@ -90,7 +90,7 @@ function Pad({ proof, role, onDone }: { proof: Proof; role: Signed["role"]; onDo
       <p>
         {proof.name}: <b>{proof.outcome_says.toLowerCase()}</b>. {MEANS[role]}
       </p>
-      <TextField label="name" value={name} onChange={setName} wrong={wrong} autoFocus />
+      <TextField label="Name" value={name} onChange={setName} wrong={wrong} autoFocus />
       <canvas
         ref={canvas}
         aria-label="Sign here with a finger; the name alone will do"

@@ -97,7 +97,7 @@ export function TapPieces({ value, onChange, loaded }: Props) {
             ))}
             <span className="text-soft">mm²</span>
             <input
-              aria-label="its length in metres, if known"
+              aria-label="Its length in metres, if known"
               inputMode="decimal"
               placeholder="length"
               value={metres}
@@ -133,7 +133,7 @@ export function TapPieces({ value, onChange, loaded }: Props) {
             }}
           >
             <input
-              aria-label="what the load is called"
+              aria-label="What the load is called"
               placeholder="the load's name"
               value={name}
               maxLength={100}
@@ -141,7 +141,7 @@ export function TapPieces({ value, onChange, loaded }: Props) {
               className="min-h-11 w-44 rounded border border-rule bg-plate px-2 lg:min-h-8"
             />
             <input
-              aria-label="what it draws in amperes, if known"
+              aria-label="What it draws in amperes, if known"
               inputMode="decimal"
               placeholder="A, if known"
               value={draws}

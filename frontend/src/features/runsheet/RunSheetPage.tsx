@@ -4,6 +4,7 @@ import { Link, Navigate, useParams, useSearchParams } from "react-router";
 import { Refused, type Sheet, type Stage, sentence } from "../../api/client";
 import { marked } from "../../format/format";
 import { Button } from "../../ui/Button";
+import { HandBar, useTitle } from "../../ui/Page";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { Away } from "../../ui/told/Away";
 import { Opening } from "../../ui/told/Opening";
@@ -97,9 +98,7 @@ function Opened({ job, view, sheet, setView }: OpenedProps) {
   const desk = useDeskState(job, view, sheet, setView);
   const away = usePulse(job);
   useSheetKeys(desk, () => setHelp(true));
-  useEffect(() => {
-    document.title = `${sheet.run.load.name} · ${sheet.title}`;
-  }, [sheet.run.load.name, sheet.title]);
+  useTitle(`${sheet.run.load.name} · ${sheet.title}`);
   return (
     <DeskContext.Provider value={desk}>
       <WhyProvider>
@@ -255,13 +254,7 @@ function InHand({ away }: { away: boolean }) {
   };
   return (
     <div className="flex min-h-full flex-col">
-      <header className="flex items-center gap-2 border-b border-line bg-rail px-1">
-        <Link to="/" aria-label="Jobs" className="flex size-11 items-center justify-center">
-          <ArrowLeft size={20} aria-hidden />
-        </Link>
-        <h1 className="min-w-0 flex-1 truncate font-bold">{sheet.title}</h1>
-        <ThemeButton />
-      </header>
+      <HandBar back={["/", "Jobs"]} heading={sheet.title} />
       <main className="flex-1">
         <div className="px-3 pt-2">
           <Away away={away} />

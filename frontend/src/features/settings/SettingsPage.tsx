@@ -1,11 +1,12 @@
 import { ArrowLeft, Smartphone } from "lucide-react";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
 import { sayWhoReads, whoReads } from "../../api/who";
 import { when } from "../../format/day";
 import { type Settings, useSettings } from "../../format/settings";
 import { Button } from "../../ui/Button";
+import { useTitle } from "../../ui/Page";
 import { Pick, TextField } from "../../ui/TextField";
 import { applyTheme, storedTheme, type Theme } from "../../ui/theme";
 import { useCopies, useKeepSettings, useMakeCopy } from "./api";
@@ -17,7 +18,7 @@ const CHOICES: {
 }[] = [
   {
     key: "length",
-    label: "lengths",
+    label: "Lengths",
     choices: [
       ["m", "metres"],
       ["ft", "feet"],
@@ -25,7 +26,7 @@ const CHOICES: {
   },
   {
     key: "size",
-    label: "sizes typed without a unit are in",
+    label: "Sizes typed without a unit are in",
     choices: [
       ["mm2", "mm²"],
       ["awg", "AWG"],
@@ -33,7 +34,7 @@ const CHOICES: {
   },
   {
     key: "temperature",
-    label: "temperatures",
+    label: "Temperatures",
     choices: [
       ["C", "°C"],
       ["F", "°F"],
@@ -41,7 +42,7 @@ const CHOICES: {
   },
   {
     key: "volts",
-    label: "volts below 1 V",
+    label: "Volts below 1 V",
     choices: [
       ["V", "as volts, 0.140"],
       ["mV", "as millivolts, 140"],
@@ -49,7 +50,7 @@ const CHOICES: {
   },
   {
     key: "comma",
-    label: "decimal mark",
+    label: "Decimal mark",
     choices: [
       ["no", "point, 0.5"],
       ["yes", "comma, 0,5"],
@@ -57,7 +58,7 @@ const CHOICES: {
   },
   {
     key: "paper",
-    label: "paper of the hand-over sheet",
+    label: "Paper of the hand-over sheet",
     choices: [
       ["a4", "A4"],
       ["letter", "Letter"],
@@ -65,7 +66,7 @@ const CHOICES: {
   },
   {
     key: "back_word",
-    label: "word for the return side",
+    label: "Word for the return side",
     choices: [
       ["return", "return"],
       ["ground", "ground"],
@@ -103,9 +104,7 @@ function Copies() {
 /** The workshop's units and words, kept for everyone; the colours, kept on this device. */
 export function SettingsPage() {
   const settings = useSettings();
-  useEffect(() => {
-    document.title = "Settings";
-  }, []);
+  useTitle("Settings");
   return (
     <main className="mx-auto max-w-2xl px-4 py-4">
       <Link to="/" className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8">
@@ -159,7 +158,7 @@ function Form({ settings }: { settings: Settings }) {
         <input type="submit" hidden />
         <TextField
           className="sm:col-span-2"
-          label="workshop"
+          label="Workshop"
           hint="shown on the jobs page"
           value={texts.workshop}
           onChange={(workshop) => setTexts({ ...texts, workshop })}
@@ -176,20 +175,20 @@ function Form({ settings }: { settings: Settings }) {
         {(["feed", "return"] as const).map((side) => (
           <TextField
             key={side}
-            label={`colour of new ${side} wires`}
+            label={`Colour of new ${side} wires`}
             hint="your own code, for cut lists"
             value={texts[`${side}_colour`]}
             onChange={(colour) => setTexts({ ...texts, [`${side}_colour`]: colour })}
           />
         ))}
         <Pick
-          label="the meter for volts"
+          label="The meter for volts"
           value={settings.meter ?? ""}
           choices={settings.meters.map((m): [string, string] => [m, m])}
           onPick={(meter) => keep.mutate({ meter })}
         />
         <Pick
-          label="colours on this device"
+          label="Colours on this device"
           value={theme}
           choices={THEMES}
           onPick={(value) => {
@@ -200,7 +199,7 @@ function Form({ settings }: { settings: Settings }) {
       </form>
       <div className="mt-3 grid gap-x-4 sm:grid-cols-2">
         <TextField
-          label="measured by (this device)"
+          label="Measured by (this device)"
           hint="kept with each reading of a walk"
           value={who}
           onChange={(name) => {

@@ -1,11 +1,10 @@
-import { ArrowLeft } from "lucide-react";
-import { useEffect, useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { useState } from "react";
+import { useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { bare, marked, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
+import { Page } from "../../ui/Page";
 import { Pick, TextField } from "../../ui/TextField";
-import { ThemeButton } from "../../ui/ThemeButton";
 import { Cautions } from "../../ui/told/Cautions";
 import { useSay } from "../../ui/told/Notices";
 import { WrongElsewhere } from "../../ui/told/WrongElsewhere";
@@ -55,37 +54,26 @@ export function SourcePage() {
   const [words, setWords] = useSearchParams();
   const source = words.get("source") ?? "";
   const check = useSourceCheck(job, source);
-  useEffect(() => {
-    document.title = "Source check";
-  }, []);
   return (
-    <div className="min-h-full">
-      <header className="flex items-center gap-3 border-b border-line bg-rail px-3 py-1 sm:px-5">
-        <Link
-          to={`/jobs/${job}/craft`}
-          className="inline-flex min-h-11 items-center gap-1 text-slate"
-        >
-          <ArrowLeft size={15} aria-hidden /> {check.data?.title ?? "Craft"}
-        </Link>
-        <span className="ml-auto" />
-        <ThemeButton />
-      </header>
-      <main className="mx-auto max-w-5xl px-3 py-3 sm:px-5">
-        {check.isError && (
-          <p role="alert" className="text-over">
-            {sentence(check.error)}
-          </p>
-        )}
-        {check.data && (
-          <Opened
-            key={check.data.source}
-            job={job}
-            check={check.data}
-            onSource={(id) => setWords({ source: id })}
-          />
-        )}
-      </main>
-    </div>
+    <Page
+      title="Source check"
+      back={[`/jobs/${job}/craft`, check.data?.title ?? "Craft"]}
+      className="max-w-5xl"
+    >
+      {check.isError && (
+        <p role="alert" className="text-over">
+          {sentence(check.error)}
+        </p>
+      )}
+      {check.data && (
+        <Opened
+          key={check.data.source}
+          job={job}
+          check={check.data}
+          onSource={(id) => setWords({ source: id })}
+        />
+      )}
+    </Page>
   );
 }
 
@@ -119,14 +107,14 @@ function Opened({
           <div className="grid gap-3 sm:grid-cols-2">
             {check.sources.length > 1 && (
               <Pick
-                label="source"
+                label="Source"
                 value={check.source}
                 choices={check.sources.map((s): [string, string] => [s.id, s.name])}
                 onPick={onSource}
               />
             )}
             <Pick
-              label="battery"
+              label="Battery"
               value={check.battery}
               choices={BATTERIES}
               onPick={(battery) => judge(battery as Check["battery"])}

@@ -58,7 +58,7 @@ export function CsvIn({ table }: { table: Table }) {
           }}
         />
         <textarea
-          aria-label="or paste it here"
+          aria-label="Or paste it here"
           value={text}
           onChange={(e) => {
             setText(e.target.value);

@@ -1,12 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { ArrowLeft } from "lucide-react";
-import { useEffect } from "react";
-import { Link } from "react-router";
 import { type Schema, sentence } from "../../api/client";
 import { keys } from "../../api/keys";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
-import { ThemeButton } from "../../ui/ThemeButton";
+import { Page } from "../../ui/Page";
 import { useKeepRows, useLearned } from "./api";
 
 const FEW = 3;
@@ -15,32 +12,25 @@ type Learned = Schema["LearnedOut"];
 /** What this workshop's accepted readings say of good pieces; any of it can be taken into the tables. */
 export function LearnedPage() {
   const learned = useLearned();
-  useEffect(() => {
-    document.title = "Learned here";
-  }, []);
   return (
-    <div className="min-h-full">
-      <header className="flex items-center gap-4 border-b border-line bg-rail px-3 py-1 sm:px-5">
-        <Link to="/tables" className="inline-flex min-h-11 items-center gap-1 text-slate">
-          <ArrowLeft size={15} aria-hidden /> Tables
-        </Link>
-        <h1 className="mr-auto text-lg font-bold">Learned here</h1>
-        <ThemeButton />
-      </header>
-      <main className="mx-auto max-w-5xl space-y-6 px-3 py-3 sm:px-5">
-        <p className="text-soft">
-          From every piece measured on its own in a run within limits. An offer needs at least five
-          readings from two jobs. Nothing changes until you accept it.
+    <Page
+      title="Learned here"
+      back={["/tables", "Tables"]}
+      heading="Learned here"
+      className="max-w-5xl space-y-6"
+    >
+      <p className="text-soft">
+        From every piece measured on its own in a run within limits. An offer needs at least five
+        readings from two jobs. Nothing changes until you accept it.
+      </p>
+      {learned.isPending && <p className="text-soft">Adding it up …</p>}
+      {learned.isError && (
+        <p role="alert" className="text-over">
+          {sentence(learned.error)}
         </p>
-        {learned.isPending && <p className="text-soft">Adding it up …</p>}
-        {learned.isError && (
-          <p role="alert" className="text-over">
-            {sentence(learned.error)}
-          </p>
-        )}
-        {learned.data && <Opened table={learned.data} />}
-      </main>
-    </div>
+      )}
+      {learned.data && <Opened table={learned.data} />}
+    </Page>
   );
 }
 
@@ -125,10 +115,10 @@ function Rows({
         <table className="w-full">
           <thead className="text-left text-[13px] text-soft">
             <tr>
-              <th className="font-normal">kind, place</th>
-              <th className="pl-2 text-right font-normal">readings</th>
-              <th className="pl-2 text-right font-normal">read here</th>
-              <th className="pl-4 font-normal">the tables say</th>
+              <th className="font-normal">Kind, place</th>
+              <th className="pl-2 text-right font-normal">Readings</th>
+              <th className="pl-2 text-right font-normal">Read here</th>
+              <th className="pl-4 font-normal">The tables say</th>
               <th className="pl-2 font-normal">
                 <span className="sr-only">take it</span>
               </th>

@@ -27,7 +27,10 @@ export function RowsTable({ table, rows }: { table: Table; rows: Row[] }) {
           <thead className="text-left text-[13px] text-soft">
             <tr>
               {table.columns.map((c) => (
-                <th key={c.key} className={`pr-3 font-normal ${c.number ? "text-right" : ""}`}>
+                <th
+                  key={c.key}
+                  className={`pr-3 font-normal first-letter:uppercase ${c.number ? "text-right" : ""}`}
+                >
                   {c.head}
                 </th>
               ))}

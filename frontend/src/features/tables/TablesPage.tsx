@@ -1,8 +1,7 @@
-import { ArrowLeft } from "lucide-react";
-import { useEffect, useState } from "react";
-import { Link, useSearchParams } from "react-router";
+import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
-import { ThemeButton } from "../../ui/ThemeButton";
+import { BarLink, Page } from "../../ui/Page";
 import { type Table, useTables } from "./api";
 import { CsvIn } from "./CsvIn";
 import { RowsTable } from "./RowsTable";
@@ -12,44 +11,38 @@ export function TablesPage() {
   const [words, setWords] = useSearchParams();
   const [search, setSearch] = useState("");
   const tables = useTables();
-  useEffect(() => {
-    document.title = "Tables";
-  }, []);
   const all = tables.data?.tables ?? [];
   const table = all.find((s) => s.id === words.get("table")) ?? all[0];
   const plain = search.trim().toLowerCase();
   const found = (s: Table) =>
     s.rows.filter((row) => Object.values(row.cells).some((c) => c.toLowerCase().includes(plain)));
   return (
-    <div className="min-h-full">
-      <header className="flex flex-wrap items-center gap-3 border-b border-line bg-rail px-3 py-1 sm:px-5">
-        <Link to="/" className="inline-flex min-h-11 items-center gap-1 text-slate">
-          <ArrowLeft size={15} aria-hidden /> Jobs
-        </Link>
-        <h1 className="text-lg font-bold">Tables</h1>
-        <Link
-          to="/learned"
-          className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-        >
-          Learned here
-        </Link>
-        <input
-          type="search"
-          aria-label="Search all tables"
-          placeholder="search all tables"
-          value={search}
-          onChange={(e) => setSearch(e.target.value)}
-          className="ml-auto min-h-11 w-56 rounded border border-rule bg-plate px-2 lg:min-h-8"
-        />
-        <ThemeButton />
-      </header>
+    <Page
+      title="Tables"
+      back={["/", "Jobs"]}
+      heading="Tables"
+      acts={
+        <>
+          <BarLink to="/learned">Learned here</BarLink>
+          <input
+            type="search"
+            aria-label="Search all tables"
+            placeholder="search all tables"
+            value={search}
+            onChange={(e) => setSearch(e.target.value)}
+            className="min-h-11 w-56 rounded border border-rule bg-plate px-2 lg:min-h-8"
+          />
+        </>
+      }
+      className="max-w-none"
+    >
       {tables.isError && (
-        <p role="alert" className="p-5 text-over">
+        <p role="alert" className="text-over">
           {sentence(tables.error)}
         </p>
       )}
       {table && (
-        <div className="gap-x-6 px-3 py-3 sm:px-5 lg:grid lg:grid-cols-[200px_minmax(0,1fr)]">
+        <div className="gap-x-6 lg:grid lg:grid-cols-[200px_minmax(0,1fr)]">
           <nav aria-label="Tables" className="mb-3 flex flex-wrap gap-1 lg:flex-col lg:flex-nowrap">
             {all.map((s) => {
               const own = s.rows.filter((row) => row.own).length;
@@ -69,7 +62,7 @@ export function TablesPage() {
               );
             })}
           </nav>
-          <main className="min-w-0">
+          <div className="min-w-0">
             <div className="mb-2 flex flex-wrap items-start gap-x-4 gap-y-1">
               <div className="min-w-0 flex-1">
                 <h2 className="text-[15px] font-bold">{table.name}</h2>
@@ -78,9 +71,9 @@ export function TablesPage() {
               <CsvIn key={table.id} table={table} />
             </div>
             <RowsTable key={table.id} table={table} rows={found(table)} />
-          </main>
+          </div>
         </div>
       )}
-    </div>
+    </Page>
   );
 }

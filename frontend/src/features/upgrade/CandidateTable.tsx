@@ -9,14 +9,14 @@ import { SpentBars } from "./SpentBars";
 
 type Head = { id: string; name: string; value: (c: Candidate) => number; down?: boolean };
 const HEADS: Head[] = [
-  { id: "spare", name: "spare V", value: (c) => c.spare_v.si, down: true },
-  { id: "load", name: "at the load V", value: (c) => c.load_v?.si ?? 0, down: true },
-  { id: "lost", name: "total drop V", value: (c) => c.lost_v.si },
-  { id: "heat", name: "heat saved W", value: (c) => c.heat_saved_w.si, down: true },
-  { id: "switch", name: "switch A", value: (c) => c.switch_after_a?.si ?? 0 },
-  { id: "copper", name: "copper kg", value: (c) => c.copper_kg.si },
-  { id: "price", name: "price", value: (c) => c.price ?? 1e9 },
-  { id: "minutes", name: "minutes", value: (c) => c.minutes },
+  { id: "spare", name: "Spare V", value: (c) => c.spare_v.si, down: true },
+  { id: "load", name: "At the load V", value: (c) => c.load_v?.si ?? 0, down: true },
+  { id: "lost", name: "Total drop V", value: (c) => c.lost_v.si },
+  { id: "heat", name: "Heat saved W", value: (c) => c.heat_saved_w.si, down: true },
+  { id: "switch", name: "Switch A", value: (c) => c.switch_after_a?.si ?? 0 },
+  { id: "copper", name: "Copper kg", value: (c) => c.copper_kg.si },
+  { id: "price", name: "Price", value: (c) => c.price ?? 1e9 },
+  { id: "minutes", name: "Minutes", value: (c) => c.minutes },
 ];
 
 interface Props {
@@ -43,7 +43,7 @@ export function CandidateTable({ bench, candidates, onTake, busy }: Props) {
       <thead className="text-left text-[13px] text-soft max-lg:hidden">
         <tr className="align-bottom">
           <th className="font-normal">Option</th>
-          <th className="px-2 font-normal">voltage drop, before ┄ and after</th>
+          <th className="px-2 font-normal">Voltage drop, before ┄ and after</th>
           {HEADS.map((h) => (
             <th
               key={h.id}
@@ -106,18 +106,18 @@ interface RowProps {
 
 function Row({ candidate: c, best, open, onOpen, onTake, busy }: RowProps) {
   const figures: [string, string, string][] = [
-    ["spare V", bare(c.spare_v), c.holds ? INK.within : c.spare_v.si < 0 ? INK.over : ""],
-    ["at the load V", c.load_v ? bare(c.load_v) : "drops out", c.load_v ? "" : INK.over],
-    ["total drop V", bare(c.lost_v), ""],
-    ["heat saved W", bare(c.heat_saved_w), ""],
+    ["Spare V", bare(c.spare_v), c.holds ? INK.within : c.spare_v.si < 0 ? INK.over : ""],
+    ["At the load V", c.load_v ? bare(c.load_v) : "drops out", c.load_v ? "" : INK.over],
+    ["Total drop V", bare(c.lost_v), ""],
+    ["Heat saved W", bare(c.heat_saved_w), ""],
     [
-      "switch A",
+      "Switch A",
       c.switch_before_a && c.switch_after_a && c.switch_before_a.text !== c.switch_after_a.text
         ? `${bare(c.switch_before_a)} → ${bare(c.switch_after_a)}`
         : bare(c.switch_after_a) || "–",
       "",
     ],
-    ["copper kg", bare(c.copper_kg), ""],
+    ["Copper kg", bare(c.copper_kg), ""],
     ["price", c.price_text, ""],
     ["minutes", c.minutes_text, ""],
   ];

@@ -15,9 +15,9 @@ export function Details({ candidate }: { candidate: Candidate }) {
           <caption className="text-left font-bold">In every scenario</caption>
           <thead className="text-left text-[13px] text-soft">
             <tr>
-              <th className="font-normal">scenario</th>
-              <th className="px-2 text-right font-normal">at the load</th>
-              <th className="text-right font-normal">spare</th>
+              <th className="font-normal">Scenario</th>
+              <th className="px-2 text-right font-normal">At the load</th>
+              <th className="text-right font-normal">Spare</th>
             </tr>
           </thead>
           <tbody>

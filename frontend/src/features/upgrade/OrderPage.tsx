@@ -1,8 +1,8 @@
-import { ArrowLeft, Download, Printer } from "lucide-react";
-import { useEffect, useState } from "react";
+import { Download, Printer } from "lucide-react";
+import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Button } from "../../ui/Button";
-import { ThemeButton } from "../../ui/ThemeButton";
+import { BarFile, Page } from "../../ui/Page";
 import { Away } from "../../ui/told/Away";
 import { Cautions } from "../../ui/told/Cautions";
 import { useSay } from "../../ui/told/Notices";
@@ -19,9 +19,6 @@ export function OrderPage() {
   const [words] = useSearchParams();
   const run = words.get("run");
   const order = useOrder(job, run);
-  useEffect(() => {
-    if (order.data) document.title = `${order.data.name} · work order`;
-  }, [order.data]);
   if (order.isPending) return <Opening says="Writing the work order …" />;
   if (!order.data) {
     return (
@@ -55,113 +52,105 @@ function Opened({ order }: { order: Order }) {
   // Nothing is ticked off before the cautions that can prevent an injury are taken note of.
   const noted = order.steps.every((s) => !s.guard || isDone(s));
   return (
-    <div className="min-h-full">
-      <header className="no-print flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-rail px-3 py-2 sm:px-5">
-        <Link
-          to={`/jobs/${order.job}/upgrade?${words}`}
-          className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
-        >
-          <ArrowLeft size={15} aria-hidden /> Repairs and upgrades
-        </Link>
-        <span className="flex-1" />
-        <a
-          href={`/api/v1/jobs/${order.job}/order.csv?${words}`}
-          download
-          className="inline-flex min-h-11 items-center gap-1 font-bold text-slate underline lg:min-h-8"
-        >
-          <Download size={15} aria-hidden /> Parts as CSV
-        </a>
-        <Button tone="quiet" onClick={() => window.print()}>
-          <Printer size={16} aria-hidden /> Print
-        </Button>
-        <ThemeButton />
-      </header>
-      <main className="mx-auto max-w-5xl px-3 py-3 sm:px-5">
-        <Away away={away} />
-        <h1 className="text-xl font-bold">Work order: {order.name}</h1>
-        <p className="text-soft">{order.title}</p>
-        <Cautions cautions={order.cautions} large />
-        <div className="grid gap-x-8 gap-y-5 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
-          <section aria-label="Steps">
-            <h2 className="mb-1 text-lg font-bold">
-              Steps{" "}
-              <span className="text-base font-normal text-soft" data-testid="ticked">
-                {order.steps.filter(isDone).length} of {order.steps.length} done
-              </span>
-            </h2>
-            {!noted && <p className="text-soft">Read the cautions first.</p>}
-            <ol>
-              {order.steps.map((s) => (
-                <li key={s.id} className="border-t border-line">
-                  <label className="flex min-h-12 cursor-pointer items-start gap-3 py-2">
-                    <input
-                      type="checkbox"
-                      checked={isDone(s)}
-                      disabled={!s.guard && !noted}
-                      onChange={() => turn(s)}
-                      className="mt-0.5 size-6 shrink-0"
-                    />
-                    <span className={isDone(s) ? "text-soft line-through" : ""}>
-                      <b>{s.says}</b> {s.mind && <span className="text-soft">{s.mind}</span>}
-                    </span>
-                  </label>
-                </li>
-              ))}
-            </ol>
-          </section>
-          <div className="space-y-5">
-            <Parts parts={order.parts} price={order.price} minutes={order.minutes} />
-            {order.relays.map((relay) => (
-              <Relay key={relay.says.join()} relay={relay} />
+    <Page
+      title={`${order.name} · work order`}
+      back={[`/jobs/${order.job}/upgrade?${words}`, "Repairs and upgrades"]}
+      acts={
+        <>
+          <BarFile href={`/api/v1/jobs/${order.job}/order.csv?${words}`}>
+            <Download size={15} aria-hidden /> Parts as CSV
+          </BarFile>
+          <Button tone="quiet" onClick={() => window.print()}>
+            <Printer size={16} aria-hidden /> Print
+          </Button>
+        </>
+      }
+      className="max-w-5xl"
+    >
+      <Away away={away} />
+      <h1 className="text-xl font-bold">Work order: {order.name}</h1>
+      <p className="text-soft">{order.title}</p>
+      <Cautions cautions={order.cautions} large />
+      <div className="grid gap-x-8 gap-y-5 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+        <section aria-label="Steps">
+          <h2 className="mb-1 text-lg font-bold">
+            Steps{" "}
+            <span className="text-base font-normal text-soft" data-testid="ticked">
+              {order.steps.filter(isDone).length} of {order.steps.length} done
+            </span>
+          </h2>
+          {!noted && <p className="text-soft">Read the cautions first.</p>}
+          <ol>
+            {order.steps.map((s) => (
+              <li key={s.id} className="border-t border-line">
+                <label className="flex min-h-12 cursor-pointer items-start gap-3 py-2">
+                  <input
+                    type="checkbox"
+                    checked={isDone(s)}
+                    disabled={!s.guard && !noted}
+                    onChange={() => turn(s)}
+                    className="mt-0.5 size-6 shrink-0"
+                  />
+                  <span className={isDone(s) ? "text-soft line-through" : ""}>
+                    <b>{s.says}</b> {s.mind && <span className="text-soft">{s.mind}</span>}
+                  </span>
+                </label>
+              </li>
             ))}
-            <section aria-label="Readings afterwards">
-              <h2 className="text-lg font-bold">Measure afterwards</h2>
-              <p className="mb-1 text-[13px] text-soft">
-                Same load, same warm-up, same meter as before. Source and load first.
-              </p>
-              <p className="no-print flex flex-wrap gap-x-5">
-                <Link
-                  to={`/jobs/${order.job}/walk?${words}&stage=as_left`}
-                  className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-                >
-                  Read them one by one
-                </Link>
-                <Link
-                  to={`/jobs/${order.job}/proof?${words}`}
-                  className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-                >
-                  Proof
-                </Link>
-              </p>
-              <table className="w-full">
-                <thead className="text-left text-[13px] text-soft">
-                  <tr>
-                    <th className="font-normal">what, red lead → black lead</th>
-                    <th className="text-right font-normal">Expected</th>
+          </ol>
+        </section>
+        <div className="space-y-5">
+          <Parts parts={order.parts} price={order.price} minutes={order.minutes} />
+          {order.relays.map((relay) => (
+            <Relay key={relay.says.join()} relay={relay} />
+          ))}
+          <section aria-label="Readings afterwards">
+            <h2 className="text-lg font-bold">Measure afterwards</h2>
+            <p className="mb-1 text-[13px] text-soft">
+              Same load, same warm-up, same meter as before. Source and load first.
+            </p>
+            <p className="no-print flex flex-wrap gap-x-5">
+              <Link
+                to={`/jobs/${order.job}/walk?${words}&stage=as_left`}
+                className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+              >
+                Read them one by one
+              </Link>
+              <Link
+                to={`/jobs/${order.job}/proof?${words}`}
+                className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+              >
+                Proof
+              </Link>
+            </p>
+            <table className="w-full">
+              <thead className="text-left text-[13px] text-soft">
+                <tr>
+                  <th className="font-normal">What, red lead → black lead</th>
+                  <th className="text-right font-normal">Expected</th>
+                </tr>
+              </thead>
+              <tbody>
+                {order.readings.map((r) => (
+                  <tr key={r.what + r.red} className="border-t border-line align-top">
+                    <td className="py-0.5">
+                      <b>{r.what}</b>
+                      <span className="block text-[13px] text-soft">
+                        {r.red} → {r.black}
+                      </span>
+                    </td>
+                    <td className="num whitespace-nowrap py-0.5 pl-2 text-right">{r.expected}</td>
                   </tr>
-                </thead>
-                <tbody>
-                  {order.readings.map((r) => (
-                    <tr key={r.what + r.red} className="border-t border-line align-top">
-                      <td className="py-0.5">
-                        <b>{r.what}</b>
-                        <span className="block text-[13px] text-soft">
-                          {r.red} → {r.black}
-                        </span>
-                      </td>
-                      <td className="num whitespace-nowrap py-0.5 pl-2 text-right">{r.expected}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            </section>
-          </div>
+                ))}
+              </tbody>
+            </table>
+          </section>
         </div>
-        <p className="mt-4 border-t border-line pt-2 text-[13px] text-soft">
-          Supports competent people; the code in force, the maker’s instructions and licensed
-          practice come first. Prices and minutes are the workshop’s own tables.
-        </p>
-      </main>
-    </div>
+      </div>
+      <p className="mt-4 border-t border-line pt-2 text-[13px] text-soft">
+        Supports competent people; the code in force, the maker’s instructions and licensed practice
+        come first. Prices and minutes are the workshop’s own tables.
+      </p>
+    </Page>
   );
 }

@@ -15,10 +15,10 @@ export function Parts({
       <caption className="text-left font-bold">What it takes</caption>
       <thead className="text-left text-[13px] text-soft">
         <tr>
-          <th className="font-normal">part</th>
-          <th className="px-2 text-right font-normal">amount</th>
-          <th className="px-2 text-right font-normal">price</th>
-          <th className="text-right font-normal">minutes</th>
+          <th className="font-normal">Part</th>
+          <th className="px-2 text-right font-normal">Amount</th>
+          <th className="px-2 text-right font-normal">Price</th>
+          <th className="text-right font-normal">Minutes</th>
         </tr>
       </thead>
       <tbody>

@@ -1,11 +1,11 @@
-import { ArrowLeft, Square } from "lucide-react";
-import { useEffect, useState } from "react";
-import { Link, useParams } from "react-router";
+import { Square } from "lucide-react";
+import { useState } from "react";
+import { useParams } from "react-router";
 import { sentence } from "../../api/client";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { OneOf } from "../../ui/OneOf";
-import { ThemeButton } from "../../ui/ThemeButton";
+import { Page } from "../../ui/Page";
 import { Cautions } from "../../ui/told/Cautions";
 import { useSay } from "../../ui/told/Notices";
 import { NotShown } from "../../ui/told/NotShown";
@@ -18,9 +18,6 @@ import { RunByRun } from "./RunByRun";
 export function SizingPage() {
   const { job = "" } = useParams();
   const sizing = useSizing(job);
-  useEffect(() => {
-    if (sizing.data) document.title = `${sizing.data.title} · sizes`;
-  }, [sizing.data]);
   if (sizing.isPending) return <Opening says="Opening the craft’s wires …" />;
   if (!sizing.data) {
     return (
@@ -54,192 +51,182 @@ function Opened({ sizing }: { sizing: Sizing }) {
       return next;
     });
   return (
-    <div className="min-h-full">
-      <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-rail px-3 py-2 sm:px-5">
-        <Link
-          to={`/jobs/${sizing.job}/craft`}
-          className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
-        >
-          <ArrowLeft size={15} aria-hidden /> The craft
-        </Link>
-        <h1 className="min-w-0 flex-1 basis-56 text-lg font-bold">
+    <Page
+      title={`${sizing.title} · sizes`}
+      back={[`/jobs/${sizing.job}/craft`, "The craft"]}
+      heading={
+        <>
           Sizes <span className="font-normal text-soft">· {sizing.title}</span>
-        </h1>
-        <ThemeButton />
-      </header>
-      <main className="mx-auto max-w-5xl space-y-3 px-3 py-3 sm:px-5">
-        <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
-          <OneOf
-            label="What is to be least"
-            value={objective}
-            choices={[
-              { id: "copper", name: "least copper" },
-              { id: "price", name: "least price" },
-            ]}
-            onPick={(id) => setObjective(id as Objective)}
-          />
+        </>
+      }
+      className="max-w-5xl space-y-3"
+    >
+      <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
+        <OneOf
+          label="What is to be least"
+          value={objective}
+          choices={[
+            { id: "copper", name: "least copper" },
+            { id: "price", name: "least price" },
+          ]}
+          onPick={(id) => setObjective(id as Objective)}
+        />
+        <label className="inline-flex min-h-11 items-center gap-1.5 lg:min-h-8">
+          <input type="checkbox" checked={thicker} onChange={(e) => setThicker(e.target.checked)} />
+          Only go thicker
+        </label>
+        {sizing.guilty.length > 0 && (
           <label className="inline-flex min-h-11 items-center gap-1.5 lg:min-h-8">
-            <input
-              type="checkbox"
-              checked={thicker}
-              onChange={(e) => setThicker(e.target.checked)}
-            />
-            Only go thicker
+            <input type="checkbox" checked={mend} onChange={(e) => setMend(e.target.checked)} />
+            Repair the found faults first: {sizing.guilty.join(", ")}
           </label>
-          {sizing.guilty.length > 0 && (
-            <label className="inline-flex min-h-11 items-center gap-1.5 lg:min-h-8">
-              <input type="checkbox" checked={mend} onChange={(e) => setMend(e.target.checked)} />
-              repair the found faults first: {sizing.guilty.join(", ")}
-            </label>
-          )}
-          {running ? (
-            <Button onClick={() => stop.mutate(undefined, { onError: bad })}>
-              <Square size={14} aria-hidden /> Stop and use the best so far
-            </Button>
-          ) : (
-            <Button
-              tone="strong"
-              disabled={start.isPending}
-              onClick={() =>
-                start.mutate(
-                  { objective, thicker, mend, keep: [...kept], revision: sizing.revision },
-                  { onError: bad },
-                )
-              }
-            >
-              Size the craft
-            </Button>
-          )}
-        </div>
-        <p className="text-[13px] text-soft">
-          Sizes every wire from stock so that each load stays within limits in every scenario, keeps
-          its minimum voltage while motors start, and each wire suits its current and its fuse. Tick
-          wires to leave as they are.
-        </p>
-        {sizing.says && (
-          <div role="status" aria-label="Sizing" className="space-y-0.5">
-            <p className="text-[15px]">
-              <b className={sizing.state === "impossible" ? "text-over" : ""}>{sizing.says}</b>
-              {running && <span className="text-soft"> {sizing.seconds} s</span>}
-            </p>
-            {sizing.after && (
-              <p>
-                <span className="num">{sizing.before}</span> now,{" "}
-                <b className="num">{sizing.after}</b> {sizing.unit} with these sizes.{" "}
-                {sizing.second}
-              </p>
-            )}
-            {sizing.more.map((line) => (
-              <p key={line} className="text-soft">
-                {line}
-              </p>
-            ))}
-          </div>
         )}
-        {sizing.state === "done" && (
+        {running ? (
+          <Button onClick={() => stop.mutate(undefined, { onError: bad })}>
+            <Square size={14} aria-hidden /> Stop and use the best so far
+          </Button>
+        ) : (
           <Button
             tone="strong"
-            disabled={take.isPending}
-            onClick={() => take.mutate(sizing.revision, planned)}
+            disabled={start.isPending}
+            onClick={() =>
+              start.mutate(
+                { objective, thicker, mend, keep: [...kept], revision: sizing.revision },
+                { onError: bad },
+              )
+            }
           >
-            Plan these sizes
+            Size the craft
           </Button>
         )}
-        {sizing.ways.length > 0 && (
-          <table className="w-full max-w-2xl">
-            <caption className="text-left font-bold">The whole craft</caption>
-            <thead className="text-left text-[13px] text-soft">
-              <tr>
-                <th className="font-normal">from the readings</th>
-                <th className="px-3 text-right font-normal">runs over limit</th>
-                <th className="text-right font-normal">lowest spare</th>
-              </tr>
-            </thead>
-            <tbody>
-              {sizing.ways.map((w) => (
-                <tr key={w.id} className="border-t border-line">
-                  <td className="py-0.5">{w.name}</td>
-                  <td className="px-3 text-right">
-                    <span className={`num ${w.over > 0 ? "font-bold text-over" : ""}`}>
-                      {w.over > 0 ? "▲ " : "✓ "}
-                      {w.over}
-                    </span>{" "}
-                    <span className="text-soft">of {w.runs}</span>
-                  </td>
-                  <td className="text-right">
-                    <span className="num">{whole(w.spare_v)}</span>{" "}
-                    <span className="text-soft">{w.load}</span>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        )}
-        <RunByRun job={sizing.job} />
-        {sizing.costs.length > 0 && (
-          <table>
-            <caption className="text-left font-bold">What each limit costs</caption>
-            <thead className="text-left text-[13px] text-soft">
-              <tr>
-                <th className="font-normal">limit</th>
-                <th className="px-3 text-right font-normal">spare to this limit</th>
-                <th className="text-right font-normal">0.01 V more would save</th>
-              </tr>
-            </thead>
-            <tbody>
-              {sizing.costs.map((c) => (
-                <tr key={c.load + c.under} className="border-t border-line">
-                  <td className="py-0.5">
-                    {c.load}, {c.under}
-                  </td>
-                  <td className="num px-3 text-right">{whole(c.spare_v)}</td>
-                  <td className="num text-right">{c.saves}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        )}
-        <table className="w-full">
-          <caption className="text-left font-bold">Wires</caption>
+      </div>
+      <p className="text-[13px] text-soft">
+        Sizes every wire from stock so that each load stays within limits in every scenario, keeps
+        its minimum voltage while motors start, and each wire suits its current and its fuse. Tick
+        wires to leave as they are.
+      </p>
+      {sizing.says && (
+        <div role="status" aria-label="Sizing" className="space-y-0.5">
+          <p className="text-[15px]">
+            <b className={sizing.state === "impossible" ? "text-over" : ""}>{sizing.says}</b>
+            {running && <span className="text-soft"> {sizing.seconds} s</span>}
+          </p>
+          {sizing.after && (
+            <p>
+              <span className="num">{sizing.before}</span> now,{" "}
+              <b className="num">{sizing.after}</b> {sizing.unit} with these sizes. {sizing.second}
+            </p>
+          )}
+          {sizing.more.map((line) => (
+            <p key={line} className="text-soft">
+              {line}
+            </p>
+          ))}
+        </div>
+      )}
+      {sizing.state === "done" && (
+        <Button
+          tone="strong"
+          disabled={take.isPending}
+          onClick={() => take.mutate(sizing.revision, planned)}
+        >
+          Plan these sizes
+        </Button>
+      )}
+      {sizing.ways.length > 0 && (
+        <table className="w-full max-w-2xl">
+          <caption className="text-left font-bold">The whole craft</caption>
           <thead className="text-left text-[13px] text-soft">
             <tr>
-              <th className="font-normal">keep</th>
-              <th className="font-normal">wire</th>
-              <th className="px-2 text-right font-normal">length</th>
-              <th className="px-2 text-right font-normal">now</th>
-              <th className="text-right font-normal">chosen</th>
+              <th className="font-normal">From the readings</th>
+              <th className="px-3 text-right font-normal">Runs over limit</th>
+              <th className="text-right font-normal">Lowest spare</th>
             </tr>
           </thead>
           <tbody>
-            {sizing.wires.map((w) => (
-              <tr key={w.id} className="border-t border-line align-top">
-                <td className="py-0.5">
-                  <label className="inline-flex min-h-11 min-w-11 items-center lg:min-h-6">
-                    <span className="sr-only">keep {w.name}</span>
-                    <input
-                      type="checkbox"
-                      checked={kept.has(w.id)}
-                      onChange={() => keep(w.id)}
-                      className="size-5 lg:size-4"
-                    />
-                  </label>
+            {sizing.ways.map((w) => (
+              <tr key={w.id} className="border-t border-line">
+                <td className="py-0.5">{w.name}</td>
+                <td className="px-3 text-right">
+                  <span className={`num ${w.over > 0 ? "font-bold text-over" : ""}`}>
+                    {w.over > 0 ? "▲ " : "✓ "}
+                    {w.over}
+                  </span>{" "}
+                  <span className="text-soft">of {w.runs}</span>
                 </td>
-                <td className="py-0.5">
-                  {w.name} <span className="text-[13px] text-soft">{w.runs}</span>
-                </td>
-                <td className="num whitespace-nowrap px-2 text-right">{w.length}</td>
-                <td className="num whitespace-nowrap px-2 text-right">{w.before}</td>
-                <td
-                  className={`num whitespace-nowrap text-right ${w.changed ? "font-bold text-slate" : "text-soft"}`}
-                >
-                  {sizing.after ? w.after : ""}
+                <td className="text-right">
+                  <span className="num">{whole(w.spare_v)}</span>{" "}
+                  <span className="text-soft">{w.load}</span>
                 </td>
               </tr>
             ))}
           </tbody>
         </table>
-        <Cautions cautions={sizing.cautions} />
-      </main>
-    </div>
+      )}
+      <RunByRun job={sizing.job} />
+      {sizing.costs.length > 0 && (
+        <table>
+          <caption className="text-left font-bold">What each limit costs</caption>
+          <thead className="text-left text-[13px] text-soft">
+            <tr>
+              <th className="font-normal">Limit</th>
+              <th className="px-3 text-right font-normal">Spare to this limit</th>
+              <th className="text-right font-normal">0.01 V more would save</th>
+            </tr>
+          </thead>
+          <tbody>
+            {sizing.costs.map((c) => (
+              <tr key={c.load + c.under} className="border-t border-line">
+                <td className="py-0.5">
+                  {c.load}, {c.under}
+                </td>
+                <td className="num px-3 text-right">{whole(c.spare_v)}</td>
+                <td className="num text-right">{c.saves}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <table className="w-full">
+        <caption className="text-left font-bold">Wires</caption>
+        <thead className="text-left text-[13px] text-soft">
+          <tr>
+            <th className="font-normal">Keep</th>
+            <th className="font-normal">Wire</th>
+            <th className="px-2 text-right font-normal">Length</th>
+            <th className="px-2 text-right font-normal">Now</th>
+            <th className="text-right font-normal">Chosen</th>
+          </tr>
+        </thead>
+        <tbody>
+          {sizing.wires.map((w) => (
+            <tr key={w.id} className="border-t border-line align-top">
+              <td className="py-0.5">
+                <label className="inline-flex min-h-11 min-w-11 items-center lg:min-h-6">
+                  <span className="sr-only">keep {w.name}</span>
+                  <input
+                    type="checkbox"
+                    checked={kept.has(w.id)}
+                    onChange={() => keep(w.id)}
+                    className="size-5 lg:size-4"
+                  />
+                </label>
+              </td>
+              <td className="py-0.5">
+                {w.name} <span className="text-[13px] text-soft">{w.runs}</span>
+              </td>
+              <td className="num whitespace-nowrap px-2 text-right">{w.length}</td>
+              <td className="num whitespace-nowrap px-2 text-right">{w.before}</td>
+              <td
+                className={`num whitespace-nowrap text-right ${w.changed ? "font-bold text-slate" : "text-soft"}`}
+              >
+                {sizing.after ? w.after : ""}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Cautions cautions={sizing.cautions} />
+    </Page>
   );
 }

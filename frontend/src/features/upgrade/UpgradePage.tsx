@@ -1,9 +1,8 @@
-import { ArrowLeft } from "lucide-react";
-import { useEffect, useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { useState } from "react";
+import { useParams, useSearchParams } from "react-router";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
-import { ThemeButton } from "../../ui/ThemeButton";
+import { BarLink, Page } from "../../ui/Page";
 import { Cautions } from "../../ui/told/Cautions";
 import { NotShown } from "../../ui/told/NotShown";
 import { Opening } from "../../ui/told/Opening";
@@ -21,9 +20,6 @@ export function UpgradePage() {
     minute: words.get("minute") ?? undefined,
   };
   const bench = useBench(job, view);
-  useEffect(() => {
-    if (bench.data) document.title = `${bench.data.name} · upgrade bench`;
-  }, [bench.data]);
   if (bench.isPending) return <Opening says="Loading options …" />;
   if (!bench.data) {
     return (
@@ -60,99 +56,80 @@ function Opened({
     take.mutate({ run: bench.run, candidate: candidate.id, revision: bench.revision }, planned);
   const sheet = new URLSearchParams({ run: bench.run });
   return (
-    <div className="min-h-full">
-      <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-rail px-3 py-2 sm:px-5">
-        <Link
-          to={`/jobs/${bench.job}?${sheet}`}
-          className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
-        >
-          <ArrowLeft size={15} aria-hidden /> Run sheet
-        </Link>
-        <h1 className="min-w-0 flex-1 basis-56 text-lg font-bold">
+    <Page
+      title={`${bench.name} · upgrade bench`}
+      back={[`/jobs/${bench.job}?${sheet}`, "Run sheet"]}
+      heading={
+        <>
           Repairs and upgrades <span className="font-normal text-soft">· {bench.title}</span>
-        </h1>
-        <Link
-          to={`/jobs/${bench.job}/sizing`}
-          className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-        >
-          Size the whole craft
-        </Link>
-        {bench.planned && (
-          <Link
-            to={`/jobs/${bench.job}/order?${sheet}`}
-            className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+        </>
+      }
+      acts={
+        <>
+          <BarLink to={`/jobs/${bench.job}/sizing`}>Size the whole craft</BarLink>
+          {bench.planned && <BarLink to={`/jobs/${bench.job}/order?${sheet}`}>Work order</BarLink>}
+        </>
+      }
+      className="space-y-3"
+    >
+      <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
+        <label className="min-w-0 max-lg:w-full">
+          <span className="block text-[13px] text-soft">Run</span>
+          <select
+            value={bench.run}
+            onChange={(e) => go({ run: e.target.value })}
+            className="min-h-11 w-full rounded border border-rule bg-plate px-2 text-lg font-bold lg:min-h-9"
           >
-            Work order
-          </Link>
-        )}
-        <ThemeButton />
-      </header>
-      <main className="space-y-3 px-3 py-3 sm:px-5">
-        <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
-          <label className="min-w-0 max-lg:w-full">
-            <span className="block text-[13px] text-soft">run</span>
-            <select
-              value={bench.run}
-              onChange={(e) => go({ run: e.target.value })}
-              className="min-h-11 w-full rounded border border-rule bg-plate px-2 text-lg font-bold lg:min-h-9"
-            >
-              {bench.runs.map((r) => (
-                <option key={r.id} value={r.id}>
-                  {r.name}
-                </option>
-              ))}
-            </select>
-          </label>
-          <p className="pb-1">
-            now{" "}
-            <b className={`num ${bench.spare_v.si < 0 ? INK.over : INK.within}`}>
-              {whole(bench.spare_v)}
-            </b>{" "}
-            spare in “{bench.worst}”,{" "}
-            {bench.measured ? "as measured" : "as drawn: nothing read yet"}
-          </p>
-          <Minute bench={bench} onKeep={(minute) => go({ minute })} />
-        </div>
-        {bench.recommended && (
-          <p className="text-[15px]" data-testid="recommended">
-            <b>{bench.recommended}</b> <span className="text-soft">{bench.changes}</span>
-          </p>
-        )}
-        {!bench.done && (
-          <p role="status" className="text-soft">
-            Working out candidates … {bench.candidates.length} so far.
-          </p>
-        )}
-        {bench.done && bench.candidates.length === 0 && <p>No option to offer for this run.</p>}
-        {shown.length > 0 && (
-          <section aria-label="Candidates" className="overflow-x-auto">
-            <CandidateTable
-              bench={bench}
-              candidates={shown}
-              onTake={onTake}
-              busy={take.isPending}
-            />
-          </section>
-        )}
-        {(folded > 0 || all) && (
-          <Button tone="quiet" className="text-slate underline" onClick={() => setAll(!all)}>
-            {all
-              ? "Hide the options that are beaten"
-              : `Show ${folded} more (another option is better)`}
-          </Button>
-        )}
-        {bench.refused.length > 0 && (
-          <ul aria-label="Not offered" className="space-y-1">
-            {bench.refused.map((why) => (
-              <li key={why} className="border-l-2 border-ochre pl-2">
-                {why}
-              </li>
+            {bench.runs.map((r) => (
+              <option key={r.id} value={r.id}>
+                {r.name}
+              </option>
             ))}
-          </ul>
-        )}
-        <Cautions cautions={bench.cautions} />
-      </main>
-    </div>
+          </select>
+        </label>
+        <p className="pb-1">
+          now{" "}
+          <b className={`num ${bench.spare_v.si < 0 ? INK.over : INK.within}`}>
+            {whole(bench.spare_v)}
+          </b>{" "}
+          spare in “{bench.worst}”, {bench.measured ? "as measured" : "as drawn: nothing read yet"}
+        </p>
+        <Minute bench={bench} onKeep={(minute) => go({ minute })} />
+      </div>
+      {bench.recommended && (
+        <p className="text-[15px]" data-testid="recommended">
+          <b>{bench.recommended}</b> <span className="text-soft">{bench.changes}</span>
+        </p>
+      )}
+      {!bench.done && (
+        <p role="status" className="text-soft">
+          Working out candidates … {bench.candidates.length} so far.
+        </p>
+      )}
+      {bench.done && bench.candidates.length === 0 && <p>No option to offer for this run.</p>}
+      {shown.length > 0 && (
+        <section aria-label="Candidates" className="overflow-x-auto">
+          <CandidateTable bench={bench} candidates={shown} onTake={onTake} busy={take.isPending} />
+        </section>
+      )}
+      {(folded > 0 || all) && (
+        <Button tone="quiet" className="text-slate underline" onClick={() => setAll(!all)}>
+          {all
+            ? "Hide the options that are beaten"
+            : `Show ${folded} more (another option is better)`}
+        </Button>
+      )}
+      {bench.refused.length > 0 && (
+        <ul aria-label="Not offered" className="space-y-1">
+          {bench.refused.map((why) => (
+            <li key={why} className="border-l-2 border-ochre pl-2">
+              {why}
+            </li>
+          ))}
+        </ul>
+      )}
+      <Cautions cautions={bench.cautions} />
+    </Page>
   );
 }
 
@@ -170,7 +147,7 @@ function Minute({ bench, onKeep }: { bench: Bench; onKeep: (minute: string) => v
       }}
     >
       <label>
-        <span className="block text-[13px] text-soft">labour per minute</span>
+        <span className="block text-[13px] text-soft">Labour per minute</span>
         <input
           value={typed}
           inputMode="decimal"

@@ -134,7 +134,7 @@ export function MomentLine({
           </label>
           {moment.asks_rpm && (
             <label className="block text-[13px] text-soft">
-              engine speed, rpm
+              Engine speed, rpm
               <input
                 inputMode="numeric"
                 placeholder="2000"
@@ -145,7 +145,7 @@ export function MomentLine({
             </label>
           )}
           <label className="block text-[13px] text-soft">
-            charger
+            Charger
             <select
               value={now.charging === null ? "" : now.charging ? "on" : "off"}
               onChange={(e) =>

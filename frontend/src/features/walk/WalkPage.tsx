@@ -1,8 +1,7 @@
-import { ArrowLeft } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
-import { ThemeButton } from "../../ui/ThemeButton";
+import { HandBar, useTitle } from "../../ui/Page";
 import { Away } from "../../ui/told/Away";
 import { VerdictWord } from "../../ui/told/Verdict";
 import { WhyProvider } from "../../ui/Why";
@@ -35,22 +34,13 @@ export function WalkPage() {
   };
   const walk = useWalk(job, view);
   const away = usePulse(job);
-  useEffect(() => {
-    if (walk.data) document.title = `Walk: ${walk.data.run_name}`;
-  }, [walk.data]);
+  useTitle(walk.data && `Walk: ${walk.data.run_name}`);
   return (
     <div className="min-h-full">
-      <header className="flex items-center gap-1 border-b border-line bg-rail px-1 sm:px-4">
-        <Link
-          to={`/jobs/${job}${view.run ? `?run=${view.run}` : ""}`}
-          aria-label="To the run sheet"
-          className="flex size-11 items-center justify-center"
-        >
-          <ArrowLeft size={20} aria-hidden />
-        </Link>
-        <h1 className="min-w-0 flex-1 truncate font-bold">{walk.data?.title ?? "Walk"}</h1>
-        <ThemeButton />
-      </header>
+      <HandBar
+        back={[`/jobs/${job}${view.run ? `?run=${view.run}` : ""}`, "To the run sheet"]}
+        heading={walk.data?.title ?? "Walk"}
+      />
       {walk.isError && !walk.data && (
         <p role="alert" className="p-4 text-over">
           {sentence(walk.error)}

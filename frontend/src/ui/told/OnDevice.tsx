@@ -93,7 +93,7 @@ function Move({ entry }: { entry: Waiting }) {
   if (jobs.isError) return <p>The jobs could not be listed. Try again later.</p>;
   return (
     <Pick
-      label="job"
+      label="Job"
       value=""
       choices={[["", "Which job?"], ...others.map((j): [string, string] => [j.id, j.title])]}
       onPick={(job) => job && void sendAgain(entry.id, { job })}

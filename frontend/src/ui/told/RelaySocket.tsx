@@ -56,9 +56,9 @@ export function RelaySocket({ socket }: { socket: Hole[] }) {
         <table className="min-w-0 flex-1 basis-60">
           <thead className="text-left text-[13px] text-soft">
             <tr>
-              <th className="font-normal">hole</th>
-              <th className="px-2 font-normal">relay out</th>
-              <th className="font-normal">relay in</th>
+              <th className="font-normal">Hole</th>
+              <th className="px-2 font-normal">Relay out</th>
+              <th className="font-normal">Relay in</th>
             </tr>
           </thead>
           <tbody>

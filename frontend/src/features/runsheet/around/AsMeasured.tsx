@@ -21,9 +21,9 @@ export function AsMeasured() {
       <table className="w-full">
         <thead className="text-left text-[12px] text-soft">
           <tr>
-            <th className="font-normal">scenario</th>
-            <th className="px-2 text-right font-normal">at the load</th>
-            <th className="px-2 text-right font-normal">spare</th>
+            <th className="font-normal">Scenario</th>
+            <th className="px-2 text-right font-normal">At the load</th>
+            <th className="px-2 text-right font-normal">Spare</th>
           </tr>
         </thead>
         <tbody>

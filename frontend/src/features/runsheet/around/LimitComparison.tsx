@@ -62,11 +62,11 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
             <table className="w-full">
               <thead className="text-left text-[13px] text-soft">
                 <tr>
-                  <th className="font-normal">limit set</th>
-                  <th className="px-2 text-right font-normal">feed</th>
+                  <th className="font-normal">Limit set</th>
+                  <th className="px-2 text-right font-normal">Feed</th>
                   <th className="px-2 text-right font-normal">{backWord()}</th>
-                  <th className="px-2 text-right font-normal">both</th>
-                  <th className="px-2 text-right font-normal">spare</th>
+                  <th className="px-2 text-right font-normal">Both</th>
+                  <th className="px-2 text-right font-normal">Spare</th>
                   <th className="px-2 text-right font-normal">More current, A</th>
                   <th className="px-2 text-right font-normal">{lengthUnit()} more</th>
                   <th>

@@ -46,7 +46,7 @@ export function Field({ label, value, hint, list, onWonder, onKeep }: Props) {
   };
   return (
     <div className="flex flex-col">
-      <label htmlFor={id} className="text-[13px] text-soft">
+      <label htmlFor={id} className="text-[13px] text-soft first-letter:uppercase">
         {label}
       </label>
       <input

@@ -77,7 +77,7 @@ function PieceInspector({ column }: { column: Column }) {
       </div>
       <div className="grid grid-cols-2 gap-x-2 gap-y-1.5 sm:grid-cols-[repeat(auto-fill,minmax(112px,1fr))]">
         <Pick
-          label="kind"
+          label="Kind"
           value={form.kind}
           choices={KINDS}
           onPick={(kind) => pick({ kind: kind as Column["kind"] })}
@@ -86,13 +86,13 @@ function PieceInspector({ column }: { column: Column }) {
           <>
             <div className="flex items-end gap-1 sm:col-span-2">
               <div className="flex-1">
-                <Field label="size" value={form.size} list={wire.names} {...fields("size")} />
+                <Field label="Size" value={form.size} list={wire.names} {...fields("size")} />
               </div>
               <Stepper wire={wire} onPick={(size) => pick({ size })} />
             </div>
-            <Field label="length" value={form.length} {...fields("length")} />
+            <Field label="Length" value={form.length} {...fields("length")} />
             <Field
-              label="insulation"
+              label="Insulation"
               value={form.insulation}
               hint="none"
               {...fields("insulation")}
@@ -119,27 +119,27 @@ function PieceInspector({ column }: { column: Column }) {
               hint="alone"
               {...fields("bundle")}
             />
-            <Field label="cable" value={form.cable} hint="single wire" {...fields("cable")} />
+            <Field label="Cable" value={form.cable} hint="single wire" {...fields("cable")} />
           </>
         )}
         {styles.length > 0 && (
           <Pick
-            label="style"
+            label="Style"
             value={form.style}
             choices={[["", "not said"], ...styles.map((s): [string, string] => [s, s])]}
             onPick={(style) => pick({ style })}
           />
         )}
         {(form.kind === "fuse" || form.kind === "breaker") && (
-          <Field label="rating" value={form.rating} list={ratings} {...fields("rating")} />
+          <Field label="Rating" value={form.rating} list={ratings} {...fields("rating")} />
         )}
         <Field
-          label="resistance"
+          label="Resistance"
           value={form.resistance}
           hint="from the table"
           {...fields("resistance")}
         />
-        <Field label="name" value={form.name} {...fields("name")} />
+        <Field label="Name" value={form.name} {...fields("name")} />
         <Field
           label="Fixed allowance"
           value={form.pinned}
@@ -319,20 +319,20 @@ function LoadInspector() {
       <h2 className="mb-1 text-[15px] font-bold">{load.name}</h2>
       <div className="grid grid-cols-2 gap-x-2 gap-y-1.5 sm:grid-cols-[repeat(auto-fill,minmax(112px,1fr))]">
         <Pick
-          label="draws"
+          label="Draws"
           value={form.behaviour ?? "unknown"}
           choices={LAWS}
           onPick={(v) => v !== "unknown" && pick({ behaviour: v as typeof form.behaviour })}
         />
-        {holds && <Field label="current" value={form.current} {...fields("current")} />}
-        {!holds && <Field label="power" value={form.power} {...fields("power")} />}
+        {holds && <Field label="Current" value={form.current} {...fields("current")} />}
+        {!holds && <Field label="Power" value={form.power} {...fields("power")} />}
         {(form.behaviour === "filament" || form.behaviour === "constant_resistance") && (
-          <Field label="rated at" value={form.rated} {...fields("rated")} />
+          <Field label="Rated at" value={form.rated} {...fields("rated")} />
         )}
-        <Field label="minimum voltage" value={form.least} hint="not known" {...fields("least")} />
-        <Field label="starting current ×" value={form.start} hint="1" {...fields("start")} />
+        <Field label="Minimum voltage" value={form.least} hint="not known" {...fields("least")} />
+        <Field label="Starting current ×" value={form.start} hint="1" {...fields("start")} />
         <Pick
-          label="duty"
+          label="Duty"
           value={form.duty}
           choices={DUTIES}
           onPick={(v) => pick({ duty: v as typeof form.duty })}
@@ -345,7 +345,7 @@ function LoadInspector() {
           />
           critical
         </label>
-        <Field label="name" value={form.name} {...fields("name")} />
+        <Field label="Name" value={form.name} {...fields("name")} />
       </div>
       <ColumnActions piece={load.id} name={load.name} movable={false} correct={false} />
       {load.works && <p className={load.drops_out ? "text-over" : ""}>{load.works}</p>}
@@ -372,8 +372,8 @@ function SourceInspector() {
         {source.live.name} → {source.back.name}. A scenario may set its own volts.
       </p>
       <div className="grid grid-cols-2 gap-x-2 sm:grid-cols-[repeat(auto-fill,minmax(130px,1fr))]">
-        <Field label="resting volts" value={source.form.open_circuit} {...fields("open_circuit")} />
-        <Field label="internal resistance" value={source.form.internal} {...fields("internal")} />
+        <Field label="Resting volts" value={source.form.open_circuit} {...fields("open_circuit")} />
+        <Field label="Internal resistance" value={source.form.internal} {...fields("internal")} />
       </div>
     </section>
   );

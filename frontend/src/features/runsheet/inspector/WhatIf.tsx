@@ -11,9 +11,9 @@ export function WhatIf({ piece }: { piece: string | null }) {
     <table className="mt-2 w-full text-[13px]" aria-label="What if">
       <thead className="text-left text-soft">
         <tr>
-          <th className="font-normal">what if</th>
-          <th className="text-right font-normal">at the load</th>
-          <th className="text-right font-normal">spare of the run</th>
+          <th className="font-normal">What if</th>
+          <th className="text-right font-normal">At the load</th>
+          <th className="text-right font-normal">Spare of the run</th>
         </tr>
       </thead>
       <tbody>

@@ -122,7 +122,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
       )}
       {two && unit === "V" && (
         <label className="mt-1.5 flex items-center gap-2 text-[14px] text-soft">
-          <span className="flex-1 text-right">source meter</span>
+          <span className="flex-1 text-right">Source meter</span>
           <input
             value={source}
             onChange={(e) => setSource(e.target.value)}
@@ -163,7 +163,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
             second meter left on the source
           </label>
           <label className="text-[13px] text-soft">
-            minutes switched on
+            Minutes switched on
             <input
               value={warm}
               onChange={(e) => setWarm(e.target.value)}
@@ -172,7 +172,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
             />
           </label>
           <label className="text-[13px] text-soft">
-            the meter showed it
+            The meter showed it
             <select value={hold} onChange={(e) => setHold(e.target.value)} className={field}>
               {HOLDS.map(([key, name]) => (
                 <option key={key} value={key}>
@@ -182,7 +182,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
             </select>
           </label>
           <label className="text-[13px] text-soft">
-            note
+            Note
             <input value={note} onChange={(e) => setNote(e.target.value)} className={field} />
           </label>
         </div>

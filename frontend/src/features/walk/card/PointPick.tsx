@@ -32,7 +32,7 @@ export function PointPick({ walk, label, value, onPick, lead }: Props) {
           ))}
         </optgroup>
         {walk.loop.others.length > 0 && (
-          <optgroup label="elsewhere">
+          <optgroup label="Elsewhere">
             {walk.loop.others.map((p) => (
               <option key={p.id} value={p.id}>
                 {p.name}

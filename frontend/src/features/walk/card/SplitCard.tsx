@@ -70,7 +70,7 @@ export function SplitCard({ walk, split }: { walk: Walk; split: NonNullable<Walk
       <details className="mt-2">
         <summary className="min-h-11 py-3 text-soft">its name, how it is reached</summary>
         <TextField
-          label="what it is called here"
+          label="What it is called here"
           hint="e.g. plug behind the panel"
           value={name}
           onChange={setName}

@@ -175,7 +175,7 @@ function Skipping({
       }}
     >
       <input
-        aria-label="why it is skipped"
+        aria-label="Why it is skipped"
         placeholder="why"
         value={reason}
         onChange={(e) => setReason(e.target.value)}

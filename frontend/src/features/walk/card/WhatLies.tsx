@@ -56,7 +56,7 @@ export function WhatLies({ walk, piece }: { walk: Walk; piece: Piece }) {
         });
       }}
     >
-      <Pick label="what is between the leads" value={kind} choices={KINDS} onPick={setKind} />
+      <Pick label="What is between the leads" value={kind} choices={KINDS} onPick={setKind} />
       {wire && field("size", "size", "2.5")}
       {wire && field("length", "length", "3 m")}
       {fused && field("rating", "rating, A", "15")}

@@ -127,7 +127,7 @@ export function Free({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
         {what === "moved" && (
           <div className="grid grid-cols-2 gap-2">
             <label className="block text-[13px] text-soft">
-              what is moved
+              What is moved
               <select
                 value={moved}
                 onChange={(e) => setMore((now) => ({ ...now, moved: e.target.value }))}
@@ -226,7 +226,7 @@ function OwnPoint({ walk, onMade }: { walk: Walk; onMade: (point: string) => voi
     >
       <TextField
         className="flex-1"
-        label="your own reference point: measure it against the post once, then use it instead of the post"
+        label="Your own reference point: measure it against the post once, then use it instead of the post"
         hint="engine block"
         value={name}
         onChange={setName}

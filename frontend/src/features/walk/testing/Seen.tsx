@@ -29,7 +29,7 @@ export function Seen({ walk }: { walk: Walk }) {
         }}
       >
         <input
-          aria-label="what was seen or heard"
+          aria-label="What was seen or heard"
           placeholder="what, and where"
           value={text}
           maxLength={2000}

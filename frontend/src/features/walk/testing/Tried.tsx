@@ -66,20 +66,20 @@ export function Tried({ walk }: { walk: Walk }) {
       <div className="mt-2 grid grid-cols-2 gap-2">
         <PointPick
           walk={walk}
-          label={kind === "feed" ? "from the live point" : "from"}
+          label={kind === "feed" ? "From the live point" : "From"}
           value={start}
           onPick={(p) => setEnds([p, end])}
         />
         <PointPick
           walk={walk}
-          label={kind === "return" ? "to the known-good point" : "to"}
+          label={kind === "return" ? "To the known-good point" : "To"}
           value={end}
           onPick={(p) => setEnds([start, p])}
         />
       </div>
       <TextField
         className="mt-2"
-        label="voltage at the load during the test, if read"
+        label="Voltage at the load during the test, if read"
         value={volts}
         onChange={setVolts}
         numeric
