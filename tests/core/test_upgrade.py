@@ -131,8 +131,8 @@ def test_a_relay_puts_the_old_wire_on_its_coil() -> None:
     made = bench(craft)
     relay = candidates(made)["relay"]
     run = _run(relay.craft)
-    kinds = [getattr(s.piece, "kind", "wire") for s in run.feed]
-    assert kinds[-5:] == ["fuse", "wire", "joint", "relay_contact", "joint"]
+    kinds = [s.piece.kind for s in run.feed]
+    assert kinds[-5:] == ["fuse", "conductor", "joint", "relay_contact", "joint"]
     coil = relay.craft.load("coil-pump")
     assert coil.load_ohm == 90
     assert made.before.switch_a == pytest.approx(5.0)
@@ -208,8 +208,8 @@ def test_a_new_return_leaves_the_body_and_says_what_it_does_to_others() -> None:
     found = candidates(bench(craft))
     new = found["return"]
     back = _run(new.craft).back
-    assert [getattr(s.piece, "kind", "wire") for s in back][:3] == ["joint", "wire", "joint"]
-    assert not any(getattr(s.piece, "kind", "") == "body_return" for s in back)
+    assert [s.piece.kind for s in back][:3] == ["joint", "conductor", "joint"]
+    assert not any(s.piece.kind == "body_return" for s in back)
     beside = _run(found["return-beside"].craft)
     assert any(s.beside for s in beside.back)
     for each in (new, found["return-beside"]):

@@ -9,7 +9,7 @@ import pytest
 from spare_margin.core.model.jobs import Revision, Stage
 from spare_margin.core.model.pieces import Conductor
 from spare_margin.service.workshop.demo import fill_with_demo
-from spare_margin.store import jobs, records, revisions, wirings
+from spare_margin.store import jobs, records, revisions
 from spare_margin.store.file.database import connect, transaction
 from spare_margin.store.records import Asked
 from spare_margin.wording.records.timeline import changed_words
@@ -34,7 +34,7 @@ def longer(connection: sqlite3.Connection, name: str, stage: Stage, base: str) -
         craft=replace(craft, pieces=pieces),
     )  # fmt: skip
     with transaction(connection):
-        return revisions.change(connection, JOB, [made], {})
+        return revisions.change(connection, JOB, [made])
 
 
 def head(connection: sqlite3.Connection, stage: Stage) -> str | None:
@@ -51,12 +51,8 @@ def test_a_wiring_survives_the_store(connection: sqlite3.Connection) -> None:
     assert revisions.revision(connection, JOB, "none") is None
 
 
-@pytest.mark.parametrize("most", [0, 2, 100])
-def test_what_is_copied_from_the_wiring_before_is_what_was_given(
-    connection: sqlite3.Connection, monkeypatch: pytest.MonkeyPatch, most: int
-) -> None:
+def test_what_is_kept_is_what_was_given(connection: sqlite3.Connection) -> None:
     """Things changed, exchanged, put in, taken out, one change upon the other."""
-    monkeypatch.setattr(wirings, "MOST_APART", most)
     craft = revisions.wiring(connection, JOB, "as-found")
     first, second, *rest = craft.pieces
     extra = replace(first, id="extra")
@@ -70,16 +66,16 @@ def test_what_is_copied_from_the_wiring_before_is_what_was_given(
         {"scenarios": (warm, *craft.scenarios[1:])},
         {},
     )
-    known, parent = {"as-found": craft}, "as-found"
+    parent = "as-found"
     for name, step in zip("abcdef", steps, strict=True):
         craft = replace(craft, **step)  # type: ignore[arg-type]
         made = Revision(
             id=name, stage="as_found", parent=parent, made_at="2026-05-07T08:00:00Z", craft=craft
         )
         with transaction(connection):
-            assert revisions.change(connection, JOB, [made], known)
+            assert revisions.change(connection, JOB, [made])
         assert revisions.wiring(connection, JOB, name) == craft
-        known[name], parent = craft, name
+        parent = name
 
 
 def test_undo_and_redo_walk_the_line(connection: sqlite3.Connection) -> None:

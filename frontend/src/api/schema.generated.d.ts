@@ -460,7 +460,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Keep, copy or take out a scenario, on every stage there is. */
-        post: operations["drawing_change_scenario__string_job__scenarios_post"];
+        post: operations["drawing_keep_scenario__string_job__scenarios_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2075,19 +2075,22 @@ export interface components {
              */
             id: string | null;
             /** @default null */
-            form: components["schemas"]["ScenarioForm"] | null;
+            form: components["schemas"]["ScenarioTyped"] | null;
         };
         /**
-         * ScenarioForm
+         * ScenarioTyped
          * @description A scenario as typed. `ambient` and `engine` are temperatures; an empty engine is as ambient.
          */
-        ScenarioForm: {
+        ScenarioTyped: {
             /** Name */
             name: string;
             /** On */
             on: string[];
-            /** Starting */
-            starting?: string[];
+            /**
+             * Starting
+             * @default []
+             */
+            starting: string[];
             /**
              * Ambient
              * @default 20
@@ -2103,18 +2106,21 @@ export interface components {
              * @enum {string}
              */
             temperature_model: "ambient" | "self_heating";
-            /** Sources */
-            sources?: components["schemas"]["SourceStateForm"][];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: components["schemas"]["SourceTyped"][];
             /** Contacts */
             contacts?: {
                 [key: string]: "open" | "closed";
             };
         };
         /**
-         * SourceStateForm
+         * SourceTyped
          * @description What a scenario changes in a source, as typed; empty keeps the source's own.
          */
-        SourceStateForm: {
+        SourceTyped: {
             /** Id */
             id: string;
             /**
@@ -2323,34 +2329,46 @@ export interface components {
         };
         /**
          * ScenarioOutForm
-         * @description A scenario as a person would type it.
+         * @description A scenario as a person would type it; `source_v` is what its first source has in it.
          */
         ScenarioOutForm: {
-            /** Id */
-            id: string;
             /** Name */
             name: string;
             /** On */
             on: string[];
-            /** Starting */
+            /**
+             * Starting
+             * @default []
+             */
             starting: string[];
-            /** Ambient */
+            /**
+             * Ambient
+             * @default 20
+             */
             ambient: string;
-            /** Engine */
+            /**
+             * Engine
+             * @default
+             */
             engine: string;
             /**
              * Temperature Model
              * @enum {string}
              */
             temperature_model: "ambient" | "self_heating";
-            /** Sources */
-            sources: components["schemas"]["SourceStateForm"][];
-            /** Source V */
-            source_v: string;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: components["schemas"]["SourceTyped"][];
             /** Contacts */
-            contacts: {
+            contacts?: {
                 [key: string]: "open" | "closed";
             };
+            /** Id */
+            id: string;
+            /** Source V */
+            source_v: string;
         };
         /**
          * SourceInCraft
@@ -3578,7 +3596,7 @@ export interface components {
             live: string;
             /** Back */
             back: string;
-            form: components["schemas"]["SourceForm"];
+            form: components["schemas"]["SourceReadTyped"];
             /**
              * State
              * @enum {string}
@@ -3625,10 +3643,10 @@ export interface components {
             good: boolean | null;
         };
         /**
-         * SourceForm
+         * SourceReadTyped
          * @description The figures of a source check, as typed.
          */
-        SourceForm: {
+        SourceReadTyped: {
             /**
              * Resting
              * @default
@@ -3682,7 +3700,7 @@ export interface components {
              * @enum {string}
              */
             battery: "flooded" | "agm" | "lithium" | "none";
-            form: components["schemas"]["SourceForm"];
+            form: components["schemas"]["SourceReadTyped"];
         };
         /**
          * GiveModel
@@ -6938,7 +6956,7 @@ export interface operations {
             };
         };
     };
-    drawing_change_scenario__string_job__scenarios_post: {
+    drawing_keep_scenario__string_job__scenarios_post: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,11 +1,11 @@
-"""The least of several, where rounding must not choose among equals."""
+"""What rounding leaves: it must not choose among equals, nor tell over from within."""
 
 from collections.abc import Callable, Iterable
 from typing import TypeVar
 
 Thing = TypeVar("Thing")
-EQUAL = 1e-9
-"""Volts that differ by less are one figure: the same sum in another order."""
+ROUNDING = 1e-9
+"""Figures (V, A, or shares of one) that differ by less are one figure: the same sum in another order."""
 
 
 def first_least(things: Iterable[Thing], value: Callable[[Thing], float]) -> Thing:
@@ -17,4 +17,4 @@ def first_least(things: Iterable[Thing], value: Callable[[Thing], float]) -> Thi
     """
     values = [(thing, value(thing)) for thing in things]
     least = min(each for _, each in values)
-    return next(thing for thing, each in values if each <= least + EQUAL)
+    return next(thing for thing, each in values if each <= least + ROUNDING)

@@ -6,26 +6,19 @@ from collections.abc import Mapping, Sequence
 from spare_margin.core.model.jobs import STAGES, Revision, Stage
 from spare_margin.core.model.pieces import Craft
 from spare_margin.store.file.database import transaction
-from spare_margin.store.wirings import read_wiring, write_wiring
+from spare_margin.store.wirings import read, written
 
 KEPT_STEPS = 200
 """Undo reaches this many changes back; older ones that nothing was measured on are let go."""
 
 
-def add_revision(
-    connection: sqlite3.Connection, job: str, revision: Revision, parent: Craft | None = None
-) -> None:
-    """Write a revision and make it the head of its stage. Call inside a transaction.
-
-    `parent` is the wiring of the one it was made from, where that is known and kept.
-    """
-    craft = revision.craft
+def add_revision(connection: sqlite3.Connection, job: str, revision: Revision) -> None:
+    """Write a revision and make it the head of its stage. Call inside a transaction."""
     connection.execute(
         """
         INSERT INTO revision
-            (job_id, id, stage, parent, action, summary, made_at, who, folded, kind, nominal_v,
-             polarity, reference)
-        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+            (job_id, id, stage, parent, action, summary, made_at, who, folded, wiring)
+        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
         """,
         (
             job,
@@ -37,14 +30,9 @@ def add_revision(
             revision.made_at,
             revision.who,
             revision.folded,
-            craft.kind,
-            craft.nominal_v,
-            craft.polarity,
-            craft.reference,
+            written(revision.craft),
         ),
     )
-    before = None if parent is None or revision.parent is None else (revision.parent, parent)
-    write_wiring(connection, job, revision.id, craft, before)
     connection.execute(
         """
         INSERT INTO head (job_id, stage, revision_id, tip) VALUES (?, ?, ?, ?)
@@ -54,13 +42,11 @@ def add_revision(
     )
 
 
-def change(
-    connection: sqlite3.Connection, job: str, made: Sequence[Revision], known: Mapping[str, Craft]
-) -> bool:
+def change(connection: sqlite3.Connection, job: str, made: Sequence[Revision]) -> bool:
     """Keep changed wirings. False, and nothing is kept, if one was not made from the head of its stage, or,
     as the first of its stage, from that of another.
 
-    Call inside a transaction. `known` are wirings that are kept, by revision id.
+    Call inside a transaction.
     """
     heads_now = heads(connection, job)
     for revision in made:
@@ -73,7 +59,7 @@ def change(
         ):
             return False
     for revision in made:
-        add_revision(connection, job, revision, known.get(revision.parent or ""))
+        add_revision(connection, job, revision)
     _let_go(connection, job)
     return True
 
@@ -107,17 +93,15 @@ def revision(connection: sqlite3.Connection, job: str, revision_id: str) -> Revi
     row = connection.execute(
         "SELECT * FROM revision WHERE job_id = ? AND id = ?", (job, revision_id)
     ).fetchone()
-    return _revision(connection, job, row) if row else None
+    return _revision(row) if row else None
 
 
-def _revision(
-    connection: sqlite3.Connection, job: str, row: sqlite3.Row, known: Craft | None = None
-) -> Revision:
+def _revision(row: sqlite3.Row, known: Craft | None = None) -> Revision:
     own = {
         key: row[key] for key in ("id", "stage", "parent", "summary", "made_at", "who", "folded")
     }
     own["action"] = row["action"] or "changed"
-    return Revision(**own, craft=known or read_wiring(connection, job, row))
+    return Revision(**own, craft=known or read(row["wiring"]))
 
 
 def heads(connection: sqlite3.Connection, job: str) -> dict[Stage, str]:
@@ -147,7 +131,7 @@ def all_revisions(
         """,
         {"job": job},
     ).fetchall()
-    return [_revision(connection, job, row, held.get(row["id"])) for row in rows]
+    return [_revision(row, held.get(row["id"])) for row in rows]
 
 
 def whole_history(connection: sqlite3.Connection, job: str) -> list[Revision]:
@@ -160,7 +144,7 @@ def whole_history(connection: sqlite3.Connection, job: str) -> list[Revision]:
         """,
         {"job": job},
     ).fetchall()
-    return [_revision(connection, job, row) for row in rows]
+    return [_revision(row) for row in rows]
 
 
 def standing(connection: sqlite3.Connection, job: str) -> dict[Stage, tuple[str | None, str]]:

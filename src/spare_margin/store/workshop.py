@@ -63,9 +63,10 @@ def jobs_with_size(
     """Titles of jobs that have, or once had, a wire of this size (of any finish, for None)."""
     rows = connection.execute(
         """
-        SELECT DISTINCT title FROM piece JOIN job ON job.id = piece.job_id
-        WHERE size_system = :system AND size_value = :value
-          AND (:finish IS NULL OR size_finish = :finish)
+        SELECT DISTINCT title
+        FROM job JOIN revision ON job.id = job_id, json_each(wiring, '$.pieces') piece
+        WHERE value ->> '$.size.system' = :system AND value ->> '$.size.value' = :value
+          AND (:finish IS NULL OR coalesce(value ->> '$.size.finish', 'plain') = :finish)
         """,
         {"system": system, "value": value, "finish": finish},
     )
@@ -75,8 +76,9 @@ def jobs_with_size(
 def jobs_with_style(connection: sqlite3.Connection, kind: str, style: str) -> list[str]:
     """Titles of jobs that have, or once had, a piece of this kind and style."""
     rows = connection.execute(
-        "SELECT DISTINCT title FROM piece JOIN job ON job.id = piece.job_id"
-        " WHERE kind = ? AND style = ?",
+        "SELECT DISTINCT title"
+        " FROM job JOIN revision ON job.id = job_id, json_each(wiring, '$.pieces') piece"
+        " WHERE value ->> '$.kind' = ? AND value ->> '$.style' = ?",
         (kind, style),
     )
     return [row["title"] for row in rows]

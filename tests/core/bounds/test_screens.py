@@ -22,9 +22,7 @@ from tests.core.bounds.test_conclusion import (
     read,
 )
 
-FUSE, SWITCH = (
-    next(p for p in CRAFT.pieces if getattr(p, "kind", "") == k) for k in ("fuse", "switch")
-)
+FUSE, SWITCH = (next(p for p in CRAFT.pieces if p.kind == k) for k in ("fuse", "switch"))
 OFF = Moment(id="off", scenario="rested", loads={"l": "off"})
 OUT = Moment(id="out", scenario="rested", loads={"l": "unplugged"})
 

@@ -196,7 +196,7 @@ def test_allowances_keep_every_ceiling(
     assert both is None or sum(sums) <= both * (1 + 1e-9)
     for side in budget.sides:
         for p in side.pieces:
-            single = limits.single_ceiling_v(getattr(p.step.piece, "kind", "conductor"), 12)
+            single = limits.single_ceiling_v(p.step.piece.kind, 12)
             is_wire = p.step.piece.id[0] in "wr"
             assert is_wire or single is None or p.allowance.volts <= single * (1 + 1e-9)
     for side in budget.sides:

@@ -7,7 +7,7 @@ import pytest
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import planned
 from spare_margin.core.model.jobs import Moment, Reading
-from spare_margin.core.model.pieces import Scenario, kind_of
+from spare_margin.core.model.pieces import Scenario
 from spare_margin.service.job.judging import Judging
 from spare_margin.wording.craft.names import full_names
 from spare_margin.wording.craft.pieces import piece_name
@@ -307,7 +307,7 @@ def test_a_fuse_or_breaker_found_open_is_told_with_what_comes_before_a_reset(
 ) -> None:
     craft = craft_by(f'{word} > 1.5 mm² 3 m > lamp "L" 55 W at 12 V > 1.5 mm² 1.5 m > ring > body')
     plus, minus = ends(craft)
-    guard = next(p for p in craft.pieces if kind_of(p) == kind)
+    guard = next(p for p in craft.pieces if p.kind == kind)
     dead = [
         volts(*SUPPLY, 12.4), clamped(craft, 0.0), volts(plus, minus, 0.0), volts(minus, "back", 0.0),
     ]  # fmt: skip
@@ -334,7 +334,7 @@ def test_an_open_breaker_behind_a_load_that_draws_convicts_no_clamp() -> None:
     """A coil before it draws 35 A all the while: its drops are no excess of the clamp."""
     motor = WINCH.loads[0]
     bar = next(p.id for p in WINCH.points if p.name == "Bar")
-    breaker = next(p for p in WINCH.pieces if kind_of(p) == "breaker")
+    breaker = next(p for p in WINCH.pieces if p.kind == "breaker")
     dead = [
         volts(*SUPPLY, 12.4), volts(motor.start, motor.end, 0.0, quantity="amperes", accuracy=0.3),
         volts(motor.start, motor.end, 0.0, id="load"), volts(bar, "back", 12.25),

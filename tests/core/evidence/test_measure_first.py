@@ -159,7 +159,7 @@ def test_halving_corners_a_bad_stud_in_three_more_readings() -> None:
 
 def test_only_a_stretch_or_a_wire_is_split() -> None:
     craft, _ = split(pump(), run_of(pump()), "u1", "fuse", ("In", "Out"))
-    fuse = next(p.id for p in craft.pieces if getattr(p, "kind", "") == "fuse")
+    fuse = next(p.id for p in craft.pieces if p.kind == "fuse")
     with pytest.raises(JobError, match="is one piece"):
         split(craft, run_of(craft), fuse, "point", ("Here", ""))
     with pytest.raises(JobError, match="there is no w9"):
@@ -225,7 +225,7 @@ def test_a_bridge_that_comes_right_names_what_was_bridged() -> None:
         id="t", moment="m", kind="bridge", start=points[0], end=points[1], outcome="right"
     )
     found = tried(craft, seen, trial).judge("load")
-    switch = next(p.id for p in craft.pieces if getattr(p, "kind", "") == "switch")
+    switch = next(p.id for p in craft.pieces if p.kind == "switch")
     assert found.top[0] == switch
     none = tried(craft, seen, replace(trial, outcome="none")).judge("load")
     assert none.search.by_element[switch] < 0.1
@@ -382,7 +382,7 @@ def test_the_sweep_at_rest_tells_where_each_point_stands_and_what_a_contact_does
     assert [p.should for p in sweep(run, resting, read_at, 12.6)][after] == "source"
     assert bypassed(sweep(run, resting, read_at, 12.6)) == []
     # The switch stands open: then nothing behind it is as it should be.
-    switch = next(p.id for p in craft.pieces if getattr(p, "kind", "") == "switch")
+    switch = next(p.id for p in craft.pieces if p.kind == "switch")
     opened = solve(craft, replace(off, contacts={switch: "open"}), TABLES)
     assert [p.should for p in sweep(run, opened, read_at, 12.6)][after] != "source"
     assert bypassed(sweep(run, opened, read_at, 12.6)) == []
@@ -428,7 +428,7 @@ def test_an_open_breaker_and_a_bad_hull_path_raise_their_cautions() -> None:
     craft = craft_by('breaker 20 [B] > 2.5 mm2 3 m > load "L" 4 A > 1.5 mm2 1 m > ring > body')
     load = craft.loads[0]
     rested = {"scenario": "rested"}
-    breaker = next(p for p in craft.pieces if getattr(p, "kind", "") == "breaker")
+    breaker = next(p for p in craft.pieces if p.kind == "breaker")
     dead = [
         reading("live", "back", 12.6, **rested),
         reading(load.start, load.end, 0.0, quantity="amperes", accuracy=0.02, **rested),
@@ -504,7 +504,7 @@ def test_off_by_a_switch_on_the_return_nothing_is_bypassed() -> None:
     """A lamp joins its ends: what lies before its open switch stands at the source's volts."""
     craft = craft_by('fuse 15 > 2.5 mm2 3 m > lamp "L" 24 W > 2.5 mm2 3 m > switch [S] > 4 mm2 1 m')
     run = run_of(craft)
-    switch = next(p.id for p in craft.pieces if getattr(p, "kind", "") == "switch")
+    switch = next(p.id for p in craft.pieces if p.kind == "switch")
     off = replace(craft.scenarios[0], on=frozenset(), contacts={switch: "open"})
     resting = solve(craft, off, TABLES)
     swept = sweep(run, resting, dict.fromkeys([*run.line["feed"], *run.line["return"]], 12.6), 12.6)

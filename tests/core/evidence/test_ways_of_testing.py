@@ -29,7 +29,7 @@ HERE = {"scenario": SCENARIO.id}
 
 
 def piece(kind: str, nth: int = 0) -> str:
-    return [p.id for p in CRAFT.pieces if getattr(p, "kind", "wire") == kind][nth]
+    return [p.id for p in CRAFT.pieces if p.kind == kind][nth]
 
 
 SWITCH, RING, BODY = piece("switch"), piece("joint", -2), piece("body_return")

@@ -18,13 +18,13 @@ from scipy.optimize import linprog
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import NegativeCycleError, floyd_warshall, johnson
 
+from spare_margin.core.least import ROUNDING
+
 Floats = Sequence[float]
 Why = Literal["reading", "falls", "source", "load"]
 """Where a bound comes from: a reading, volts that only fall along a piece, a source or a load."""
 DENSE = 150
 """Up to so many points every pair is worked out at once."""
-ROUNDING_V = 1e-9
-"""Bounds that miss one another by less than this (V) do not contradict each other."""
 NO_WAY_V = 1e7
 """Farther than any way there is."""
 
@@ -95,7 +95,7 @@ class Bounds:
     def _edges(self) -> tuple[list[int], list[int], list[float]]:
         start = [self._at[a] for a, _ in self._tightest]
         end = [self._at[b] for _, b in self._tightest]
-        return start, end, [b.most_v + ROUNDING_V for b in self._tightest.values()]
+        return start, end, [b.most_v + ROUNDING for b in self._tightest.values()]
 
     def _shortest(self) -> tuple[np.ndarray, np.ndarray]:
         start, end, most = self._edges
@@ -116,7 +116,7 @@ class Bounds:
         for _ in range(len(self.points) + 1):
             reached = distance[start] + most
             order = np.argsort(-reached, kind="stable")
-            better = order[reached[order] < distance[end[order]] - ROUNDING_V / 2]
+            better = order[reached[order] < distance[end[order]] - ROUNDING / 2]
             if not len(better):
                 break
             # The shortest of several ways to a point comes last, and stays.
@@ -175,8 +175,8 @@ class Bounds:
                 return Extreme(math.inf)
             aim[start] = aim.get(start, 0.0) + times
             aim[end] = aim.get(end, 0.0) - times
-        given = [(p, x) for p, x in aim.items() if x > ROUNDING_V]
-        taken = [(p, -x) for p, x in aim.items() if x < -ROUNDING_V]
+        given = [(p, x) for p, x in aim.items() if x > ROUNDING]
+        taken = [(p, -x) for p, x in aim.items() if x < -ROUNDING]
         if not given:
             return Extreme(0.0)
         if len(given) == len(taken) == 1:
@@ -188,7 +188,7 @@ class Bounds:
             (a, b, cost, amount)
             for (a, _), row, line in zip(given, costs, carried, strict=True)
             for (b, _), cost, amount in zip(taken, row, line, strict=True)
-            if amount > ROUNDING_V
+            if amount > ROUNDING
         ]
         if any(cost >= NO_WAY_V for _, _, cost, _ in ways):
             return Extreme(math.inf)
@@ -199,7 +199,7 @@ class Bounds:
 
     def _times(self, start: str, end: str, times: float) -> Extreme:
         """The most that a drop can be, so many times."""
-        if times <= ROUNDING_V:
+        if times <= ROUNDING:
             return Extreme(0.0)
         if math.isinf(times) or self.contradiction:
             return Extreme(math.inf)

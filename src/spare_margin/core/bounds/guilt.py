@@ -3,10 +3,11 @@
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from itertools import groupby
 
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.pieces import SIDES, Side
 
 from .conclusion import Found, Together
-from .held import EQUAL_V, PARTS, Judged, range_of
+from .held import PARTS, Judged, range_of
 from .moment import Stretch
 
 
@@ -92,6 +93,6 @@ def _smallest(judged: Judged, rows: Iterable[Sequence[Stretch]]) -> tuple[str, s
                 low, _ = judged.span(inside)
                 excess = low.volts - sum(judged.allowances.get(p, 0.0) for p in pieces)
                 found = (len(pieces), -excess, (inside[0].entry, inside[-1].exit))
-                if excess > EQUAL_V and (best is None or found < best):
+                if excess > ROUNDING and (best is None or found < best):
                     best = found
     return None if best is None else best[2]

@@ -8,6 +8,7 @@ from itertools import pairwise
 
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.circuit.runs import Step
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Scenario, Side, undrawn
 
@@ -18,7 +19,6 @@ from .moment import Moment, Stretch
 from .scale import Drawn, Others, Scale
 
 Allowed = Callable[[Scenario], RunBudget]
-EQUAL_V = 1e-9
 PARTS: tuple[Side | Together, ...] = ("feed", "return", "together")
 AS_RAN: Mapping[SideVerdict, SideVerdict] = {
     "over": "over_as_ran", "within": "within_as_ran", "too_close": "too_close",
@@ -326,7 +326,7 @@ class Judged:
         return frozenset(
             piece
             for piece, (_, high, _) in self.pieces.items()
-            if high.volts <= self.allowances.get(piece, 0.0) + EQUAL_V
+            if high.volts <= self.allowances.get(piece, 0.0) + ROUNDING
         )
 
     def unless_a(self) -> float | None:
@@ -348,7 +348,7 @@ def _against(limit: float | None, least: Extreme, most: Extreme) -> SideVerdict:
         return "over"
     if not math.isfinite(most.volts):
         return "not_judged"
-    return "within" if limit is None or most.volts <= limit + EQUAL_V else "too_close"
+    return "within" if limit is None or most.volts <= limit + ROUNDING else "too_close"
 
 
 def range_of(low: Extreme, high: Extreme) -> Range:

@@ -15,7 +15,7 @@ from itertools import pairwise
 from spare_margin.core.circuit.runs import Run, Step
 from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.evidence.observation.observations import Screen
-from spare_margin.core.model.pieces import CONTACTS, SIDES, LoadLaw, PieceKind, Side, kind_of
+from spare_margin.core.model.pieces import CONTACTS, SIDES, LoadLaw, PieceKind, Side
 
 from .moment import Moment
 
@@ -116,7 +116,7 @@ def _by_command(moment: Moment, step: Step) -> bool:
         return True
     if moment.commanded or step.piece.id in scenario.contacts:
         return False
-    return kind_of(step.piece) in MAY_SWITCH
+    return step.piece.kind in MAY_SWITCH
 
 
 def _takes_no_current(step: Step, conditions: Conditions) -> bool:
@@ -180,7 +180,7 @@ def _unless_switched(run: Run, one: str, other: str, screens: Sequence[Screen]) 
     steps = [s for s in run.way(between.side) if s.piece.id in between.pieces]
     contacts = screens[-1].conditions.scenario.contacts
     for step in steps:
-        if kind_of(step.piece) in MAY_SWITCH and contacts.get(step.piece.id) != "closed":
+        if step.piece.kind in MAY_SWITCH and contacts.get(step.piece.id) != "closed":
             return None
         if _takes_no_current(step, screens[-1].conditions):
             return None

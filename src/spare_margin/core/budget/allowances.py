@@ -17,6 +17,7 @@ import numpy as np
 from spare_margin.core.circuit.runs import Run, Step
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.columns import Floats, Ints
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.pieces import SIDES, Side
 
 from .least_copper import CopperProgramme
@@ -204,8 +205,8 @@ class Lines(NamedTuple):
 
 
 DIGITS = 10
-NOTHING_V, NOTHING_A = 1e-9, 1e-6
-"""Less than this counts as nothing left to copper, and as no current."""
+NOTHING_A = 1e-6
+"""Less than this counts as no current."""
 
 
 class CopperOhms:
@@ -278,7 +279,7 @@ def _shared(given: _Given) -> Shared:
     parts = [moment.lines() for moment in given.moments]
     lines = Lines(*(np.concatenate(each) for each in zip(*parts, strict=True)))
     lines.amperes[lines.amperes <= NOTHING_A] = 0.0
-    starving = lines.left <= NOTHING_V
+    starving = lines.left <= ROUNDING
     starved: dict[int, int] = {}
     for number in np.flatnonzero(starving):
         for i in np.flatnonzero(lines.amperes[number]):

@@ -149,12 +149,7 @@ def totals(craft: Craft, run: Run, solution: Solution, limits: Limits) -> RunBud
 
 def spend(craft: Craft, run: Run, solution: Solution, limits: Limits) -> Spend:
     """What a run loses on either side, and its ceilings."""
-    elements = solution.elements
-    feed, back = (
-        sum(sign * (elements[key].drop_v or 0.0) for key, sign in run.counted[side])
-        for side in SIDES
-    )
-    return Spend(limits.ceilings(run.load, craft.nominal_v), feed, back)
+    return Spend(limits.ceilings(run.load, craft.nominal_v), *run.lost_v(solution.elements))
 
 
 def _side(

@@ -10,7 +10,7 @@ from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.columns import Floats
 from spare_margin.core.errors import JobError, NoSolution
-from spare_margin.core.least import EQUAL
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft, Load, Scenario
 from spare_margin.core.model.tables import Tables
@@ -113,7 +113,7 @@ def worst_scenarios(
                 continue
             spare = spend(craft, run, state.solution, held).spare_v
             worst = found.get(key)
-            if worst is None or spare < worst[0] - EQUAL:
+            if worst is None or spare < worst[0] - ROUNDING:
                 found[key] = spare, state
     for key, (spare, state) in found.items():
         if key not in out:

@@ -7,6 +7,7 @@ from spare_margin.core.budget.allowances import step_drop_v
 from spare_margin.core.budget.run_budget import RunBudgets
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.solution import Solution
+from spare_margin.core.model.conductors import copper_kg
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.pieces import (
     SIDES,
@@ -20,9 +21,8 @@ from spare_margin.core.model.pieces import (
 )
 from spare_margin.core.model.tables import Tables
 
-COPPER_KG_PER_M_MM2 = 8.96e-3
-"""Density of copper, 8960 kg/m3, as kg per metre and mm2."""
-LEAST_GAIN_V = 0.0005
+LEAST_HELP_V = 0.0005
+"""A piece made better that gains each run less than this shows nothing on a meter: it is not offered."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,13 +98,8 @@ def copper_by_size(craft: Craft, tables: Tables) -> list[CopperUse]:
     for piece in craft.pieces:
         if isinstance(piece, Conductor) and piece.size is not None:
             lengths[piece.size] = lengths.get(piece.size, 0.0) + piece.length_m
-    rows = tables.conductors.rows
     uses = [
-        CopperUse(
-            size,
-            metres,
-            rows[size].area_mm2 * metres * COPPER_KG_PER_M_MM2 if size in rows else None,
-        )
+        CopperUse(size, metres, copper_kg(size, metres, tables.conductors))
         for size, metres in lengths.items()
     ]
     return sorted(uses, key=lambda use: -(use.mass_kg or 0.0))
@@ -153,7 +148,7 @@ def helps(budgets: RunBudgets, solution: Solution, tables: Tables) -> list[Help]
         runs = tuple(users[piece_id])
         short = len(short_runs.intersection(runs))
         helped = Help(piece, size, abs(state.current_a), state.resistance_ohm, ohm, runs, short)
-        if helped.gain_v > LEAST_GAIN_V:
+        if helped.gain_v > LEAST_HELP_V:
             out.append(helped)
     return sorted(out, key=lambda h: (-h.short_runs, -h.gain_v * len(h.runs)))
 

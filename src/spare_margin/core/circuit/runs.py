@@ -7,6 +7,7 @@ from itertools import combinations, groupby, pairwise, takewhile
 from typing import Any
 
 from spare_margin.core.circuit.loads import rated_current_a
+from spare_margin.core.circuit.solution import ElementState
 from spare_margin.core.columns import exchanged
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import (
@@ -107,6 +108,14 @@ class Run:
             )
             for side in SIDES
         }
+
+    def lost_v(self, elements: Mapping[str, ElementState]) -> tuple[float, float]:
+        """What the run loses on its feed and on its return (V), of the pieces that its ceilings count."""
+        feed, back = (
+            sum(sign * (elements[key].drop_v or 0.0) for key, sign in self.counted[side])
+            for side in SIDES
+        )
+        return feed, back
 
     @cached_property
     def misplaced(self) -> tuple[tuple[str, Side], ...]:

@@ -14,7 +14,6 @@ from spare_margin.core.model.pieces import (
     Load,
     Side,
     TestPoint,
-    kind_of,
 )
 
 from .drawing import tidied
@@ -69,7 +68,7 @@ def put_in(
         follower, point = steps[at][0], steps[at][2]
         start, end = new, point
     opened = _ends_renamed(craft, point, new, {follower})
-    held = ids.next(PREFIXES[kind_of(piece)])
+    held = ids.next(PREFIXES[piece.kind])
     made = replace(piece, id=held, start=start, end=end, side=side)
     place = next((i for i, p in enumerate(opened.pieces) if p.id == after), -1) + 1
     pieces = (*opened.pieces[:place], made, *opened.pieces[place:])

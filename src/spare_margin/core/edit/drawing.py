@@ -13,7 +13,6 @@ from spare_margin.core.model.pieces import (
     Load,
     Side,
     TestPoint,
-    kind_of,
 )
 
 from .ids import PREFIXES, NewIds
@@ -181,7 +180,7 @@ class _Maker:
         return made.id
 
     def _put_piece(self, piece: AnyPiece, start: str, end: str, side: Side) -> None:
-        held = piece.id or self.ids.next(PREFIXES[kind_of(piece)])
+        held = piece.id or self.ids.next(PREFIXES[piece.kind])
         was = self.was.get(held)
         if was == (end, start):
             start, end = end, start  # drawn the other way round before, and so it stays

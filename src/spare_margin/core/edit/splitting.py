@@ -15,7 +15,6 @@ from spare_margin.core.model.pieces import (
     FixedKind,
     FixedPiece,
     TestPoint,
-    kind_of,
 )
 
 from .ids import PREFIXES, NewIds
@@ -54,7 +53,7 @@ def split(
     step = next((s for s in run.steps() if s.piece.id == piece_id), None)
     if step is None:
         raise JobError("piece", f"there is no {piece_id} on this run", "a piece of the run")
-    if kind_of(step.piece) not in ("unknown", "conductor"):
+    if step.piece.kind not in ("unknown", "conductor"):
         what = called(step.piece)
         raise JobError("piece", f"{what} is one piece", "an unknown stretch, or a wire")
     ids = NewIds(craft, also)
@@ -70,7 +69,7 @@ def split(
             FixedPiece(id=key, start="", end="", side=step.piece.side, kind=kind, style=style)
         ]
     first = replace(step.piece, resistance_ohm=None, pinned_v=None)
-    last = replace(first, id=ids.next(PREFIXES[kind_of(first)]), name="")
+    last = replace(first, id=ids.next(PREFIXES[first.kind]), name="")
     if isinstance(first, Conductor) and isinstance(last, Conductor):
         # How long each part is, nobody has said.
         first, last = replace(first, length_m=0.0), replace(last, length_m=0.0)

@@ -9,7 +9,7 @@ from dataclasses import replace
 
 from spare_margin.core.circuit.runs import Run, Tracer
 from spare_margin.core.errors import JobError
-from spare_margin.core.model.pieces import Craft, Load, kind_of
+from spare_margin.core.model.pieces import Craft, Load
 
 from .drawing import tidied
 from .ids import PREFIXES, NewIds
@@ -60,7 +60,7 @@ def run_copied(craft: Craft, load_id: str, also: Iterable[str] = ()) -> tuple[Cr
     pieces = [
         replace(
             p,
-            id=ids.next(PREFIXES[kind_of(p)]),
+            id=ids.next(PREFIXES[p.kind]),
             start=twin.get(p.start, p.start),
             end=twin.get(p.end, p.end),
             repair=None,

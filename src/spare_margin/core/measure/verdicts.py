@@ -2,6 +2,8 @@
 
 from typing import Literal
 
+from spare_margin.core.least import ROUNDING
+
 Verdict = Literal[
     "within", "within_as_ran", "over", "over_as_ran", "too_close", "high", "open", "contradiction",
     "not_loaded", "not_measured",
@@ -17,7 +19,7 @@ def verdict(
     >>> verdict(0.11, 0.01, 0.12), verdict(0.115, 0.01, 0.12), verdict(0.1301, 0.01, 0.12)
     ('within', 'too_close', 'over')
     """
-    if drop_v + doubt_v <= allowance_v + 1e-12:
+    if drop_v + doubt_v <= allowance_v + ROUNDING:
         return "within"
     if drop_v - doubt_v > allowance_v:
         return "over"

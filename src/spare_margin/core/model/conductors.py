@@ -18,6 +18,8 @@ COPPER_OHM_MM2_PER_M = 0.017241 * 1.02
 """Resistivity of stranded copper at 20 C, its lay included."""
 COPPER_ALPHA_PER_K = 0.00393
 """Temperature coefficient of copper's resistance, from 20 C."""
+COPPER_KG_PER_M_MM2 = 8.96e-3
+"""Density of copper, 8960 kg/m3, as kg per metre and mm2."""
 AMPACITY_REFERENCE_C = 30.0
 """Ambient at which the ampacity table holds."""
 
@@ -161,6 +163,12 @@ def cold_ohm(wire: Conductor, table: ConductorTable) -> float:
         return wire.ohm_per_m * wire.length_m
     assert wire.size is not None, "a conductor has a size, ohm_per_m or resistance_ohm"
     return table.rows[wire.size].ohm_per_m * wire.length_m
+
+
+def copper_kg(size: Size, length_m: float, table: ConductorTable) -> float | None:
+    """Mass (kg) of the copper in so much of a size; None where no table says its area."""
+    row = table.rows.get(size)
+    return None if row is None else row.area_mm2 * length_m * COPPER_KG_PER_M_MM2
 
 
 Number = TypeVar("Number", float, NDArray[np.float64])

@@ -314,8 +314,3 @@ def undrawn(piece: Conductor | FixedPiece) -> bool:
     if isinstance(piece, Conductor):
         return piece.length_m <= 0 or (piece.size is None and piece.ohm_per_m is None)
     return piece.kind in ("fuse", "breaker") and piece.rating_a is None
-
-
-def kind_of(piece: Conductor | FixedPiece) -> PieceKind:
-    """The key of the piece's kind."""
-    return piece.kind

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from .pieces import Conductor, FixedPiece, kind_of, undrawn
+from .pieces import Conductor, FixedPiece, undrawn
 
 DEFAULT_SPREAD = 0.5
 
@@ -24,4 +24,4 @@ class Spreads:
 
     def of_piece(self, piece: Conductor | FixedPiece) -> float:
         """The spread of a piece; one whose resistance was said stands as its kind does."""
-        return self.of("unknown" if undrawn(piece) else kind_of(piece))
+        return self.of("unknown" if undrawn(piece) else piece.kind)

@@ -17,6 +17,7 @@ from typing import Literal
 from spare_margin.core.circuit.resistances import TableOhms
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.solution import Solution
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.conductors import corrected_ampacity_a
 from spare_margin.core.model.pieces import (
     Conductor,
@@ -187,7 +188,7 @@ class Protection:
             ):
                 bears = corrected_ampacity_a(wire, scenario, self.tables.conductors)
                 amperes = flows.get(wire.id, 0.0)
-                if bears is not None and amperes > bears * (1 + 1e-9):
+                if bears is not None and amperes > bears * (1 + ROUNDING):
                     found = (amperes - bears, amperes, bears, scenario.id)
                     worst = found if worst is None else max(worst, found)
             if worst is not None:
@@ -258,7 +259,7 @@ class Protection:
             lasting = self.currents.lasting.get(fuse.id, 0.0)
             running = self.currents.running.get(fuse.id, 0.0)
             needed = max(CONTINUOUS_TIMES * lasting, running)
-            if rating < needed - 1e-9:
+            if rating < needed - ROUNDING:
                 facts = {"rating": rating, "amperes": max(lasting, running), "needed": needed}
                 yield Violation("fuse_small", fuse.id, fuse.id, self._users(fuse.id), facts)
 

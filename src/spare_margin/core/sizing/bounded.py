@@ -15,6 +15,7 @@ from spare_margin.core.circuit.loads import LoadLaws
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.columns import Floats
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.conductors import Warmth, careful_ampacity_a, warm_ohm
 from spare_margin.core.model.pieces import SIDES, Load, Size
 
@@ -214,7 +215,7 @@ class BoundedMoment:
         for wire in unit.wires:
             sized = replace(wire, size=size)
             most = careful_ampacity_a(sized, self.scenario, self.task.tables.conductors)
-            if most is not None and self._carried(wire.id, heating=True) > most * (1 + 1e-9):
+            if most is not None and self._carried(wire.id, heating=True) > most * (1 + ROUNDING):
                 return False
         return True
 

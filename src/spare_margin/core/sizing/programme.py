@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_array, vstack
 
 from spare_margin.core.columns import Floats
+from spare_margin.core.least import ROUNDING
 
 from .fronts import Stretch
 
@@ -25,7 +26,6 @@ Picked = tuple[int, ...]
 """The place of the trade taken in each stretch."""
 FIRST_LOOK_S, FIRST_SLICE_S, LEAST_SLICE_S = 0.5, 1.0, 0.05
 FEW = 3
-ROUNDING = 1e-9
 INFEASIBLE = 2
 """SciPy's status of a programme that nothing solves."""
 
@@ -267,7 +267,7 @@ class Programme:
         """A choice near a relaxed one: what it took partly, rounded to the thick side, then thinned."""
         picked = []
         for stretch, (a, b) in zip(self.stretches, pairwise(self.first), strict=True):
-            part = np.flatnonzero(x[a:b] > 1e-9)
+            part = np.flatnonzero(x[a:b] > ROUNDING)
             lost = stretch.volts[part].sum(axis=1)
             picked.append(int(part[lost.argmin()]) if len(part) else int(x[a:b].argmax()))
         if not self.keeps(tuple(picked)):

@@ -14,6 +14,7 @@ from math import prod
 import numpy as np
 
 from spare_margin.core.errors import JobError, NoSolution
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import Size
 
@@ -32,7 +33,6 @@ FIRST_SHARE, NEAR_SHARE = 0.4, 0.5
 """Shares of the time left for one choice, where more than one will have to be tried."""
 MOST_TRIALS = 3000
 """Where currents part by the sizes, so many cheaper choices are tried one by one to prove the least."""
-SAME = 1e-9
 LEAST_S = 0.5
 
 
@@ -126,7 +126,7 @@ def _refuse_impossible(task: Task, lines: Lines) -> None:
     why = [
         Impossible(line.held, line.least() - line.left, joints_v=_fixed(task, line))
         for line in lines.lines
-        if line.least() > line.left + SAME
+        if line.least() > line.left + ROUNDING
     ]
     if why:
         raise Unsizable(sorted(why, key=lambda each: -each.by))
@@ -179,7 +179,7 @@ class _Rounds:
                 # Every choice that could hold was barred: what held is the least.
                 return self.least and replace(self.least, bound=self.least.cost, proven=True)
             bound = max(bound, best.bound)
-            if self.least is not None and bound >= self.least.cost - SAME:
+            if self.least is not None and bound >= self.least.cost - ROUNDING:
                 return self._bounded(bound)
             self.rounds += 1
             sizes = self.sizes(self.programme, best.picked)
@@ -197,7 +197,7 @@ class _Rounds:
     def _bounded(self, bound: float) -> Sizing:
         assert self.least is not None
         bound = min(bound, self.least.cost)
-        proven = bound >= self.least.cost - SAME * max(1.0, self.least.cost)
+        proven = bound >= self.least.cost - ROUNDING * max(1.0, self.least.cost)
         return replace(self.least, bound=bound, proven=proven, rounds=self.rounds)
 
     def _keep(self, sizes: Mapping[str, Size], trial: Trial) -> None:
@@ -339,7 +339,7 @@ def _searched(task: Task, units: Sequence[Unit], effort: Effort) -> Sizing:
         return Sizing(sizes, cost, 0.0, False, 1, trial)
     rounds = 1
     for other, price in islice(_cheapest_first(units), MOST_TRIALS):
-        if price >= cost - SAME:
+        if price >= cost - ROUNDING:
             break
         if time.monotonic() > ends:
             return Sizing(sizes, cost, price, False, rounds, trial)

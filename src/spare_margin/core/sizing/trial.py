@@ -6,14 +6,14 @@ from dataclasses import dataclass, replace
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError, NoSolution
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.conductors import careful_ampacity_a
-from spare_margin.core.model.pieces import SIDES, Scenario, Size
+from spare_margin.core.model.pieces import Scenario, Size
 
 from .lines import Held
 from .moments import moments
 from .task import Task
 
-TOLERANCE_V = 1e-9
 TOLERANCE_A = 1e-6
 
 
@@ -77,7 +77,7 @@ def tried(task: Task, sizes: Mapping[str, Size]) -> Trial:
                 continue
             own = _spares(task, run, solved, scenario, motor, lost)
             spares |= own
-            missed += [Missed(h, -v) for h, v in own.items() if v < -TOLERANCE_V]
+            missed += [Missed(h, -v) for h, v in own.items() if v < -ROUNDING]
         if motor is None and task.ampacity:
             missed += _too_warm(task, solved, currents)
     return Trial(lost, tuple(missed), spares, currents)
@@ -93,10 +93,7 @@ def _spares(
     lost: dict[str, Lost],
 ) -> dict[Held, float]:  # fmt: skip
     elements, load = solved.solution.elements, run.load
-    feed, back = (
-        sum(sign * (elements[key].drop_v or 0.0) for key, sign in run.counted[side])
-        for side in SIDES
-    )
+    feed, back = run.lost_v(elements)
     out: dict[Held, float] = {}
     if motor is None and load.id not in task.free[scenario.id]:
         most = lost.get(load.id, Lost(feed, back, feed + back))

@@ -20,6 +20,7 @@ from spare_margin.core.model.tables import Tables
 from spare_margin.core.protection.currents import advised_start_of
 
 LEAST_GAIN_V = 0.005
+"""A repair that gains the run less than this is not worth the work."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -170,10 +171,7 @@ def least_spares(
         for key, run in runs.items():
             if key not in scenario.on or not elements.current_a(key):
                 continue
-            sides = (
-                sum(sign * (elements[p].drop_v or 0.0) for p, sign in run.counted[side])
-                for side in ("feed", "return")
-            )
-            spare = Spend(held.ceilings(run.load, craft.nominal_v), *sides).spare_v
+            ceilings = held.ceilings(run.load, craft.nominal_v)
+            spare = Spend(ceilings, *run.lost_v(elements)).spare_v
             out[key] = min(out.get(key, spare), spare)
     return out

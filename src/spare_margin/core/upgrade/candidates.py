@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.verdict.planned import DOUBTED, kept_elements, of_kept
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.protection.fuses import fuses_of
@@ -28,7 +29,6 @@ EFFORT_S = 1.0
 STARTS = 2
 TOLD_V = 0.005
 """Another run that gains or loses less than this is not told of."""
-NEARLY = 1e-9
 
 
 @dataclass(frozen=True)
@@ -153,7 +153,7 @@ def _told(bench: Bench, offer: Offer, made: Moved, task: Task, found: Sizing | N
         for volts in now.load_v.values()
     )
     holds = (
-        now.spare_v >= -NEARLY and works and not left_in
+        now.spare_v >= -ROUNDING and works and not left_in
         and (pull_in is None or pull_in[0] >= pull_in[1])
     )  # fmt: skip
     chosen = {k: s for k, s in sizes.items() if _size_of(bench, k) != s}

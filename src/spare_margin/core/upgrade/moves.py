@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from spare_margin.core.circuit.runs import Run, Step, traced
 from spare_margin.core.edit.drawing import behind_clamp, tidied
 from spare_margin.core.edit.ids import NewIds
-from spare_margin.core.model.conductors import hottest_air_c
+from spare_margin.core.model.conductors import COPPER_ALPHA_PER_K, hottest_air_c
 from spare_margin.core.model.pieces import (
     AUTO,
     Conductor,
@@ -337,4 +337,4 @@ def hot_pull_in_v(relay: Relay, air_c: float) -> float:
     >>> round(hot_pull_in_v(relay, 25.0), 2)
     9.18
     """
-    return relay.pull_in_v * (1 + 0.00393 * (air_c + COIL_RISE_K - 20.0))
+    return relay.pull_in_v * (1 + COPPER_ALPHA_PER_K * (air_c + COIL_RISE_K - 20.0))

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from spare_margin.core.model.pieces import Conductor, FixedPiece, kind_of, undrawn
+from spare_margin.core.model.pieces import Conductor, FixedPiece, undrawn
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.protection.fuses import fuse_for
 
@@ -100,7 +100,7 @@ class Offers:
             return []
         own = {s.piece.id for s in own_steps(self.bench.runs, self.bench.run, self.bench.run.back)}
         shared = [s for s in self.bench.run.back if s.piece.id not in own]
-        body = any(getattr(s.piece, "kind", "") == "body_return" for s in self.bench.run.back)
+        body = any(s.piece.kind == "body_return" for s in self.bench.run.back)
         if not (body or any(isinstance(s.piece, Conductor) for s in shared)):
             return []
         if not self._feed_length("return"):
@@ -110,7 +110,7 @@ class Offers:
     def _feed_length(self, move: str) -> bool:
         """A new way is as long as the old one out: somebody must have said how long that is."""
         known = not any(
-            undrawn(s.piece) and kind_of(s.piece) in ("conductor", "unknown")
+            undrawn(s.piece) and s.piece.kind in ("conductor", "unknown")
             for s in self.bench.run.feed
         )
         if not known:

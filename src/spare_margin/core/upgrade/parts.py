@@ -5,7 +5,7 @@ from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from spare_margin.core.budget.trunk import COPPER_KG_PER_M_MM2
+from spare_margin.core.model.conductors import copper_kg
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Repair, Side, Size
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.model.tables import Tables
@@ -121,13 +121,12 @@ def _wire(wire: Conductor, tables: Tables) -> PartLine:
     length = cut_m(wire.length_m)
     size = wire.size
     price = tables.stock.wire.get(size) if size is not None else None
-    row = tables.conductors.rows.get(size) if size is not None else None
     return PartLine(
         "wire", wire.name, metres=length, size=size, piece=wire.id, side=wire.side,
         insulation_c=wire.insulation_c,
         price=None if price is None else price * length,
         minutes=_minutes(tables, "wire") * wire.length_m,
-        copper_kg=0.0 if row is None else row.area_mm2 * length * COPPER_KG_PER_M_MM2,
+        copper_kg=0.0 if size is None else copper_kg(size, length, tables.conductors) or 0.0,
     )  # fmt: skip
 
 

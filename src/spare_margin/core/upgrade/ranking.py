@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .candidates import Candidate
+from spare_margin.core.least import ROUNDING
 
-NEARLY = 1e-9
+from .candidates import Candidate
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +58,7 @@ def _beats(one: Candidate, other: Candidate) -> bool:
         (-one.now.spare_v, -other.now.spare_v), (one.price or 0.0, other.price or 0.0),
         (one.minutes, other.minutes), (one.copper_kg, other.copper_kg),
     ]  # fmt: skip
-    return all(a <= b + NEARLY for a, b in pairs) and any(a < b - NEARLY for a, b in pairs)
+    return all(a <= b + ROUNDING for a, b in pairs) and any(a < b - ROUNDING for a, b in pairs)
 
 
 def _turns(
@@ -69,7 +69,7 @@ def _turns(
     for other in holding:
         minutes = best.minutes - other.minutes
         money = (other.price or 0.0) - (best.price or 0.0)
-        if other is best or abs(minutes) < NEARLY:
+        if other is best or abs(minutes) < ROUNDING:
             continue
         turning = money / minutes
         if turning > 0:

@@ -13,6 +13,7 @@ from spare_margin.core.circuit.runs import traced
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
 from spare_margin.core.evidence.verdict.planned import kept_elements, of_kept
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
@@ -23,7 +24,6 @@ from .candidates import Candidate, all_worked
 from .offers import Offers
 from .ranking import ranked
 
-NEARLY = 1e-9
 MOST_VISITS = 2
 """A run whose repair another's undoes is put right once more, and no more often."""
 
@@ -113,7 +113,7 @@ def _over(craft: Craft, tables: Tables, limits: Limits, point: Adjusted) -> list
         return []
     measured = Measured(craft, tables, next(iter(runs.values())), point)
     spares = least_spares(craft, runs, measured, limits)
-    short = {key: spare for key, spare in spares.items() if spare < -NEARLY}
+    short = {key: spare for key, spare in spares.items() if spare < -ROUNDING}
     for scenario in craft.scenarios:
         solved, stalled = measured.solved(scenario.id)
         for key, run in runs.items():

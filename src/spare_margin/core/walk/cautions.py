@@ -7,7 +7,7 @@ from typing import Literal
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.measure.findings import BURNING
 from spare_margin.core.model.jobs import Stage
-from spare_margin.core.model.pieces import Craft, Load, kind_of
+from spare_margin.core.model.pieces import Craft, Load
 
 from .regulated import regulated
 
@@ -94,7 +94,7 @@ def raised(found: Judgement) -> frozenset[CautionId]:
         out.add("hot_joint")
     if any(f.code == "protection_open" for f in found.findings):
         out.add("open_protection")
-    body = any(kind_of(s.piece) == "body_return" for s in found.run.back)
+    body = any(s.piece.kind == "body_return" for s in found.run.back)
     if body and found.sides["return"].verdict in ("over", "over_as_ran"):
         out.add("body_return")
     return frozenset(out)

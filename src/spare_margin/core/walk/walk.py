@@ -13,7 +13,7 @@ from spare_margin.core.bounds.conclusion import Reread
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.verdict.judgement import Done, Judgement
 from spare_margin.core.model.jobs import Stage, WalkNote
-from spare_margin.core.model.pieces import Side, kind_of, undrawn
+from spare_margin.core.model.pieces import Side, undrawn
 
 CardKind = Literal["source", "current", "load", "side", "span"]
 Ending = Done
@@ -112,7 +112,7 @@ def _stretch(found: Judgement) -> str:
     where = set(found.found) | set(between.pieces if between else ())
     undrawn_ones = [
         s.piece.id for s in found.run.steps()
-        if s.piece.id in where and undrawn(s.piece) and kind_of(s.piece) == "unknown"
+        if s.piece.id in where and undrawn(s.piece) and s.piece.kind == "unknown"
     ]  # fmt: skip
     return undrawn_ones[0] if undrawn_ones else ""
 

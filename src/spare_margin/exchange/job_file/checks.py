@@ -4,7 +4,7 @@ from collections.abc import Iterable
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Revision
-from spare_margin.core.model.pieces import CONTACTS, kind_of
+from spare_margin.core.model.pieces import CONTACTS
 
 from .models import JobFile
 
@@ -128,7 +128,7 @@ def moment_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobErro
     scenarios = {s.id for r in revisions for s in r.craft.scenarios}
     loads = {x.id for r in revisions for x in r.craft.loads}
     points = {p.id for r in revisions for p in r.craft.points}
-    contacts = {p.id for r in revisions for p in r.craft.pieces if kind_of(p) in CONTACTS}
+    contacts = {p.id for r in revisions for p in r.craft.pieces if p.kind in CONTACTS}
     moments: set[str] = set()
     for i, moment in enumerate(model.moments):
         at = f"moments[{i}]"

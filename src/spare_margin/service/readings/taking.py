@@ -22,7 +22,7 @@ from spare_margin.core.model.jobs import (
     StandInLoad,
 )
 from spare_margin.core.model.meters import CLAMP_METER, Meter
-from spare_margin.core.model.pieces import CONTACTS, ContactState, Craft, kind_of
+from spare_margin.core.model.pieces import CONTACTS, ContactState, Craft
 from spare_margin.core.model.values import AsTyped, DeviceId, Name, Text, Waited
 from spare_margin.core.walk.safety import out_of_scope
 from spare_margin.exchange.quantities import Kind, Understood, understand
@@ -219,7 +219,7 @@ def standing(
     for load in typed.states or {}:
         if load not in loads:
             raise JobError("states", f"there is no load {load}", "ids of loads")
-    known = {p.id for p in head.craft.pieces if kind_of(p) in CONTACTS}
+    known = {p.id for p in head.craft.pieces if p.kind in CONTACTS}
     for contact in typed.contacts:
         if contact not in known:
             raise JobError(

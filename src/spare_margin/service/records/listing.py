@@ -14,7 +14,7 @@ from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.evidence.verdict.accepted import Sample, accepted
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
-from spare_margin.core.model.pieces import CraftKind, FixedPiece, kind_of
+from spare_margin.core.model.pieces import CraftKind, FixedPiece
 from spare_margin.service.job.session import Choice, JobSession
 from spare_margin.store import jobs as job_store
 from spare_margin.store import records
@@ -109,7 +109,7 @@ def recorded(session: JobSession, stands: Standing) -> Record:
     craft = snapshot.heads[snapshot.latest].craft
     kinds: dict[str, None] = {}
     for piece in craft.pieces:
-        kinds[kind_of(piece)] = None
+        kinds[piece.kind] = None
         if isinstance(piece, FixedPiece) and piece.style:
             kinds[piece.style] = None
     fault_kind, fault = _fault(session)
@@ -164,7 +164,7 @@ def _fault(session: JobSession) -> tuple[str, str]:
         if found.done not in ("cornered", "load") or element is None:
             continue
         piece = next((p for p in judging.craft.pieces if p.id == element), None)
-        kind = kind_of(piece) if piece else "load" if element == run_id else "source"
+        kind = piece.kind if piece else "load" if element == run_id else "source"
         return kind, full_name(judging.craft, found.run, element)
     return "", ""
 

@@ -124,7 +124,10 @@ def snapshot(connection: sqlite3.Connection) -> Iterator[None]:
 
 @contextmanager
 def transaction(connection: sqlite3.Connection) -> Iterator[None]:
-    """All that is written inside is kept together, or none of it."""
+    """All that is written inside is kept together, or none of it; within another it is a part of that."""
+    if connection.in_transaction:
+        yield
+        return
     connection.execute("BEGIN IMMEDIATE")
     try:
         yield

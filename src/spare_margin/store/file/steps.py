@@ -1,5 +1,6 @@
 """One numbered step of the schema, applied in a transaction of its own."""
 
+import json
 import sqlite3
 from collections.abc import Iterator
 
@@ -11,9 +12,15 @@ def apply_step(connection: sqlite3.Connection, number: int, sql: str) -> None:
     with transaction(connection):
         if connection.execute("PRAGMA user_version").fetchone()[0] >= number:
             return
+        connection.create_function("exact", 1, _exact, deterministic=True)
         for statement in _statements(sql):
             connection.execute(statement)
         connection.execute(f"PRAGMA user_version = {number:d}")
+
+
+def _exact(number: float | None) -> str:
+    """A number as JSON that reads back as the very same: SQLite's own way has fewer digits."""
+    return json.dumps(number)
 
 
 def _statements(sql: str) -> Iterator[str]:

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from spare_margin.core.model.jobs import Stage
 from spare_margin.service.errors import NotThere
 from spare_margin.service.job.caches import Caches
+from spare_margin.service.job.desk import Desk
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.job.snapshot import job_snapshot
 from spare_margin.service.workshop.workshop import Workshop, workshop
@@ -57,6 +58,11 @@ def open_job(job_id: str) -> JobSession:
     caches().learn(job_id, found.revisions.values())
     shop = the_workshop()
     return JobSession(found, shop.tables, shop.meter, caches())
+
+
+def open_desk(job_id: str) -> Desk:
+    """A job that must be there, opened to be changed."""
+    return Desk(connection(), open_job(job_id))
 
 
 def stage_or_latest(session: JobSession, stage: Stage | None) -> Stage:

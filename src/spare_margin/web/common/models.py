@@ -10,7 +10,6 @@ from spare_margin.core.measure.findings import FindingCode
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Quantity, ReadingState, Stage
 from spare_margin.core.model.pieces import Access
-from spare_margin.core.model.values import AsTyped
 from spare_margin.core.protection.checks import Code
 from spare_margin.web.common.figures import Ohms, Volts
 from spare_margin.wording.craft.workings import WorkingLine
@@ -227,14 +226,6 @@ class NamedChoice(Model):
     id: str
     name: str
     why: str
-
-
-class SourceStateForm(Model):
-    """What a scenario changes in a source, as typed; empty keeps the source's own."""
-
-    id: str
-    open_circuit: AsTyped = ""
-    internal: AsTyped = ""
 
 
 class SheetQuery(Model):

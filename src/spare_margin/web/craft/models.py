@@ -1,22 +1,22 @@
 """What the API gives of a craft as a whole, of one run under other limits, of its source. SI."""
 
+from dataclasses import dataclass
+
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import (
     Battery,
-    ContactState,
     CraftKind,
     Duty,
     Polarity,
     Side,
-    TemperatureModel,
 )
+from spare_margin.service.drawing.scenarios import ScenarioTyped
 from spare_margin.web.common.figures import Amperes, Kilograms, Metres, Share, Volts
 from spare_margin.web.common.models import (
     Model,
     NamedChoice,
     ProtectionOut,
-    SourceStateForm,
     StageOut,
 )
 from spare_margin.wording.craft.workings import WorkingLine
@@ -91,19 +91,12 @@ class StartOut(Model):
     working: list[WorkingLine]
 
 
-class ScenarioOutForm(Model):
-    """A scenario as a person would type it."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScenarioOutForm(ScenarioTyped):
+    """A scenario as a person would type it; `source_v` is what its first source has in it."""
 
     id: str
-    name: str
-    on: list[str]
-    starting: list[str]
-    ambient: str
-    engine: str
-    temperature_model: TemperatureModel
-    sources: list[SourceStateForm]
     source_v: str
-    contacts: dict[str, ContactState]
 
 
 class SourceInCraft(Model):

@@ -27,9 +27,10 @@ from spare_margin.core.model.limits import LimitSet
 from spare_margin.core.model.pieces import Craft, Load, Scenario, Source, TestPoint
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.exchange.run_line.text import line_text
+from spare_margin.service.drawing.scenarios import SourceTyped
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.job.solved import SolvedWiring
-from spare_margin.web.common.models import NamedChoice, SourceStateForm
+from spare_margin.web.common.models import NamedChoice
 from spare_margin.web.common.parts import share_of_ceiling, stages_out
 from spare_margin.web.craft.models import (
     CopperOut,
@@ -298,7 +299,7 @@ def scenario_form(s: Scenario, craft: Craft) -> ScenarioOutForm:
         open_v = state.open_circuit_v if state else None
         ohm = state.internal_ohm if state else None
         forms.append(
-            SourceStateForm(
+            SourceTyped(
                 id=source.id,
                 open_circuit="" if open_v is None else figure(f"{open_v:g}") + " V",
                 internal="" if ohm is None else ohms(ohm),
@@ -308,12 +309,12 @@ def scenario_form(s: Scenario, craft: Craft) -> ScenarioOutForm:
     return ScenarioOutForm(
         id=s.id,
         name=s.name,
-        on=[x.id for x in craft.loads if x.id in s.on],
-        starting=[x.id for x in craft.loads if x.id in s.starting],
+        on=tuple(x.id for x in craft.loads if x.id in s.on),
+        starting=tuple(x.id for x in craft.loads if x.id in s.starting),
         ambient=celsius(s.ambient_c).replace("\u00a0", " "),
         engine="" if s.engine_c is None else celsius(s.engine_c).replace("\u00a0", " "),
         temperature_model=s.temperature_model,
-        sources=forms,
+        sources=tuple(forms),
         source_v=figure(f"{first.open_circuit_v:g}") + " V",
         contacts=dict(s.contacts),
     )

@@ -9,14 +9,13 @@ from spare_margin.core.edit.one_load import LoadKind
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import (
     Battery,
-    ContactState,
     CraftKind,
     Polarity,
-    TemperatureModel,
 )
 from spare_margin.core.model.values import AsTyped
 from spare_margin.exchange.plain_text import seen_text
-from spare_margin.web.common.models import Model, SourceStateForm
+from spare_margin.service.drawing.scenarios import ScenarioTyped, SourceTyped
+from spare_margin.web.common.models import Model, as_told
 
 Title = Annotated[str, Field(max_length=200), AfterValidator(seen_text)]
 Words = Annotated[str, Field(max_length=2000)]
@@ -173,17 +172,8 @@ class WholeRun(Drawing):
     action: Literal["copy", "remove"]
 
 
-class ScenarioForm(Model):
-    """A scenario as typed. `ambient` and `engine` are temperatures; an empty engine is as ambient."""
-
-    name: Title
-    on: list[str]
-    starting: list[str] = Field(default_factory=list)
-    ambient: AsTyped = "20"
-    engine: AsTyped = ""
-    temperature_model: TemperatureModel
-    sources: list[SourceStateForm] = Field(default_factory=list)
-    contacts: dict[str, ContactState] = Field(default_factory=dict)
+for _typed in (ScenarioTyped, SourceTyped):
+    as_told(_typed)
 
 
 class ScenarioChange(Drawing):
@@ -191,7 +181,7 @@ class ScenarioChange(Drawing):
 
     action: Literal["keep", "copy", "remove"]
     id: str | None = None
-    form: ScenarioForm | None = None
+    form: ScenarioTyped | None = None
 
 
 class Drawn(Model):

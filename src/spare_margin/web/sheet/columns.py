@@ -6,9 +6,10 @@ from itertools import groupby, pairwise
 
 from spare_margin.core.budget.run_budget import PieceBudget, RunBudget, SideBudget
 from spare_margin.core.budget.scenarios import drops_out
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import AnyPiece, FixedPiece, Load, kind_of, undrawn
+from spare_margin.core.model.pieces import AnyPiece, FixedPiece, Load, undrawn
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.job.solved import SolvedWiring
 from spare_margin.web.common.cells import Pass
@@ -21,7 +22,6 @@ from spare_margin.wording.craft.workings import WorkingLine
 from .forms import load_form, piece_form
 from .models import Column, LoadOut, SideOut
 
-NOTHING_V = 1e-9
 LEAST_FOLDED = 3
 """So many pieces in a row are worth one column."""
 MOST_PARTS = 4
@@ -143,7 +143,7 @@ class Columns:
         return Column(
             id=piece.id,
             pieces=[],
-            kind=kind_of(piece),
+            kind=piece.kind,
             name=pieces.piece_name(piece),
             full_name=self.names[piece.id],
             side=side.side,
@@ -213,13 +213,13 @@ class Columns:
 
     def _verdict(self, budget: PieceBudget) -> Verdict:
         """Over only where some run that passes the piece is; else no more than a little high."""
-        if budget.spare_v >= -NOTHING_V:
+        if budget.spare_v >= -ROUNDING:
             return "within"
         piece = budget.step.piece
         single = None
         if isinstance(piece, FixedPiece):
             single = self.limits.single_ceiling_v(piece.kind, self.solved.craft.nominal_v)
-        if single is not None and budget.drop_v > single + NOTHING_V:
+        if single is not None and budget.drop_v > single + ROUNDING:
             return "over"
         return "over" if self.solved.budgets.over(piece.id) else "high"
 

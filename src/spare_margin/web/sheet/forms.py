@@ -1,6 +1,6 @@
 """A piece's and a load's own figures as a person would type them, in the units in use."""
 
-from spare_margin.core.model.pieces import Conductor, FixedPiece, Load, kind_of
+from spare_margin.core.model.pieces import Conductor, FixedPiece, Load
 from spare_margin.web.sheet.models import LoadForm, PieceForm
 from spare_margin.wording.craft.pieces import size_typed
 from spare_margin.wording.language.figures import ohms
@@ -20,7 +20,7 @@ def piece_form(piece: Conductor | FixedPiece) -> PieceForm:
     wire = piece if isinstance(piece, Conductor) else None
     fixed = piece if isinstance(piece, FixedPiece) else None
     return PieceForm(
-        kind=kind_of(piece),
+        kind=piece.kind,
         name=piece.name,
         length=_plain(metres(wire.length_m)) if wire and wire.length_m else "",
         size=size_typed(wire.size) if wire and wire.size else "",

@@ -5,16 +5,19 @@ from contextlib import suppress
 from flask import Response, request
 
 from spare_margin.core.errors import JobError, SpareMarginError
-from spare_margin.core.model.jobs import STAGES, Revision
 from spare_margin.core.patience import allow, never
-from spare_margin.service.errors import Conflict
-from spare_margin.service.job.changed import stepped
-from spare_margin.service.job.revising import Wanted, finished, keep, revised
-from spare_margin.service.job.session import JobSession
-from spare_margin.service.job.typed_edit import carried_over, edited
+from spare_margin.service.job.desk import Wanted
+from spare_margin.service.job.editing import as_if_edited, edit_element, finish_repair, stepped
 from spare_margin.service.readings.taking import take
 from spare_margin.web.common.area import area
-from spare_margin.web.common.context import GIVEN_UP, JobPath, caches, connection, open_job
+from spare_margin.web.common.context import (
+    GIVEN_UP,
+    JobPath,
+    caches,
+    connection,
+    open_desk,
+    open_job,
+)
 from spare_margin.web.common.models import SheetQuery
 from spare_margin.web.sheet.models import Sheet
 from spare_margin.web.sheet.requests import (
@@ -33,10 +36,6 @@ from .view import SheetMaker
 SHOWN_S = 5.0
 """How long the sheet may take that is shown with a reading that was kept."""
 sheet_api = area("sheet", __name__, "/api/v1/jobs/<string:job>", "run sheet")
-BUDGET_FIELDS = {
-    "pinned", "critical", "duty", "engine_space", "least", "bundle", "unsupported", "cable",
-}  # fmt: skip
-"""What a change of these says is how the run is to be judged, not what is to be repaired."""
 
 
 def _sheet(job: str, query: SheetQuery) -> Sheet:
@@ -57,34 +56,15 @@ def sheet(path: JobPath, query: SheetQuery) -> Response:
 @sheet_api.post("/changes", responses={200: Sheet})
 def change(path: JobPath, body: Change) -> Response:
     """Change one element; the sheet as it is then. See Change for which stage that makes."""
-    session = open_job(path.job)
-    correct = body.correct or body.edit.model_fields_set <= BUDGET_FIELDS
-    wanted = Wanted(body.stage, body.revision, correct)
+    desk, wanted = open_desk(path.job), Wanted(body.stage, body.revision, body.correct)
     given = body.edit.model_dump(exclude_none=True)
-    made = revised(
-        session.snapshot, wanted, lambda c: edited(c, body.element, given, session.tables)
-    )
-    if made is None:
-        return _answer(SheetMaker(session).sheet(body.view))
-    view = body.view.model_copy(update={"stage": made.stage})
     if not body.keep:
-        return _answer(SheetMaker(_with(session, made), explained=body.element).sheet(view))
-    if not correct:
-        keep(connection(), caches(), session.snapshot, made)
-    else:
-        before = session.head(made.stage).craft
-        keep(
-            connection(), caches(), session.snapshot, made,
-            lambda craft: carried_over(craft, before, made.craft),
-        )  # fmt: skip
+        session, stage = as_if_edited(desk, wanted, body.element, given)
+        view = body.view.model_copy(update={"stage": stage})
+        return _answer(SheetMaker(session, explained=body.element).sheet(view))
+    made = edit_element(desk, wanted, body.element, given)
+    view = body.view.model_copy(update={"stage": made.stage} if made.stages else {})
     return _answer(_sheet(path.job, view))
-
-
-def _with(session: JobSession, made: Revision) -> JobSession:
-    """The session with this revision as the head of its stage; nothing is kept here."""
-    heads = {**session.snapshot.heads, made.stage: made}
-    ordered = {stage: heads[stage] for stage in STAGES if stage in heads}
-    return session.with_heads(ordered, made)
 
 
 @sheet_api.post("/steps", responses={200: Undone})
@@ -111,11 +91,7 @@ def step(path: JobPath, body: UndoRedo) -> dict[str, object]:
 @sheet_api.post("/as-left", responses={200: Sheet})
 def finish(path: JobPath, body: Finish) -> dict[str, object]:
     """The repair is done: the plan (or, without one, the wiring as found) is the wiring as left."""
-    session = open_job(path.job)
-    made = finished(session.snapshot)
-    if made is not None:
-        with suppress(Conflict):  # another device was first: it is finished either way
-            keep(connection(), caches(), session.snapshot, made)
+    finish_repair(open_desk(path.job))
     return _sheet(path.job, body.view.model_copy(update={"stage": "as_left"})).model_dump()
 
 

@@ -4,8 +4,9 @@ from spare_margin.core.measure.source_check import State
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import Battery
 from spare_margin.core.model.values import AsTyped
+from spare_margin.service.job.source_checking import SourceReadTyped
 from spare_margin.web.common.figures import Amperes, Ohms, Share, Volts
-from spare_margin.web.common.models import Model, NamedChoice
+from spare_margin.web.common.models import Model, NamedChoice, as_told
 from spare_margin.wording.measured.cautions import Caution
 
 
@@ -17,17 +18,7 @@ class SourceFinding(Model):
     good: bool | None
 
 
-class SourceForm(Model):
-    """The figures of a source check, as typed."""
-
-    resting: AsTyped = ""
-    loaded: AsTyped = ""
-    current: AsTyped = ""
-    loaded_clamps: AsTyped = ""
-    temperature: AsTyped = ""
-    cold_crank: AsTyped = ""
-    load_end: AsTyped = ""
-    charging: AsTyped = ""
+as_told(SourceReadTyped)
 
 
 class KeepSource(Model):
@@ -35,7 +26,7 @@ class KeepSource(Model):
 
     source: str
     battery: Battery
-    form: SourceForm
+    form: SourceReadTyped
 
 
 class GiveModel(Model):
@@ -56,7 +47,7 @@ class SourceCheck(Model):
     nominal_v: float
     live: str
     back: str
-    form: SourceForm
+    form: SourceReadTyped
     state: State
     state_says: str
     charge: Share | None

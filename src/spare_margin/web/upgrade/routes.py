@@ -4,15 +4,13 @@ from typing import cast
 
 from flask import Response, current_app
 
-from spare_margin.core.errors import JobError
-from spare_margin.core.model.jobs import Revision
 from spare_margin.exchange.reports.lists import written
-from spare_margin.service.errors import MOVED_ON, Conflict
-from spare_margin.service.job.revising import keep, new_id, now
+from spare_margin.service.job.desk import Edited
+from spare_margin.service.upgrade.planning import plan_candidate, plan_run_by_run, plan_sizes
 from spare_margin.service.upgrade.sizing_runs import SizingRuns
-from spare_margin.service.upgrade.whole_craft import craft_found, run_by_run_of, sizing_run
+from spare_margin.service.upgrade.whole_craft import run_by_run_of, sizing_run
 from spare_margin.web.common.area import area
-from spare_margin.web.common.context import JobPath, caches, connection, open_job
+from spare_margin.web.common.context import JobPath, open_desk, open_job
 from spare_margin.web.common.downloads import attached
 from spare_margin.wording.craft.names import full_names
 from spare_margin.wording.repair import upgrades
@@ -47,25 +45,14 @@ def upgrade(path: JobPath, query: UpgradeQuery) -> dict[str, object]:
 @upgrade_api.post("/upgrade/take", responses={200: Taken})
 def take(path: JobPath, body: Take) -> dict[str, object]:
     """Take a candidate: its wiring becomes the plan, and what was planned before can be undone back."""
-    session = open_job(path.job)
-    heads = session.snapshot.heads
-    head = heads.get("planned", heads["as_found"])
-    if head.id != body.revision:
-        raise Conflict(MOVED_ON)
-    upgrading = session.upgrading(body.run)
-    made = upgrading.candidate(body.candidate)
-    if made is None:
-        known = ", ".join(c.offer.id for c in upgrading.ready)
-        raise JobError("candidate", f"there is no {body.candidate}", known)
-    names = full_names(upgrading.bench.craft, upgrading.bench.run)
-    said = f"Planned: {upgrades.title(made, names)}."
-    if made.craft == head.craft:
-        return Taken(stage="planned", revision=head.id, said=said).model_dump()
-    revision = Revision(
-        id=new_id(), stage="planned", parent=head.id, made_at=now(), craft=made.craft
-    )
-    keep(connection(), caches(), session.snapshot, revision)
-    return Taken(stage="planned", revision=revision.id, said=said).model_dump()
+    desk = open_desk(path.job)
+    edited, made = plan_candidate(desk, body.revision, body.run, body.candidate)
+    bench = desk.session.upgrading(body.run).bench
+    return _taken(edited, upgrades.planned_words(made, full_names(bench.craft, bench.run)))
+
+
+def _taken(edited: Edited, said: str) -> dict[str, object]:
+    return Taken(stage="planned", revision=edited.revision, said=said).model_dump()
 
 
 def _sizings() -> SizingRuns:
@@ -81,11 +68,9 @@ def read_sizing(path: JobPath) -> dict[str, object]:
 @upgrade_api.post("/sizing", responses={200: SizingOut})
 def start_sizing(path: JobPath, body: SizeWanted) -> dict[str, object]:
     """Size the conductors of the craft as found; one that still runs for this job is stopped."""
-    session = open_job(path.job)
-    found = session.head("as_found")
-    heads = session.snapshot.heads
-    if heads.get("planned", found).id != body.revision:
-        raise Conflict(MOVED_ON)
+    desk = open_desk(path.job)
+    desk.planned_on(body.revision)
+    session = desk.session
     made = sizing_run(session, body.objective, frozenset(body.keep), body.thicker, body.mend)
     run = _sizings().start(path.job, made)
     return sizing_out(session, run).model_dump()
@@ -103,20 +88,8 @@ def stop_sizing(path: JobPath) -> dict[str, object]:
 @upgrade_api.post("/sizing/take", responses={200: Taken})
 def take_sizes(path: JobPath, body: TakeSizes) -> dict[str, object]:
     """The sizes that were found become the plan."""
-    session = open_job(path.job)
-    heads = session.snapshot.heads
-    head, run = heads.get("planned", heads["as_found"]), _sizings().of(path.job)
-    if head.id != body.revision:
-        raise Conflict(MOVED_ON)
-    if run is None or run.made is None or run.basis != craft_found(session).basis:
-        raise JobError("sizing", "there are no sizes to take", "size the craft first")
-    craft = run.task.sized(run.made.sizes)
-    said = PLANNED_SIZES
-    if craft == head.craft:
-        return Taken(stage="planned", revision=head.id, said=said).model_dump()
-    made = Revision(id=new_id(), stage="planned", parent=head.id, made_at=now(), craft=craft)
-    keep(connection(), caches(), session.snapshot, made)
-    return Taken(stage="planned", revision=made.id, said=said).model_dump()
+    edited = plan_sizes(open_desk(path.job), body.revision, _sizings().of(path.job))
+    return _taken(edited, PLANNED_SIZES)
 
 
 @upgrade_api.get("/run-by-run", responses={200: RunByRunOut})
@@ -130,22 +103,7 @@ def read_run_by_run(path: JobPath, query: RunByRunQuery) -> dict[str, object]:
 @upgrade_api.post("/run-by-run/take", responses={200: Taken})
 def take_run_by_run(path: JobPath, body: TakeCraft) -> dict[str, object]:
     """All the repairs become the plan."""
-    session = open_job(path.job)
-    heads = session.snapshot.heads
-    head = heads.get("planned", heads["as_found"])
-    if head.id != body.revision:
-        raise Conflict(MOVED_ON)
-    stands = run_by_run_of(session, body.minute).stands
-    if not stands.done or not stands.repairs:
-        raise JobError(
-            "revision", "there are no repairs to take yet", "ask until they are worked out"
-        )
-    said = PLANNED_RUNS
-    if stands.craft == head.craft:
-        return Taken(stage="planned", revision=head.id, said=said).model_dump()
-    made = Revision(id=new_id(), stage="planned", parent=head.id, made_at=now(), craft=stands.craft)
-    keep(connection(), caches(), session.snapshot, made)
-    return Taken(stage="planned", revision=made.id, said=said).model_dump()
+    return _taken(plan_run_by_run(open_desk(path.job), body.revision, body.minute), PLANNED_RUNS)
 
 
 @upgrade_api.get("/order", responses={200: OrderOut})

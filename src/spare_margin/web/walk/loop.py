@@ -7,7 +7,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.measure.stand_in import suits, usual_bulbs
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.jobs import Trial
-from spare_margin.core.model.pieces import CONTACTS, SIDES, ContactState, Side, kind_of, undrawn
+from spare_margin.core.model.pieces import CONTACTS, SIDES, ContactState, Side, undrawn
 from spare_margin.core.walk.at_rest import Swept, bypassed, parked_on, sweep
 from spare_margin.core.walk.walk import split_step
 from spare_margin.service.job.session import Choice
@@ -59,7 +59,7 @@ def loop_out(on: Standing) -> LoopOut:
     def shown_piece(step: Step) -> LoopPiece:
         piece = step.piece
         return LoopPiece(
-            id=piece.id, name=on.names[piece.id], kind=kind_of(piece), entry=step.entry,
+            id=piece.id, name=on.names[piece.id], kind=piece.kind, entry=step.entry,
             exit=step.exit, undrawn=undrawn(piece), open=on.view.scenario.is_open(piece),
             verdict=read.get(frozenset((step.entry, step.exit)), "not_measured"),
             suspicion=by_element.get(piece.id, 0.0) if on.taken.readings else 0.0,
@@ -78,7 +78,7 @@ def loop_out(on: Standing) -> LoopOut:
 
 def socket_out(on: Standing) -> list[HoleOut]:
     """The holes of the socket of the run's relay; none where it has no relay."""
-    contact = next((s for s in on.budget.run.feed if kind_of(s.piece) == "relay_contact"), None)
+    contact = next((s for s in on.budget.run.feed if s.piece.kind == "relay_contact"), None)
     if contact is None:
         return []
     points = {"30": contact.entry, "87": contact.exit}
@@ -117,7 +117,7 @@ def at_rest_out(on: Standing, contact: str | None, side: Side) -> AtRestOut:
     held = session.standing_in(on.stage)
     view = session.view(Choice(on.run_id, on.view.scenario.id, held, off))
     if contact is not None:
-        known = [s.piece.id for s in run.steps() if kind_of(s.piece) in CONTACTS]
+        known = [s.piece.id for s in run.steps() if s.piece.kind in CONTACTS]
         if contact not in known:
             raise JobError("contact", f"there is no contact {contact}", ", ".join(known) or "none")
         contacts = {**view.scenario.contacts, contact: OPEN}
@@ -158,11 +158,11 @@ def contacts_out(on: Standing) -> list[ContactOut]:
         ContactOut(
             id=s.piece.id,
             name=on.names[s.piece.id],
-            kind=kind_of(s.piece),
+            kind=s.piece.kind,
             state="open" if on.view.scenario.is_open(s.piece) else "closed",
         )
         for s in on.budget.run.steps()
-        if kind_of(s.piece) in CONTACTS
+        if s.piece.kind in CONTACTS
     ]
 
 

@@ -321,7 +321,7 @@ class SplitForm(Model):
 class SplitDone(Model):
     """The test points that a split made, in the current's order."""
 
-    points: list[str]
+    points: tuple[str, ...]
 
 
 as_told(Tried)

@@ -1,25 +1,17 @@
 """The walk: where it stands, what is noted on it, the pulse of a job, the stand-in load."""
 
-from dataclasses import replace
-
-from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Tracer
-from spare_margin.core.edit.ids import NewIds
-from spare_margin.core.edit.splitting import split
-from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import WalkNote
-from spare_margin.core.model.pieces import Craft, TestPoint
 from spare_margin.exchange.quantities import understand
-from spare_margin.service.errors import Conflict, NotThere
-from spare_margin.service.job.revising import Wanted, keep, now, revised, taken_ids
+from spare_margin.service.drawing import runs
+from spare_margin.service.errors import NotThere
+from spare_margin.service.job.desk import Wanted
+from spare_margin.service.job.revising import now
+from spare_margin.service.readings.noting import take_note
 from spare_margin.service.readings.standing_in import take_stood_in
 from spare_margin.service.readings.trying import take_trial
 from spare_margin.store import jobs as job_store
-from spare_margin.store import walk_notes
-from spare_margin.store.file.database import transaction
 from spare_margin.web.common.area import area
-from spare_margin.web.common.context import NO_JOB, JobPath, caches, connection, open_job
-from spare_margin.wording.measured.walks import place_names
+from spare_margin.web.common.context import NO_JOB, JobPath, caches, connection, open_desk, open_job
 
 from .cards import Cards
 from .loop import at_rest_out, stand_in_out
@@ -57,24 +49,8 @@ def read_walk(path: JobPath, query: WalkQuery) -> dict[str, object]:
 @walk_api.post("/walk/notes", responses={200: Noted})
 def note(path: JobPath, body: Noted) -> dict[str, object]:
     """Take note of a caution, skip a step or take it up again. Sent twice it is kept once."""
-    session = open_job(path.job)
-    loads = {x.id for r in session.snapshot.revisions.values() for x in r.craft.loads}
-    if body.run not in loads:
-        raise JobError("run", f"there is no run {body.run[:60]}", "a run of the job")
-    if not body.step.strip():
-        raise JobError("step", "is empty", "a measurement of the walk, or a caution")
-    if body.state == "seen" and not body.reason.strip():
-        raise JobError("reason", "is empty", "what was seen or heard, as: hums, does not turn")
-    if body.state == "skipped" and not body.reason.strip():
-        raise JobError("reason", "is empty", "why it is skipped, as: cannot reach")
     made = WalkNote(**body.model_dump(), made_at=now())
-    kept = next((n for n in session.snapshot.notes if n.id == made.id), None)
-    if kept is not None:
-        if replace(kept, made_at=made.made_at) != made:
-            raise Conflict("A note of this id was kept already, and it says something else.")
-        return body.model_dump()
-    with transaction(connection()):
-        walk_notes.add_notes(connection(), path.job, [made])
+    take_note(connection(), open_job(path.job).snapshot, made)
     return body.model_dump()
 
 
@@ -97,25 +73,21 @@ def read_means(path: JobPath, query: MeansQuery) -> dict[str, object]:
 @walk_api.post("/walk/splits", responses={200: SplitDone})
 def split_stretch(path: JobPath, body: SplitForm) -> dict[str, object]:
     """Split a stretch where a lead can touch it; readings keep their points."""
-    session = open_job(path.job)
-    also = taken_ids(session.snapshot)
-    points: list[str] = []
+    made = runs.split_stretch(
+        open_desk(path.job),
+        _corrected(body),
+        body.run,
+        body.piece,
+        body.place,
+        body.name,
+        body.access,
+    )
+    return SplitDone(points=made.made).model_dump()
 
-    def act(craft: Craft) -> Craft:
-        if body.run not in {x.id for x in craft.loads}:
-            raise JobError("run", f"there is no run {body.run}", "a run of the craft")
-        tracer = Tracer(craft, closed_ohms(craft, session.tables))
-        run = tracer.trace(craft.load(body.run))
-        names = place_names(craft, body.place, " ".join(body.name.split()))
-        made, new = split(craft, run, body.piece, body.place, names, body.access, also)
-        points[:] = new
-        return made
 
-    # What is found out about a wiring corrects the drawing; it changes nothing of the craft itself.
-    made = revised(session.snapshot, Wanted(body.stage, body.revision, True), act)
-    if made is not None:
-        keep(connection(), caches(), session.snapshot, made, act)
-    return SplitDone(points=points).model_dump()
+def _corrected(body: SplitForm | FreePoint) -> Wanted:
+    """What is found out about a wiring corrects the drawing; it changes nothing of the craft itself."""
+    return Wanted(body.stage, body.revision, correct=True)
 
 
 @walk_api.get("/walk/at-rest", responses={200: AtRestOut})
@@ -127,24 +99,8 @@ def read_at_rest(path: JobPath, query: AtRestQuery) -> dict[str, object]:
 @walk_api.post("/walk/points", responses={200: SplitDone})
 def free_point(path: JobPath, body: FreePoint) -> dict[str, object]:
     """A test point anywhere, joined to nothing that is drawn: a ground nearby, a proven point."""
-    session = open_job(path.job)
-    name = " ".join(body.name.split())
-    if not name:
-        raise JobError("name", "is empty", "what the point is called, as: engine block")
-    also = taken_ids(session.snapshot)
-    made: list[str] = []
-
-    def act(craft: Craft) -> Craft:
-        if name.casefold() in {p.name.casefold() for p in craft.points}:
-            raise JobError("name", f"{name} is there already", "another name, or that point")
-        new = TestPoint(id=NewIds(craft, also).next("p"), name=name)
-        made[:] = [new.id]
-        return replace(craft, points=(*craft.points, new))
-
-    grown = revised(session.snapshot, Wanted(body.stage, body.revision, True), act)
-    if grown is not None:
-        keep(connection(), caches(), session.snapshot, grown, act)
-    return SplitDone(points=made).model_dump()
+    made = runs.add_point(open_desk(path.job), _corrected(body), body.name)
+    return SplitDone(points=made.made).model_dump()
 
 
 @walk_api.post("/walk/trials", responses={200: TrialKept})

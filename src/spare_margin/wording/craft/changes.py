@@ -34,8 +34,10 @@ def how_changed(was: object, piece: Conductor | FixedPiece) -> str:
     return piece.repair or "changed"
 
 
+ADDED, DRAWN = "Run added.", "Drawn."
 COPIED = "Run duplicated."
 CHARGING = "Charging path added as its own run."
+PUT_IN, MOVED, DELETED = "Component added.", "Moved.", "Deleted."
 ACTIONS: Mapping[Action, str] = {
     "changed": "a change",
     "corrected": "drawing corrected",
@@ -78,3 +80,8 @@ def _beside_pieces(old: Craft, new: Craft) -> list[str]:
 def taken_out_words(run: str) -> str:
     """A run that is taken out."""
     return f"{run} deleted."
+
+
+def scenario_words(name: str, taken_out: bool) -> str:
+    """A scenario that is kept or taken out."""
+    return f"Scenario {name} taken out" if taken_out else f"Scenario {name}"

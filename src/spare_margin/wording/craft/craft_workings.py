@@ -2,8 +2,9 @@
 
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.budget.scenarios import Start
-from spare_margin.core.budget.trunk import COPPER_KG_PER_M_MM2, CopperUse, Help, Stretch
+from spare_margin.core.budget.trunk import CopperUse, Help, Stretch
 from spare_margin.core.circuit.solution import Solution
+from spare_margin.core.model.conductors import COPPER_KG_PER_M_MM2
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Conductor, Craft
 from spare_margin.core.model.tables import Tables

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from spare_margin.core.circuit.runs import Run, Step
-from spare_margin.core.model.pieces import SIDES, Craft, kind_of
+from spare_margin.core.model.pieces import SIDES, Craft
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
 
 
@@ -54,7 +54,7 @@ def point_names(craft: Craft, run: Run) -> Mapping[str, str]:
 
 def _plain_name(craft: Craft, step: Step) -> str:
     """What a piece is called; a stretch that nobody has drawn by its ends."""
-    if kind_of(step.piece) == "unknown" and not step.piece.name:
+    if step.piece.kind == "unknown" and not step.piece.name:
         return f"{point_name(craft, step.entry)} to {point_name(craft, step.exit)}"
     return piece_name(step.piece)
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from spare_margin.core.model.pieces import Craft, kind_of
+from spare_margin.core.model.pieces import Craft
 from spare_margin.core.protection.checks import Violation
 from spare_margin.core.protection.fuses import CONTINUOUS_TIMES
 from spare_margin.wording.craft.pieces import piece_name
@@ -121,7 +121,7 @@ def _not_known(found: Violation, craft: Craft) -> tuple[str, str]:
 
 
 def _opens(found: Violation, craft: Craft) -> str:
-    breaker = any(p.id == found.piece and kind_of(p) == "breaker" for p in craft.pieces)
+    breaker = any(p.id == found.piece and p.kind == "breaker" for p in craft.pieces)
     return "trip" if breaker else "blow"
 
 

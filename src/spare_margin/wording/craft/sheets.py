@@ -5,12 +5,12 @@ from collections.abc import Collection, Mapping, Sequence
 
 from spare_margin.core.budget.run_budget import RunBudget, SideBudget
 from spare_margin.core.errors import NoSolution
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.pieces import AnyPiece, Craft, Side
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word, stall_words
 from spare_margin.wording.language.figures import volts
 
-NOTHING_V = 1e-9
 NOT_PREDICTED = (
     "Not calculated: part of this run, or its load, is not known yet. Readings will judge it."
 )
@@ -44,7 +44,7 @@ def predicted_words(budget: RunBudget, spare_v: float, under: str) -> str:
         piece_name(p.step.piece)
         for side in budget.sides
         for p in side.pieces
-        if p.spare_v < -NOTHING_V and not p.step.beside
+        if p.spare_v < -ROUNDING and not p.step.beside
     ]
     if not over:
         return "Calculated: within every limit."

@@ -10,7 +10,7 @@ from spare_margin.core.circuit.solution import ElementState
 from spare_margin.core.model.conductors import COPPER_ALPHA_PER_K
 from spare_margin.core.model.fixed_pieces import Expected, expected
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, kind_of, undrawn
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, undrawn
 from spare_margin.core.model.tables import Tables
 from spare_margin.wording.craft.pieces import back_word, piece_name, side_word, size_name
 from spare_margin.wording.language.figures import amperes, ohms, share_of, volts, watts
@@ -60,7 +60,7 @@ def allowance_why(
         case "aged":
             return "its resistance when aged but still good, at full-load current"
         case "ceiling":
-            ceiling = limits.single_ceiling_v(kind_of(piece), craft.nominal_v) or 0.0
+            ceiling = limits.single_ceiling_v(piece.kind, craft.nominal_v) or 0.0
             return f"the limit for a single component, {volts(ceiling)} ({name})"
         case "copper":
             return (

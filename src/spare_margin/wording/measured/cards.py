@@ -2,7 +2,6 @@
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.verdict.judgement import Judgement
-from spare_margin.core.model.pieces import kind_of
 from spare_margin.core.walk.walk import Expectation, Measurement, range_for
 from spare_margin.wording.craft.pieces import back_word
 from spare_margin.wording.language.figures import amperes, digits, volts
@@ -17,7 +16,7 @@ def on_words(each: Measurement, run: Run, scenario: str) -> str:
     if each.kind == "source":
         return state or "as it stands"
     says = ", ".join(filter(None, (f"{run.load.name} on", state)))
-    kinds = {kind_of(s.piece) for s in run.steps()}
+    kinds = {s.piece.kind for s in run.steps()}
     if "relay_contact" in kinds:
         says += ". Use its switch, or pull the relay and fit a fused jumper from 30 to 87"
     elif run.load.duty == "charging":

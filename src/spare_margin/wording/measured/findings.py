@@ -1,7 +1,7 @@
 """What a check found, in words: what it says, and what to do."""
 
 from spare_margin.core.measure.findings import Finding
-from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, kind_of
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
 from spare_margin.wording.language.figures import amperes, digits, ohms, volts, watts
 
@@ -12,7 +12,7 @@ HAZARD = "Do not touch it. Switch off. It is a fire hazard until remade."
 
 def _called(piece: Conductor | FixedPiece, craft: Craft) -> str:
     """A piece by its name; a stretch that nobody has drawn by its ends."""
-    if kind_of(piece) == "unknown" and not piece.name:
+    if piece.kind == "unknown" and not piece.name:
         return f"{point_name(craft, piece.start)} to {point_name(craft, piece.end)}"
     return piece_name(piece)
 
@@ -28,7 +28,7 @@ def _in_ohms(facts: dict[str, float]) -> str:
     return f"{both}, " if both else ""
 
 
-def finding_words(found: Finding, craft: Craft) -> Words:
+def finding_words(found: Finding, craft: Craft) -> Words:  # noqa: PLR0911, PLR0912  one case a finding
     """A finding as (what it says, what to do); the latter may be empty."""
     piece = next((p for p in craft.pieces if p.id == found.piece), None)
     name = _called(piece, craft) if piece else "It"

@@ -6,7 +6,7 @@ from spare_margin.core.bounds.conclusion import Conclusion, Found, Headline, Hel
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.verdicts import Verdict
-from spare_margin.core.model.pieces import SIDES, Craft, kind_of
+from spare_margin.core.model.pieces import SIDES, Craft
 from spare_margin.wording.craft.names import full_name, span_name
 from spare_margin.wording.craft.pieces import point_name, side_word
 from spare_margin.wording.language.figures import amperes, volts
@@ -114,7 +114,7 @@ def _where(found: Judgement, craft: Craft) -> list[str]:
     if made.found:
         told = [_piece(found, craft, each) for each in made.found]
         undrawn = any(
-            s.piece.id in found.found and kind_of(s.piece) == "unknown" for s in found.run.steps()
+            s.piece.id in found.found and s.piece.kind == "unknown" for s in found.run.steps()
         )
         return [f"It {'lies in' if undrawn else 'is'} {_listed(told)}."]
     if made.between is not None:

@@ -7,7 +7,7 @@ from spare_margin.core.edit.splitting import Place
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.measure.stand_in import Bulb, Suits
 from spare_margin.core.model.jobs import Reading, Trial
-from spare_margin.core.model.pieces import Access, Craft, kind_of
+from spare_margin.core.model.pieces import Access, Craft
 from spare_margin.core.walk.at_rest import Stand
 from spare_margin.core.walk.walk import After, Ending, Measurement
 from spare_margin.wording.craft.names import span_name
@@ -87,7 +87,7 @@ def measurement_title(craft: Craft, run: Run, each: Measurement) -> str:
         return f"Across {coil.name}"
     between = run.between(each.red, each.black)
     name = span_name(craft, run, each.red, each.black)
-    drawn = {p.id for p in craft.pieces if kind_of(p) != "unknown"}
+    drawn = {p.id for p in craft.pieces if p.kind != "unknown"}
     one = between is not None and len(between.pieces) == 1 and between.pieces[0] in drawn
     return f"Across {name}" if one else name
 

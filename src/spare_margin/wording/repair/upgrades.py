@@ -3,7 +3,7 @@
 from collections import Counter
 from collections.abc import Mapping, Sequence
 
-from spare_margin.core.least import first_least
+from spare_margin.core.least import ROUNDING, first_least
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.upgrade.candidates import Candidate
@@ -16,7 +16,7 @@ from spare_margin.core.upgrade.moves import (
     Thicken,
 )
 from spare_margin.core.upgrade.offers import NotOffered
-from spare_margin.core.upgrade.order import OrderStep
+from spare_margin.core.upgrade.order import OrderStep, StepCode
 from spare_margin.core.upgrade.parts import PartLine
 from spare_margin.core.upgrade.ranking import Ranking
 from spare_margin.wording.craft.pieces import back_word, side_word, size_name, worded
@@ -79,7 +79,7 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
     if any(v is None for v in now.load_v.values()):
         return "The load drops out."
     left = [names.get(key, key) for key in candidate.left_in]
-    if now.spare_v < -1e-9:
+    if now.spare_v < -ROUNDING:
         spares = now.spend.spares()
         under = first_least(spares, lambda key: spares[key])
         stays = f" It leaves {left[0]} as it is." if left else ""
@@ -193,76 +193,72 @@ PLANNED_SIZES = "Planned: the sizes that were found."
 PLANNED_RUNS = "Planned: the repairs, run by run."
 
 
+def planned_words(candidate: Candidate, names: Mapping[str, str]) -> str:
+    """A candidate that was made the plan."""
+    return f"Planned: {title(candidate, names)}."
+
+
 def noted_words(when: str) -> str:
     """A caution of a work order, to be taken note of."""
     return f"I have read: {when.lower()}."
 
 
+STEPS: Mapping[StepCode, tuple[str, str]] = {
+    "isolate": (
+        "Switch off. Disconnect the battery {return} first.",
+        "Eye protection; rings and watch straps off; nothing live under the spanner.",
+    ),
+    "look": ("Look at {name}.", CONTACT_LOOK),
+    "clean": (
+        "Clean, tighten and protect {name}.",
+        "To bright metal; a blade must grip; then grease or a sealing sleeve.",
+    ),
+    "remake": (
+        "Remake {name}.",
+        "Strip to fresh copper and crimp with an adhesive-lined sleeve. Solder alone is not a "
+        "mechanical hold.",
+    ),
+    "replace": ("Replace {name}.", "Same rating, same kind: like for like. Never a larger fuse."),
+    "take_out": ("Take out {name}.", ""),
+    "replace_wire": (
+        "Replace {name} by {size}: cut {long}.", "Clear of edges, pulleys and heat; clipped.",
+    ),
+    "run_wire": ("Run {name}: {size}, cut {long}.", "Clear of edges, pulleys and heat; clipped."),
+    "new_joint": ("Fit {name}.", "Onto bright metal, adhesive-lined sleeve, then pull-test it."),
+    "fit_holder": (
+        "Fit the holder for {name}, {rating} A, as near the source as practicable.",
+        "Leave the fuse out until the end.",
+    ),
+    "fit_relay": (
+        "Fit the relay socket near the load, dry, holes downwards.",
+        "30 to the new feed, 87 to the load, 86 and 85 to the coil. A hole 87a stays empty.",
+    ),
+    "old_wire_to_coil": (
+        "Put the old feed on 86, and 85 on the load's {return}: {name}.",
+        "A diode across the coil is polarised: banded end (cathode) to 86. Replace like for like.",
+    ),
+    "move_load": ("Put {name} on its new wire.", ""),
+    "fuse_in": (
+        "Put the fuse of {rating} A in: {name}.",
+        "Label it. Never fit a larger fuse to cure voltage drop.",
+    ),
+    "reconnect": ("Reconnect the battery {return} last.", ""),
+    "seal": ("Seals and boots back, cables clipped and clear of edges and pulleys.", ""),
+}  # fmt: skip
+"""By the code of a step, what to do and what to mind."""
+
+
 def step_words(step: OrderStep, names: Mapping[str, str]) -> tuple[str, str]:
     """A step of a work order: what to do, and what to mind."""
-    name = names.get(step.piece, step.piece)
-    size = _size(step.size)
-    long = metres(float(step.facts["metres"])) if "metres" in step.facts else ""
-    rating = digits(float(step.facts["rating"]), 4) if "rating" in step.facts else ""
-    match step.code:
-        case "isolate":
-            return (
-                worded("Switch off. Disconnect the battery {return} first."),
-                "Eye protection; rings and watch straps off; nothing live under the spanner.",
-            )
-        case "look":
-            return f"Look at {name}.", CONTACT_LOOK
-        case "clean":
-            return (
-                f"Clean, tighten and protect {name}.",
-                "To bright metal; a blade must grip; then grease or a sealing sleeve.",
-            )
-        case "remake":
-            return (
-                f"Remake {name}.",
-                "Strip to fresh copper and crimp with an adhesive-lined sleeve. Solder alone is not a "
-                "mechanical hold.",
-            )
-        case "replace":
-            return f"Replace {name}.", "Same rating, same kind: like for like. Never a larger fuse."
-        case "take_out":
-            return f"Take out {name}.", ""
-        case "replace_wire":
-            return (
-                f"Replace {name} by {size}: cut {long}.",
-                "Clear of edges, pulleys and heat; clipped.",
-            )
-        case "run_wire":
-            return f"Run {name}: {size}, cut {long}.", "Clear of edges, pulleys and heat; clipped."
-        case "new_joint":
-            return f"Fit {name}.", "Onto bright metal, adhesive-lined sleeve, then pull-test it."
-        case "fit_holder":
-            return (
-                f"Fit the holder for {name}, {rating} A, as near the source as practicable.",
-                "Leave the fuse out until the end.",
-            )
-        case "fit_relay":
-            return (
-                "Fit the relay socket near the load, dry, holes downwards.",
-                "30 to the new feed, 87 to the load, 86 and 85 to the coil. A hole 87a stays empty.",
-            )
-        case "old_wire_to_coil":
-            return (
-                f"Put the old feed on 86, and 85 on the load's {back_word()}: {name}.",
-                "A diode across the coil is polarised: banded end (cathode) to 86. Replace like for like.",
-            )
-        case "move_load":
-            return f"Put {name} on its new wire.", ""
-        case "fuse_in":
-            return (
-                f"Put the fuse of {rating} A in: {name}.",
-                "Label it. Never fit a larger fuse to cure voltage drop.",
-            )
-        case "reconnect":
-            return worded("Reconnect the battery {return} last."), ""
-        case "seal":
-            return "Seals and boots back, cables clipped and clear of edges and pulleys.", ""
-    raise AssertionError(step.code)
+    facts = {
+        "name": names.get(step.piece, step.piece),
+        "size": _size(step.size),
+        "long": metres(float(step.facts["metres"])) if "metres" in step.facts else "",
+        "rating": digits(float(step.facts["rating"]), 4) if "rating" in step.facts else "",
+        "return": back_word(),
+    }
+    what, mind = STEPS[step.code]
+    return what.format_map(facts), mind
 
 
 def relay_words(relay: Relay, nominal_v: float) -> list[str]:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from spare_margin.core.model.odds import Odds
-from spare_margin.core.model.pieces import Craft, FixedPiece, kind_of
+from spare_margin.core.model.pieces import Craft, FixedPiece
 
 Floats = NDArray[np.float64]
 FaultKind = Literal["none", "excess_resistance", "open", "load"]
@@ -90,7 +90,7 @@ def prior(craft: Craft, classes: Sequence[FaultClass], odds: Odds) -> Floats:
         piece = pieces.get(each.element)
         if piece is not None:
             style = (piece.style or "") if isinstance(piece, FixedPiece) else ""
-            excess, opened = odds.of(kind_of(piece), style)
+            excess, opened = odds.of(piece.kind, style)
             weight = opened if each.kind == "open" else excess
         elif each.element in loads:
             excess, opened = odds.of("load")

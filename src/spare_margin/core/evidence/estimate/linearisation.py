@@ -12,7 +12,7 @@ from spare_margin.core.errors import NoSolution
 from spare_margin.core.evidence.observation.observations import Observation, Observed
 from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted, solved_as
 from spare_margin.core.evidence.response.parameters import Parameters, emf_key
-from spare_margin.core.model.pieces import Craft, Scenario, kind_of
+from spare_margin.core.model.pieces import Craft, Scenario
 from spare_margin.core.model.tables import Tables
 
 from .faults import NO_CURRENT_A
@@ -102,7 +102,7 @@ class _Alone:
     ) -> None:
         self.craft, self.runs, self.observed = craft, runs, observed
         self.unknowns, self.tables = unknowns, tables
-        self.drawn = {p.id for p in craft.pieces if kind_of(p) != "unknown"}
+        self.drawn = {p.id for p in craft.pieces if p.kind != "unknown"}
 
     def times(self) -> dict[str, float]:
         """Pieces that were read by themselves, in times of what is drawn: linearised about that.

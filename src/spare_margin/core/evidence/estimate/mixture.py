@@ -30,7 +30,7 @@ FLOATING_SIGMA_V = 0.025
 """Behind an open, points are held by next to nothing: they stand this far off (one sigma)."""
 DRIFT = 0.12
 """An excess resistance differs by this (one sigma, of its logarithm) from moment to moment."""
-SAG = 0.0015
+BETWEEN_READINGS = 0.0015
 """The source moves by this share of the nominal voltage (one sigma) between two readings."""
 LIGHTEST = 1e-7
 """Cases that weigh less than this of the heaviest are let go."""
@@ -218,7 +218,7 @@ def weighed(
     for i, o in enumerate(observations):
         if o.sag is None and o.quantity == "volts":
             moved = slopes[:, i, list(emf_columns.get(i, ()))].sum(axis=1)
-            noise[:, i] += (SAG * nominal_v * moved) ** 2
+            noise[:, i] += (BETWEEN_READINGS * nominal_v * moved) ** 2
     is_open = np.isinf(cases.sizes)
     volts = np.array([o.quantity == "volts" for o in observations], dtype=bool)
     noise[_floating(cases, observations) & is_open[:, None] & volts] += FLOATING_SIGMA_V**2

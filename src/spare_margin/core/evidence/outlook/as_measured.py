@@ -88,12 +88,7 @@ class Measured:
     def spend(self, scenario_id: str, ceilings: Ceilings) -> Spend:
         """What feed and return lose (V) in a scenario, as measured, against the ceilings."""
         solved, _ = self.solved(scenario_id)
-        elements = solved.solution.elements
-        feed, back = (
-            sum(sign * (elements[key].drop_v or 0.0) for key, sign in self.run.counted[side])
-            for side in SIDES
-        )
-        return Spend(ceilings, feed, back)
+        return Spend(ceilings, *self.run.lost_v(solved.solution.elements))
 
 
 def measured_point(

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from spare_margin.core.model.pieces import FixedPiece, kind_of
+from spare_margin.core.model.pieces import FixedPiece
 
 from .judgement import Judgement
 
@@ -72,7 +72,7 @@ def accepted(found: Judgement, drawn: Mapping[str, float]) -> dict[str, Sample]:
         if not known or piece.resistance_ohm is not None or drawn.get(piece.id, 0.0) <= 0:
             continue
         style = piece.style or "" if isinstance(piece, FixedPiece) else ""
-        out[piece.id] = Sample(kind_of(piece), style, place, span.ohm, drawn[piece.id])
+        out[piece.id] = Sample(piece.kind, style, place, span.ohm, drawn[piece.id])
     return out
 
 

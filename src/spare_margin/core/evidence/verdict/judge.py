@@ -8,7 +8,7 @@ from spare_margin.core.bounds.conclusion import Held, Range
 from spare_margin.core.bounds.held import Judged, Limits
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.observations import Observed
-from spare_margin.core.least import first_least
+from spare_margin.core.least import ROUNDING, first_least
 from spare_margin.core.model.pieces import SIDES, Craft, Scenario, Side
 from spare_margin.core.model.tables import Tables
 
@@ -205,7 +205,7 @@ def _span_verdict(
         return "not_judged"
     if low > allowed:
         return "high"
-    return "within" if high <= allowed + 1e-9 else "too_close"
+    return "within" if high <= allowed + ROUNDING else "too_close"
 
 
 # How it ends

@@ -8,7 +8,7 @@ from spare_margin.core.bounds.held import Judged
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.circuit.loads import current_at
 from spare_margin.core.measure.findings import Finding, FindingCode
-from spare_margin.core.model.pieces import kind_of, undrawn
+from spare_margin.core.model.pieces import undrawn
 
 from .judgement import JudgedSpan, Judgement
 from .screening import screening
@@ -84,7 +84,7 @@ def _of_span(span: JudgedSpan, found: Judgement) -> Iterator[Finding]:
 
 
 def _is_joint(piece: str, found: Judgement) -> bool:
-    return all(kind_of(s.piece) not in NO_JOINT for s in found.run.steps() if s.piece.id == piece)
+    return all(s.piece.kind not in NO_JOINT for s in found.run.steps() if s.piece.id == piece)
 
 
 def _more_lost(found: Judgement, budget: RunBudget) -> Iterator[Finding]:
@@ -178,6 +178,6 @@ def _of_protection(found: Judgement) -> Iterator[Finding]:
     between = found.run.between(*made.between) if made.between else None
     where = set(found.found) | set(between.pieces if between else ())
     for step in found.run.steps():
-        kind = kind_of(step.piece)
+        kind = step.piece.kind
         if step.piece.id in where and kind in ("fuse", "breaker"):
             yield Finding("protection_open", piece=step.piece.id, facts={"kind": kind})

@@ -6,7 +6,7 @@ from spare_margin.core.circuit.loads import current_at
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.observations import Bench, Observed, Screen
 from spare_margin.core.measure.findings import Finding
-from spare_margin.core.model.pieces import CONTACTS, Craft, Load, kind_of
+from spare_margin.core.model.pieces import CONTACTS, Craft, Load
 
 ALIKE = 0.8, 1.25
 """A load on the bench is as drawn between these shares of what it should show."""
@@ -54,7 +54,7 @@ def _of_contact(run: Run, loads: set[str], screen: Screen) -> Iterator[Finding]:
     # Any load that is plugged in joins both ends of the contact, around the loop.
     alone = all(states.get(key) == "unplugged" for key in loads)
     commanded = screen.conditions.scenario.contacts.get(piece) == "open"
-    if kind_of(step.piece) in CONTACTS and commanded and alone:
+    if step.piece.kind in CONTACTS and commanded and alone:
         facts: dict[str, float | str] = {"ohm": screen.ohm or 0.0}
         yield Finding("contact_stuck", (screen.reading,), piece, facts)
 
