@@ -5,7 +5,7 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Locator, Page, Route, expect
+from playwright.sync_api import APIResponse, Locator, Page, Route, expect
 
 from tests.browser.conftest import BENCH, HAND, button_heights, notices
 from tests.conftest import loop, piece
@@ -141,6 +141,23 @@ def test_the_same_in_the_hand(page: Page) -> None:
     assert min(button_heights(page)) >= 30
     wide = page.evaluate("document.documentElement.scrollWidth")
     assert wide <= HAND[0], "nothing may stick out sideways"
+
+
+def test_a_late_answer_to_undo_leads_to_its_stage_whatever_is_shown_meanwhile(page: Page) -> None:
+    page.goto("/jobs/demo-1-sloop-marram")
+    page.get_by_role("button", name="Plan the repair of Ring at bus").click()
+    page.get_by_role("button", name="replaced").click()
+    expect(page).to_have_url(re.compile("stage=planned"))
+    expect(page.get_by_text("Ring at bus: replaced", exact=True)).to_be_visible()
+    held: list[tuple[Route, APIResponse]] = []
+    page.route(re.compile("/steps$"), lambda route: held.append((route, route.fetch())))
+    # Undone already, but not answered: the page sees that the job has changed, and shows what is left.
+    with page.expect_response(re.compile(r"/sheet\?.*stage=planned")):
+        page.keyboard.press("Control+z")
+    expect(page.get_by_role("radio", name="Planned")).to_have_count(0)
+    route, answer = held[0]
+    route.fulfill(response=answer)
+    expect(page).to_have_url(re.compile("stage=as_found"))
 
 
 def test_a_late_refusal_leaves_what_was_typed_meanwhile_alone(page: Page) -> None:

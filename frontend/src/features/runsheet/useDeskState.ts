@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { type Edit, type Sheet, sentence } from "../../api/client";
 import { newId } from "../../api/ids";
@@ -25,16 +25,11 @@ export function useDeskState(
   const next = useRef<{ turn: number; ask: () => Promise<Sheet> } | null>(null);
 
   const go = useCallback((next: Partial<View>) => setView({ ...view, ...next }), [view, setView]);
-  // The stage that was last gone to: a second step may be answered before the first is on screen.
-  const gone = useRef(sheet.stage);
-  useEffect(() => {
-    gone.current = sheet.stage;
-  }, [sheet.stage]);
   const moved = (now: Sheet) => {
     setTrial(null);
-    if (now.stage === gone.current) return;
-    gone.current = now.stage;
-    go({ stage: now.stage, run: now.run.load.id });
+    // The address is where was gone to last: what is on screen may be of before, or of another device's doing.
+    const at = new URLSearchParams(window.location.search).get("stage") ?? sheet.stage;
+    if (now.stage !== at) go({ stage: now.stage, run: now.run.load.id });
   };
   const acts = useActs(job, view, moved);
   const drawing = useDraw(job);

@@ -19,31 +19,31 @@ const STEPS: { title: string; says: string; fields: [Field, string, string][] }[
     title: "At rest",
     says: "Both leads on the posts themselves, not on the clamps. Red on the live post.",
     fields: [
-      ["resting", "resting volts", "12.65"],
-      ["temperature", "battery temperature", "21 °C"],
+      ["resting", "Resting volts", "12.65"],
+      ["temperature", "Battery temperature", "21 °C"],
     ],
   },
   {
     title: "Under load",
     says: "Switch a load on and measure at once on the posts, then between the clamps. The difference is the drop in the clamps.",
     fields: [
-      ["loaded", "volts on the posts", "12.41"],
-      ["current", "current that flows", "18 A"],
-      ["loaded_clamps", "volts between the clamps", "12.40"],
+      ["loaded", "Volts on the posts", "12.41"],
+      ["current", "Current that flows", "18 A"],
+      ["loaded_clamps", "Volts between the clamps", "12.40"],
     ],
   },
   {
     title: "Load test, if there is a tester",
     says: "Load at half the cold cranking amps (CCA) for 15 s; read the voltage at the end.",
     fields: [
-      ["cold_crank", "cold-crank rating", "600 A"],
-      ["load_end", "voltage at the end", "9.8"],
+      ["cold_crank", "Cold-crank rating", "600 A"],
+      ["load_end", "Voltage at the end", "9.8"],
     ],
   },
   {
     title: "While it is charged",
     says: "Engine or charger running.",
-    fields: [["charging", "charging volts", "14.2"]],
+    fields: [["charging", "Charging volts", "14.2"]],
   },
 ];
 const ALL: Field[] = STEPS.flatMap((s) => s.fields.map(([field]) => field));

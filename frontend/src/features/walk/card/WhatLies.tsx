@@ -57,9 +57,9 @@ export function WhatLies({ walk, piece }: { walk: Walk; piece: Piece }) {
       }}
     >
       <Pick label="What is between the leads" value={kind} choices={KINDS} onPick={setKind} />
-      {wire && field("size", "size", "2.5")}
-      {wire && field("length", "length", "3 m")}
-      {fused && field("rating", "rating, A", "15")}
+      {wire && field("size", "Size", "2.5")}
+      {wire && field("length", "Length", "3 m")}
+      {fused && field("rating", "Rating, A", "15")}
       <Button type="submit" disabled={filling.isPending}>
         Fill it in
       </Button>

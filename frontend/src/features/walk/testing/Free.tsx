@@ -120,10 +120,10 @@ export function Free({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
             onPick={setOff}
           />
         )}
-        {what === "bench" && field("bench", "volts at it, on the bench")}
-        {what === "ohms" && field("leads", "of which test leads, Ω")}
+        {what === "bench" && field("bench", "Volts at it, on the bench")}
+        {what === "ohms" && field("leads", "Of which test leads, Ω")}
         {what === "kelvin" &&
-          field("beside", "cable next to it (leave empty if you typed the rise, in K)")}
+          field("beside", "Cable next to it (leave empty if you typed the rise, in K)")}
         {what === "moved" && (
           <div className="grid grid-cols-2 gap-2">
             <label className="block text-[13px] text-soft">

@@ -59,7 +59,7 @@ export function StandIn({ walk }: { walk: Walk }) {
               </Button>
             ))}
           </div>
-          {field("amps", "what it draws, A")}
+          {field("amps", "What it draws, A")}
           <div className="grid grid-cols-2 gap-2">
             {field("hung_source", "On the battery: source voltage")}
             {field("hung_load", "On the battery: voltage across it")}
@@ -82,7 +82,7 @@ export function StandIn({ walk }: { walk: Walk }) {
             }}
           >
             {field("volts", "Voltage across it (0 counts)")}
-            {field("source", "the source at that moment")}
+            {field("source", "The source at that moment")}
             <Button type="submit" tone="strong" className="col-span-2 min-h-12">
               Save it
             </Button>
