@@ -108,10 +108,10 @@ def acknowledge(page: Page) -> None:
 def judge(page: Page) -> None:
     """A tired source with bad clamps."""
     for label, value in (
-        ("resting volts", "12.31"),
-        ("volts on the posts", "12.02"),
-        ("current that flows", "24"),
-        ("volts between the clamps", "11.85"),
+        ("Resting volts", "12.31"),
+        ("Volts on the posts", "12.02"),
+        ("Current that flows", "24"),
+        ("Volts between the clamps", "11.85"),
     ):
         page.get_by_label(label, exact=True).fill(value)
     page.get_by_role("button", name="Save and check").click()

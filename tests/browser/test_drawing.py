@@ -202,7 +202,7 @@ def test_every_number_opens_its_working_by_keyboard_too(page: Page) -> None:
 def test_what_the_job_says_of_itself_is_undone(page: Page) -> None:
     page.goto(f"{ORRIN}/craft")
     heading, facts = page.get_by_role("heading", level=1), page.get_by_label("The job", exact=True)
-    change = page.get_by_role("button", name="change", exact=True)
+    change = page.get_by_role("button", name="Change", exact=True)
     expect(change).to_be_visible()
     title = heading.inner_text()
     change.click()

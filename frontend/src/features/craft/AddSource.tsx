@@ -22,7 +22,7 @@ export function AddSource({ craft }: { craft: Craft }) {
   return (
     <details className="rounded border border-line px-2">
       <summary className="min-h-11 py-3 text-soft lg:min-h-8 lg:py-1.5">
-        or add a charging path: alternator, charger or solar panel
+        Or add a charging path: alternator, charger or solar panel
       </summary>
       <form
         className="flex flex-wrap items-end gap-2 pb-2"

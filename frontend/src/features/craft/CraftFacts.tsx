@@ -47,13 +47,13 @@ export function CraftFacts({ craft }: { craft: Craft }) {
             className="min-h-8 px-1 font-bold text-slate underline"
             onClick={() => setOpen(true)}
           >
-            change
+            Change
           </button>{" "}
           <Link
             to={`/jobs/${craft.job}/timeline`}
             className="inline-flex min-h-8 items-center px-1 font-bold text-slate underline"
           >
-            what was done
+            What was done
           </Link>
         </p>
       </div>
