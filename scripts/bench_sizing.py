@@ -7,11 +7,11 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
-from spare_margin.core.sizing.moments import lines_of
+from spare_margin.core.sizing.held_states import lines_of
 from spare_margin.core.sizing.programme import Effort
+from spare_margin.core.sizing.sizes_tried import tried
 from spare_margin.core.sizing.sizing import Unsizable, size_conductors
 from spare_margin.core.sizing.task import Task, units_of
-from spare_margin.core.sizing.trial import tried
 from tests.trees import EVERY_LAW, least_copper, tree
 
 CRAFTS = (

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from spare_margin.core.bay.laws import broken
 from spare_margin.core.bay.people import MOST_READINGS, Asked, Person, person
-from spare_margin.core.bay.world import Wanted, World, wanted, world
+from spare_margin.core.bay.world import World, WorldWanted, wanted, world
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.walk.walk import walk
@@ -25,7 +25,7 @@ class Job:
     """What came of one simulated job: the laws that were broken, and how it ended."""
 
     seed: int
-    wanted: Wanted
+    wanted: WorldWanted
     who: Person
     broken: list[str] = field(default_factory=list)
     answers: int = 0
@@ -37,7 +37,7 @@ class Job:
         return self.last is not None and self.last.conclusion.headline in DECIDED
 
 
-def job(seed: int, make: Callable[[random.Random], Wanted] = wanted) -> Job:
+def job(seed: int, make: Callable[[random.Random], WorldWanted] = wanted) -> Job:
     """A job read in the person's own order, asked after every reading; then what the answer asks for."""
     rng = random.Random(seed)
     made_of = make(rng)
@@ -70,7 +70,7 @@ def _asked(done: Job) -> Asked | None:
     return None
 
 
-def led(seed: int, make: Callable[[random.Random], Wanted] = wanted) -> Job:
+def led(seed: int, make: Callable[[random.Random], WorldWanted] = wanted) -> Job:
     """The same job, read as the program's own cards ask, without mistakes and with a clamp."""
     rng = random.Random(seed)
     made_of = make(rng)

@@ -7,7 +7,7 @@ import pytest
 
 from spare_margin.core.bay.laws import broken
 from spare_margin.core.bay.people import Person
-from spare_margin.core.bay.world import OPEN_OHM, Wanted, wanted, world
+from spare_margin.core.bay.world import OPEN_OHM, WorldWanted, wanted, world
 from spare_margin.core.bounds.conclude import Concluded
 from spare_margin.core.bounds.conclusion import Conclusion, Found, Range
 from tests.bay import LIMITS, TABLES, Bench, Job, job, led
@@ -37,7 +37,7 @@ def test_nothing_untrue_is_said_to_three_hundred_people(part: int) -> None:
 def test_led_by_the_cards_a_sound_loop_takes_the_clamp_and_two_sides() -> None:
     readings = []
     for seed in range(40):
-        done = led(seed, lambda _: Wanted("series", 0))
+        done = led(seed, lambda _: WorldWanted("series", 0))
         assert done.broken == []
         if done.last is not None and done.last.verdict == "within":
             readings.append(len(done.who.readings))
@@ -49,7 +49,7 @@ def test_led_by_the_cards_a_sound_loop_takes_the_clamp_and_two_sides() -> None:
 def test_led_by_the_cards_a_single_fault_is_found() -> None:
     found = over = 0
     for seed in range(40):
-        done = led(seed, lambda rng: Wanted(rng.choice(("series", "two_in_row")), 1))
+        done = led(seed, lambda rng: WorldWanted(rng.choice(("series", "two_in_row")), 1))
         assert done.broken == []
         assert done.last is not None
         if done.last.verdict == "over":
@@ -64,7 +64,7 @@ def test_led_by_the_cards_a_single_fault_is_found() -> None:
 
 def told(seed: int = 3) -> tuple[Job, Concluded, Bench]:
     """A sound series loop, read by the cards."""
-    done = led(seed, lambda _: Wanted("series", 0))
+    done = led(seed, lambda _: WorldWanted("series", 0))
     assert done.last is not None
     return done, done.last.concluded, Bench(done.who.world)
 
@@ -89,7 +89,7 @@ def test_a_lie_of_each_kind_is_noticed() -> None:
 
 
 def test_a_false_pass_and_a_false_conviction_are_noticed() -> None:
-    done = led(7, lambda _: Wanted("series", 1))
+    done = led(7, lambda _: WorldWanted("series", 1))
     found, bench = done.last and done.last.concluded, Bench(done.who.world)
     assert found is not None
     made = found.conclusion
@@ -130,7 +130,7 @@ def test_a_world_is_what_it_was_made_of() -> None:
 
 
 def test_the_source_sags_towards_rest() -> None:
-    place = world(random.Random(5), Wanted("series", 0), TABLES)
+    place = world(random.Random(5), WorldWanted("series", 0), TABLES)
     place.surge_v = 0.5
     volts = []
     for at_s in (0.0, 30.0, 300.0):
@@ -142,7 +142,7 @@ def test_the_source_sags_towards_rest() -> None:
 
 
 def test_who_reads_writes_down_what_the_meter_shows() -> None:
-    place = world(random.Random(5), Wanted("series", 0), TABLES)
+    place = world(random.Random(5), WorldWanted("series", 0), TABLES)
     who = Person(place, random.Random(1), "sides_first", clamp=True)
     for asked in who.order():
         assert who.read(asked) is not None

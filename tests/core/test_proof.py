@@ -15,7 +15,7 @@ from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.meters import CLAMP_METER, WORKSHOP_METER
 from spare_margin.core.model.pieces import Craft, FixedPiece, Scenario, SourceState
 from spare_margin.core.proof.likeness import Likeness
-from spare_margin.core.proof.passes import Pass
+from spare_margin.core.proof.passes import ProofPass
 from spare_margin.core.proof.points import proof_points, worked_on
 from spare_margin.core.proof.proof import Proof, prove
 from spare_margin.core.protection.checks import Violation
@@ -95,9 +95,9 @@ class Meters:
         }  # fmt: skip
         self.readings.append(Reading(**{**made, **more}))
 
-    def judged(self) -> Pass:
+    def judged(self) -> ProofPass:
         judging = Judging(self.craft, self.readings, [self.moment], (), LIMITS, TABLES)
-        return Pass(judging.judge("l"), self.readings)
+        return ProofPass(judging.judge("l"), self.readings)
 
 
 SPAN = ("l-", "r1")
@@ -410,7 +410,7 @@ def test_joints_that_were_not_there_before_have_nothing_before() -> None:
     assert not kept.worked_on
 
 
-def _read_all(craft: Craft) -> Pass:
+def _read_all(craft: Craft) -> ProofPass:
     meters = Meters(craft)
     read: Callable[[Measurement], None] = meters.read
     for each in points(craft):

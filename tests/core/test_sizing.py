@@ -14,12 +14,12 @@ from spare_margin.core.model.conductors import bundle_share, corrected_ampacity_
 from spare_margin.core.model.limits import Ceilings, Limits
 from spare_margin.core.model.pieces import Conductor, Craft, Scenario, Size
 from spare_margin.core.protection.fuses import least_ampacity_a
+from spare_margin.core.sizing.craft_task import ceiling_prices, whole_craft_task
 from spare_margin.core.sizing.options import costs, in_stock, strong_enough
 from spare_margin.core.sizing.programme import Effort
+from spare_margin.core.sizing.sizes_tried import tried
 from spare_margin.core.sizing.sizing import Unsizable, size_conductors
 from spare_margin.core.sizing.task import Task, units_of
-from spare_margin.core.sizing.trial import tried
-from spare_margin.core.sizing.whole_craft import ceiling_prices, whole_craft_task
 from spare_margin.data.tables import demo_files
 from spare_margin.exchange.job_file.job_file import read_job
 from tests.conftest import craft_of, job_document, load, piece, wire

@@ -10,8 +10,8 @@ from spare_margin.core.circuit.network import solved_craft
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.starting import free_in, starts_engine
-from spare_margin.core.sizing.trial import tried
-from spare_margin.core.sizing.whole_craft import whole_craft_task
+from spare_margin.core.sizing.craft_task import whole_craft_task
+from spare_margin.core.sizing.sizes_tried import tried
 from spare_margin.service.job.judging import Judging
 from tests.core.test_states import craft_of
 from tests.readings import reading

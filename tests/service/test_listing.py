@@ -23,13 +23,13 @@ SPELT = "demo-1-sloop-marram"
 def worked_out(monkeypatch: pytest.MonkeyPatch) -> list[str]:
     """The ids of the jobs whose standing was worked out, in order."""
     asked: list[str] = []
-    plain = listing.standing
+    plain = listing.summary_of
 
     def told(session: object) -> object:
         asked.append(session.job.id)  # type: ignore[attr-defined]
         return plain(session)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(listing, "standing", told)
+    monkeypatch.setattr(listing, "summary_of", told)
     return asked
 
 

@@ -74,7 +74,7 @@ def test_a_job_that_fails_is_one_line_that_says_so(
     database: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Until the program is started again, or the job changes."""
-    plain = listing.standing
+    plain = listing.summary_of
 
     def broken(session: JobSession) -> listing.Standing:
         if session.job.id.startswith("demo-1"):
@@ -85,7 +85,7 @@ def test_a_job_that_fails_is_one_line_that_says_so(
 
     app = create_app(database)
     keeper = ListKeeper(app)
-    monkeypatch.setattr(listing, "standing", broken)
+    monkeypatch.setattr(listing, "summary_of", broken)
     while keeper.look() == REST_S:
         pass
     shown = app.test_client().get("/api/v1/jobs").get_json()
@@ -115,7 +115,7 @@ def test_who_asks_for_the_list_waits_for_no_job(
             still_allowed()
         raise AssertionError
 
-    monkeypatch.setattr(listing, "standing", endless)
+    monkeypatch.setattr(listing, "summary_of", endless)
     app = create_app(database)
     shown = app.test_client().get("/api/v1/jobs").get_json()
     assert shown["waiting"] == 5

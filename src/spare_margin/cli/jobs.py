@@ -22,11 +22,11 @@ from spare_margin.exchange.judgement import (
     judgement_document,
     planned_document,
 )
-from spare_margin.exchange.sizing import sizing_document
+from spare_margin.exchange.sizing_file import sizing_document
 from spare_margin.exchange.tables.readings_csv import read_readings
 from spare_margin.service.job.judging import Judging, diagnose, judging_of, planned_by
-from spare_margin.service.upgrade.sizing import Objective, task_of
-from spare_margin.wording.repair.sizing import impossible_words
+from spare_margin.service.upgrade.sizing_task import Objective, task_of
+from spare_margin.wording.repair.sizing_words import impossible_words
 
 BAD_JOB, NO_SOLUTION, IMPOSSIBLE = 2, 3, 4
 

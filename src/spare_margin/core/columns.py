@@ -1,10 +1,7 @@
-"""Columns of figures, and lists, in which single entries are exchanged."""
+"""Columns of figures, and lists, in which single entries are differing."""
 
-from collections import deque
 from collections.abc import Sequence
-from itertools import compress
-from operator import is_not
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,21 +23,11 @@ def with_others(column: Entries, at: Sequence[int], others: Entries) -> Entries:
     return made
 
 
-def exchanged(olds: Sequence[T], news: Sequence[T]) -> list[tuple[int, T, T]]:
+def differing(olds: Sequence[T], news: Sequence[T]) -> list[tuple[int, T, T]]:
     """Where two lists of one length hold another thing: the place, what was there, what is there now.
 
-    >>> exchanged(["a", "b", "c"], ["a", "x", "c"])
+    >>> differing(["a", "b", "c"], ["a", "x", "c"])
     [(1, 'b', 'x')]
     """
-    for before, after, found in tuple(_exchanged_lately):
-        if before is olds and after is news:
-            return found
     rows = zip(range(len(olds)), olds, news, strict=True)
-    made = list(compress(rows, map(is_not, olds, news)))
-    if isinstance(olds, tuple) and isinstance(news, tuple):
-        _exchanged_lately.append((olds, news, made))
-    return made
-
-
-_exchanged_lately: deque[tuple[Any, Any, list[Any]]] = deque(maxlen=8)
-"""Tuples that were compared lately: whoever works out a change compares the same two again and again."""
+    return [row for row in rows if row[1] is not row[2]]

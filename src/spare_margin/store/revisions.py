@@ -147,7 +147,7 @@ def whole_history(connection: sqlite3.Connection, job: str) -> list[Revision]:
     return [_revision(row) for row in rows]
 
 
-def standing(connection: sqlite3.Connection, job: str) -> dict[Stage, tuple[str | None, str]]:
+def heads_and_tips(connection: sqlite3.Connection, job: str) -> dict[Stage, tuple[str | None, str]]:
     """By stage, the revision at which it stands (None: undone away), and the one redo leads to."""
     rows = connection.execute(
         "SELECT stage, revision_id, tip FROM head WHERE job_id = ?", (job,)

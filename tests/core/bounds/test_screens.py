@@ -5,7 +5,7 @@ from typing import Any
 
 import pytest
 
-from spare_margin.core.bounds.moment import Moment as ReadMoment
+from spare_margin.core.bounds.moment import RunMoment as ReadMoment
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.jobs import Moment, Reading, Trial

@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
-from spare_margin.core.budget.headroom import Bound, Headroom, headroom, own_pair
+from spare_margin.core.budget.headroom import Headroom, HeadroomEnd, headroom, own_pair
 from spare_margin.core.budget.least_copper import CopperProgramme
 from spare_margin.core.budget.loops import Loops
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
@@ -234,12 +234,12 @@ def room_of(document: Document, limits: Limits = BY_DUTY) -> Headroom:
 @pytest.mark.parametrize(
     ("mm2", "per_m", "until"),
     [
-        ("1.5", 0.0133, Bound("return")),
-        ("2.5", 0.00798, Bound("return")),
-        ("6", 0.0033, Bound("fuse", "f")),
+        ("1.5", 0.0133, HeadroomEnd("return")),
+        ("2.5", 0.00798, HeadroomEnd("return")),
+        ("6", 0.0033, HeadroomEnd("fuse", "f")),
     ],
 )
-def test_headroom_lands_on_the_first_bound(mm2: str, per_m: float, until: Bound) -> None:
+def test_headroom_lands_on_the_first_bound(mm2: str, per_m: float, until: HeadroomEnd) -> None:
     document = loop()
     for i in (1, 5):
         document["elements"][i]["size"]["value"] = mm2
@@ -248,7 +248,7 @@ def test_headroom_lands_on_the_first_bound(mm2: str, per_m: float, until: Bound)
     assert room.metres is not None
     back_ohm = 5 * per_m + math.sqrt(0.002 * 0.005)
     by_hand = {"return": 0.25 / back_ohm - 5, "fuse": 10 / 1.25 - 5}[until.kind]
-    assert (room.amperes_until, room.metres_until) == (until, Bound("return"))
+    assert (room.amperes_until, room.metres_until) == (until, HeadroomEnd("return"))
     assert room.amperes == pytest.approx(by_hand, abs=1e-2)
     assert room.metres == pytest.approx((0.25 - 5 * back_ohm) / (5 * per_m), abs=2e-2)
     assert (room.amperes < 0) == (mm2 == "1.5")
@@ -260,7 +260,7 @@ def test_a_load_of_short_time_may_draw_what_its_fuse_is_rated_for() -> None:
     document["elements"][1]["insulation_c"] = document["elements"][5]["insulation_c"] = 105
     room = room_of(document, Limits(TABLES.limit_sets["by-duty"], {"l": Ceilings(5, 5, 10)}))
     assert room.amperes == pytest.approx(10 - 5, abs=1e-3)
-    assert room.amperes_until == Bound("fuse", "f")
+    assert room.amperes_until == HeadroomEnd("fuse", "f")
 
 
 def test_a_fuse_that_bears_too_much_already_does_not_end_the_metres() -> None:
@@ -270,10 +270,10 @@ def test_a_fuse_that_bears_too_much_already_does_not_end_the_metres() -> None:
         document["elements"][i]["size"]["value"] = "10"
     room = room_of(document)
     assert room.amperes == pytest.approx(10 / 1.25 - 9, abs=1e-3)
-    assert room.amperes_until == Bound("fuse", "f")
+    assert room.amperes_until == HeadroomEnd("fuse", "f")
     assert room.metres is not None
     assert room.metres > 0
-    assert room.metres_until == Bound("return")
+    assert room.metres_until == HeadroomEnd("return")
 
 
 def test_a_wire_bears_less_in_hot_air() -> None:
@@ -290,10 +290,10 @@ def test_a_wire_bears_less_in_hot_air() -> None:
         row.ampacity_a for key, row in TABLES.conductors.ampacities.items()
         if key == ("mm2", "2.5", 105)
     )  # fmt: skip
-    assert room.amperes_until == Bound("wire", "wr")
+    assert room.amperes_until == HeadroomEnd("wire", "wr")
     assert room.amperes == pytest.approx(table * math.sqrt(25 / 75) - 5, abs=1e-3)
     document["scenarios"][0]["engine_c"] = 106.0
-    assert room_of(document, wide).amperes_until == Bound("wire", "wr")
+    assert room_of(document, wide).amperes_until == HeadroomEnd("wire", "wr")
     del document["elements"][5]["engine_space"]
     document["scenarios"][0]["ambient_c"] = 30.0
     assert room_of(document, wide).amperes == pytest.approx(table - 5, abs=1e-3)
@@ -360,7 +360,7 @@ def test_a_wire_that_warms_ends_the_amperes_before_the_fuse_that_seemed_first() 
     room = room_of(document)
     assert room.amperes is not None
     assert room.amperes < 11 - 0.1
-    assert room.amperes_until == Bound("return")
+    assert room.amperes_until == HeadroomEnd("return")
 
 
 def test_headroom_without_bound_or_hope() -> None:
@@ -368,7 +368,7 @@ def test_headroom_without_bound_or_hope() -> None:
     document["elements"][2]["resistance_ohm"] = 0.2
     room = room_of(document)
     assert room.metres is None
-    assert room.metres_until == Bound("piece", "j")
+    assert room.metres_until == HeadroomEnd("piece", "j")
 
 
 def run_of(sizes: list[str], lengths: list[float], **more: Any) -> RunBudget:

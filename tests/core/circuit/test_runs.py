@@ -150,10 +150,10 @@ def test_what_hangs_together_alike_has_its_own_names() -> None:
     craft = craft_of(loop())
     renamed = replace(craft, points=tuple(replace(p, name=f"Point {p.id}") for p in craft.points))
     assert craft.point("w1").name == ""
-    renamed.hangs_as(craft)
+    renamed.takes_joints_of(craft)
     assert renamed.point("w1").name == "Point w1"
     afresh = replace(renamed)
     assert renamed.touching == afresh.touching
     longer = replace(craft, pieces=craft.pieces[::-1])
-    longer.hangs_as(craft)
+    longer.takes_joints_of(craft)
     assert longer.point("w1") is craft.point("w1")

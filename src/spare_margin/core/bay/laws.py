@@ -7,7 +7,7 @@ of them: what can be held against it is that a contradiction names the mistake.
 from collections.abc import Callable, Iterator, Mapping
 
 from spare_margin.core.bounds.conclude import Concluded
-from spare_margin.core.bounds.conclusion import Held
+from spare_margin.core.bounds.conclusion import AgainstLimit
 from spare_margin.core.bounds.held import Judged
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.model.pieces import SIDES, Scenario, Side
@@ -109,7 +109,7 @@ class _Truth:
         return [self.part(s, name) for s in self._states]
 
 
-def _part(truth: _Truth, part: Held) -> Iterator[str]:
+def _part(truth: _Truth, part: AgainstLimit) -> Iterator[str]:
     limit = part.limit_v
     if limit is None:
         return

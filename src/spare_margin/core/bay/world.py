@@ -168,7 +168,7 @@ def _drawing(load: Load, amperes: float) -> Load:
 
 
 @dataclass(frozen=True)
-class Wanted:
+class WorldWanted:
     """What a world is made of: its kind, how many faults, what else is the matter."""
 
     kind: Kind
@@ -180,17 +180,17 @@ class Wanted:
     panel: bool = False
 
 
-def wanted(rng: random.Random) -> Wanted:
+def wanted(rng: random.Random) -> WorldWanted:
     """Something to be found, or nothing."""
     faults = rng.choices((0, 1, 2, 3), (3, 4, 2, 1))[0]
-    return Wanted(
+    return WorldWanted(
         rng.choice(KINDS), faults, open=faults > 0 and rng.random() < 0.2,
         warms=faults > 0 and rng.random() < 0.15, goes=faults > 0 and rng.random() < 0.1,
         lamp=rng.random() < 0.1, panel=rng.random() < 0.05,
     )  # fmt: skip
 
 
-def world(rng: random.Random, made_of: Wanted, tables: Tables) -> World:
+def world(rng: random.Random, made_of: WorldWanted, tables: Tables) -> World:
     """A world of a kind, with its truth."""
     craft = sketched(made_of.kind, rng)
     drawn = closed_ohms(craft, tables)

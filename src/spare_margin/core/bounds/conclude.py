@@ -13,10 +13,10 @@ from spare_margin.core.evidence.observation.observations import Observation, Obs
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import SIDES, Craft, Side
 
-from .conclusion import Conclusion, Found, Headline, Held, Missing, Range
+from .conclusion import AgainstLimit, Conclusion, Found, Headline, Missing, Range
 from .guilt import between, found_in
-from .held import Judged, Limits
-from .moment import Moment
+from .held import Judged, RunLimits
+from .moment import RunMoment
 from .opens import Open, opened, screened
 from .to_read import to_read
 from .trends import comes_and_goes, trends
@@ -41,7 +41,7 @@ class Said:
     open: Open | None = None
 
     @property
-    def moment(self) -> Moment:
+    def moment(self) -> RunMoment:
         """The moment."""
         return self.judged.moment
 
@@ -61,7 +61,7 @@ def conclude(
     run: Run,
     users: Mapping[str, Sequence[str]],
     observed: Observed,
-    limits: Limits,
+    limits: RunLimits,
     out_of_reach: frozenset[frozenset[str]] = frozenset(),
 ) -> Concluded:
     """What the readings of a craft say of one of its runs.
@@ -96,7 +96,7 @@ def conclude(
 
 def _moments(
     craft: Craft, run: Run, users: Mapping[str, Sequence[str]], observed: Observed
-) -> list[Moment]:
+) -> list[RunMoment]:
     """What was read, moment by moment, in the order of the first reading of each.
 
     A trial's wire may lie beside pieces of one side; what was read with another one says nothing here.
@@ -108,11 +108,11 @@ def _moments(
         if elsewhere or o.reading in observed.set_aside:
             continue
         taken.setdefault(o.conditions.key, (o.conditions, []))[1].append(o)
-    made = [Moment(craft, run, users, *each) for each in taken.values()]
+    made = [RunMoment(craft, run, users, *each) for each in taken.values()]
     return [m for m in made if _touches(m, run)]
 
 
-def _touches(moment: Moment, run: Run) -> bool:
+def _touches(moment: RunMoment, run: Run) -> bool:
     own = {p for s in run.steps() for p in (s.entry, s.exit)} | {run.source.live, run.source.back}
     return any({o.red, o.black} & own for o in moment.readings)
 
@@ -131,7 +131,7 @@ def _counts(said: Said) -> bool:
     return said.moment.conditions.trial is None or said.headline in TRIED
 
 
-def _said(moment: Moment, limits: Limits) -> Said:
+def _said(moment: RunMoment, limits: RunLimits) -> Said:
     judged = Judged(moment, limits)
     if moment.contradiction:
         return Said(judged, "contradiction")
@@ -203,7 +203,7 @@ def _of_open(made: Conclusion, found: Open) -> Conclusion:
 
 def _conclusion(
     counts: Said,
-    limits: Limits,
+    limits: RunLimits,
     goes: tuple[str, str] | None,
     out_of_reach: frozenset[frozenset[str]],
 ) -> Conclusion:
@@ -214,7 +214,7 @@ def _conclusion(
     )  # fmt: skip
     if counts.headline == "contradiction":
         return replace(made, contradicting=moment.contradiction, loaded=moment.flows)
-    sides: Mapping[Side, Held] = {side: judged.parts[side] for side in SIDES}
+    sides: Mapping[Side, AgainstLimit] = {side: judged.parts[side] for side in SIDES}
     made = replace(made, sides=sides, together=judged.parts["together"])
     if counts.open is not None:
         return _of_open(made, counts.open)
@@ -232,10 +232,10 @@ def _conclusion(
     return replace(made, unsettled=unsettled, missing=_missing(judged, made, unsettled))
 
 
-def _settles(counts: Said, limits: Limits) -> bool:
+def _settles(counts: Said, limits: RunLimits) -> bool:
     """Whether the moment would be decided if the source had stood still."""
     m = counts.moment
-    still = Moment(m.craft, m.run, m.users, m.conditions, m.readings, settled=True)
+    still = RunMoment(m.craft, m.run, m.users, m.conditions, m.readings, settled=True)
     return not still.contradiction and _by_parts(Judged(still, limits)) in DECIDED
 
 

@@ -48,7 +48,7 @@ class Range:
 
 
 @dataclass(frozen=True, slots=True)
-class Held:
+class AgainstLimit:
     """One side, or both together, against its limit in the moment that counts.
 
     Attributes:
@@ -120,8 +120,8 @@ class Conclusion:
     conditions: Conditions | None = None
     loaded: bool | None = None
     amperes: tuple[float, float] | None = None
-    sides: Mapping[Side, Held] | None = None
-    together: Held | None = None
+    sides: Mapping[Side, AgainstLimit] | None = None
+    together: AgainstLimit | None = None
     found: tuple[Found, ...] = ()
     cleared: frozenset[str] = frozenset()
     between: tuple[str, str] | None = None

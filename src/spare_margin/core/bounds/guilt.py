@@ -8,7 +8,7 @@ from spare_margin.core.model.pieces import SIDES, Side
 
 from .conclusion import Found, Together
 from .held import PARTS, Judged, range_of
-from .moment import Stretch
+from .moment import ReadStretch
 
 
 def found_in(judged: Judged, reached: Callable[[str, str], bool]) -> list[Found]:
@@ -80,7 +80,7 @@ def between(judged: Judged) -> tuple[str, str] | None:
     return best
 
 
-def _smallest(judged: Judged, rows: Iterable[Sequence[Stretch]]) -> tuple[str, str] | None:
+def _smallest(judged: Judged, rows: Iterable[Sequence[ReadStretch]]) -> tuple[str, str] | None:
     """Of stretches in rows, the fewest pieces in one of them that must hold too much; its ends."""
     best: tuple[int, float, tuple[str, str]] | None = None
     for stretches in rows:

@@ -12,10 +12,10 @@ from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import SIDES, Scenario, Side, undrawn
 
-from .conclusion import Held, Range, SideVerdict, Together
+from .conclusion import AgainstLimit, Range, SideVerdict, Together
 from .constraints import Extreme
 from .drift import Interval
-from .moment import Moment, Stretch
+from .moment import ReadStretch, RunMoment
 from .scale import Drawn, Others, Scale
 
 Allowed = Callable[[Scenario], RunBudget]
@@ -28,7 +28,7 @@ AS_RAN: Mapping[SideVerdict, SideVerdict] = {
 
 
 @dataclass(frozen=True)
-class Limits:
+class RunLimits:
     """What a run may lose (V), what its pieces may and its loads draw by scenario, and where that holds."""
 
     ceilings: Ceilings
@@ -50,7 +50,7 @@ class Limits:
 class Judged:
     """One moment with what it says of each side, of both together, and of each piece."""
 
-    def __init__(self, moment: Moment, limits: Limits) -> None:
+    def __init__(self, moment: RunMoment, limits: RunLimits) -> None:
         self.moment, self.limits = moment, limits
         self.bounds = moment.bounds
         own = moment.run.load.id
@@ -90,7 +90,7 @@ class Judged:
     # What is lost
 
     @cached_property
-    def _stretches(self) -> Mapping[Side | Together, list[Stretch]]:
+    def _stretches(self) -> Mapping[Side | Together, list[ReadStretch]]:
         """What counts against the limit of each part: what is fitted to drop volts does not."""
         feed, back = ([s for s in self.moment.sides[side] if not s.purpose] for side in SIDES)
         return {"feed": feed, "return": back, "together": feed + back}
@@ -142,11 +142,11 @@ class Judged:
     # Against the limits
 
     @cached_property
-    def parts(self) -> Mapping[Side | Together, Held]:
+    def parts(self) -> Mapping[Side | Together, AgainstLimit]:
         """Both sides, and both together."""
         return {part: self._held(part) for part in PARTS}
 
-    def _held(self, part: Side | Together) -> Held:
+    def _held(self, part: Side | Together) -> AgainstLimit:
         low, high = self.ran(part)
         limit = self.limits.of(part)
         each = [(self.loaded(part, s), s) for s in self.scenarios]
@@ -154,7 +154,7 @@ class Judged:
         (_, most), worst = max(each, key=lambda e: e[0][1].volts)
         verdict = self._verdict(limit, (low, high), (least, most))
         by = low.by if verdict in ("over", "over_as_ran") else most.by
-        return Held(
+        return AgainstLimit(
             part, range_of(low, high), range_of(least, most), limit, verdict, self._direct(part), by,
             worst.id,
         )  # fmt: skip
@@ -230,7 +230,7 @@ class Judged:
             out.update(own)
         return out
 
-    def span(self, stretches: Sequence[Stretch]) -> tuple[Extreme, Extreme]:
+    def span(self, stretches: Sequence[ReadStretch]) -> tuple[Extreme, Extreme]:
         """The least and the most that neighbouring stretches lose at the loaded current of the worst."""
         scales = self.scales[self.worst.id]
         rates = [scales[s.pieces] for s in stretches]
@@ -239,7 +239,7 @@ class Judged:
         return Extreme(-low.volts, lambda: low.by), high
 
     def _span_extreme(
-        self, stretches: Sequence[Stretch], times: Sequence[float], sign: float
+        self, stretches: Sequence[ReadStretch], times: Sequence[float], sign: float
     ) -> Extreme:
         return self.bounds.most_of(
             [
@@ -249,12 +249,12 @@ class Judged:
         )
 
     @cached_property
-    def pieces(self) -> Mapping[str, tuple[Extreme, Extreme, Stretch]]:
+    def pieces(self) -> Mapping[str, tuple[Extreme, Extreme, ReadStretch]]:
         """What each piece of the main way loses at the loaded current, its least and its most, by id.
 
         A piece within a stretch may lose all of it, or nothing.
         """
-        out: dict[str, tuple[Extreme, Extreme, Stretch]] = {}
+        out: dict[str, tuple[Extreme, Extreme, ReadStretch]] = {}
         for side in SIDES:
             for stretch in self.moment.sides[side]:
                 if stretch.steps[0].load is not None:
@@ -266,7 +266,7 @@ class Judged:
                     out[piece] = (low if alone else Extreme(0.0), most, stretch)
         return out
 
-    def ohms(self, entry: str, exit_: str, stretches: Sequence[Stretch]) -> Interval | None:
+    def ohms(self, entry: str, exit_: str, stretches: Sequence[ReadStretch]) -> Interval | None:
         """Least and most ohms between two points; None where the current there is not known, or differs."""
         each = {self._amps(s) for stretch in stretches for s in stretch.steps}
         (amps,) = each if len(each) == 1 else (None,)
@@ -298,7 +298,7 @@ class Judged:
         scale = self._scale(self.worst)
         read = set(self.moment.line[side])
         main = self.moment.run.way(side)
-        each = [scale.of(Stretch(side, s.entry, s.exit, (s,), True, False)) for s in main]
+        each = [scale.of(ReadStretch(side, s.entry, s.exit, (s,), True, False)) for s in main]
         return [
             step.entry
             for (before, after), step in zip(pairwise(each), main[1:], strict=True)

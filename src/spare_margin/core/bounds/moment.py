@@ -28,7 +28,7 @@ ASLEEP_SHARE = 0.02
 
 
 @dataclass(frozen=True)
-class Stretch:
+class ReadStretch:
     """What lies between two neighbouring points of a side that were read: pieces in a row.
 
     `falls` where volts can only fall from `entry` to `exit`; `purpose` where it is fitted to drop volts.
@@ -47,7 +47,7 @@ class Stretch:
         return tuple(s.piece.id for s in self.steps)
 
 
-class Moment:
+class RunMoment:
     """A run in one moment: its bounds, its current, whether it ran.
 
     Args:
@@ -118,11 +118,11 @@ class Moment:
         return frozenset(p for o in self.volts for p in (o.red, o.black))
 
     @cached_property
-    def sides(self) -> Mapping[Side, tuple[Stretch, ...]]:
+    def sides(self) -> Mapping[Side, tuple[ReadStretch, ...]]:
         """Each side as stretches between points that were read."""
         return {side: tuple(self._stretches(side)) for side in SIDES}
 
-    def _stretches(self, side: Side) -> Iterable[Stretch]:
+    def _stretches(self, side: Side) -> Iterable[ReadStretch]:
         main = self.run.way(side)
         held: list[Step] = []
         for i, step in enumerate(main):
@@ -131,7 +131,7 @@ class Moment:
             cut = last or step.exit in self._read_points
             cut = cut or step.on_purpose or main[i + 1].on_purpose
             if cut:
-                yield Stretch(
+                yield ReadStretch(
                     side, held[0].entry, step.exit, tuple(held), all(self._falls(s) for s in held),
                     step.on_purpose,
                 )  # fmt: skip
@@ -144,7 +144,7 @@ class Moment:
             side: (self.run.ends(side)[0], *(s.exit for s in self.sides[side])) for side in SIDES
         }
 
-    def inside(self, side: Side, start: str, end: str) -> tuple[Stretch, ...]:
+    def inside(self, side: Side, start: str, end: str) -> tuple[ReadStretch, ...]:
         """The stretches between two points of a side that were read."""
         places = self._places[side]
         return self.sides[side][places[start] : places[end]]

@@ -17,7 +17,7 @@ from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.evidence.observation.observations import Screen
 from spare_margin.core.model.pieces import CONTACTS, SIDES, LoadLaw, PieceKind, Side
 
-from .moment import Moment
+from .moment import RunMoment
 
 MAY_SWITCH: tuple[PieceKind, ...] = (*CONTACTS, "unknown")
 """What may keep a load off by itself; nobody knows what is in a stretch that nobody drew."""
@@ -36,7 +36,7 @@ class Open:
     readings: tuple[str, ...]
 
 
-def opened(moment: Moment, screens: Iterable[Screen] = ()) -> Open | None:
+def opened(moment: RunMoment, screens: Iterable[Screen] = ()) -> Open | None:
     """Where the run is open in a moment; None where nothing shows that it is.
 
     With the load on, current that is proven none, or no volts across the load, is asked for too: else a
@@ -50,7 +50,7 @@ def opened(moment: Moment, screens: Iterable[Screen] = ()) -> Open | None:
     return _by_poles(moment) or (None if moment.commanded else _by_loose(moment, screens))
 
 
-def _by_poles(moment: Moment) -> Open | None:
+def _by_poles(moment: RunMoment) -> Open | None:
     sides: Mapping[Side, tuple[str, ...]] = moment.line
     for side in SIDES:
         points = sides[side]
@@ -69,7 +69,7 @@ def _by_poles(moment: Moment) -> Open | None:
     return None
 
 
-def _by_loose(moment: Moment, screens: Iterable[Screen]) -> Open | None:
+def _by_loose(moment: RunMoment, screens: Iterable[Screen]) -> Open | None:
     """A point that hangs loose, beyond the last that stands at its side's pole."""
     posts = moment.run.source.live, moment.run.source.back
     loose = {
@@ -97,7 +97,7 @@ def _by_loose(moment: Moment, screens: Iterable[Screen]) -> Open | None:
     return None
 
 
-def _between(moment: Moment, side: Side, start: str, end: str) -> Open | None:
+def _between(moment: RunMoment, side: Side, start: str, end: str) -> Open | None:
     between = moment.run.between(start, end)
     assert between is not None, "both are points of one side"
     steps = [s for s in moment.run.way(side) if s.piece.id in between.pieces]
@@ -109,7 +109,7 @@ def _between(moment: Moment, side: Side, start: str, end: str) -> Open | None:
     return Open(side, start, end, between.pieces, readings)
 
 
-def _by_command(moment: Moment, step: Step) -> bool:
+def _by_command(moment: RunMoment, step: Step) -> bool:
     """Whether a contact may stand open because it was commanded to."""
     scenario = moment.conditions.scenario
     if scenario.is_open(step.piece) or _takes_no_current(step, moment.conditions):

@@ -14,7 +14,7 @@ from spare_margin.core.circuit.runs import Step
 from spare_margin.core.model.pieces import Scenario
 
 from .drift import Interval
-from .moment import Moment, Stretch
+from .moment import ReadStretch, RunMoment
 
 OTHERS_SHARE = 0.2
 """How far (share) what other loads draw in a moment may be off from the drawing."""
@@ -29,7 +29,7 @@ class Others:
         drawn: what each load draws in the moment's scenario (A), by its id.
     """
 
-    def __init__(self, moment: Moment, drawn: Mapping[str, float]) -> None:
+    def __init__(self, moment: RunMoment, drawn: Mapping[str, float]) -> None:
         self._moment, self.drawn = moment, drawn
         self._together: dict[frozenset[str], Interval] = {}
 
@@ -58,12 +58,12 @@ class Scale:
         beside: what other loads draw in the moment.
     """
 
-    moment: Moment
+    moment: RunMoment
     scenario: Scenario
     then: Mapping[str, float]
     beside: Others
 
-    def of(self, stretch: Stretch) -> Interval:
+    def of(self, stretch: ReadStretch) -> Interval:
         """The least and the most times a stretch drops in the scenario what it dropped in the moment."""
         each = [self._step(step) for step in stretch.steps]
         if not self.moment.bridged.isdisjoint(stretch.pieces):

@@ -7,7 +7,7 @@ from spare_margin.core.model.pieces import SIDES, Side
 
 from .conclusion import Conclusion, Reread
 from .held import Judged
-from .moment import Moment
+from .moment import RunMoment
 from .opens import Open
 
 SOURCE_TIMES = 3
@@ -61,7 +61,7 @@ def _undecided(run: Run, judged: Judged, made: Conclusion) -> Iterator[Reread]:
             yield from (Reread("span", start, p, side) for p in judged.parting(side) if p != start)
 
 
-def _early(run: Run, moment: Moment) -> Iterator[Reread]:
+def _early(run: Run, moment: RunMoment) -> Iterator[Reread]:
     """What was read before the source stood still: the current, and whole sides."""
     if moment.early(run.feed_terminal, run.return_terminal, "amperes"):
         yield _current(run)
@@ -96,7 +96,7 @@ def _unread_sides(run: Run, judged: Judged) -> Iterator[Reread]:
                 yield each
 
 
-def _again(run: Run, moment: Moment) -> Iterator[Reread]:
+def _again(run: Run, moment: RunMoment) -> Iterator[Reread]:
     """Those of contradicting readings that were taken once only."""
     by_id = {o.reading: o for o in moment.readings}
     for reading in moment.contradiction:
@@ -120,7 +120,7 @@ def _as_read(run: Run, red: str, black: str) -> Reread:
     return Reread("span", red, black, between.side if between else None)
 
 
-def _where_it_stops(run: Run, moment: Moment) -> Iterator[Reread]:
+def _where_it_stops(run: Run, moment: RunMoment) -> Iterator[Reread]:
     """Absolute readings that tell on which side of the load nothing comes through."""
     if moment.live(run.feed_terminal) and moment.at_return(run.return_terminal):
         return  # its volts are there: the load itself, or what commands it
@@ -136,7 +136,7 @@ def _where_it_stops(run: Run, moment: Moment) -> Iterator[Reread]:
             yield each
 
 
-def _inside(run: Run, moment: Moment, found: Open | None) -> Iterator[Reread]:
+def _inside(run: Run, moment: RunMoment, found: Open | None) -> Iterator[Reread]:
     """Points between the two that an open lies between, against the return post, the middle first."""
     if found is None:
         return

@@ -9,7 +9,7 @@ from spare_margin.core.measure.findings import Finding, FindingCode
 
 from .drift import Interval
 from .held import Judged
-from .moment import Stretch
+from .moment import ReadStretch
 
 LEAST_SHARE = 0.25
 """Two resistances differ where their bounds do not meet, by this share of the smaller at least: a warm wire
@@ -19,11 +19,11 @@ UNKNOWN_TIMES = 1.5
 
 
 @dataclass(frozen=True, slots=True)
-class Taken:
+class SpanThen:
     """A span in one moment: its volts then, its ohms where the current is known."""
 
     judged: Judged
-    stretch: Stretch
+    stretch: ReadStretch
     volts: Interval
     ohms: Interval | None
     reading: str
@@ -42,8 +42,8 @@ def trends(run: Run, moments: Sequence[Judged]) -> list[Finding]:
     return out
 
 
-def _again(run: Run, moments: Iterable[Judged]) -> Mapping[tuple[str, str], list[Taken]]:
-    held: dict[tuple[str, str], list[Taken]] = {}
+def _again(run: Run, moments: Iterable[Judged]) -> Mapping[tuple[str, str], list[SpanThen]]:
+    held: dict[tuple[str, str], list[SpanThen]] = {}
     for judged in moments:
         if judged.moment.contradiction or judged.moment.dead:
             continue
@@ -53,15 +53,15 @@ def _again(run: Run, moments: Iterable[Judged]) -> Mapping[tuple[str, str], list
                 continue
             pair = (o.red, o.black) if between.forward else (o.black, o.red)
             steps = tuple(s for s in run.way(between.side) if s.piece.id in between.pieces)
-            stretch = Stretch(between.side, *pair, steps, False, False)
+            stretch = ReadStretch(between.side, *pair, steps, False, False)
             volts = judged.bounds.least_v(*pair), judged.bounds.most_v(*pair)
-            each = Taken(judged, stretch, volts, judged.ohms(*pair, [stretch]), o.reading)
+            each = SpanThen(judged, stretch, volts, judged.ohms(*pair, [stretch]), o.reading)
             if all(t.judged is not judged for t in held.get(pair, ())):
                 held.setdefault(pair, []).append(each)
     return {pair: taken for pair, taken in held.items() if len(taken) > 1}
 
 
-def _trend(before: Taken, after: Taken) -> Finding | None:
+def _trend(before: SpanThen, after: SpanThen) -> Finding | None:
     if before.ohms is not None and after.ohms is not None:
         rises = _apart(before.ohms, after.ohms, 1 + LEAST_SHARE)
     else:
@@ -96,7 +96,7 @@ def comes_and_goes(moments: Sequence[Judged], told: Sequence[Finding]) -> tuple[
     """The ends of a piece that was over in one moment and well in another, warm-up apart."""
     if not any(f.code == "changes" for f in told):
         return None
-    bad: dict[str, Stretch] = {}
+    bad: dict[str, ReadStretch] = {}
     for judged in moments:
         for piece, (low, _, stretch) in _pieces(judged).items():
             if low > judged.allowances.get(piece, 0.0):
@@ -108,7 +108,7 @@ def comes_and_goes(moments: Sequence[Judged], told: Sequence[Finding]) -> tuple[
     return None
 
 
-def _pieces(judged: Judged) -> Mapping[str, tuple[float, float, Stretch]]:
+def _pieces(judged: Judged) -> Mapping[str, tuple[float, float, ReadStretch]]:
     if judged.moment.contradiction or judged.moment.flows is not True:
         return {}
     return {key: (low.volts, high.volts, s) for key, (low, high, s) in judged.pieces.items()}

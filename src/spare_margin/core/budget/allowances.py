@@ -163,7 +163,7 @@ class FixedShares:
         }
         return tuple(sorted((k for k, v in fed.items() if v), key=lambda key: -fed[key]))
 
-    def lines(self) -> "Lines":
+    def lines(self) -> "CopperLines":
         """What each ceiling of each loaded run leaves to the copper it counts."""
         loops = self.loops
         least, _ = self._least
@@ -178,7 +178,7 @@ class FixedShares:
             amperes.append(copper[rows] * self.amperes)
             who.append(rows)
             under.append(np.full(len(rows), i))
-        return Lines(
+        return CopperLines(
             np.concatenate(left),
             np.concatenate(amperes),
             np.concatenate(who),
@@ -195,7 +195,7 @@ def _fitted(pins: Floats, rest: Floats, ceiling: Floats) -> tuple[Floats, Floats
     return pin_share, rest_share, np.maximum(after - rest, 0.0)
 
 
-class Lines(NamedTuple):
+class CopperLines(NamedTuple):
     """What ceilings leave to copper: V (lines,), A of each piece (lines, pieces), runs, which ceiling."""
 
     left: Floats
@@ -277,7 +277,7 @@ class _Given:
 def _shared(given: _Given) -> Shared:
     """Remembered: an edit of a length changes nothing here."""
     parts = [moment.lines() for moment in given.moments]
-    lines = Lines(*(np.concatenate(each) for each in zip(*parts, strict=True)))
+    lines = CopperLines(*(np.concatenate(each) for each in zip(*parts, strict=True)))
     lines.amperes[lines.amperes <= NOTHING_A] = 0.0
     starving = lines.left <= ROUNDING
     starved: dict[int, int] = {}

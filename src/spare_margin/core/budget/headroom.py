@@ -19,7 +19,7 @@ from spare_margin.core.model.pieces import Conductor, FixedPiece, undrawn
 from spare_margin.core.model.tables import Tables
 
 
-class Bound(NamedTuple):
+class HeadroomEnd(NamedTuple):
     """What ends a headroom: a ceiling in volts of a side or a `piece`, or what a `fuse` or `wire` bears."""
 
     kind: Literal["feed", "return", "round_trip", "piece", "fuse", "wire"]
@@ -34,9 +34,9 @@ class Headroom:
     """
 
     amperes: float | None = None
-    amperes_until: Bound | None = None
+    amperes_until: HeadroomEnd | None = None
     metres: float | None = None
-    metres_until: Bound | None = None
+    metres_until: HeadroomEnd | None = None
 
 
 CONTINUOUS_SHARE = 1 / 1.25
@@ -102,7 +102,7 @@ class _Bounds:
     craft on the run's main way, -1 where it was drawn the other way round, (pieces,).
     """
 
-    def __init__(self, solved: SolvedCraft, run: Run, held: Mapping[Bound, float]) -> None:
+    def __init__(self, solved: SolvedCraft, run: Run, held: Mapping[HeadroomEnd, float]) -> None:
         steps = list(run.steps())
         place = solved.layout.columns
         self.ids = [step.piece.id for step in steps]
@@ -116,7 +116,7 @@ class _Bounds:
         self.sides = {"feed": counted * feed, "return": counted * ~feed, "round_trip": counted}
         self._hold(held)
 
-    def _hold(self, held: Mapping[Bound, float]) -> None:
+    def _hold(self, held: Mapping[HeadroomEnd, float]) -> None:
         self.held, self.names = held, sorted(held)
         self.most: Floats = np.array([held[name] for name in self.names], dtype=float)
         step_of = {key: i for i, key in enumerate(self.ids)}
@@ -128,7 +128,7 @@ class _Bounds:
         self.single_at = [step_of[self.names[i].piece] for i in self.single]
         self.borne_at = [step_of[self.names[i].piece] for i in self.borne]
 
-    def without(self, others: Mapping[Bound, float]) -> "_Bounds":
+    def without(self, others: Mapping[HeadroomEnd, float]) -> "_Bounds":
         """The same run without these bounds."""
         made = copy(self)
         made._hold({name: most for name, most in self.held.items() if name not in others})
@@ -161,33 +161,35 @@ class _Bounds:
         return out
 
 
-def _ceilings(solved: SolvedCraft, budget: RunBudget, limits: Limits) -> dict[Bound, float]:
+def _ceilings(solved: SolvedCraft, budget: RunBudget, limits: Limits) -> dict[HeadroomEnd, float]:
     """Every ceiling (V) a run is held to, those of its single pieces among them."""
-    given: dict[Bound, float | None] = {
-        Bound("feed"): budget.ceilings.feed_v,
-        Bound("return"): budget.ceilings.return_v,
-        Bound("round_trip"): budget.ceilings.round_trip_v,
+    given: dict[HeadroomEnd, float | None] = {
+        HeadroomEnd("feed"): budget.ceilings.feed_v,
+        HeadroomEnd("return"): budget.ceilings.return_v,
+        HeadroomEnd("round_trip"): budget.ceilings.round_trip_v,
     }
     for step in budget.run.steps():
         if isinstance(step.piece, FixedPiece) and not step.on_purpose:
-            given[Bound("piece", step.piece.id)] = limits.single_ceiling_v(
+            given[HeadroomEnd("piece", step.piece.id)] = limits.single_ceiling_v(
                 step.piece.kind, solved.craft.nominal_v
             )
     return {bound: ceiling for bound, ceiling in given.items() if ceiling is not None}
 
 
-def _borne(solved: SolvedCraft, budget: RunBudget, tables: Tables) -> dict[Bound, float]:
+def _borne(solved: SolvedCraft, budget: RunBudget, tables: Tables) -> dict[HeadroomEnd, float]:
     """The most current (A) that the run's fuses, breakers and wires bear while the load runs."""
     short = budget.run.load.duty == "short_time"
-    out: dict[Bound, float] = {}
+    out: dict[HeadroomEnd, float] = {}
     for step in budget.run.steps():
         piece = step.piece
         if isinstance(piece, Conductor):
             ampacity = corrected_ampacity_a(piece, solved.scenario, tables.conductors)
             if ampacity is not None and not short:
-                out[Bound("wire", piece.id)] = ampacity
+                out[HeadroomEnd("wire", piece.id)] = ampacity
         elif piece.rating_a is not None and piece.kind in ("fuse", "breaker"):
-            out[Bound("fuse", piece.id)] = piece.rating_a * (1.0 if short else CONTINUOUS_SHARE)
+            out[HeadroomEnd("fuse", piece.id)] = piece.rating_a * (
+                1.0 if short else CONTINUOUS_SHARE
+            )
     return out
 
 
@@ -198,7 +200,7 @@ def _first_met(
     trial: Callable[[float], SolvedCraft],
     low: float,
     high: float,
-) -> tuple[float | None, Bound | None]:
+) -> tuple[float | None, HeadroomEnd | None]:
     """The least amount above `low` and below `high` at which a bound is just met, and which.
 
     Where bounds are passed already, the amount (negative) that just keeps them all. What is left of each

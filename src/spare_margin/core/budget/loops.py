@@ -8,7 +8,7 @@ import numpy as np
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.ways import Ways
-from spare_margin.core.columns import Floats, exchanged, with_others
+from spare_margin.core.columns import Floats, differing, with_others
 from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import (
@@ -117,7 +117,7 @@ class Loops:
         craft, limits, loads = self.craft, self.limits, [run.load for run in self.runs.values()]
         anew = list(range(len(craft.pieces)))
         if like is not None:
-            anew = [i for i, _, _ in exchanged(like.craft.pieces, craft.pieces)]
+            anew = [i for i, _, _ in differing(like.craft.pieces, craft.pieces)]
         singles = {k: limits.single_ceiling_v(k, craft.nominal_v) for k in get_args(FixedKind)}
         demands = [
             demand_of(p, None if isinstance(p, Conductor) else singles[p.kind], self.tables)

@@ -26,7 +26,7 @@ LEAST_HELP_V = 0.0005
 
 
 @dataclass(frozen=True, slots=True)
-class Stretch:
+class TrunkStretch:
     """Pieces in a row that carry the same loads: their names, A at the start, V lost over them."""
 
     side: Side
@@ -37,7 +37,7 @@ class Stretch:
     drop_v: float
 
 
-def stretches(runs: Mapping[str, Run], solution: Solution) -> list[Stretch]:
+def stretches(runs: Mapping[str, Run], solution: Solution) -> list[TrunkStretch]:
     """The trunk and its branches on both sides, from the posts towards the loads.
 
     Pieces beside a main way count with it: the load's path is the way of least resistance.
@@ -46,7 +46,7 @@ def stretches(runs: Mapping[str, Run], solution: Solution) -> list[Stretch]:
     for key, run in runs.items():
         for step in run.steps():
             users.setdefault(step.piece.id, []).append(key)
-    found: dict[tuple[str, ...], Stretch] = {}
+    found: dict[tuple[str, ...], TrunkStretch] = {}
     for run in runs.values():
         for side in SIDES:
             steps = [s for s in run.way(side) if s.load is None][:: 1 if side == "feed" else -1]
@@ -57,7 +57,7 @@ def stretches(runs: Mapping[str, Run], solution: Solution) -> list[Stretch]:
                     depth, before = depth + 1, loads
                     first = (side, step.piece.id)
                     if first not in found:
-                        found[first] = Stretch(side, depth, loads, (), 0.0, 0.0)
+                        found[first] = TrunkStretch(side, depth, loads, (), 0.0, 0.0)
                     held = first
                 stretch = found[held]
                 if any(p.id == step.piece.id for p in stretch.pieces):
@@ -66,14 +66,14 @@ def stretches(runs: Mapping[str, Run], solution: Solution) -> list[Stretch]:
                 # Loads in series pass one current.
                 alone = {runs[k].string[0]: k for k in loads}.values()
                 carried = sum(abs(solution.elements[k].current_a) for k in alone)
-                found[held] = Stretch(
+                found[held] = TrunkStretch(
                     side, depth, loads, (*stretch.pieces, step.piece), carried,
                     stretch.drop_v + drop,
                 )  # fmt: skip
     return list(found.values())
 
 
-def row_order(runs: Mapping[str, Run], parts: list[Stretch]) -> list[str]:
+def row_order(runs: Mapping[str, Run], parts: list[TrunkStretch]) -> list[str]:
     """Load ids so that loads which share feed pieces stand together, most shared first."""
     paths: dict[str, list[int]] = {key: [] for key in runs}
     for number, part in enumerate(parts):

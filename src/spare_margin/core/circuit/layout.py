@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from spare_margin.core.columns import Floats, Ints, exchanged, with_others
+from spare_margin.core.columns import Floats, Ints, differing, with_others
 from spare_margin.core.model.conductors import Warmth
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Scenario
 from spare_margin.core.model.tables import Tables
@@ -97,7 +97,7 @@ class Layout:
             and not (self.ruled or like.ruled)
             and self.scenario.contacts == like.scenario.contacts
             and (like.craft is self.craft or hang_alike(like.craft, self.craft))
-            and all(a.open == b.open for _, a, b in exchanged(like.craft.pieces, self.craft.pieces))
+            and all(a.open == b.open for _, a, b in differing(like.craft.pieces, self.craft.pieces))
         )
 
     def _loads_as(self, like: "Layout") -> bool:
@@ -106,14 +106,14 @@ class Layout:
             like.index is self.index
             and like.scenario.on == self.scenario.on
             and like.craft.nominal_v == self.craft.nominal_v
-            and not exchanged(like.craft.loads, self.craft.loads)
+            and not differing(like.craft.loads, self.craft.loads)
         )
 
     def _take_pieces(self, like: "Layout") -> None:
         self.index, self.places, self.columns = like.index, like.places, like.columns
         self.element_ids = like.element_ids
         self.closed, self.all_ends, self.piece_ends = like.closed, like.all_ends, like.piece_ends
-        changed = exchanged(like.craft.pieces, self.craft.pieces)
+        changed = differing(like.craft.pieces, self.craft.pieces)
         if not changed:
             self.pieces, self.drawn, self.cold = like.pieces, like.drawn, like.cold
             self.warms, self.warmth = like.warms, like.warmth

@@ -20,7 +20,7 @@ from spare_margin.core.model.pieces import Conductor, Craft, Load, Scenario
 from spare_margin.core.model.tables import Tables
 
 from .layout import Layout
-from .newton import State, newton, settle
+from .newton import SolvedState, newton, settle
 from .solution import ElementState, ElementStates, Solution
 
 
@@ -81,7 +81,7 @@ class SolvedCraft:
     """
 
     layout: Layout
-    state: State
+    state: SolvedState
     cold: Floats
 
     @property

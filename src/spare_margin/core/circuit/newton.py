@@ -31,7 +31,7 @@ STRAIGHT = 1e-14
 
 
 @dataclass(frozen=True, slots=True)
-class State:
+class SolvedState:
     """The unknowns of a solved layout, and what they were solved with.
 
     Attributes:
@@ -60,9 +60,9 @@ def settle(
     laws: LoadLaws,
     cold: Floats,
     extra: Floats,
-    near: State | None = None,
+    near: SolvedState | None = None,
     carried: Floats | None = None,
-) -> State:
+) -> SolvedState:
     """Solve, warm the conductors by what they carry, and again until nothing moves.
 
     Args:
@@ -113,8 +113,8 @@ def newton(
     ohms: Floats,
     extra: Floats,
     temperatures: Floats,
-    near: State | None = None,
-) -> State:
+    near: SolvedState | None = None,
+) -> SolvedState:
     """The state that satisfies every law with these resistances; errors as of `settle`."""
     if near is not None and np.array_equal(near.system.ohms, ohms):
         system = near.system
@@ -122,7 +122,7 @@ def newton(
         system = System(layout, ohms, near.system if near else None)
     search = _Search(layout, laws, extra, system)
     x = near.x if near is not None and len(near.x) == system.size else None
-    return State(search.run(x), ohms, temperatures, system, laws, extra)
+    return SolvedState(search.run(x), ohms, temperatures, system, laws, extra)
 
 
 class _Search:

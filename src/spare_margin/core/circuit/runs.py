@@ -8,7 +8,7 @@ from typing import Any
 
 from spare_margin.core.circuit.loads import rated_current_a
 from spare_margin.core.circuit.solution import ElementState
-from spare_margin.core.columns import exchanged
+from spare_margin.core.columns import differing
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import (
     SIDES,
@@ -435,7 +435,7 @@ def traced_like(before: Traced, craft: Craft) -> Traced | None:
         return None
     pairs = ((old.pieces, craft.pieces), (old.loads, craft.loads), (old.sources, craft.sources))
     new: dict[str, Any] = {
-        now.id: now for olds, news in pairs for _, _, now in exchanged(olds, news)
+        now.id: now for olds, news in pairs for _, _, now in differing(olds, news)
     }
     if any(len(r.string) > 1 and not new.keys().isdisjoint(r.string) for r in before.runs.values()):
         return None  # a load in series is a step of other runs as well
@@ -464,7 +464,7 @@ def hang_alike(a: Craft, b: Craft) -> bool:
         and all(
             (x.id, x.start, x.end) == (y.id, y.start, y.end)
             for olds, news in ((a.pieces, b.pieces), (a.loads, b.loads))
-            for _, x, y in exchanged(olds, news)
+            for _, x, y in differing(olds, news)
         )
         and [(s.id, s.live, s.back) for s in a.sources]
         == [(s.id, s.live, s.back) for s in b.sources]

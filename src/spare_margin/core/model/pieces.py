@@ -262,7 +262,7 @@ class Craft:
         ends = [end for e in (*self.pieces, *self.loads) for end in (e.start, e.end)]
         return Counter(ends + [post for s in self.sources for post in (s.live, s.back)])
 
-    def hangs_as(self, other: "Craft") -> None:
+    def takes_joints_of(self, other: "Craft") -> None:
         """Take over which ends meet where from one that joins the same points with the same elements."""
         self.__dict__["touching"] = other.touching
         if self.points is other.points:

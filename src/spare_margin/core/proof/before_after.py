@@ -10,7 +10,7 @@ from spare_margin.core.evidence.verdict.judgement import JudgedSpan, Judgement, 
 from spare_margin.core.model.pieces import SIDES, Side
 from spare_margin.core.walk.walk import Measurement
 
-from .passes import Pass
+from .passes import ProofPass
 
 Known = Literal["read", "worked_out", "predicted"]
 """How a figure is known: read there, worked out from other readings, or from the tables alone."""
@@ -19,7 +19,7 @@ TELLS_NOTHING = 0.5
 
 
 @dataclass(frozen=True, slots=True)
-class Figure:
+class KnownFigure:
     """What is known of one place (V, or A for a current), with its verdict where it has one.
 
     `reading` is the id of the reading, where it was read there.
@@ -41,8 +41,8 @@ class Row:
     """One measurement of the proof, before and after; `expected` by the planned wiring."""
 
     measurement: Measurement
-    before: Figure | None
-    after: Figure | None
+    before: KnownFigure | None
+    after: KnownFigure | None
     expected: float | None
     allowed: float | None
 
@@ -85,7 +85,7 @@ class Surface:
     after_k: float | None
 
 
-def row(each: Measurement, found: Pass | None, left: Pass, expected: float | None) -> Row:
+def row(each: Measurement, found: ProofPass | None, left: ProofPass, expected: float | None) -> Row:
     """A measurement of the proof, before and after."""
     after = _figure(each, left.judgement)
     before = None if found is None else _figure(each, found.judgement)
@@ -104,7 +104,7 @@ def _spans(each: Measurement, found: Judgement) -> list[JudgedSpan]:
     return sorted(own, key=lambda s: s.span.conditions.key == key, reverse=True)
 
 
-def _figure(each: Measurement, found: Judgement) -> Figure | None:
+def _figure(each: Measurement, found: Judgement) -> KnownFigure | None:
     if each.kind == "current":
         return _current(found)
     spans = _spans(each, found)
@@ -112,20 +112,20 @@ def _figure(each: Measurement, found: Judgement) -> Figure | None:
         verdict = spans[0].verdict
         if each.side is not None and each.kind == "side":
             verdict = found.sides[each.side].verdict
-        return Figure(spans[0].volts, spans[0].doubt_v, verdict, spans[0].span.readings[-1])
+        return KnownFigure(spans[0].volts, spans[0].doubt_v, verdict, spans[0].span.readings[-1])
     if each.kind == "side" and each.side is not None:
         side = found.sides[each.side]
         if side.volts is not None and side.doubt_v is not None:
-            return _told(Figure(side.volts, side.doubt_v, side.verdict))
+            return _told(KnownFigure(side.volts, side.doubt_v, side.verdict))
     return _off_the_way(each, found)
 
 
-def _current(found: Judgement) -> Figure | None:
+def _current(found: Judgement) -> KnownFigure | None:
     """What the load draws, as metered in the moment that counts."""
     metered = metered_current(found)
     if metered is None:
-        return None if found.amps is None else Figure(*found.amps)
-    return Figure(abs(metered.value), metered.limit, reading=metered.reading)
+        return None if found.amps is None else KnownFigure(*found.amps)
+    return KnownFigure(abs(metered.value), metered.limit, reading=metered.reading)
 
 
 def metered_current(found: Judgement) -> Observation | None:
@@ -135,12 +135,12 @@ def metered_current(found: Judgement) -> Observation | None:
     return next((o for o in found.observed.each if o.reading in clamped[-1:]), None)
 
 
-def _told(figure: Figure) -> Figure | None:
+def _told(figure: KnownFigure) -> KnownFigure | None:
     """A figure worked out; None where its doubt leaves next to nothing of it."""
     return None if figure.doubt > TELLS_NOTHING * abs(figure.value) else figure
 
 
-def _off_the_way(each: Measurement, found: Judgement) -> Figure | None:
+def _off_the_way(each: Measurement, found: Judgement) -> KnownFigure | None:
     """What was read beside the run's own way while it was on, as over the coil of a relay."""
     own = [
         o
@@ -152,11 +152,11 @@ def _off_the_way(each: Measurement, found: Judgement) -> Figure | None:
     if not own:
         return None
     value = own[-1].value if own[-1].red == each.red else -own[-1].value
-    return Figure(value, own[-1].limit, reading=own[-1].reading)
+    return KnownFigure(value, own[-1].limit, reading=own[-1].reading)
 
 
 def piece_changes(
-    found: Pass | None, left: Judgement, worked: frozenset[str]
+    found: ProofPass | None, left: Judgement, worked: frozenset[str]
 ) -> Iterator[PieceChange]:
     """Every piece on the run's way, as measured, where least is spare as left."""
     crossed = {piece for span in left.spans if span.span.side for piece in span.span.pieces}
@@ -176,7 +176,7 @@ def piece_changes(
             )  # fmt: skip
 
 
-def won(found: Pass | None, left: Judgement) -> Won | None:
+def won(found: ProofPass | None, left: Judgement) -> Won | None:
     """What was won, by what was read before and after; None where either lacks a side or a current."""
     if found is None:
         return None
@@ -208,10 +208,10 @@ def _lost(found: Judgement) -> _Lost | None:
     return _Lost(None if load is None else load.volts, lost, lost * found.amps[0])
 
 
-def surfaces(found: Pass | None, left: Pass) -> Iterator[Surface]:
+def surfaces(found: ProofPass | None, left: ProofPass) -> Iterator[Surface]:
     """Every surface whose temperature was read, before or after."""
 
-    def warm(each: Pass | None) -> dict[tuple[str, str], float]:
+    def warm(each: ProofPass | None) -> dict[tuple[str, str], float]:
         read = () if each is None else live_readings(each.readings)
         return {
             (min(r.red, r.black), max(r.red, r.black)): r.value

@@ -19,7 +19,7 @@ from spare_margin.core.walk.walk import Measurement
 
 from .before_after import metered_current
 from .likeness import Likeness
-from .passes import Pass
+from .passes import ProofPass
 
 COOL = "proof.cool"
 """The note that says that every joint worked on was felt, and none is hot."""
@@ -44,8 +44,8 @@ class Condition:
 
 
 def conditions(
-    found: Pass | None,
-    left: Pass,
+    found: ProofPass | None,
+    left: ProofPass,
     missing: Sequence[Measurement],
     worked: frozenset[str],
     alike: Sequence[Likeness],
@@ -82,7 +82,7 @@ def _loaded(left: Judgement) -> Condition:
     return Condition("loaded", True if left.loaded and metered else None)
 
 
-def _repeats(left: Pass) -> Condition:
+def _repeats(left: ProofPass) -> Condition:
     """No two readings that stand differ over one span under the same conditions.
 
     Two that differ beyond their doubt are a contact that comes and goes, or a mistake: a mistake is
@@ -149,7 +149,7 @@ def _closes(left: Judgement) -> Condition:
     return Condition("closes", None if unread else sums.closes, unread, facts)
 
 
-def _cool(left: Pass, worked: frozenset[str], notes: Sequence[WalkNote]) -> Condition:
+def _cool(left: ProofPass, worked: frozenset[str], notes: Sequence[WalkNote]) -> Condition:
     """Every joint worked on was felt, or read with a thermometer, and none is hot."""
     hot = [f for f in left.judgement.findings if f.code in ("surface_hot", "burns")]
     if hot:
@@ -196,7 +196,7 @@ def _cautions(guards: Iterable[str], notes: Sequence[WalkNote]) -> Condition:
     return Condition("cautions", None if left else True, left)
 
 
-def _alike(alike: Sequence[Likeness], left: Judgement, found: Pass | None) -> Condition:
+def _alike(alike: Sequence[Likeness], left: Judgement, found: ProofPass | None) -> Condition:
     """What is not alike stands in the way only where it may have made the difference."""
     spare = left.spare[0] if left.spare is not None else 0.0
     warms = found is not None and any(f.code == "grows_warm" for f in found.judgement.findings)

@@ -8,7 +8,7 @@ from spare_margin.core.model.jobs import Reading
 
 
 @dataclass(frozen=True, slots=True)
-class Pass:
+class ProofPass:
     """A run as its readings have it, and the readings themselves."""
 
     judgement: Judgement

@@ -12,7 +12,7 @@ from spare_margin.core.walk.walk import Measurement, left_to_read, skips
 from .before_after import PieceChange, Row, Surface, Won, piece_changes, row, surfaces, won
 from .conditions import Condition, conditions
 from .likeness import Circumstances, Likeness, circumstances, likenesses
-from .passes import Pass
+from .passes import ProofPass
 from .points import changed_pieces
 
 LEFT_UNDONE = "proof.left"
@@ -48,8 +48,8 @@ class Proof:
 
 
 def prove(
-    found: Pass | None,
-    left: Pass,
+    found: ProofPass | None,
+    left: ProofPass,
     wiring: Craft,
     points: Sequence[Measurement],
     expected: Mapping[str, float | None],

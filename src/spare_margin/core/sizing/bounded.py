@@ -1,4 +1,4 @@
-"""One moment of a craft to be sized: what its loads draw at least and at most, and so its pieces.
+"""One state of a craft to be sized: what its loads draw at least and at most, and so its pieces.
 
 Where a load draws by its volts, its current is between two bounds that hold for every choice that keeps the
 ceilings; a line is made with the lower one, so that no choice that really keeps its ceiling is lost.
@@ -19,7 +19,7 @@ from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.conductors import Warmth, careful_ampacity_a, warm_ohm
 from spare_margin.core.model.pieces import SIDES, Load, Size
 
-from .lines import Held, Line, NotATree, Under
+from .lines import HeldLimit, LimitLine, NotATree, Under
 from .task import Task, Unit
 
 INTERVAL_ROUNDS = 12
@@ -31,8 +31,8 @@ FIXED = 1e-9
 """A current whose bounds are this near to one another (share of it) does not depend on the sizes."""
 
 
-class BoundedMoment:
-    """One moment of the craft: what its loads draw at least and at most, and so each of its pieces."""
+class BoundedState:
+    """One state of the craft: what its loads draw at least and at most, and so each of its pieces."""
 
     def __init__(
         self,
@@ -72,8 +72,8 @@ class BoundedMoment:
         self.emf, self.inner = float(layout.emf[0]), float(layout.internal[0])
         self.units = units
 
-    def while_starting(self, motor: str) -> "BoundedMoment":
-        """The same moment while a motor starts: the wiring, and what bounds its ohms, is the same."""
+    def while_starting(self, motor: str) -> "BoundedState":
+        """The same state while a motor starts: the wiring, and what bounds its ohms, is the same."""
         out = copy(self)
         out.motor = motor
         return out
@@ -94,13 +94,13 @@ class BoundedMoment:
         self._carry()
 
     def take_currents(self) -> None:
-        """The currents as they are with the sizes that the moment was solved with."""
+        """The currents as they are with the sizes that the state was solved with."""
         solved = self.solved
         self.heating = self.low, self.high = self._drawn(solved)
         if self.motor is not None:
             scenario = self.scenario
-            moment = solved.while_starting(frozenset(scenario.starting | {self.motor}))
-            self.low, self.high = self._drawn(moment)
+            state = solved.while_starting(frozenset(scenario.starting | {self.motor}))
+            self.low, self.high = self._drawn(state)
         self.exact = False
         # The currents are what they are: nothing is to be bounded.
         self.bounding = replace(self._laws(solved.state.laws), power=np.zeros(len(self.active)))
@@ -278,8 +278,8 @@ class BoundedMoment:
         carried = self._carried(key)
         return 1 + more / carried if carried > 0 else 1.0
 
-    def lines(self, units: Sequence[Unit]) -> Iterator[Line]:
-        """The lines of this moment."""
+    def lines(self, units: Sequence[Unit]) -> Iterator[LimitLine]:
+        """The lines of this state."""
         drops = [self._drops(unit) for unit in units]
         unit_of = {w.id: n for n, u in enumerate(units) for w in u.wires}
         fixed = self._fixed_drops()
@@ -317,5 +317,5 @@ class BoundedMoment:
                     if key in unit_of:
                         n, lost = unit_of[key], drops[unit_of[key]][key] * self._grown(key, more)
                         volts[n] = volts[n] + lost if n in volts else lost
-                held = Held(load.id, under, self.scenario.id, self.motor)
-                yield Line(held, left, volts)
+                held = HeldLimit(load.id, under, self.scenario.id, self.motor)
+                yield LimitLine(held, left, volts)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from spare_margin.core.columns import Floats
 
-from .lines import Line
+from .lines import LimitLine
 
 MOST_TRADES = 400
 """A stretch of more trades than this is kept apart: comparing them would take longer than choosing."""
@@ -21,7 +21,7 @@ ALIKE = 1e-12
 
 
 @dataclass(frozen=True, slots=True)
-class Stretch:
+class UnitGroup:
     """Units chosen together: `picks` (K, units) are the places of their sizes in each of K trades.
 
     `volts` (K, lines) is what a trade loses in each of its lines (`lines` are their numbers).
@@ -33,12 +33,14 @@ class Stretch:
     lines: NDArray[np.intp]
     volts: Floats
 
-    def only(self, kept: NDArray[np.bool_]) -> "Stretch":
+    def only(self, kept: NDArray[np.bool_]) -> "UnitGroup":
         """With some of its trades."""
-        return Stretch(self.units, self.picks[kept], self.costs[kept], self.lines, self.volts[kept])
+        return UnitGroup(
+            self.units, self.picks[kept], self.costs[kept], self.lines, self.volts[kept]
+        )
 
 
-def stretches_of(costs: Sequence[Sequence[float]], lines: Sequence[Line]) -> list[Stretch]:
+def stretches_of(costs: Sequence[Sequence[float]], lines: Sequence[LimitLine]) -> list[UnitGroup]:
     """The units as stretches: those that stand in the same lines together.
 
     `costs` are the costs of each unit's sizes.
@@ -50,9 +52,9 @@ def stretches_of(costs: Sequence[Sequence[float]], lines: Sequence[Line]) -> lis
     together: dict[tuple[int, ...], list[int]] = {}
     for unit, own in standing.items():
         together.setdefault(tuple(own), []).append(unit)
-    out: list[Stretch] = []
+    out: list[UnitGroup] = []
     for lines_of_all, units in together.items():
-        held: Stretch | None = None
+        held: UnitGroup | None = None
         for unit in units:
             one = _alone(unit, costs[unit], lines_of_all, lines)
             both = None if held is None else _joined(held, one)
@@ -66,13 +68,13 @@ def stretches_of(costs: Sequence[Sequence[float]], lines: Sequence[Line]) -> lis
 
 
 def _alone(
-    unit: int, costs: Sequence[float], own: tuple[int, ...], lines: Sequence[Line]
-) -> Stretch:
+    unit: int, costs: Sequence[float], own: tuple[int, ...], lines: Sequence[LimitLine]
+) -> UnitGroup:
     count = len(costs)
     volts = np.zeros((count, len(own)))
     for column, number in enumerate(own):
         volts[:, column] = lines[number].volts[unit]
-    made = Stretch(
+    made = UnitGroup(
         (unit,),
         np.arange(count, dtype=np.intp).reshape(-1, 1),
         np.array(costs, dtype=float),
@@ -82,13 +84,13 @@ def _alone(
     return made.only(_front(made.costs, made.volts))
 
 
-def _joined(a: Stretch, b: Stretch) -> Stretch | None:
+def _joined(a: UnitGroup, b: UnitGroup) -> UnitGroup | None:
     """Every trade of one with every trade of the other, as far as it is on the front."""
     if len(a.costs) * len(b.costs) > 100 * MOST_TRADES:
         return None
     i, j = (x.ravel() for x in np.indices((len(a.costs), len(b.costs))))
     picks = np.hstack([a.picks[i], b.picks[j]])
-    both = Stretch(
+    both = UnitGroup(
         (*a.units, *b.units), picks, a.costs[i] + b.costs[j], a.lines, a.volts[i] + b.volts[j]
     )
     return both.only(_front(both.costs, both.volts))

@@ -12,7 +12,7 @@ Under = Literal["feed", "return", "round_trip", "least"]
 
 
 @dataclass(frozen=True, slots=True)
-class Held:
+class HeldLimit:
     """What a line holds: a load's ceiling or least volts in a scenario, while a motor starts or not."""
 
     load: str
@@ -22,10 +22,10 @@ class Held:
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class LimitLine:
     """sum over units of `volts[unit][size]` <= `left`, in V; `held` says what it holds."""
 
-    held: Held
+    held: HeldLimit
     left: float
     volts: Mapping[int, Floats]
 
@@ -35,10 +35,10 @@ class Line:
 
 
 @dataclass(frozen=True, slots=True)
-class Lines:
+class LimitLines:
     """The lines of a task; `exact` where no current depends on the sizes, so that the lines are the law."""
 
-    lines: tuple[Line, ...]
+    lines: tuple[LimitLine, ...]
     units: tuple[Unit, ...]
     exact: bool
 

@@ -20,7 +20,7 @@ from scipy.sparse import csr_array, vstack
 from spare_margin.core.columns import Floats
 from spare_margin.core.least import ROUNDING
 
-from .fronts import Stretch
+from .fronts import UnitGroup
 
 Picked = tuple[int, ...]
 """The place of the trade taken in each stretch."""
@@ -62,7 +62,7 @@ class _Found:
 class Programme:
     """The trades of some stretches under some lines: `left` is what each line allows (V)."""
 
-    def __init__(self, stretches: Sequence[Stretch], left: Floats) -> None:
+    def __init__(self, stretches: Sequence[UnitGroup], left: Floats) -> None:
         self.stretches, self.left = list(stretches), left
         sizes = [len(s.costs) for s in self.stretches]
         self.first = np.concatenate([[0], np.cumsum(sizes)]).astype(np.intp)

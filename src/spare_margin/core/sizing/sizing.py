@@ -19,11 +19,11 @@ from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import Size
 
 from .fronts import stretches_of
-from .lines import Held, Line, Lines, NotATree
-from .moments import lines_near, lines_of
+from .held_states import lines_near, lines_of
+from .lines import HeldLimit, LimitLine, LimitLines, NotATree
 from .programme import Effort, Picked, Programme
+from .sizes_tried import SizesTried, tried
 from .task import Task, Unit, units_of
-from .trial import Trial, tried
 
 MOST_ROUNDS = 60
 NEAR_ROUNDS = 12
@@ -43,7 +43,7 @@ class Impossible:
     `joints_v` is what the pieces that are not sized lose by themselves, where a ceiling is missed.
     """
 
-    held: Held | None
+    held: HeldLimit | None
     by: float
     wire: str = ""
     joints_v: float | None = None
@@ -65,7 +65,7 @@ class Sizing:
     bound: float
     proven: bool
     rounds: int
-    trial: Trial
+    trial: SizesTried
     second: "tuple[Mapping[str, Size], float] | None" = None
 
     @property
@@ -113,7 +113,7 @@ def _as_it_is(task: Task) -> Sizing:
     return Sizing({}, 0.0, 0.0, True, 1, trial)
 
 
-def _refuse_impossible(task: Task, lines: Lines) -> None:
+def _refuse_impossible(task: Task, lines: LimitLines) -> None:
     """More copper takes fewer volts in every line: what the thickest miss, nothing keeps."""
     for unit in lines.units:
         if not unit.sizes:
@@ -132,7 +132,7 @@ def _refuse_impossible(task: Task, lines: Lines) -> None:
         raise Unsizable(sorted(why, key=lambda each: -each.by))
 
 
-def _fixed(task: Task, line: Line) -> float | None:
+def _fixed(task: Task, line: LimitLine) -> float | None:
     """What the pieces that are not sized lose (V) under a line's ceiling."""
     ceilings = task.ceilings.get(line.held.load)
     if ceilings is None or line.held.under == "least":
@@ -149,7 +149,7 @@ class _Rounds:
     open between the two is the gap.
     """
 
-    def __init__(self, task: Task, lines: Lines, effort: Effort) -> None:
+    def __init__(self, task: Task, lines: LimitLines, effort: Effort) -> None:
         self.task, self.lines, self.effort = task, lines, effort
         self.began = time.monotonic()
         self.programme = self._programme(lines.lines)
@@ -157,7 +157,7 @@ class _Rounds:
         self.stopped = False
         self.least: Sizing | None = None
 
-    def _programme(self, lines: Sequence[Line]) -> Programme:
+    def _programme(self, lines: Sequence[LimitLine]) -> Programme:
         costs = [unit.costs for unit in self.lines.units]
         left = np.array([line.left for line in lines], dtype=float)
         return Programme(stretches_of(costs, lines), left)
@@ -200,7 +200,7 @@ class _Rounds:
         proven = bound >= self.least.cost - ROUNDING * max(1.0, self.least.cost)
         return replace(self.least, bound=bound, proven=proven, rounds=self.rounds)
 
-    def _keep(self, sizes: Mapping[str, Size], trial: Trial) -> None:
+    def _keep(self, sizes: Mapping[str, Size], trial: SizesTried) -> None:
         cost = self.task.cost_of(sizes)
         if self.least is None or cost < self.least.cost:
             self.least = Sizing(sizes, cost, 0.0, False, self.rounds, trial)
@@ -306,8 +306,8 @@ def _thickest(task: Task, unit: Unit) -> Size:
 
 
 def _thinned(
-    task: Task, units: Sequence[Unit], sizes: dict[str, Size], trial: Trial, ends: float
-) -> tuple[dict[str, Size], Trial]:
+    task: Task, units: Sequence[Unit], sizes: dict[str, Size], trial: SizesTried, ends: float
+) -> tuple[dict[str, Size], SizesTried]:
     """Sizes made cheaper one unit at a time while everything holds, until the clock says `ends` (s)."""
     moved = True
     while moved:

@@ -24,7 +24,7 @@ LEAST_GAIN_V = 0.005
 
 
 @dataclass(frozen=True, slots=True)
-class State:
+class BenchState:
     """A run in every scenario in which it is on: spare (V), volts at the load (None: it drops out)."""
 
     spares: Mapping[str, float]
@@ -82,7 +82,7 @@ class Bench:
         return Measured(self.craft, self.tables, self.run, self.point)
 
     @cached_property
-    def before(self) -> State:
+    def before(self) -> BenchState:
         """The run as it is. JobError where its load is on in no scenario."""
         return self.state(self.measured)
 
@@ -91,7 +91,7 @@ class Bench:
         """The least spare (V) of every run over the scenarios it is on in."""
         return least_spares(self.craft, self.runs, self.measured, self.limits)
 
-    def state(self, measured: Measured) -> State:
+    def state(self, measured: Measured) -> BenchState:
         """The run in a wiring."""
         run, craft = measured.run, measured.craft
         ceilings = self.limits.ceilings(run.load, craft.nominal_v)
@@ -110,7 +110,7 @@ class Bench:
             carried = max(
                 abs(measured.solved(s.id)[0].solution.elements.current_a(switch)) for s in on
             )
-        return State(
+        return BenchState(
             {key: each.spare_v for key, each in spends.items()}, measured.load_v, worst,
             spends[worst], measured.heat_w(worst), carried,
         )  # fmt: skip

@@ -20,7 +20,7 @@ from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.sizing import Sizing, Unsizable, size_conductors
 from spare_margin.core.sizing.task import Task
 
-from .bench import Bench, State, least_spares
+from .bench import Bench, BenchState, least_spares
 from .moves import Moved, moved
 from .offers import NotOffered, Offer
 from .parts import PartLine, parts_of
@@ -51,7 +51,7 @@ class Candidate:
     craft: Craft
     sizes: Mapping[str, Size]
     made: Moved
-    now: State
+    now: BenchState
     others: Mapping[str, tuple[float, float]]
     left_in: Mapping[str, float]
     holds: bool

@@ -84,7 +84,7 @@ class Desk:
             return Proposed(None, acted.made)
         # What hangs together as before has as many pieces in every run as before.
         if hang_alike(base.craft, craft):
-            craft.hangs_as(base.craft)
+            craft.takes_joints_of(base.craft)
         elif (large := too_large(craft)) is not None:
             raise large
         revision = Revision(

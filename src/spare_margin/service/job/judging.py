@@ -6,7 +6,7 @@ from dataclasses import replace
 from functools import cached_property
 from threading import Lock
 
-from spare_margin.core.bounds.held import Limits as Held
+from spare_margin.core.bounds.held import RunLimits
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.loops import Loops
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
@@ -127,7 +127,7 @@ class Judging:
             return held
         run = self.runs[run_id]
         observed = self._observe(run)
-        limits = Held(
+        limits = RunLimits(
             self.limits.ceilings(run.load, self.craft.nominal_v),
             lambda each: self.budget(run_id, each), self.drawn,
             self._limited(run),

@@ -99,7 +99,7 @@ def _reading(row: before_after.Row, proof: Proof, steps: Mapping[str, float]) ->
     def figure(value: float | None) -> Figure | None:
         return None if value is None else shown(value)
 
-    def known(found: before_after.Figure | None) -> Figure | None:
+    def known(found: before_after.KnownFigure | None) -> Figure | None:
         if found is None:
             return None
         if found.known == "worked_out":
@@ -125,7 +125,7 @@ def _steps(readings: Iterable[Reading]) -> dict[str, float]:
     return out
 
 
-def _verdict(read: before_after.Figure | None) -> Verdict:
+def _verdict(read: before_after.KnownFigure | None) -> Verdict:
     return "not_measured" if read is None or read.verdict == "not_judged" else read.verdict
 
 

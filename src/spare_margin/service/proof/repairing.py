@@ -11,7 +11,7 @@ from spare_margin.core.measure.staleness import stale_readings
 from spare_margin.core.model.jobs import Reading, Revision, Stage, WalkNote
 from spare_margin.core.model.pieces import Craft, Scenario
 from spare_margin.core.proof.conditions import acknowledged
-from spare_margin.core.proof.passes import Pass
+from spare_margin.core.proof.passes import ProofPass
 from spare_margin.core.proof.points import proof_points
 from spare_margin.core.proof.proof import LEFT_UNDONE, Proof, prove
 from spare_margin.core.upgrade.order import WorkOrder, expected_readings, work_order
@@ -85,13 +85,13 @@ def proof_of(session: JobSession, run_id: str) -> Proof:
     found = None
     if _read_as_found(session, run_id):
         read = session.judging("as_found").judge(run_id)
-        found = Pass(read, snapshot.readings_of("as_found"))
+        found = ProofPass(read, snapshot.readings_of("as_found"))
     points = proving(session, run_id, judged.conditions.scenario if judged.conditions else None)
     amps = judging.budget(run_id, judged.worst).current_a
     wanted = [*guards(judging.craft, amps, "as_left", judged.run.load), AFTER_WORK]
     first = next(iter(snapshot.heads.values())).craft
     return prove(
-        found, Pass(judged, snapshot.readings_of("as_left")), first, points.points, points.expected,
+        found, ProofPass(judged, snapshot.readings_of("as_left")), first, points.points, points.expected,
         notes_of(session, run_id, "as_left"), wanted, session.protection(stage).violations,
     )  # fmt: skip
 

@@ -132,7 +132,7 @@ def take(
             f"the job holds {MOST_READINGS} readings already",
             "another job for what comes next",
         )
-    head, leaves = standing(connection, snapshot, typed)
+    head, leaves = wiring_read(connection, snapshot, typed)
     understood(typed)
     moment, known = moment_of(snapshot, typed, origin.stand_in)
     made = _beside(reading_of(typed, head, meter, moment, origin=origin), snapshot)
@@ -194,7 +194,7 @@ def _same(kept: Reading, typed: Typed, meter: Meter) -> bool:
     return same and fields == (typed.red, typed.black, typed.quantity, _as_typed(typed))
 
 
-def standing(
+def wiring_read(
     connection: sqlite3.Connection, snapshot: JobSnapshot, typed: Typed
 ) -> tuple[Revision, Revision | None]:
     """The wiring the reading belongs to, and the one as left that it makes, if it does.

@@ -27,7 +27,7 @@ from spare_margin.service.readings.taking import (
     afresh,
     moment_of,
     reading_of,
-    standing,
+    wiring_read,
 )
 from spare_margin.store import moments as moment_store
 from spare_margin.store import readings as reading_store
@@ -88,7 +88,7 @@ def take_trial(
         raise JobError("outcome", "is missing", "how the load came out, or the volts it got")
     ohm = _spare_ohm(tried.ohm)
     typed = _as_typed(tried)
-    head, leaves = standing(connection, snapshot, typed)
+    head, leaves = wiring_read(connection, snapshot, typed)
     moment, known = _moment(snapshot, typed)
     trial = Trial(
         id=tried.id, moment=moment.id, kind=tried.kind, start=tried.start, end=tried.end,

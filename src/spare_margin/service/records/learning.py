@@ -16,7 +16,7 @@ Cells = Mapping[str, str]
 
 
 @dataclass(frozen=True, slots=True)
-class Offer:
+class LearnedOffer:
     """Something learned beside what the tables have: a row that may be taken, None where there is none.
 
     `held` is the row of the tables that it would stand in for; `taken` whether it stands there already.
@@ -32,8 +32,8 @@ class Offer:
 class Learning:
     """Pieces and spreads that may be taken, and what was found at fault how often (kind, craft, jobs)."""
 
-    pieces: list[Offer]
-    spreads: list[Offer]
+    pieces: list[LearnedOffer]
+    spreads: list[LearnedOffer]
     culprits: list[tuple[str, str, int]]
 
 
@@ -51,13 +51,13 @@ def _source(each: Learned) -> str:
     return f"learned here: {each.count} accepted readings of {each.jobs} jobs"
 
 
-def _piece(each: Learned, fixed: Mapping[str, Cells]) -> Offer:
+def _piece(each: Learned, fixed: Mapping[str, Cells]) -> LearnedOffer:
     """A style's starting values; what was learned at one place only is shown, not offered."""
     held = next(
         (r for r in fixed.values() if (r["kind"], r["style"]) == (each.kind, each.style)), None
     )
     if held is None or each.place or not each.enough:
-        return Offer(each, None, held, False)
+        return LearnedOffer(each, None, held, False)
     high = each.high_ohm * 1000
     aged = max(float(held["aged_milliohm"]), AGED_TIMES * high)
     row = {
@@ -65,16 +65,16 @@ def _piece(each: Learned, fixed: Mapping[str, Cells]) -> Offer:
         "good_high_milliohm": f"{high:.3g}", "aged_milliohm": f"{aged:.3g}",
         "source": _source(each),
     }  # fmt: skip
-    return Offer(each, row, held, _same(row, held))
+    return LearnedOffer(each, row, held, _same(row, held))
 
 
-def _spread(each: Learned, spreads: Mapping[str, Cells]) -> Offer:
+def _spread(each: Learned, spreads: Mapping[str, Cells]) -> LearnedOffer:
     held = next((r for r in spreads.values() if r["kind"] == each.kind), None)
     if held is None or not each.enough:
-        return Offer(each, None, held, False)
+        return LearnedOffer(each, None, held, False)
     spread = min(max(each.spread, LEAST_SPREAD), MOST_SPREAD)
     row = {**held, "spread": f"{spread:.2g}", "source": _source(each)}
-    return Offer(each, row, held, _same(row, held))
+    return LearnedOffer(each, row, held, _same(row, held))
 
 
 def _same(row: Cells, held: Cells) -> bool:

@@ -27,7 +27,7 @@ Unworkable = Literal["", "too_long", "failed"]
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class JobSummary:
     """How one job stands: its craft, its focus run with what is spare there (V), and the verdict."""
 
     craft: CraftKind
@@ -45,7 +45,7 @@ class Standing:
     unworkable: Unworkable = ""
 
 
-UNKNOWN = Standing(
+UNKNOWN = JobSummary(
     "other", 0.0, 0, 0, "as_found", None, "", None, "not_measured", False, None, ""
 )  # fmt: skip
 """How a job stands of which nothing is known yet."""
@@ -55,13 +55,13 @@ UNKNOWN = Standing(
 class Listing:
     """A page of jobs (None: not worked out yet), how many there are, and how many wait in all."""
 
-    rows: list[tuple[ListedRow, Standing | None]]
+    rows: list[tuple[ListedRow, JobSummary | None]]
     total: int
     put_away: int
     waiting: int
 
 
-def standing(session: JobSession) -> Standing:
+def summary_of(session: JobSession) -> JobSummary:
     """How a job stands now."""
     snapshot = session.snapshot
     scenario = snapshot.readings[-1].scenario if snapshot.readings else None
@@ -87,7 +87,7 @@ def standing(session: JobSession) -> Standing:
                 if judged.spare is not None and verdict in ("within", "over"):
                     spare = judged.spare[0]
     first = solved.stalled[0] if solved.stalled else None
-    return Standing(
+    return JobSummary(
         craft=solved.craft.kind,
         nominal_v=solved.craft.nominal_v,
         run_count=len(solved.craft.loads),
@@ -103,7 +103,7 @@ def standing(session: JobSession) -> Standing:
     )
 
 
-def recorded(session: JobSession, stands: Standing) -> Record:
+def recorded(session: JobSession, stands: JobSummary) -> Record:
     """What a job is found by."""
     snapshot = session.snapshot
     craft = snapshot.heads[snapshot.latest].craft
@@ -189,7 +189,7 @@ def work_out(
         return
     before = job_store.beat(connection, job_id)
     session = opened(job_id)
-    found = standing(session)
+    found = summary_of(session)
     record = recorded(session, found)
     with transaction(connection):
         if job_store.beat(connection, job_id) == before:
@@ -202,8 +202,8 @@ def put_down(connection: sqlite3.Connection, job_id: str, why: Unworkable) -> No
         records.keep_shown(connection, job_id, asdict(replace(UNKNOWN, unworkable=why)))
 
 
-def _kept(row: ListedRow) -> Standing | None:
+def _kept(row: ListedRow) -> JobSummary | None:
     if row.shown is None:
         return None
     stalled = row.shown.get("stalled")
-    return Standing(**{**row.shown, "stalled": tuple(stalled) if stalled else None})
+    return JobSummary(**{**row.shown, "stalled": tuple(stalled) if stalled else None})

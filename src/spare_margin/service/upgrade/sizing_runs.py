@@ -6,11 +6,11 @@ from dataclasses import dataclass, field
 from threading import Event, Lock, Thread
 
 from spare_margin.core.errors import JobError, SpareMarginError
+from spare_margin.core.sizing.craft_task import CeilingPrice, ceiling_prices
 from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.sizing import Impossible, Sizing, Unsizable, size_conductors
 from spare_margin.core.sizing.task import Task
-from spare_margin.core.sizing.whole_craft import CeilingPrice, ceiling_prices
-from spare_margin.core.upgrade.whole_craft import CraftStanding
+from spare_margin.core.upgrade.craft_standing import CraftStanding
 
 LONGEST_S, PRICING_S = 30.0, 1.5
 MOST_RUNNING = 2

@@ -7,10 +7,10 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted
 from spare_margin.core.evidence.verdict.planned import kept_elements, of_kept
 from spare_margin.core.model.pieces import Craft
+from spare_margin.core.sizing.craft_task import whole_craft_task
 from spare_margin.core.sizing.task import Task
-from spare_margin.core.sizing.whole_craft import whole_craft_task
+from spare_margin.core.upgrade.craft_standing import CraftStanding, craft_standing, with_mends
 from spare_margin.core.upgrade.run_by_run import run_by_run
-from spare_margin.core.upgrade.whole_craft import CraftStanding, craft_standing, with_mends
 from spare_margin.service.job.revising import taken_ids
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.upgrade.sizing_runs import SizingRun

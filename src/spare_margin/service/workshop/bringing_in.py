@@ -87,7 +87,7 @@ def taken_out(connection: sqlite3.Connection, snapshot: JobSnapshot, own_rows: O
     job = snapshot.job
     with one_moment(connection):
         revisions = tuple(revision_store.whole_history(connection, job.id))
-        heads = revision_store.standing(connection, job.id)
+        heads = revision_store.heads_and_tips(connection, job.id)
         logs = tuple(log_store.logs(connection, job.id))
     rows = rows_used(own_rows, [r.craft for r in revisions], job.limit_set)
     return ReadJob(
@@ -161,7 +161,7 @@ def _merge(connection: sqlite3.Connection, held: ReadJob, read: ReadJob) -> None
     job = held.job.id
     heads = read.heads if _relation(held, read) == "newer" and read.heads else held.heads
     with transaction(connection):
-        if revision_store.standing(connection, job) != held.heads:
+        if revision_store.heads_and_tips(connection, job) != held.heads:
             raise Conflict(MOVED_ON)
         for revision in job_store.parents_first(_only(read.revisions, held.revisions)):
             revision_store.add_revision(connection, job, revision)

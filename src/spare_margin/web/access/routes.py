@@ -55,10 +55,10 @@ def _door_keys_stay_here() -> Response | None:
 @access_api.get("", responses={200: AccessOut})
 def access_read() -> dict[str, object]:
     """How the page that asks stands."""
-    return _standing(g.get("device")).model_dump()
+    return _access_of(g.get("device")).model_dump()
 
 
-def _standing(device: Device | None) -> AccessOut:
+def _access_of(device: Device | None) -> AccessOut:
     here = not by_network()
     return AccessOut(
         door="here" if here else "network",
@@ -89,7 +89,7 @@ def access_pair(body: PairIn) -> Response:
         return answer
     tries.right(who)
     device, token = pairing.pair(connection(), body.name, body.person, datetime.now(UTC))
-    answer = jsonify(_standing(device).model_dump())
+    answer = jsonify(_access_of(device).model_dump())
     give_cookie(answer, token)
     return answer
 
@@ -113,7 +113,7 @@ def access_leave() -> Response:
     device: Device | None = g.get("device")
     if device is not None:
         pairing.throw_out(connection(), device.id)
-    answer = jsonify(_standing(None).model_dump())
+    answer = jsonify(_access_of(None).model_dump())
     take_cookie(answer)
     return answer
 

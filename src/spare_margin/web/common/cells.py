@@ -37,7 +37,7 @@ DOUBTED = ("contradiction", "repeats_differ")
 """Findings that name readings of which one may have been typed wrong."""
 
 
-class Pass:
+class JudgedStage:
     """The readings of one stage on one run, judged. Without a judgement nothing of it was read."""
 
     def __init__(

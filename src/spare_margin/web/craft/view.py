@@ -13,7 +13,7 @@ from spare_margin.core.budget.scenarios import (
 )
 from spare_margin.core.budget.trunk import (
     Help,
-    Stretch,
+    TrunkStretch,
     copper_by_size,
     helps,
     row_order,
@@ -230,7 +230,7 @@ class CraftMaker:
         least, lowest = min(out, key=lambda pair: pair[0])
         return works(load, least, lowest.scenario.name)
 
-    def _stretches(self, parts: list[Stretch]) -> list[StretchOut]:
+    def _stretches(self, parts: list[TrunkStretch]) -> list[StretchOut]:
         out = []
         for part in parts:
             before = sum(

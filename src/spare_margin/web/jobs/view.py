@@ -7,7 +7,7 @@ from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 from spare_margin.exchange.job_file.job_file import ReadJob, judge
 from spare_margin.service.job.solved import SolvedWiring
-from spare_margin.service.records.listing import UNKNOWN, Standing
+from spare_margin.service.records.listing import UNKNOWN, JobSummary
 from spare_margin.service.records.timeline import Event
 from spare_margin.service.workshop.brought_rows import brought_says
 from spare_margin.store.records import ListedRow
@@ -18,7 +18,7 @@ from spare_margin.wording.measured.walks import trial_words
 from spare_margin.wording.records import timeline as words
 
 
-def listed_job(row: ListedRow, kept: Standing | None) -> ListedJob:
+def listed_job(row: ListedRow, kept: JobSummary | None) -> ListedJob:
     """One line of the list; without its standing it waits to be worked out."""
     found = kept or UNKNOWN
     trouble = UNWORKABLE.get(found.unworkable) or found.unclosed

@@ -12,7 +12,7 @@ from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import AnyPiece, FixedPiece, Load, undrawn
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.job.solved import SolvedWiring
-from spare_margin.web.common.cells import Pass
+from spare_margin.web.common.cells import JudgedStage
 from spare_margin.web.common.models import Point
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.craft import pieces, sheets, workings
@@ -43,8 +43,8 @@ class Columns:
         budget: RunBudget,
         limits: Limits,
         tables: Tables,
-        found: Pass | None,
-        left: Pass | None,
+        found: JudgedStage | None,
+        left: JudgedStage | None,
         change_of: Callable[[str], str],
         explained: str | None = None,
     ) -> None:

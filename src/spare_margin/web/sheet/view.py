@@ -19,7 +19,7 @@ from spare_margin.core.walk.cautions import cautions, raised
 from spare_margin.exchange.run_line.text import line_text
 from spare_margin.service.job.session import Choice, JobSession, View
 from spare_margin.service.job.solved import SolvedWiring
-from spare_margin.web.common.cells import Pass
+from spare_margin.web.common.cells import JudgedStage
 from spare_margin.web.common.models import Foot, ScenarioOut, SheetQuery
 from spare_margin.web.common.parts import (
     share_of_ceiling,
@@ -77,7 +77,7 @@ class SheetMaker:
 
     def pass_of(
         self, stage: Stage, view: View, run_id: str, seconds: float = SHOWN_S
-    ) -> Pass | None:
+    ) -> JudgedStage | None:
         """The readings of a stage on a run; None where that stage has no such run."""
         held = self.session.standing_in(stage)
         solved = self.session.solved(held, view)
@@ -87,7 +87,7 @@ class SheetMaker:
         readings = self.snapshot.readings_of(stage)
         judged = self._judged(stage, run_id, seconds) if readings else None
         head = self.session.head(held)
-        return Pass(stage, head.id, budget, judged, readings, solved.craft)
+        return JudgedStage(stage, head.id, budget, judged, readings, solved.craft)
 
     def sheet(self, query: SheetQuery) -> Sheet:
         """The whole sheet. JobError where the query names what is not there."""
@@ -191,7 +191,7 @@ class SheetMaker:
         """Whether anything was read on the stage on screen."""
         return view.stage != "planned" and bool(self.snapshot.readings_of(view.stage))
 
-    def _measured_pass(self, view: View, run_id: str) -> Pass | None:
+    def _measured_pass(self, view: View, run_id: str) -> JudgedStage | None:
         """The pass that the stage on screen is judged by, if anything was read at this load."""
         if not self._read(view) or not self.session.measured_on(view.stage, run_id):
             return None
@@ -236,7 +236,7 @@ class SheetMaker:
             solved, budget, self.limits, self.tables, found, left, self._change_of, self.explained
         )  # fmt: skip
         columns = parts.columns()
-        empty = Pass("as_found", "", budget, None, [], solved.craft)
+        empty = JudgedStage("as_found", "", budget, None, [], solved.craft)
         return RunOut(
             load=parts.load(),
             source=source_out(budget, solved),
@@ -292,7 +292,7 @@ class SheetMaker:
 
     @staticmethod
     def _verdict(
-        budget: RunBudget, measured: Pass | None, spare: float, under: str
+        budget: RunBudget, measured: JudgedStage | None, spare: float, under: str
     ) -> tuple[Verdict, str]:
         if measured is not None:
             return measured.verdict, measured.says()
@@ -344,7 +344,7 @@ class SheetMaker:
             amps_doubt=None,
         )
 
-    def _as_measured(self, measured: Pass | None) -> AsMeasured | None:
+    def _as_measured(self, measured: JudgedStage | None) -> AsMeasured | None:
         """What the run does in every scenario with the craft as measured."""
         if measured is None or measured.judgement is None:
             return None

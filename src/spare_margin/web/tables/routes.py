@@ -10,7 +10,7 @@ from spare_margin.data.table_rows import TABLES, TableKind
 from spare_margin.data.tables import rows_of, shipped_rows
 from spare_margin.exchange.tables.table_csv import CsvErrors, read_rows, write_rows
 from spare_margin.service.errors import NotThere
-from spare_margin.service.records.learning import Offer, learning
+from spare_margin.service.records.learning import LearnedOffer, learning
 from spare_margin.service.workshop import own_rows
 from spare_margin.service.workshop.workshop import checked_settings
 from spare_margin.store import workshop as store
@@ -157,7 +157,7 @@ def read_learned() -> dict[str, object]:
     ).model_dump()
 
 
-def _learned(offer: Offer, what: Literal["piece", "spread"]) -> LearnedOut:
+def _learned(offer: LearnedOffer, what: Literal["piece", "spread"]) -> LearnedOut:
     each = offer.learned
     said = piece_row_words if what == "piece" else spread_row_words
     return LearnedOut(

@@ -30,7 +30,7 @@ from .models import (
     UpgradeOut,
     UpgradeQuery,
 )
-from .sizing import run_by_run_out, sizing_out
+from .sizing_view import run_by_run_out, sizing_out
 from .view import SLICE_S, UpgradeMaker, order_out
 
 upgrade_api = area("upgrade", __name__, "/api/v1/jobs/<string:job>", "upgrade bench")

@@ -26,13 +26,13 @@ from spare_margin.wording.measured.meanings import GOOD, STATES_MEAN, meaning_wo
 from spare_margin.wording.measured.walks import MANNERS, measurement_title
 
 from .models import Bar, Card, Means
-from .standing import Standing
+from .walked_run import WalkedRun
 
 
 class Cards:
     """Makes the cards of a walk."""
 
-    def __init__(self, on: Standing) -> None:
+    def __init__(self, on: WalkedRun) -> None:
         self.on = on
 
     def card(self, each: Measurement, reasons: dict[str, str]) -> Card:

@@ -14,8 +14,8 @@ from spare_margin.service.job.session import Choice
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.craft.pieces import point_name
 from spare_margin.wording.language.figures import digits
-from spare_margin.wording.measured.standing import split_words
 from spare_margin.wording.measured.verdicts import judgement_words
+from spare_margin.wording.measured.walk_state import split_words
 from spare_margin.wording.measured.walks import (
     STANDS,
     bulb_words,
@@ -41,12 +41,12 @@ from .models import (
     SweptOut,
     TrialOut,
 )
-from .standing import Standing
+from .walked_run import WalkedRun
 
 OPEN: ContactState = "open"
 
 
-def loop_out(on: Standing) -> LoopOut:
+def loop_out(on: WalkedRun) -> LoopOut:
     """The loop for a small picture: its pieces in order, what is read of each, what is suspected."""
     run = on.budget.run
     read: dict[frozenset[str], Verdict] = {
@@ -76,7 +76,7 @@ def loop_out(on: Standing) -> LoopOut:
     )
 
 
-def socket_out(on: Standing) -> list[HoleOut]:
+def socket_out(on: WalkedRun) -> list[HoleOut]:
     """The holes of the socket of the run's relay; none where it has no relay."""
     contact = next((s for s in on.budget.run.feed if s.piece.kind == "relay_contact"), None)
     if contact is None:
@@ -88,7 +88,7 @@ def socket_out(on: Standing) -> list[HoleOut]:
     ]
 
 
-def split_out(on: Standing, stretch: str) -> SplitOut:
+def split_out(on: WalkedRun, stretch: str) -> SplitOut:
     """A stretch that holds the trouble, to be split where a lead can touch it."""
     step = next(s for s in on.budget.run.steps() if s.piece.id == stretch)
     ends = [point_name(on.craft, p) for p in (step.entry, step.exit)]
@@ -100,13 +100,13 @@ def split_out(on: Standing, stretch: str) -> SplitOut:
     )
 
 
-def trial_out(on: Standing, t: Trial) -> TrialOut:
+def trial_out(on: WalkedRun, t: Trial) -> TrialOut:
     """A trial in a line."""
     read = next((r for r in on.taken.readings if r.trial == t.id and r.value is not None), None)
     return TrialOut(id=t.id, says=trial_words(t, on.craft, read.value if read else None))
 
 
-def at_rest_out(on: Standing, contact: str | None, side: Side) -> AtRestOut:
+def at_rest_out(on: WalkedRun, contact: str | None, side: Side) -> AtRestOut:
     """The sweep at rest: where every point should stand with the load off, and where it was read.
 
     `contact` is the one that stands open meanwhile; `side` is the one that is looked at. JobError where the
@@ -152,7 +152,7 @@ def at_rest_out(on: Standing, contact: str | None, side: Side) -> AtRestOut:
     )
 
 
-def contacts_out(on: Standing) -> list[ContactOut]:
+def contacts_out(on: WalkedRun) -> list[ContactOut]:
     """The contacts on a run, and how they stand in the scenario on show."""
     return [
         ContactOut(
@@ -166,7 +166,7 @@ def contacts_out(on: Standing) -> list[ContactOut]:
     ]
 
 
-def _open_words(on: Standing) -> list[str]:
+def _open_words(on: WalkedRun) -> list[str]:
     is_open = on.judgement.conclusion.headline == "open"
     return [judgement_words(on.judgement, on.craft)] if is_open else []
 
@@ -176,7 +176,7 @@ def _as_it_should(p: Swept) -> bool:
     return (p.reads == "source") == (p.should == "source") and p.reads != "between"
 
 
-def stand_in_out(on: Standing) -> StandInOut:
+def stand_in_out(on: WalkedRun) -> StandInOut:
     """Which stand-in load suits the run, and what stood in for its load so far."""
     run, session = on.budget.run, on.session
     load, nominal = run.load, on.craft.nominal_v

@@ -34,8 +34,8 @@ from .models import (
     WalkOut,
     WalkQuery,
 )
-from .standing import Standing
 from .view import WalkMaker
+from .walked_run import WalkedRun
 
 walk_api = area("walk", __name__, "/api/v1/jobs/<string:job>", "walk")
 
@@ -43,7 +43,7 @@ walk_api = area("walk", __name__, "/api/v1/jobs/<string:job>", "walk")
 @walk_api.get("/walk", responses={200: WalkOut})
 def read_walk(path: JobPath, query: WalkQuery) -> dict[str, object]:
     """Where the walk of a run stands."""
-    return WalkMaker(Standing(open_job(path.job), query)).out().model_dump()
+    return WalkMaker(WalkedRun(open_job(path.job), query)).out().model_dump()
 
 
 @walk_api.post("/walk/notes", responses={200: Noted})
@@ -57,7 +57,7 @@ def note(path: JobPath, body: Noted) -> dict[str, object]:
 @walk_api.get("/walk/card", responses={200: Card})
 def read_card(path: JobPath, query: CardQuery) -> dict[str, object]:
     """A card for any two points of the craft."""
-    made = Cards(Standing(open_job(path.job), query))
+    made = Cards(WalkedRun(open_job(path.job), query))
     return made.card(made.between(query.red, query.black, query.quantity), {}).model_dump()
 
 
@@ -66,7 +66,7 @@ def read_means(path: JobPath, query: MeansQuery) -> dict[str, object]:
     """What was typed so far means by itself; nothing is kept."""
     read = understand(query.typed, "amperes" if query.quantity == "amperes" else "volts", "typed",
                       words=True)  # fmt: skip
-    made = Cards(Standing(open_job(path.job), query))
+    made = Cards(WalkedRun(open_job(path.job), query))
     return made.means(made.between(query.red, query.black, query.quantity), read).model_dump()
 
 
@@ -93,7 +93,7 @@ def _corrected(body: SplitForm | FreePoint) -> Wanted:
 @walk_api.get("/walk/at-rest", responses={200: AtRestOut})
 def read_at_rest(path: JobPath, query: AtRestQuery) -> dict[str, object]:
     """The sweep at rest: where every point of a run should stand with its load off."""
-    return at_rest_out(Standing(open_job(path.job), query), query.contact, query.side).model_dump()
+    return at_rest_out(WalkedRun(open_job(path.job), query), query.contact, query.side).model_dump()
 
 
 @walk_api.post("/walk/points", responses={200: SplitDone})
@@ -123,7 +123,7 @@ def pulse(path: JobPath) -> dict[str, object]:
 @walk_api.get("/walk/stand-in", responses={200: StandInOut})
 def read_stand_in(path: JobPath, query: WalkQuery) -> dict[str, object]:
     """Which stand-in load suits a run, before anything is unplugged; and what stood in so far."""
-    return stand_in_out(Standing(open_job(path.job), query)).model_dump()
+    return stand_in_out(WalkedRun(open_job(path.job), query)).model_dump()
 
 
 @walk_api.post("/walk/stand-in", responses={200: TrialKept})

@@ -10,7 +10,7 @@ from spare_margin.web.common.models import Point
 from spare_margin.wording.craft.names import full_name
 from spare_margin.wording.language.figures import digits, percent
 from spare_margin.wording.measured.cautions import CAUTIONS, caution_words, refusal_words
-from spare_margin.wording.measured.standing import (
+from spare_margin.wording.measured.walk_state import (
     NOTHING_HERE,
     suspect_words,
     unaccounted_words,
@@ -28,7 +28,7 @@ from .models import (
     SuspectOut,
     WalkOut,
 )
-from .standing import Standing
+from .walked_run import WalkedRun
 
 MOST_SUSPECTS = 12
 LEAST_TOLD = 0.005
@@ -38,7 +38,7 @@ LEAST_TOLD = 0.005
 class WalkMaker:
     """Makes the walk of one run."""
 
-    def __init__(self, on: Standing) -> None:
+    def __init__(self, on: WalkedRun) -> None:
         self.on, self.cards = on, Cards(on)
 
     def out(self) -> WalkOut:

@@ -2,7 +2,7 @@
 
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.budget.scenarios import Start
-from spare_margin.core.budget.trunk import CopperUse, Help, Stretch
+from spare_margin.core.budget.trunk import CopperUse, Help, TrunkStretch
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.model.conductors import COPPER_KG_PER_M_MM2
 from spare_margin.core.model.limits import Limits
@@ -24,7 +24,7 @@ def run_lines(budget: RunBudget, limits: Limits) -> list[WorkingLine]:
     return [*run_working(budget, NO_ROOM, limits), current]
 
 
-def stretch_lines(part: Stretch, craft: Craft, solution: Solution) -> list[WorkingLine]:
+def stretch_lines(part: TrunkStretch, craft: Craft, solution: Solution) -> list[WorkingLine]:
     """The current of a stretch by its loads, and what each of its pieces loses."""
     drawn = [(craft.load(key).name, abs(solution.elements.current_a(key))) for key in part.loads]
     formula = drawn_sum(drawn) or "nothing on it is on"

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from spare_margin.core.budget.allowances import Allowance
-from spare_margin.core.budget.headroom import Bound, Headroom
+from spare_margin.core.budget.headroom import Headroom, HeadroomEnd
 from spare_margin.core.budget.run_budget import PieceBudget, RunBudget
 from spare_margin.core.circuit.solution import ElementState
 from spare_margin.core.model.conductors import COPPER_ALPHA_PER_K
@@ -246,7 +246,7 @@ def run_working(
     return lines
 
 
-def until_words(until: Bound | None, budget: RunBudget) -> str:
+def until_words(until: HeadroomEnd | None, budget: RunBudget) -> str:
     """Which bound a headroom reaches first."""
     if until is None:
         return ""
@@ -264,7 +264,7 @@ def until_words(until: Bound | None, budget: RunBudget) -> str:
             return f"the {side_word(until.kind)} limit"
 
 
-def _bound_source(until: Bound | None, budget: RunBudget) -> str:
+def _bound_source(until: HeadroomEnd | None, budget: RunBudget) -> str:
     """Where the current that ends a headroom comes from."""
     if until is None or until.kind not in ("fuse", "wire"):
         return ""

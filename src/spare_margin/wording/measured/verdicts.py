@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping
 
-from spare_margin.core.bounds.conclusion import Conclusion, Found, Headline, Held
+from spare_margin.core.bounds.conclusion import AgainstLimit, Conclusion, Found, Headline
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.verdicts import Verdict
@@ -98,7 +98,7 @@ def _over_as_ran(found: Judgement, craft: Craft) -> list[str]:
     return [*out, *_where(found, craft)]
 
 
-def _over_by(part: Held) -> str:
+def _over_by(part: AgainstLimit) -> str:
     over = volts((part.loaded.low or 0.0) - (part.limit_v or 0.0))
     verb = "are" if part.part == "together" else "is"
     limit = "their limit" if part.part == "together" else "its limit"
@@ -188,12 +188,12 @@ _SAID: Mapping[Headline, Callable[[Judgement, Craft], list[str]]] = {
 }  # fmt: skip
 
 
-def _parts(made: Conclusion) -> list[Held]:
+def _parts(made: Conclusion) -> list[AgainstLimit]:
     sides = [] if made.sides is None else list(made.sides.values())
     return [*sides, *([] if made.together is None else [made.together])]
 
 
-def _called(part: Held) -> str:
+def _called(part: AgainstLimit) -> str:
     if part.part == "together":
         return f"feed and {side_word('return')} together"
     return f"the {side_word(part.part)}"

@@ -97,7 +97,7 @@ class Screen:
 
 
 @dataclass(frozen=True, slots=True)
-class Bench:
+class BenchCurrent:
     """What a load drew (A, at most `limit` off) on the bench, unplugged from the craft, and at what volts.
 
     `volts` is None where nobody said.
@@ -127,7 +127,7 @@ class Observed:
     """Pieces that were moved while a reading changed: whatever it is, it is there."""
     each: tuple[Observation, ...] = ()
     screens: tuple[Screen, ...] = ()
-    bench: tuple[Bench, ...] = ()
+    bench: tuple[BenchCurrent, ...] = ()
 
     @property
     def conditions(self) -> list[Conditions]:
@@ -213,7 +213,7 @@ class _Reader:
         self.backwards = _reversed_source(craft, live)
         self.findings: list[Finding] = []
         self.screens: list[Screen] = []
-        self.bench: list[Bench] = []
+        self.bench: list[BenchCurrent] = []
         self.aside: set[str] = set()
         self._known: dict[tuple[object, ...], Conditions] = {}
 
@@ -270,7 +270,7 @@ class _Reader:
             return
         if conditions.states.get(through) == "unplugged" and conditions.stand_in is None:
             amps = abs(r.value or 0.0)
-            self.bench.append(Bench(r.id, through, amps, r.accuracy, r.source_v))
+            self.bench.append(BenchCurrent(r.id, through, amps, r.accuracy, r.source_v))
             return
         yield _observation(r, conditions, self.gains, through)
         if r.source_v is not None and r.quantity == "volts":

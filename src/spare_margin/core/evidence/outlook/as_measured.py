@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from spare_margin.core.bounds.held import Judged
-from spare_margin.core.bounds.moment import Stretch
+from spare_margin.core.bounds.moment import ReadStretch
 from spare_margin.core.budget.run_budget import Spend
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.circuit.runs import Run
@@ -128,7 +128,7 @@ def measured_point(
     return Adjusted(times, more, {judged.moment.run.load.id: load_times}, {}, {})
 
 
-def _volts(judged: Judged, stretch: Stretch) -> float | None:
+def _volts(judged: Judged, stretch: ReadStretch) -> float | None:
     """What a stretch dropped, where that is known well enough to be a figure."""
     low = judged.bounds.least_v(stretch.entry, stretch.exit)
     high = judged.bounds.most_v(stretch.entry, stretch.exit)

@@ -14,7 +14,7 @@ PARTS = ("source", "feed", "load", "return")
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class AccountPart:
     """Volts of one part with the half-width of its doubt; `direct` where it was read across itself."""
 
     volts: float
@@ -29,10 +29,10 @@ class Account:
     `closes` is None where one part was not read across itself: then the sum proves nothing.
     """
 
-    source: Part | None = None
-    feed: Part | None = None
-    load: Part | None = None
-    back: Part | None = None
+    source: AccountPart | None = None
+    feed: AccountPart | None = None
+    load: AccountPart | None = None
+    back: AccountPart | None = None
     left_v: float | None = None
     closes: bool | None = None
 
@@ -64,18 +64,18 @@ def account(found: Judgement) -> Account:
     return Account(source, feed, load, back, left, not judged.moment.contradiction)
 
 
-def _part(judged: Judged, red: str, black: str) -> Part | None:
+def _part(judged: Judged, red: str, black: str) -> AccountPart | None:
     """What was read there, as it was shown; else what the bounds leave, where that is a figure."""
     own = [o for o in judged.moment.volts if {o.red, o.black} == {red, black} and not o.beside]
     if own:
         last = own[-1]
-        return Part(last.value if last.red == red else -last.value, last.limit, True)
+        return AccountPart(last.value if last.red == red else -last.value, last.limit, True)
     if judged.moment.contradiction:
         return None
     low, high = judged.bounds.least_v(red, black), judged.bounds.most_v(red, black)
     volts, half = (low + high) / 2, (high - low) / 2
     known = math.isfinite(half) and half <= SHOWN_SHARE * abs(volts)
-    return Part(volts, half, _in_parts(judged, red, black)) if known else None
+    return AccountPart(volts, half, _in_parts(judged, red, black)) if known else None
 
 
 def _in_parts(judged: Judged, red: str, black: str) -> bool:

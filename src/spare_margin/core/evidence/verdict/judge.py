@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from spare_margin.core.bounds.conclude import Concluded, conclude
-from spare_margin.core.bounds.conclusion import Held, Range
-from spare_margin.core.bounds.held import Judged, Limits
+from spare_margin.core.bounds.conclusion import AgainstLimit, Range
+from spare_margin.core.bounds.held import Judged, RunLimits
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.observations import Observed
 from spare_margin.core.least import ROUNDING, first_least
@@ -22,7 +22,7 @@ from .judgement import (
     PartVerdict,
     Span,
 )
-from .odds import Odds
+from .odds import RunOdds
 from .remarks import BARS, drawn_as_read, load_is_off, remarks
 
 
@@ -31,7 +31,7 @@ def judge_run(
     run: Run,
     users: Mapping[str, Sequence[str]],
     observed: Observed,
-    limits: Limits,
+    limits: RunLimits,
     tables: Tables,
     next_in: Scenario | None = None,
     out_of_reach: frozenset[frozenset[str]] = frozenset(),
@@ -56,7 +56,7 @@ def judge_run(
     worst = judged.worst if judged is not None else _worst(craft, run, limits)
     sides = {side: _side(side, concluded, limits, worst) for side in SIDES}
     spans = tuple(s for each in concluded.moments for s in _spans(each))
-    odds = Odds(
+    odds = RunOdds(
         craft, run, observed, tables, concluded,
         lambda scenario: limits.drawn(scenario).get(run.load.id, 0.0), next_in,
     )  # fmt: skip
@@ -69,7 +69,7 @@ def judge_run(
     return replace(made, done=_done(made))
 
 
-def _worst(craft: Craft, run: Run, limits: Limits) -> Scenario:
+def _worst(craft: Craft, run: Run, limits: RunLimits) -> Scenario:
     """Where nothing was read: the scenario in which the run has least spare as drawn."""
     on = [s for s in limits.scenarios if run.load.id in s.on]
     if on:
@@ -80,7 +80,7 @@ def _worst(craft: Craft, run: Run, limits: Limits) -> Scenario:
 # Sides
 
 
-def _side(side: Side, concluded: Concluded, limits: Limits, worst: Scenario) -> JudgedSide:
+def _side(side: Side, concluded: Concluded, limits: RunLimits, worst: Scenario) -> JudgedSide:
     sides = concluded.conclusion.sides
     budget = limits.allowed(worst)
     purpose = (budget.feed if side == "feed" else budget.back).purpose_v
@@ -106,7 +106,7 @@ def _figure(known: Range) -> float | None:
     return volts if half <= max(SHOWN_SHARE * abs(volts), NEAR_V) else None
 
 
-def _shown(held: Held) -> tuple[float, float] | tuple[None, None]:
+def _shown(held: AgainstLimit) -> tuple[float, float] | tuple[None, None]:
     """What a side lost, with its doubt, where it was read or is known well enough to be a figure."""
     volts, half = held.ran.volts, held.ran.half
     if volts is None or half is None:

@@ -24,7 +24,7 @@ from spare_margin.core.evidence.outlook.probes import Probe
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import Craft, Scenario, Side
 
-from .odds import Odds
+from .odds import RunOdds
 
 PartVerdict = Literal[
     "over", "over_as_ran", "within", "within_as_ran", "too_close", "high", "not_judged"
@@ -119,7 +119,7 @@ class Judgement:
     done: Done
     findings: tuple[Finding, ...]
     spare: tuple[float, str] | None
-    odds: Odds
+    odds: RunOdds
 
     @property
     def conclusion(self) -> Conclusion:

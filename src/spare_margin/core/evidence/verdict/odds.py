@@ -22,7 +22,7 @@ ODDS_S = 2.0
 
 
 @dataclass(frozen=True)
-class Odds:
+class RunOdds:
     """What is likely of a run by all that was observed; no verdict rests on it.
 
     `next_in` is the scenario in which will be read next, where nothing was read with the load on.

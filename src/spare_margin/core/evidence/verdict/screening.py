@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from spare_margin.core.circuit.loads import current_at
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.evidence.observation.observations import Bench, Observed, Screen
+from spare_margin.core.evidence.observation.observations import BenchCurrent, Observed, Screen
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import CONTACTS, Craft, Load
 
@@ -69,7 +69,7 @@ def _of_lamp(run: Run, screen: Screen) -> Iterator[Finding]:
         yield Finding("lamp_under_load", (screen.reading,), facts={"load": run.load.id})
 
 
-def _on_bench(load: Load, craft: Craft, bench: Bench) -> Iterator[Finding]:
+def _on_bench(load: Load, craft: Craft, bench: BenchCurrent) -> Iterator[Finding]:
     """What a load draws unplugged from the craft, against what it should at those volts."""
     if load.behaviour is None:
         return

@@ -9,13 +9,13 @@ from spare_margin.core.model.pieces import Craft
 from spare_margin.service.job.judging import Judging
 from spare_margin.service.job.session import Choice, JobSession
 from spare_margin.service.proof.repairing import proving
-from spare_margin.web.common.cells import Pass
+from spare_margin.web.common.cells import JudgedStage
 from spare_margin.web.common.models import Point, SheetQuery
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.craft.names import full_names, point_names
 
 
-class Standing:
+class WalkedRun:
     """The run of a walk from the session of its job, with what was read on it."""
 
     def __init__(self, session: JobSession, query: SheetQuery) -> None:
@@ -34,7 +34,7 @@ class Standing:
         self.craft: Craft = self.solved.craft
         self.judging: Judging = session.judging(stage)
         self.judgement = self.judging.judge(self.run_id, self.view.scenario)
-        self.taken = Pass(
+        self.taken = JudgedStage(
             stage, session.head(held).id, self.budget, self.judgement,
             snapshot.readings_of(stage), self.craft,
         )  # fmt: skip

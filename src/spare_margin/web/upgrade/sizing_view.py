@@ -17,7 +17,7 @@ from spare_margin.wording.craft.names import full_name
 from spare_margin.wording.craft.pieces import piece_name, side_word
 from spare_margin.wording.language.units import metres
 from spare_margin.wording.measured.cautions import caution_words
-from spare_margin.wording.repair import sizing as words
+from spare_margin.wording.repair import sizing_words as words
 from spare_margin.wording.repair import upgrades
 
 from .models import CeilingCost, CraftRepair, CraftWay, RunByRunOut, SizedWire, SizingOut

@@ -10,8 +10,8 @@ from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.conductors import careful_ampacity_a
 from spare_margin.core.model.pieces import Scenario, Size
 
-from .lines import Held
-from .moments import moments
+from .held_states import held_states
+from .lines import HeldLimit
 from .task import Task
 
 TOLERANCE_A = 1e-6
@@ -30,31 +30,31 @@ class Lost:
 class Missed:
     """What a choice does not keep, and by how much: V, or A where `wire` bears less than it carries."""
 
-    held: Held
+    held: HeldLimit
     by: float
     wire: str = ""
 
 
 @dataclass(frozen=True, slots=True)
-class Trial:
+class SizesTried:
     """A choice as it would be: what each run loses (by load id), what is missed, the tightest lines."""
 
     lost: Mapping[str, Lost]
     missed: tuple[Missed, ...]
-    spares: Mapping[Held, float]
+    spares: Mapping[HeldLimit, float]
     currents: Mapping[str, float]
 
 
-def tried(task: Task, sizes: Mapping[str, Size]) -> Trial:
-    """Try a choice in every moment."""
+def tried(task: Task, sizes: Mapping[str, Size]) -> SizesTried:
+    """Try a choice in every state."""
     craft = task.sized(sizes)
     runs = task.runs(craft)
     lost: dict[str, Lost] = {}
     missed: list[Missed] = []
-    spares: dict[Held, float] = {}
+    spares: dict[HeldLimit, float] = {}
     currents: dict[str, float] = {}
     steady: dict[str, SolvedCraft] = {}
-    for scenario, motor in moments(task):
+    for scenario, motor in held_states(task):
         try:
             if motor is None:
                 solved = task.solved(craft, scenario)
@@ -65,11 +65,11 @@ def tried(task: Task, sizes: Mapping[str, Size]) -> Trial:
                 starting = scenario.starting | {motor}
                 solved = steady[scenario.id].while_starting(frozenset(starting))
         except NoSolution as named:
-            held = Held(named.load_id, "least", scenario.id, motor)
+            held = HeldLimit(named.load_id, "least", scenario.id, motor)
             missed.append(Missed(held, float("inf")))
             continue
         except JobError:
-            held = Held("", "least", scenario.id, motor)
+            held = HeldLimit("", "least", scenario.id, motor)
             missed.append(Missed(held, float("inf")))
             continue
         for key, run in runs.items():
@@ -80,7 +80,7 @@ def tried(task: Task, sizes: Mapping[str, Size]) -> Trial:
             missed += [Missed(h, -v) for h, v in own.items() if v < -ROUNDING]
         if motor is None and task.ampacity:
             missed += _too_warm(task, solved, currents)
-    return Trial(lost, tuple(missed), spares, currents)
+    return SizesTried(lost, tuple(missed), spares, currents)
 
 
 def _shut(run: Run, solved: SolvedCraft) -> bool:
@@ -91,10 +91,10 @@ def _shut(run: Run, solved: SolvedCraft) -> bool:
 def _spares(
     task: Task, run: Run, solved: SolvedCraft, scenario: Scenario, motor: str | None,
     lost: dict[str, Lost],
-) -> dict[Held, float]:  # fmt: skip
+) -> dict[HeldLimit, float]:  # fmt: skip
     elements, load = solved.solution.elements, run.load
     feed, back = run.lost_v(elements)
-    out: dict[Held, float] = {}
+    out: dict[HeldLimit, float] = {}
     if motor is None and load.id not in task.free[scenario.id]:
         most = lost.get(load.id, Lost(feed, back, feed + back))
         lost[load.id] = Lost(
@@ -106,13 +106,13 @@ def _spares(
             ("round_trip", c.round_trip_v, feed + back),
         ):  # fmt: skip
             if ceiling is not None:
-                out[Held(load.id, under, scenario.id, motor)] = ceiling - volts  # type: ignore[arg-type]
+                out[HeldLimit(load.id, under, scenario.id, motor)] = ceiling - volts  # type: ignore[arg-type]
     source_v = solved.solution.volts(run.source.live, run.source.back) or 0.0
     wanted = load.least_v
     # A source that is itself too low for the load is no fault of the wires.
     if task.least and wanted is not None and load.id in task.ceilings and source_v > wanted:
         got = solved.solution.volts(run.feed_terminal, run.return_terminal) or 0.0
-        out[Held(load.id, "least", scenario.id, motor)] = got - wanted
+        out[HeldLimit(load.id, "least", scenario.id, motor)] = got - wanted
     return out
 
 
@@ -134,6 +134,6 @@ def _too_warm(task: Task, solved: SolvedCraft, currents: dict[str, float]) -> li
             task.tables.conductors,
         )
         if most is not None and amps > most + TOLERANCE_A:
-            held = Held("", "least", solved.scenario.id)
+            held = HeldLimit("", "least", solved.scenario.id)
             out.append(Missed(held, amps - most, wire.id))
     return out

@@ -1,4 +1,4 @@
-"""Every ceiling in every moment as one line of a linear programme, in units of what it allows.
+"""Every ceiling in every state as one line of a linear programme, in units of what it allows.
 
 A line says: the volts that the wiring takes from a load, as they depend on the sizes, are no more than
 a ceiling leaves. Where a load draws by its volts, its current is between two bounds that hold for every
@@ -12,12 +12,12 @@ from spare_margin.core.circuit.loads import rated_current_a
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.model.pieces import SIDES, Load, Scenario, Side, Size
 
-from .bounded import BoundedMoment
-from .lines import Line, Lines, NotATree, Under
+from .bounded import BoundedState
+from .lines import LimitLine, LimitLines, NotATree, Under
 from .task import Task, Unit
 
 
-def moments(task: Task) -> Iterator[tuple[Scenario, str | None]]:
+def held_states(task: Task) -> Iterator[tuple[Scenario, str | None]]:
     """Every scenario, and every start of a motor in it beside a load that needs its volts."""
     for scenario in task.craft.scenarios:
         yield scenario, None
@@ -38,7 +38,7 @@ def _start_more(load: Load, task: Task) -> float:
     return times * rated_current_a(load, task.craft.nominal_v)
 
 
-def lines_of(task: Task, units: Sequence[Unit]) -> Lines:
+def lines_of(task: Task, units: Sequence[Unit]) -> LimitLines:
     """The lines of a task over its units: every choice that keeps the ceilings keeps them.
 
     Sizes that cannot bear the least current they may carry are left out of the units.
@@ -50,28 +50,30 @@ def lines_of(task: Task, units: Sequence[Unit]) -> Lines:
     runs = task.runs(thick)
     _check_tree(task, runs, units)
     kept = list(units)
-    drawn: list[BoundedMoment] = []
-    steady: dict[str, BoundedMoment] = {}
-    for scenario, motor in moments(task):
+    drawn: list[BoundedState] = []
+    steady: dict[str, BoundedState] = {}
+    for scenario, motor in held_states(task):
         if motor is None:
             solved = task.solved(thick, scenario)
-            moment = steady[scenario.id] = BoundedMoment(task, solved, runs, kept)
+            state = steady[scenario.id] = BoundedState(task, solved, runs, kept)
         else:
-            moment = steady[scenario.id].while_starting(motor)
-        moment.bound_currents()
-        drawn.append(moment)
+            state = steady[scenario.id].while_starting(motor)
+        state.bound_currents()
+        drawn.append(state)
         if task.ampacity and motor is None:
             kept = [
-                unit.only(i for i, size in enumerate(unit.sizes) if moment.bears(unit, size))
+                unit.only(i for i, size in enumerate(unit.sizes) if state.bears(unit, size))
                 for unit in kept
             ]
-    exact = all(moment.exact for moment in drawn)
+    exact = all(state.exact for state in drawn)
     if not all(unit.sizes for unit in kept):
-        return Lines((), tuple(kept), exact)
-    return Lines(_of(drawn, kept), tuple(kept), exact)
+        return LimitLines((), tuple(kept), exact)
+    return LimitLines(_of(drawn, kept), tuple(kept), exact)
 
 
-def lines_near(task: Task, units: Sequence[Unit], sizes: Mapping[str, Size]) -> tuple[Line, ...]:
+def lines_near(
+    task: Task, units: Sequence[Unit], sizes: Mapping[str, Size]
+) -> tuple[LimitLine, ...]:
     """The lines with the currents that flow under one choice: near it they are nearly the law.
 
     Raises NoSolution where a load gets none under that choice.
@@ -79,20 +81,20 @@ def lines_near(task: Task, units: Sequence[Unit], sizes: Mapping[str, Size]) -> 
     craft = task.sized(sizes)
     runs = task.runs(craft)
     drawn = []
-    steady: dict[str, BoundedMoment] = {}
-    for scenario, motor in moments(task):
+    steady: dict[str, BoundedState] = {}
+    for scenario, motor in held_states(task):
         if motor is None:
             solved = task.solved(craft, scenario)
-            moment = steady[scenario.id] = BoundedMoment(task, solved, runs, units)
+            state = steady[scenario.id] = BoundedState(task, solved, runs, units)
         else:
-            moment = steady[scenario.id].while_starting(motor)
-        moment.take_currents()
-        drawn.append(moment)
+            state = steady[scenario.id].while_starting(motor)
+        state.take_currents()
+        drawn.append(state)
     return _of(drawn, units)
 
 
-def _of(drawn: Sequence[BoundedMoment], units: Sequence[Unit]) -> tuple[Line, ...]:
-    return tuple(_telling([line for moment in drawn for line in moment.lines(units)]))
+def _of(drawn: Sequence[BoundedState], units: Sequence[Unit]) -> tuple[LimitLine, ...]:
+    return tuple(_telling([line for state in drawn for line in state.lines(units)]))
 
 
 def _check_tree(task: Task, runs: Mapping[str, Run], units: Sequence[Unit]) -> None:
@@ -115,10 +117,10 @@ def _check_tree(task: Task, runs: Mapping[str, Run], units: Sequence[Unit]) -> N
         raise NotATree
 
 
-def _telling(lines: list[Line]) -> list[Line]:
+def _telling(lines: list[LimitLine]) -> list[LimitLine]:
     """Without the lines that another one, of the same load and kind, makes needless."""
-    by_kind: dict[tuple[str, Under], list[Line]] = {}
-    out: list[Line] = []
+    by_kind: dict[tuple[str, Under], list[LimitLine]] = {}
+    out: list[LimitLine] = []
     for line in lines:
         rivals = by_kind.setdefault((line.held.load, line.held.under), [])
         if not any(_covers(rival, line) for rival in rivals):
@@ -129,7 +131,7 @@ def _telling(lines: list[Line]) -> list[Line]:
     return out
 
 
-def _covers(one: Line, other: Line) -> bool:
+def _covers(one: LimitLine, other: LimitLine) -> bool:
     """Whether whatever keeps one line keeps the other."""
     return (
         one.left <= other.left

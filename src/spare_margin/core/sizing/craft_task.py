@@ -12,7 +12,7 @@ from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.protection.fuses import protecting
 
-from .lines import Held
+from .lines import HeldLimit
 from .options import cables, costs, in_stock, strong_enough
 from .programme import Effort
 from .sizing import Sizing, Unsizable, size_conductors
@@ -28,7 +28,7 @@ MOST_PRICED = 8
 class CeilingPrice:
     """What one more hundredth of a volt under a ceiling would save, in units of the objective."""
 
-    held: Held
+    held: HeldLimit
     spare_v: float
     saves: float
 
@@ -86,7 +86,7 @@ def ceiling_prices(task: Task, made: Sizing, effort: Effort) -> list[CeilingPric
 
     Each is loosened by a hundredth of a volt by itself and the craft sized again; `effort` is for each.
     """
-    tight: dict[tuple[str, str], tuple[float, Held]] = {}
+    tight: dict[tuple[str, str], tuple[float, HeldLimit]] = {}
     for held, spare in made.trial.spares.items():
         if held.under != "least" and spare < NEAR_V:
             key = (held.load, held.under)
