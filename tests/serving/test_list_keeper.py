@@ -76,7 +76,7 @@ def test_a_job_that_fails_is_one_line_that_says_so(
     """Until the program is started again, or the job changes."""
     plain = listing.summary_of
 
-    def broken(session: JobSession) -> listing.Standing:
+    def broken(session: JobSession) -> listing.JobSummary:
         if session.job.id.startswith("demo-1"):
             raise ZeroDivisionError
         if session.job.id.startswith("demo-2"):
@@ -109,7 +109,7 @@ def test_who_asks_for_the_list_waits_for_no_job(
 ) -> None:
     begun, over = Event(), Event()
 
-    def endless(session: JobSession) -> listing.Standing:
+    def endless(session: JobSession) -> listing.JobSummary:
         begun.set()
         while not over.wait(0.01):
             still_allowed()

@@ -148,7 +148,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
         {beside}
       </div>
       <details className="mt-1">
-        <summary className="min-h-11 py-3 text-soft">more about this reading</summary>
+        <summary className="min-h-11 py-3 text-soft">More about this reading</summary>
         <div className="grid grid-cols-2 gap-2">
           <label className="col-span-2 flex min-h-11 items-center gap-2">
             <input

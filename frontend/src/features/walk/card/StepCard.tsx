@@ -129,7 +129,7 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
         </p>
       )}
       <details>
-        <summary className="min-h-11 py-3 text-[14px] text-soft">why this reading, and how</summary>
+        <summary className="min-h-11 py-3 text-[14px] text-soft">Why this reading, and how</summary>
         <p className="text-[14px]">{card.why}</p>
         {!amps && (
           <p className="mt-1 text-[14px]">
