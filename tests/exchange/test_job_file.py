@@ -48,6 +48,17 @@ def test_defaults() -> None:
     assert craft.points[0].access == "open"
 
 
+def test_a_null_says_nothing() -> None:
+    document = loop(readings=[good_reading(scenario=None, revision=None, note=None)])
+    document["elements"][1] |= {"name": None, "ohm_per_m": None, "cable": None}
+    document["reference"] = None
+    read = read_job(json.dumps(document).encode())
+    assert read.craft.reference == "b-"
+    assert (read.readings[0].scenario, read.readings[0].revision) == ("on", "as-found")
+    assert read.craft.pieces[1].name == ""
+    assert "title: is missing" in refused(document | {"title": None})
+
+
 def changed(path: str, value: Any) -> Document:
     """The plain loop with one key set, as `elements.1.length_m`; a value of ... deletes it."""
     document = loop()
@@ -120,6 +131,7 @@ def test_bad_files_are_refused_with_their_place(path: str, value: Any, says: str
         (b"[" * 200_000 + b"]" * 200_000, "lists within lists"),
         (b" " * 50_000_000, "the file is 50 MB; accepted: up to 16 MB"),
         (b'{"a": ' + b"9" * 6000 + b"}", "a number is too long"),
+        (rb'{"nodes": [{"name": "\ud83d Plug"}]}', "name: holds half a character"),
     ],
 )
 def test_what_is_no_json_document(raw: bytes, says: str) -> None:

@@ -120,6 +120,25 @@ def test_a_transaction_keeps_all_or_nothing(tmp_path: Path) -> None:
     assert connection.execute("SELECT * FROM setting").fetchall() == []
 
 
+def test_a_transaction_within_another_is_a_part_of_that(tmp_path: Path) -> None:
+    path = tmp_path / "jobs.sqlite3"
+    migrate(path)
+    connection = connect(path)
+
+    def kept(outside: str) -> list[str]:
+        with transaction(connection):
+            with transaction(connection):
+                connection.execute("INSERT INTO setting VALUES ('word', 'inside')")
+            connection.execute(outside)
+        return [row["key"] for row in connection.execute("SELECT key FROM setting ORDER BY key")]
+
+    with pytest.raises(sqlite3.OperationalError):
+        kept("INSERT INTO nowhere VALUES (1)")
+    assert connection.execute("SELECT * FROM setting").fetchall() == []
+    assert kept("INSERT INTO setting VALUES ('other', 'outside')") == ["other", "word"]
+    assert not connection.in_transaction
+
+
 def test_readings_can_be_superseded_but_never_changed(tmp_path: Path) -> None:
     path = tmp_path / "jobs.sqlite3"
     fill_with_demo(path)

@@ -16,6 +16,12 @@ def plain(
 
     `always` names fields that are written even so, `keys` gives other words for names of fields. Sets
     become sorted lists, tuples lists; numbers, texts and None stay.
+
+    >>> from spare_margin.core.model.pieces import Scenario, TestPoint
+    >>> plain(TestPoint(id="p", name="Plug")), plain(TestPoint(id="p"), ("access",), {"id": "key"})
+    ({'id': 'p', 'name': 'Plug'}, {'key': 'p', 'access': 'open'})
+    >>> plain(Scenario(id="day", on=frozenset({"pump", "fan"})))
+    {'id': 'day', 'on': ['fan', 'pump']}
     """
 
     def made(value: Any) -> Any:

@@ -196,7 +196,18 @@ def _once_each(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
         keys = [key for key, _ in pairs]
         twice = next(key for key in keys if keys.count(key) > 1)
         raise JobFileErrors([JobError(twice[:80], "stands twice in one object", "one each")])
+    for key, value in made.items():
+        if isinstance(value, str) and not value.isascii():
+            _whole(key, value)
     return {key: value for key, value in made.items() if value is not None}
+
+
+def _whole(key: str, text: str) -> None:
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        problem = JobError(key[:80], "holds half a character", "whole ones")
+        raise JobFileErrors([problem]) from None
 
 
 # To the core
