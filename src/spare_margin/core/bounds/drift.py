@@ -85,8 +85,8 @@ class Drift:
 
     def _crosses(self, o: Observation) -> bool:
         """Whether what a reading shows follows the source: it spans the load, and is no small part."""
-        inside = self.run.between(o.red, o.black) is not None
-        return not inside and abs(o.value) > CROSSES_SHARE * self.nominal_v
+        large = abs(o.value) > CROSSES_SHARE * self.nominal_v
+        return large and self.run.between(o.red, o.black) is None
 
     def _moved(self, place: int) -> Interval:
         """How far (V) the source may have come down and up since a reading, or since the clamp."""

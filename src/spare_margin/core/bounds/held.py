@@ -1,7 +1,7 @@
 """A run's sides in one moment, held against their limits at the loaded current."""
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
@@ -60,13 +60,19 @@ class Judged:
 
     @cached_property
     def scales(self) -> Mapping[str, Mapping[tuple[str, ...], Interval]]:
-        """By scenario, how many times each stretch drops there what it dropped in the moment."""
+        """By scenario, how many times each stretch drops there what it dropped in the moment.
+
+        Where the same loads are on and draw the same, as while a battery is charged, it is the same.
+        """
+        stretches = [s for side in SIDES for s in self.moment.sides[side]]
+        made: dict[Hashable, Mapping[tuple[str, ...], Interval]] = {}
         out = {}
         for scenario in self.scenarios:
-            scale = self._scale(scenario)
-            out[scenario.id] = {
-                s.pieces: scale.of(s) for side in SIDES for s in self.moment.sides[side]
-            }
+            alike = scenario.on, tuple(self.limits.drawn(scenario).items())
+            if alike not in made:
+                scale = self._scale(scenario)
+                made[alike] = {s.pieces: scale.of(s) for s in stretches}
+            out[scenario.id] = made[alike]
         return out
 
     @cached_property
