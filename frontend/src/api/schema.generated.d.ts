@@ -3003,6 +3003,8 @@ export interface components {
             bundle: string;
             /** Unsupported */
             unsupported: boolean;
+            /** Sleeved */
+            sleeved: boolean;
             /** Cable */
             cable: string;
             /** Open */
@@ -3300,6 +3302,11 @@ export interface components {
              * @default null
              */
             unsupported: boolean | null;
+            /**
+             * Sleeved
+             * @default null
+             */
+            sleeved: boolean | null;
             /**
              * Cable
              * @default null
