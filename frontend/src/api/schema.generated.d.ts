@@ -3003,8 +3003,6 @@ export interface components {
             bundle: string;
             /** Unsupported */
             unsupported: boolean;
-            /** Sleeved */
-            sleeved: boolean;
             /** Cable */
             cable: string;
             /** Open */
@@ -3302,11 +3300,6 @@ export interface components {
              * @default null
              */
             unsupported: boolean | null;
-            /**
-             * Sleeved
-             * @default null
-             */
-            sleeved: boolean | null;
             /**
              * Cable
              * @default null

@@ -129,7 +129,6 @@ class Conductor(Piece):
     engine_space: bool = False
     bundle: Annotated[int, Ge(1), Le(500)] = 1
     unsupported: bool = False
-    sleeved: bool = False
     cable: Name = ""
 
 

@@ -31,7 +31,6 @@ def piece_form(piece: Conductor | FixedPiece) -> PieceForm:
         engine_space=bool(wire and wire.engine_space),
         bundle=str(wire.bundle) if wire and wire.bundle != 1 else "",
         unsupported=bool(wire and wire.unsupported),
-        sleeved=bool(wire and wire.sleeved),
         cable=wire.cable if wire else "",
         open=piece.open,
         repair=piece.repair,

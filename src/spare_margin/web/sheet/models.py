@@ -47,7 +47,6 @@ class PieceForm:
     engine_space: bool
     bundle: str
     unsupported: bool
-    sleeved: bool
     cable: str
     open: bool
     repair: Repair | None

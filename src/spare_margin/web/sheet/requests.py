@@ -26,7 +26,6 @@ class Edit(Model):
     engine_space: bool | None = None
     bundle: AsTyped | None = None
     unsupported: bool | None = None
-    sleeved: bool | None = None
     cable: AsTyped | None = None
     pinned: AsTyped | None = None
     open: bool | None = None

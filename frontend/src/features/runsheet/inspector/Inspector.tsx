@@ -113,14 +113,6 @@ function PieceInspector({ column }: { column: Column }) {
               />
               unsupported
             </label>
-            <label className="flex min-h-11 items-center gap-1.5 self-end lg:min-h-8">
-              <input
-                type="checkbox"
-                checked={form.sleeved}
-                onChange={(e) => pick({ sleeved: e.target.checked })}
-              />
-              sleeved
-            </label>
             <Field
               label="Current-carrying wires in the bundle"
               value={form.bundle}
