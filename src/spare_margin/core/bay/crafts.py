@@ -27,6 +27,8 @@ KINDS: tuple[Kind, ...] = (
     "series", "loom", "trunk", "two_returns", "relay", "charging", "two_in_row", "string"
 )  # fmt: skip
 COPPER_OHM_MM2_M = 0.0175
+"""Copper as it is, near the book's 0.0172: what is judged does not rest on the truth having the table's
+figure."""
 MM2_A = 2.0
 """So many amperes are planned for a square millimetre: without a fault most runs keep their limits."""
 LAWS: tuple[LoadLaw, ...] = (

@@ -18,10 +18,13 @@ HABITS: tuple[Habit, ...] = (
 Mistake = Literal["", "one_off", "swapped", "thousand", "not_zeroed", "before"]
 MISTAKES: tuple[Mistake, ...] = ("one_off", "swapped", "thousand", "not_zeroed", "before")
 MISTAKEN_SHARE = 0.15
+"""How many of those at work make a mistake: far more than do, so that each kind is met."""
 SECONDS = 8.0, 40.0
 """Between two readings."""
 AT_FIRST_S = -30.0
+"""The source read half a minute before anything is switched on."""
 MOST_READINGS = 14
+"""More than that nobody takes of one run."""
 
 Asked = tuple[Quantity, str, str]
 

@@ -28,14 +28,17 @@ from spare_margin.core.model.tables import Tables
 from .crafts import KINDS, Kind, sketched
 
 OPEN_OHM = 1e8
+"""What is open still leaks: a meter of 10 Mohm shows a little behind it."""
 FAULT_V = 0.06, 3.0
 """A fault takes so many volts at the loaded current, by itself."""
 UNKNOWN_OHM = 0.004, 0.03
 """What a good stretch that nobody has drawn has."""
 WIRE_SPREAD, PIECE_SPREAD = 0.1, 0.35
+"""One sigma of the logarithm of a good wire's ohms, and of any other good piece's."""
 DRIFTS_SHARE, DRIFTS_S = 0.045, 60.0
 """A source fresh off a charger falls by so much of the nominal voltage at most, within about a minute."""
 LOADS_SPREAD = 0.2
+"""What a load draws is this share off its plate at most."""
 
 
 @dataclass(frozen=True)

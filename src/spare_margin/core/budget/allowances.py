@@ -205,6 +205,7 @@ class CopperLines(NamedTuple):
 
 
 DIGITS = 10
+"""Demands that agree to so many decimals are one."""
 NOTHING_A = 1e-6
 """Less than this counts as no current."""
 

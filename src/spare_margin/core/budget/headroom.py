@@ -42,9 +42,13 @@ class Headroom:
 CONTINUOUS_SHARE = 1 / 1.25
 """Of its rating, what a fuse or breaker bears for as long as a load may run."""
 MOST_EXTRA_A = 2000.0
+"""Beyond this no load is looked for (A): no craft of these volts has one."""
 MOST_EXTRA_M = 500.0
+"""Beyond this no wire is looked for (m): no craft has one."""
 SECANT_STEPS = 40
+"""A stop for what does not converge: a secant that does needs far fewer."""
 FLAT = 1e-7
+"""A bound that falls by less than this for each ampere or metre is not met by more of them."""
 ZERO = 5e-5
 """A spare this small (V, A) is none."""
 

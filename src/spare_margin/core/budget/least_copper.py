@@ -14,16 +14,21 @@ from spare_margin.core.columns import Floats
 from spare_margin.core.patience import still_allowed
 
 STEPS = 60
+"""A stop for what does not converge."""
 FILLED = 0.97
 """How full the search starts: each conductor with its share of the line that gives it least."""
 SHARPER, BOLDER = 8.0, 300.0
 """By how much the gap is to close in a step; the bolder after one that went all the way."""
 ALL_THE_WAY = 0.95
+"""A step of this share of the whole went all the way."""
 ENOUGH = 1e-4
 """Of what a step promises, the share it must bring; and the shortest step."""
 GAP = 1e-11
+"""The copper is the least to this share of it."""
 LEAST_SLACK = 1e-15
+"""Keeps a step that goes too far from dividing by nothing; it is taken back then."""
 TIGHT = 1e-9
+"""A line is full where this share of it is left."""
 
 
 class CopperProgramme:

@@ -6,6 +6,7 @@ from spare_margin.core.model.pieces import Craft
 from .runs import traced
 
 MOST_PIECES = 3000
+"""Far more than a craft has, and worked out within the time of one request."""
 MOST_LOADS = 300
 MOST_IN_A_RUN = 200
 """The posterior of a run grows with the square of its pieces: of 300 it takes half a gigabyte."""

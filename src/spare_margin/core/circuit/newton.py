@@ -23,7 +23,9 @@ FEELER_OHM = 1e12
 MOST_FELT = 0.1
 """The share of the idle volts that feeling may take away; through megohms it takes less current."""
 NEWTON_STEPS = 80
+"""A stop: a load whose loop is not solved by then is one that cannot be fed."""
 HEATING_ROUNDS = 60
+"""A stop: ohms and temperatures that have not settled by then run away."""
 SETTLED = 1e-13
 """Ohms that a round of warming moves by no more than this share of themselves stand still."""
 STRAIGHT = 1e-14

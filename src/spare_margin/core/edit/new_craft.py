@@ -17,6 +17,7 @@ from spare_margin.core.model.pieces import (
 OHM_AT_12V_100AH: dict[Battery, float] = {"flooded": 5e-3, "agm": 3.5e-3, "lithium": 3e-3}
 """Internal resistance to start from, of a 12 V battery of 100 Ah; the source check measures it."""
 SUPPLY_OHM = 10e-3
+"""A mains supply's or converter's, with its leads, where nobody measured it."""
 STATES_12V: dict[Battery, tuple[tuple[str, str, float], ...]] = {
     "flooded": (
         ("rested", "Rested", 12.7), ("charging", "Charging", 14.2), ("tired", "Tired", 12.0),
@@ -34,6 +35,7 @@ STATES_12V: dict[Battery, tuple[tuple[str, str, float], ...]] = {
 """Source states by battery: id, name, open-circuit V at 12 V nominal."""
 ENGINE_KINDS: frozenset[CraftKind] = frozenset({"boat", "vehicle"})
 AMBIENT_C = 25.0
+"""The air of a summer's day aboard; the code's tables hold at 30."""
 ENGINE_C = 60.0
 """Air around what runs in the engine space, where the craft has an engine and it runs."""
 

@@ -29,6 +29,7 @@ FEWEST = 3
 MOST_BETWEEN = 0.15
 """And where no more than this share lies in the middle third between them: a drift has no levels."""
 NOISE_TIMES = 6.0
+"""Two levels stand this many times the noise apart: six sigma, which noise alone does not reach."""
 LEAST_S = 0.2
 """What lasts less than this is no state of its own, and no less than three coarse samples."""
 SETTLED_SHARE = 0.05

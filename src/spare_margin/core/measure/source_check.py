@@ -16,6 +16,7 @@ from spare_margin.core.model.pieces import Battery
 CHARGE_AT_V = ((11.9, 0.0), (12.06, 0.25), (12.24, 0.5), (12.45, 0.75), (12.65, 1.0))
 """Rested volts of a flooded 12 V lead battery, and its state of charge."""
 AGM_HIGHER_V = 0.15
+"""A rested absorbed-glass-mat battery stands this much above a flooded one, by the makers' tables."""
 LITHIUM_V = (13.2, 13.4)
 """A rested lithium iron phosphate battery stands here over most of its charge."""
 SURFACE_CHARGE_V = 12.9

@@ -5,6 +5,7 @@ import re
 from dataclasses import dataclass
 
 SMALLEST_RANGE = 0.6
+"""The most sensitive range of a usual 6000-count meter (V, A)."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from .pieces import Conductor, FixedPiece, undrawn
 
 DEFAULT_SPREAD = 0.5
+"""One sigma of the logarithm for a kind that no row speaks of: within a factor of three, nearly always."""
 
 
 @dataclass(frozen=True, slots=True)

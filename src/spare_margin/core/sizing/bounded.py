@@ -23,6 +23,7 @@ from .lines import HeldLimit, LimitLine, NotATree, Under
 from .task import Task, Unit
 
 INTERVAL_ROUNDS = 12
+"""Each round narrows the bounds, the first ones most."""
 HOT = 1.6
 """No conductor is warmer than makes its ohms so many times what they are in the air around it."""
 WELL_BELOW = 0.9

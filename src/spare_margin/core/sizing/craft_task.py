@@ -21,7 +21,9 @@ from .task import Task
 NEAR_V = 0.015
 """A ceiling with less than this to spare may be what the sizes answer to."""
 MORE_V = 0.01
+"""By so much a ceiling is loosened to see what it costs (V)."""
 MOST_PRICED = 8
+"""More ceilings than this nobody reads; each costs a sizing."""
 
 
 @dataclass(frozen=True, slots=True)

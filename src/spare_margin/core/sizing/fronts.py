@@ -18,6 +18,7 @@ from .lines import LimitLine
 MOST_TRADES = 400
 """A stretch of more trades than this is kept apart: comparing them would take longer than choosing."""
 ALIKE = 1e-12
+"""Columns of figures that differ by no more than rounding, as a share."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -25,7 +25,9 @@ from .fronts import UnitGroup
 Picked = tuple[int, ...]
 """The place of the trade taken in each stretch."""
 FIRST_LOOK_S, FIRST_SLICE_S, LEAST_SLICE_S = 0.5, 1.0, 0.05
+"""Seconds: until it is told for the first time, of the first slice, of the shortest one."""
 FEW = 3
+"""Of each stretch the trades nearest to the bound that are looked at first."""
 INFEASIBLE = 2
 """SciPy's status of a programme that nothing solves."""
 

@@ -15,6 +15,7 @@ from .lines import HeldLimit
 from .task import Task
 
 TOLERANCE_A = 1e-6
+"""Less than this is no current (A)."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -26,7 +26,9 @@ from .sizes_tried import SizesTried, tried
 from .task import Task, Unit, units_of
 
 MOST_ROUNDS = 60
+"""A stop for rounds that tighten the lines too slowly to matter."""
 NEAR_ROUNDS = 12
+"""Tries to bring a choice that is missed by a little within its lines."""
 BACK_OFF = 1.5
 """What a choice missed is taken off this many times, so that the next keeps clear of it."""
 FIRST_SHARE, NEAR_SHARE = 0.4, 0.5
@@ -34,6 +36,7 @@ FIRST_SHARE, NEAR_SHARE = 0.4, 0.5
 MOST_TRIALS = 3000
 """Where currents part by the sizes, so many cheaper choices are tried one by one to prove the least."""
 LEAST_S = 0.5
+"""However little time is left, one look takes this long."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -26,7 +26,9 @@ from .offers import NotOffered, Offer
 from .parts import PartLine, parts_of
 
 EFFORT_S = 1.0
+"""Of one candidate: a bench has a dozen, and somebody waits (s)."""
 STARTS = 2
+"""Sizings from as many starts, of which the least counts."""
 TOLD_V = 0.005
 """Another run that gains or loses less than this is not told of."""
 

@@ -11,6 +11,7 @@ from .bench import Bench
 from .moves import Mend, Move, NewReturn, OwnFeed, RelayNearLoad, Thicken, how_mended, own_steps
 
 MOST_MENDED = 3
+"""Mends of more pieces than that are a new run."""
 
 
 @dataclass(frozen=True, slots=True)

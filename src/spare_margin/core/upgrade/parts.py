@@ -13,6 +13,7 @@ from spare_margin.core.model.tables import Tables
 ALLOWANCE_SHARE, ALLOWANCE_M = 0.1, 0.3
 """What is cut longer than it lies: for bends and for the second try at a terminal."""
 CUT_STEP_M = 0.1
+"""Wire is cut to the decimetre."""
 
 
 @dataclass(frozen=True, slots=True)

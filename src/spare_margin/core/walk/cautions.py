@@ -29,6 +29,7 @@ CautionId = Literal[
     "typical",
 ]
 HIGH_CURRENT_A = 40.0
+"""From here on a short or a loose clip melts metal (A)."""
 GUARDS: frozenset[CautionId] = frozenset(
     {
         "high_current", "battery", "petrol_gas", "lithium", "control_units", "mains_side",

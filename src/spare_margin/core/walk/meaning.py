@@ -35,6 +35,7 @@ NO_CURRENT_A = 0.02
 LITTLE, MUCH = 0.6, 1.4
 """A current outside these shares of what the load should draw is told of."""
 ABOVE_SOURCE = 1.06
+"""No point stands above the source by more than a meter and its leads are off."""
 GONE, LOW = 0.5, 0.98
 """A source below these shares of its nominal voltage is gone, or low."""
 NOTHING = 0.1
@@ -42,6 +43,7 @@ NOTHING = 0.1
 MOST_OF_IT = 0.9
 """A drop of this share of the source is an open way, or a load that draws nothing."""
 TURNED_V = 0.03
+"""Less than this below zero is the meter's own nothing (V)."""
 
 
 @dataclass(frozen=True, slots=True)

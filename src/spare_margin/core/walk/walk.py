@@ -197,6 +197,7 @@ def span(run: Run, red: str, black: str) -> Measurement:
 
 
 METER_RANGES_V = (0.6, 6.0, 60.0, 600.0)
+"""The ranges of a usual 6000-count meter (V)."""
 
 
 def range_for(volts: float) -> float:

@@ -18,6 +18,7 @@ OPEN_OHM = 1e6
 LEAST_V, MOST_V, SIZES = 0.02, 40.0, 22
 """Excess resistances are tried that would take these volts at the current that flows now."""
 NO_CURRENT_A = 0.05
+"""Below this a current tells no size of a resistance (A)."""
 LOAD_TIMES = tuple(float(t) for t in np.geomspace(0.12, 6.0, 12))
 """What a faulty load may draw, in times of what it should."""
 SINCE_SHARE = 0.15

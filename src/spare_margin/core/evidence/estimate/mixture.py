@@ -24,6 +24,7 @@ Floats = NDArray[np.float64]
 WRONG_READING = 2e-4
 """Chance that one reading has nothing to do with the truth; it may then be anything up to RANGE."""
 RANGE = {"volts": 30.0, "amperes": 200.0}
+"""As far as a wrong reading may lie (V, A): the meter's range."""
 MODEL_SIGMA = 1e-3
 """What no model of a craft is better than, for any reading (V, A)."""
 FLOATING_SIGMA_V = 0.025

@@ -24,6 +24,7 @@ MILLIVOLTS_FROM = 15.0
 GAIN_SHARE = 0.8
 """Share of the least relative accuracy of a meter's readings that is taken for its gain error."""
 MOST_GAIN = {"volts": 0.02, "amperes": 0.04}
+"""A meter's gain is off by this share at most, whatever its single readings are good to."""
 FLOOR = {"volts": 3e-4, "amperes": 3e-3}
 """A reading is never better than this (one sigma, V or A)."""
 LEAST_LIMIT = {"volts": 5e-4, "amperes": 5e-3}

@@ -23,13 +23,17 @@ from .outlook import circuit_in, kept_cases, shown_of
 MINUTES: Mapping[Access, float] = {"open": 0.4, "backprobe": 1.2, "trim": 6.0}
 """Minutes to bring a lead to a point; a parked lead costs little."""
 PARKED_MINUTES, READ_MINUTES = 0.1, 0.3
+"""Minutes for a lead that is parked on a post, and to take the reading."""
 METER_SHARE, METER_V = 0.003, 1.5e-3
 """What a usual meter's reading is doubted by (one sigma): a share of it, and volts."""
 MOST_WEIGHED = 40
+"""The heaviest cases say nearly all of which pair tells most; each costs its time."""
 STEPS = 48
+"""Of the integral over what a reading may show."""
 TELLS = 0.02
 """A pair that is expected to tell fewer bits than this is not worth a lead."""
 NEIGHBOURS = 6
+"""Points farther apart than this along the run tell hardly more than a side does."""
 
 
 @dataclass(frozen=True, slots=True)

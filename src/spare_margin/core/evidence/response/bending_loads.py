@@ -13,6 +13,7 @@ Cases = slice | NDArray[np.intp]
 FLAT_S = 1e-7
 """A load whose current changes by less per volt holds its current."""
 STEPS, HALVINGS = 40, 14
+"""Stops: of Newton's steps, and of how often one that gains nothing is halved."""
 
 
 class BendingLoads:

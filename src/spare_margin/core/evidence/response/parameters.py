@@ -24,9 +24,11 @@ COPPER: Key = ("copper", "")
 BASE: Key = ("base", "")
 """The size of the first of two faults, relative to the step it was found in."""
 BASE_SPREAD = 0.4
+"""One sigma of its logarithm."""
 ATTEMPTED_SPREAD = 1.0
 """What a load draws that is commanded and does not do it is next to unknown."""
 UNKNOWN_SPREAD = 1.5
+"""One sigma of the logarithm of what a load draws that nobody knows: from a fifth to five times."""
 STAND_IN_SPREAD = 0.02
 """How far (one sigma) what a stand-in load draws may be off."""
 SAG_SHARE = 0.02

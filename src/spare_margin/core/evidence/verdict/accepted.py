@@ -15,6 +15,7 @@ MOST_DOUBT = 0.3
 FEWEST = 5
 """So many readings, of several jobs, before anything is offered."""
 FEWEST_JOBS = 2
+"""One craft may be odd by itself."""
 MIDDLE = 0.16, 0.5, 0.84
 """Quantiles: one standard deviation below, the median, one above."""
 
