@@ -254,6 +254,11 @@ def test_scenarios_are_kept_copied_and_taken_out(demo: FlaskClient) -> None:
                        ({"ambient": "900"}, "ambient"), ({"on": ["no"]}, "on")):  # fmt: skip
         answer = act(demo, MARRAM, "scenarios", action="keep", form={**form, **bad})
         assert (answer.status_code, answer.json["errors"][0]["field"]) == (422, field)
+    turned = act(demo, MARRAM, "scenarios", action="keep", form={**form, "name": "Cold\u202enight"})
+    assert turned.status_code == 422
+    assert turned.json["errors"][0]["problem"] == "holds a character that cannot be seen"
+    other = act(demo, MARRAM, "scenarios", action="keep", form={**form, "surprise": 1})
+    assert other.json["errors"][0]["problem"] == "is not a key that belongs here"
 
 
 @pytest.mark.parametrize(

@@ -15,6 +15,7 @@ from spare_margin.core.model.values import (
     Minutes,
     Name,
     Seconds,
+    SignedVolts,
     Text,
     Time,
     TimeOrNone,
@@ -97,7 +98,7 @@ class Reading:
     scenario: Id = ""
     taken_at: Time = ""
     supersedes: Id | None = None
-    source_v: Annotated[float, Ge(-1000), Le(1000)] | None = None
+    source_v: SignedVolts | None = None
     note: Text = ""
     meter: Annotated[str, MaxLen(400)] = ""
     hold: Hold = ""

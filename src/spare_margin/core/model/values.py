@@ -4,6 +4,7 @@ The bounds stand once, in the types of a record's fields; whoever reads a file o
 Units are SI.
 """
 
+import unicodedata
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
@@ -45,6 +46,22 @@ def there_is(time: str) -> bool:
     return True
 
 
+BIDI = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
+"""Marks that turn what follows round: a name must read as it is kept."""
+
+
+def is_seen(text: str) -> bool:
+    """Whether all of a text can be seen. ValueError, in words, where it cannot: control or bidi marks.
+
+    >>> is_seen("Pin, grün")
+    True
+    """
+    for c in text:
+        if c in BIDI or (unicodedata.category(c) == "Cc" and c not in "\n\t"):
+            raise ValueError("holds a character that cannot be seen")
+    return True
+
+
 Id = Annotated[str, ID]
 DeviceId = Annotated[str, DEVICE_ID]
 """An id made on a device, so that what is sent twice is kept once."""
@@ -56,6 +73,8 @@ Name = Annotated[str, MaxLen(120)]
 AsTyped = Annotated[str, MaxLen(200)]
 """A figure as somebody typed it."""
 Title = Annotated[str, MinLen(1), MaxLen(200)]
+Called = Annotated[str, MaxLen(200), Predicate(is_seen)]
+"""What a person calls a job, a craft, a scenario."""
 Ohm = Annotated[float, Ge(0), Le(1e6)]
 Volts = Annotated[float, Gt(0), Le(1000)]
 SignedVolts = Annotated[float, Ge(-1000), Le(1000)]

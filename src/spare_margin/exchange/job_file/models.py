@@ -5,7 +5,7 @@ Numbers are SI as their keys say. Unknown keys, numbers in quotes, NaN and infin
 
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, ConfigDict, Field, WithJsonSchema
+from pydantic import ConfigDict, Field, WithJsonSchema
 
 from spare_margin.core.model import pieces as core
 from spare_margin.core.model.jobs import (
@@ -20,8 +20,16 @@ from spare_margin.core.model.jobs import (
     WalkNote,
 )
 from spare_margin.core.model.limits import Ceilings
-from spare_margin.core.model.values import Amperes, Celsius, Id, Name, SignedVolts, Text, Time
-from spare_margin.exchange.plain_text import seen_text
+from spare_margin.core.model.values import (
+    Amperes,
+    Called,
+    Celsius,
+    Id,
+    Name,
+    SignedVolts,
+    Text,
+    Time,
+)
 
 from .drawn import Wiring, WiringChanges
 from .records import FileModel
@@ -100,9 +108,9 @@ class JobFile(Wiring):
     version: Literal[1]
     id: Id | None = None
     made_at: Time | None = None
-    title: Annotated[str, Field(min_length=1, max_length=200), AfterValidator(seen_text)]
-    craft_name: Annotated[str, Field(max_length=200), AfterValidator(seen_text)] = ""
-    customer: Annotated[str, Field(max_length=200), AfterValidator(seen_text)] = ""
+    title: Annotated[Called, Field(min_length=1)]
+    craft_name: Called = ""
+    customer: Called = ""
     craft: core.CraftKind
     nominal_v: Annotated[float, Field(json_schema_extra={"enum": [12, 24, 48]})]
     chassis_polarity: core.Polarity

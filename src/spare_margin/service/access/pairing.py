@@ -6,7 +6,7 @@ import sqlite3
 from datetime import UTC, datetime, timedelta
 
 from spare_margin.core.errors import JobError
-from spare_margin.exchange.plain_text import seen_text
+from spare_margin.core.model.values import is_seen
 from spare_margin.store import devices as store
 from spare_margin.store.devices import Device
 
@@ -36,7 +36,7 @@ def named(name: str, person: str) -> tuple[str, str]:
         if len(short) > 80:
             raise JobError(field, "is too long", "up to 80 letters")
         try:
-            seen_text(short)
+            is_seen(short)
         except ValueError as trouble:
             raise JobError(field, str(trouble), "letters, figures and signs") from None
         said.append(short)

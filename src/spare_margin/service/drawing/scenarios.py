@@ -14,7 +14,7 @@ from spare_margin.core.model.pieces import (
     SourceState,
     TemperatureModel,
 )
-from spare_margin.core.model.values import AsTyped
+from spare_margin.core.model.values import AsTyped, Called
 from spare_margin.exchange.quantities import Kind, understand
 from spare_margin.service.job.desk import Act, Acted, Desk, Edited
 from spare_margin.service.job.revising import taken_ids
@@ -42,7 +42,7 @@ class SourceTyped:
 class ScenarioTyped:
     """A scenario as typed. `ambient` and `engine` are temperatures; an empty engine is as ambient."""
 
-    name: AsTyped
+    name: Called
     on: tuple[str, ...]
     starting: tuple[str, ...] = ()
     ambient: AsTyped = "20"

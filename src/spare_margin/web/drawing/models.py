@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, Field
+from pydantic import Field
 
 from spare_margin.core.edit.charging import ChargerKind
 from spare_margin.core.edit.one_load import LoadKind
@@ -12,24 +12,19 @@ from spare_margin.core.model.pieces import (
     CraftKind,
     Polarity,
 )
-from spare_margin.core.model.values import AsTyped
-from spare_margin.exchange.plain_text import seen_text
+from spare_margin.core.model.values import AsTyped, Called
 from spare_margin.service.drawing.scenarios import ScenarioTyped, SourceTyped
 from spare_margin.web.common.models import Model, as_told
 
-Title = Annotated[str, Field(max_length=200), AfterValidator(seen_text)]
 Words = Annotated[str, Field(max_length=2000)]
 RunLine = Annotated[str, Field(max_length=20_000)]
 Nominal = Literal[12, 24, 48]
 
 
-Called = Annotated[str, Field(max_length=200), AfterValidator(seen_text)]
-
-
 class NewJob(Model):
     """A job from nothing; `capacity` in Ah as typed, may be empty."""
 
-    title: Title
+    title: Called
     craft_name: Called = ""
     customer: Called = ""
     craft: CraftKind
@@ -79,7 +74,7 @@ class NewSource(Model):
 class Details(Model):
     """What a job says of itself; keys that are not given stay as they are."""
 
-    title: Title | None = None
+    title: Called | None = None
     craft_name: Called | None = None
     customer: Called | None = None
     complaint: Words | None = None
@@ -172,8 +167,8 @@ class WholeRun(Drawing):
     action: Literal["copy", "remove"]
 
 
-for _typed in (ScenarioTyped, SourceTyped):
-    as_told(_typed)
+as_told(ScenarioTyped)
+as_told(SourceTyped)
 
 
 class ScenarioChange(Drawing):
