@@ -131,10 +131,17 @@ class JobFile(Wiring):
     meter_logs: Annotated[list[LogTrace], Field(max_length=200)] = []
 
 
+UNSAID = {"Conductor": ("length_m",), "Reading": ("revision", "scenario", "taken_at")}
+"""What may be left out and has no figure or name that stands for that: no default a file could give."""
+
+
 def schema() -> dict[str, Any]:
     """The job file as a JSON Schema, draft 2020-12."""
     made = JobFile.model_json_schema(by_alias=True)
     for name in ("Conductor", "Load"):
         # By its kind an element is told from others: in a file it is never left out.
         made["$defs"][name]["required"].append("kind")
+    for name, keys in UNSAID.items():
+        for key in keys:
+            del made["$defs"][name]["properties"][key]["default"]
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **made}
