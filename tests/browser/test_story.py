@@ -143,6 +143,20 @@ def test_the_same_in_the_hand(page: Page) -> None:
     assert wide <= HAND[0], "nothing may stick out sideways"
 
 
+def test_nothing_moves_when_the_fault_likelihoods_come(page: Page) -> None:
+    held: list[Route] = []
+    page.route(re.compile(r"/walk\?"), lambda route: held.append(route))  # noqa: PLW0108
+    with page.expect_request(re.compile(r"/walk\?")):
+        page.goto("/jobs/demo-1-sloop-marram")
+    plan = page.get_by_role("button", name="Plan the repair of Ring at bus")
+    row = page.get_by_role("row", name=re.compile("fault likelihood"))
+    expect(row).to_be_visible()
+    before = plan.bounding_box()
+    held[0].continue_()
+    expect(row).to_contain_text("100")
+    assert plan.bounding_box() == before
+
+
 def test_a_late_answer_to_undo_leads_to_its_stage_whatever_is_shown_meanwhile(page: Page) -> None:
     page.goto("/jobs/demo-1-sloop-marram")
     page.get_by_role("button", name="Plan the repair of Ring at bus").click()

@@ -1,11 +1,15 @@
-import { useEffect, useState } from "react";
+import { useEffect, useLayoutEffect, useState } from "react";
 
 /** Width in CSS pixels of an element, kept current: `const [ref, width] = useWidth()`. */
 export function useWidth(): [(element: HTMLElement | null) => void, number] {
   const [element, setElement] = useState<HTMLElement | null>(null);
   const [width, setWidth] = useState(0);
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (!element) return;
+    // Known before anything is painted: what is laid out twice jumps away under a finger.
+    const { paddingLeft, paddingRight } = getComputedStyle(element);
+    const beside = Number.parseFloat(paddingLeft) + Number.parseFloat(paddingRight);
+    setWidth(element.getBoundingClientRect().width - beside);
     const watch = new ResizeObserver(([entry]) => setWidth(entry?.contentRect.width ?? 0));
     watch.observe(element);
     return () => watch.disconnect();

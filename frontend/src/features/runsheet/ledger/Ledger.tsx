@@ -341,8 +341,10 @@ function SuspicionRow({ geometry }: { geometry: Geometry }) {
   const read = pass !== null && (kept.run[pass].source !== null || kept.run[pass].load !== null);
   const view = { run: kept.run.load.id, scenario: kept.scenario, stage: kept.stage };
   const walk = useWalk(kept.job, view, read);
-  if (!read || !walk.data || walk.data.run !== kept.run.load.id) return null;
-  const shown = (id: string) => walk.data.suspicion[id] ?? "";
+  if (!read) return null;
+  // The row has its place at once: what stands below must not jump away under a finger.
+  const known = walk.data?.run === kept.run.load.id ? walk.data.suspicion : {};
+  const shown = (id: string) => known[id] ?? "";
   return (
     <Row
       geometry={geometry}
