@@ -108,13 +108,11 @@ def _moments(
         if elsewhere or o.reading in observed.set_aside:
             continue
         taken.setdefault(o.conditions.key, (o.conditions, []))[1].append(o)
-    made = [RunMoment(craft, run, users, *each) for each in taken.values()]
-    return [m for m in made if _touches(m, run)]
-
-
-def _touches(moment: RunMoment, run: Run) -> bool:
-    own = {p for s in run.steps() for p in (s.entry, s.exit)} | {run.source.live, run.source.back}
-    return any({o.red, o.black} & own for o in moment.readings)
+    return [
+        RunMoment(craft, run, users, conditions, readings)
+        for conditions, readings in taken.values()
+        if any(o.red in run.points or o.black in run.points for o in readings)
+    ]
 
 
 def _rank(said: Said) -> tuple[int, bool, float]:

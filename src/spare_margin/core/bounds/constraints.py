@@ -100,9 +100,15 @@ class Bounds:
     def _shortest(self) -> tuple[np.ndarray, np.ndarray]:
         start, end, most = self._edges
         count = len(self.points)
-        graph = csr_array((most, (start, end)), shape=(count, count))
-        find = floyd_warshall if count <= DENSE else johnson
-        found: tuple[np.ndarray, np.ndarray] = find(graph, return_predecessors=True)
+        found: tuple[np.ndarray, np.ndarray]
+        if count <= DENSE:
+            ways = np.full((count, count), math.inf)
+            ways[start, end] = most
+            none = np.isinf(ways)
+            found = floyd_warshall(np.ma.masked_array(ways, none), return_predecessors=True)
+        else:
+            graph = csr_array((most, (start, end)), shape=(count, count))
+            found = johnson(graph, return_predecessors=True)
         if (np.diagonal(found[0]) < 0).any():
             raise NegativeCycleError
         return found

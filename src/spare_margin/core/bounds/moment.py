@@ -180,15 +180,15 @@ class RunMoment:
 
     def _read(self) -> Iterable[Bound]:
         """Readings of one pair as one: what they have in common; all of it where they differ."""
-        held: dict[tuple[str, str], list[tuple[str, Interval]]] = {}
+        held: dict[tuple[str, str], list[tuple[str, float, float]]] = {}
         for o, low, high in self.drift.intervals():
             if (o.black, o.red) in held:
-                held[o.black, o.red].append((o.reading, (-high, -low)))
+                held[o.black, o.red].append((o.reading, -high, -low))
             else:
-                held.setdefault((o.red, o.black), []).append((o.reading, (low, high)))
+                held.setdefault((o.red, o.black), []).append((o.reading, low, high))
         for (red, black), taken in held.items():
-            ids = tuple(dict.fromkeys(r for r, _ in taken))
-            lows, highs = [low for _, (low, _) in taken], [high for _, (_, high) in taken]
+            names, lows, highs = zip(*taken, strict=True)
+            ids = tuple(dict.fromkeys(names))
             agree = max(lows) <= min(highs)
             low, high = (max(lows), min(highs)) if agree else (min(lows), max(highs))
             yield Bound(red, black, high, "reading", ids)

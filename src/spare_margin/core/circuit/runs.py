@@ -85,6 +85,12 @@ class Run:
             yield from (s for s in side if s.load is None)
 
     @cached_property
+    def points(self) -> frozenset[str]:
+        """The ids of the test points of its pieces, and of its source's posts."""
+        own = {p for s in self.steps() for p in (s.entry, s.exit)}
+        return frozenset(own | {self.source.live, self.source.back})
+
+    @cached_property
     def guessed(self) -> bool:
         """Whether what is predicted of it rests on something nobody has said: a piece, what it draws."""
         return self.load.behaviour is None or any(undrawn(s.piece) for s in self.steps())

@@ -7,7 +7,7 @@ from spare_margin.core.bounds.conclude import Concluded, conclude
 from spare_margin.core.bounds.conclusion import AgainstLimit, Range
 from spare_margin.core.bounds.held import Judged, RunLimits
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.evidence.observation.observations import Observed
+from spare_margin.core.evidence.observation.observations import Observation, Observed
 from spare_margin.core.least import ROUNDING, first_least
 from spare_margin.core.model.pieces import SIDES, Craft, Scenario, Side
 from spare_margin.core.model.tables import Tables
@@ -142,34 +142,28 @@ def _spare(concluded: Concluded) -> tuple[float, str] | None:
 
 def _spans(judged: Judged) -> list[JudgedSpan]:
     """Every pair of points of the run that was read in a moment, each once, in the order of reading."""
-    moment, run = judged.moment, judged.moment.run
-    points = {p for s in run.steps() for p in (s.entry, s.exit)}
-    points |= {run.source.live, run.source.back}
-    taken: dict[frozenset[str], list[tuple[float, float, str, str, str]]] = {}
-    for o in moment.volts:
-        if o.beside or not {o.red, o.black} <= points:
-            continue
-        between = run.between(o.red, o.black)
-        turned = between is not None and not between.forward
-        red, black = (o.black, o.red) if turned else (o.red, o.black)
-        value = -o.value if turned else o.value
-        held = taken.setdefault(frozenset((o.red, o.black)), [])
-        if held and (red, black) != held[0][2:4]:
-            red, black, value = black, red, -value
-        held.append((value - o.limit, value + o.limit, red, black, o.reading))
-    out = []
-    for read in taken.values():
-        red, black = read[0][2], read[0][3]
-        between = run.between(red, black)
-        span = Span(
-            red, black, between.side if between else None, between.pieces if between else (),
-            moment.conditions, tuple(dict.fromkeys(r[4] for r in read)),
-        )  # fmt: skip
-        low, high = min(r[0] for r in read), max(r[1] for r in read)
-        made = JudgedSpan(span, moment.conditions.moment, (low + high) / 2, (high - low) / 2)
-        apart = moment.contradiction or between is None or moment.conditions.trial is not None
-        out.append(made if apart else _judged(made, judged))
-    return out
+    points, taken = judged.moment.run.points, dict[frozenset[str], list[Observation]]()
+    for o in judged.moment.volts:
+        if not o.beside and o.red in points and o.black in points:
+            taken.setdefault(frozenset((o.red, o.black)), []).append(o)
+    return [_span(read, judged) for read in taken.values()]
+
+
+def _span(read: Sequence[Observation], judged: Judged) -> JudgedSpan:
+    """What was read over one pair of points, as the current passes where they are of one side."""
+    moment, red, black = judged.moment, read[0].red, read[0].black
+    between = moment.run.between(red, black)
+    if between is not None and not between.forward:
+        red, black = black, red
+    span = Span(
+        red, black, between.side if between else None, between.pieces if between else (),
+        moment.conditions, tuple(dict.fromkeys(o.reading for o in read)),
+    )  # fmt: skip
+    each = [(o.value if o.red == red else -o.value, o.limit) for o in read]
+    low, high = min(v - limit for v, limit in each), max(v + limit for v, limit in each)
+    made = JudgedSpan(span, moment.conditions.moment, (low + high) / 2, (high - low) / 2)
+    apart = moment.contradiction or between is None or moment.conditions.trial is not None
+    return made if apart else _judged(made, judged)
 
 
 def _judged(made: JudgedSpan, judged: Judged) -> JudgedSpan:
