@@ -2,11 +2,12 @@
 
 import re
 from collections.abc import Iterator
+from dataclasses import fields
 from typing import Any, get_args
 
 import pytest
 
-from spare_margin.core.measure.findings import BURNING, Finding, FindingCode
+from spare_margin.core.measure.findings import Burning, Finding, FindingCode, Heats
 from spare_margin.core.measure.source_check import (
     SourceFigures,
     SourceFinding,
@@ -24,19 +25,17 @@ from tests.rough import craft_by
 
 CRAFT = craft_by('fuse 15 > 2.5 mm² 4 m > pin [Plug] > lamp "Deck lamp" 55 W at 12 V > ring')
 PIN = next(p.id for p in CRAFT.pieces if getattr(p, "style", "") == "pin")
-RING = next(
-    p.id for p in CRAFT.pieces if getattr(p, "style", "") == "ring on stud" and p.side == "return"
-)
-NUMBERS = {
-    "volts": 0.312, "least": 0.1, "most": 13.2, "allowed": 0.05, "doubt": 0.02, "watts": 1.9,
-    "kelvin": 27.0,
-    "missed": 0.21, "before": 0.1, "after": 0.4, "before_ohm": 0.02, "after_ohm": 0.09,
-    "ohm": 7.1, "should": 2.4, "amperes": 2.1, "drawn": 4.6, "first": 0.12, "last": 0.2, "counts": 0.2,
+PIN_ENDS = next((p.start, p.end) for p in CRAFT.pieces if p.id == PIN)
+FACTS: dict[str, Any] = {
+    "volts": 0.312, "least_v": 0.1, "most_v": 13.2, "allowed_v": 0.05, "doubt_v": 0.02, "watts": 1.9,
+    "kelvin": 27.0, "before_v": 0.1, "after_v": 0.4, "before_ohm": 0.02, "after_ohm": 0.09,
+    "cold_min": 0.0, "warm_min": 12.0, "ohm": 7.1, "should_ohm": 2.4, "should_a": 2.4, "amperes": 2.1,
+    "drawn_a": 4.6, "first": 0.12, "last": 0.2, "side": "return", "scenario": CRAFT.scenarios[0].id,
+    "load": "deck-lamp", "kind": "breaker", "quantity": "volts", "off": True, "start": PIN_ENDS[0],
+    "end": PIN_ENDS[1],
 }  # fmt: skip
-CODES = {
-    "side": "return", "other": RING, "scenario": CRAFT.scenarios[0].id, "load": "deck-lamp",
-    "kind": "breaker", "quantity": "volts", "off": "yes",
-}  # fmt: skip
+"""A value for whatever a finding may hold."""
+KINDS: dict[FindingCode, type[Finding]] = {kind.code: kind for kind in get_args(Finding)}
 ABOUT_A_PIECE = (
     "moves", "coarse", "heats", "burns", "surface_warm", "surface_hot", "a_little_high",
     "protection_open", "comes_and_goes", "contact_stuck",
@@ -57,9 +56,21 @@ def spoken() -> Iterator[Any]:
         IN_USE.reset(token)
 
 
-def words(code: str, **more: Any) -> str:
-    says, do = finding_words(Finding(code, (), PIN, {**NUMBERS, **CODES, **more}), CRAFT)  # type: ignore[arg-type]
+def made(code: FindingCode, piece: str | None = PIN, **more: Any) -> Finding:
+    """A finding of that code, all that it must hold filled in."""
+    kind = KINDS[code]
+    names = {f.name for f in fields(kind)} - {"readings", "piece", "millivolts"}
+    return kind(piece=piece, **{n: FACTS[n] for n in names}, **more)
+
+
+def words(code: FindingCode, **more: Any) -> str:
+    says, do = finding_words(made(code, **more), CRAFT)
     return f"{says} {do}".strip()
+
+
+def test_each_code_is_one_kind_of_finding() -> None:
+    assert set(KINDS) == set(get_args(FindingCode))
+    assert len(get_args(Finding)) == len(KINDS)
 
 
 @pytest.mark.parametrize("code", get_args(FindingCode))
@@ -76,13 +87,13 @@ def test_every_finding_has_a_sentence(code: FindingCode) -> None:
 
 @pytest.mark.parametrize("code", get_args(FindingCode))
 def test_every_finding_is_said_without_its_piece_too(code: FindingCode) -> None:
-    says, _ = finding_words(Finding(code, (), None, {**NUMBERS, **CODES}), CRAFT)  # type: ignore[arg-type]
+    says, _ = finding_words(made(code, None), CRAFT)
     assert "None" not in says
 
 
 def test_a_fire_hazard_says_so_whatever_its_words() -> None:
-    for code in BURNING:
-        assert words(code).endswith(HAZARD)
+    for kind in get_args(Burning):
+        assert words(kind.code).endswith(HAZARD)
     assert not words("heats").endswith(HAZARD)
 
 
@@ -98,7 +109,7 @@ def test_a_fire_hazard_says_so_whatever_its_words() -> None:
     ],
 )
 def test_units_marks_and_words_are_those_that_are_set(
-    spoken: Any, units: dict[str, Any], code: str, expected: str
+    spoken: Any, units: dict[str, Any], code: FindingCode, expected: str
 ) -> None:
     spoken(**units)
     assert expected in words(code)
@@ -111,12 +122,12 @@ def test_a_name_is_never_touched_by_units(spoken: Any) -> None:
     )
     ring = next(p for p in craft.pieces if "stud" in p.name)
     spoken(comma=True, back_word="ground", volts="mV")
-    says, _ = finding_words(Finding("heats", (), ring.id, NUMBERS), craft)
+    says, _ = finding_words(Heats(piece=ring.id, watts=1.9), craft)
     assert says.startswith("Ring 2.5 return stud turns 1,9 W")
 
 
 def test_millivolts_are_offered_where_they_were_meant() -> None:
-    assert "type 0.312m" in words("impossible", milli="yes")
+    assert "type 0.312m" in words("impossible", millivolts=True)
     assert "type" not in words("impossible")
 
 
@@ -139,7 +150,7 @@ def test_every_caution_and_refusal_has_its_words() -> None:
 # The source
 
 
-FACTS = {
+SOURCE_FACTS = {
     "volts": 12.31, "charge": 0.62, "low": 13.2, "high": 13.4, "amperes": 18.0, "ohm": 0.0123,
     "celsius": 4.0, "least": 9.3,
 }  # fmt: skip
@@ -150,7 +161,7 @@ FACTS = {
 def test_every_finding_of_the_source_has_a_sentence(
     code: SourceFindingCode, good: bool | None
 ) -> None:
-    says, do = source_finding_words(SourceFinding(code, good, FACTS))
+    says, do = source_finding_words(SourceFinding(code, good, SOURCE_FACTS))
     assert says.endswith(".")
     assert do == "" or do.endswith(".")
     if good and code in ("charge", "clamps", "load_test"):
@@ -184,7 +195,7 @@ def test_what_the_figures_of_a_source_say(figures: dict[str, Any], codes: set[st
 
 def test_figures_of_a_source_follow_the_units(spoken: Any) -> None:
     spoken(comma=True, temperature="F")
-    says, _ = source_finding_words(SourceFinding("load_test", False, FACTS))
+    says, _ = source_finding_words(SourceFinding("load_test", False, SOURCE_FACTS))
     assert "12,31 V" in says
     assert "39,2" in says
     assert "°F" in says

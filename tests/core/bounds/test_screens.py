@@ -7,7 +7,7 @@ import pytest
 
 from spare_margin.core.bounds.moment import RunMoment as ReadMoment
 from spare_margin.core.evidence.verdict.judgement import Judgement
-from spare_margin.core.measure.findings import Finding
+from spare_margin.core.measure.findings import BenchCurrent, Finding, LoadOhms
 from spare_margin.core.model.jobs import Moment, Reading, Trial
 from spare_margin.service.job.judging import Judging
 from tests.core.bounds.test_conclusion import (
@@ -106,7 +106,9 @@ def heater(ohm: float, **more: Any) -> list[Finding]:
 def test_a_heater_has_its_own_ohms_unplugged() -> None:
     assert heater(2.4) == []
     (found,) = heater(7.1)
-    assert (found.code, found.facts["should"]) == ("load_ohms", pytest.approx(2.4))
+    assert found == LoadOhms(
+        readings=found.readings, load="l", ohm=7.1, should_ohm=pytest.approx(2.4)
+    )
     # Plugged in, what lies beside it can only make them less.
     assert heater(0.4, moment="off") == []
 
@@ -124,15 +126,22 @@ def test_no_way_through_a_load_is_told() -> None:
 
 @pytest.mark.parametrize(
     ("drawn", "volts", "off"),
-    [(5.0, 12.0, ""), (2.0, 12.0, "yes"), (9.0, 12.0, "yes"), (4.2, None, ""), (3.7, None, "yes")],
+    [
+        (5.0, 12.0, False),
+        (2.0, 12.0, True),
+        (9.0, 12.0, True),
+        (4.2, None, False),
+        (3.7, None, True),
+    ],
 )
 def test_on_the_bench_a_load_draws_what_it_should(
-    drawn: float, volts: float | None, off: str
+    drawn: float, volts: float | None, off: bool
 ) -> None:
     """5 A as drawn: alike from 4 A to 6.25 A, the clamp's own limit on top."""
     found = judged(amps(drawn, moment="out", source_v=volts))
     (bench,) = told(found, "bench_current")
-    assert (bench.facts["off"], bench.facts["should"]) == (off, pytest.approx(5.0))
+    assert isinstance(bench, BenchCurrent)
+    assert (bench.off, bench.should_a) == (off, pytest.approx(5.0))
     # It is no current of the craft.
     assert (found.loaded, found.amps) == (None, None)
 

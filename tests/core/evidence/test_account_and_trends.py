@@ -9,6 +9,7 @@ import pytest
 from spare_margin.core.evidence.outlook.probes import MINUTES, minutes_of
 from spare_margin.core.evidence.verdict.account import Account, account
 from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.measure.findings import GrowsWarm, ShrinksWarm
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.service.job.judging import Judging
 from tests.readings import reading
@@ -144,10 +145,11 @@ def test_the_same_span_cold_and_warm(first: float, then: float, code: str | None
     told = [f for f in found.findings if f.code in ("grows_warm", "shrinks_warm", "changes")]
     assert [f.code for f in told] == ([code] if code else [])
     if told:
-        facts = told[0].facts
-        assert (facts["cold_min"], facts["warm_min"]) == (0.0, 12.0)
-        assert facts["before_ohm"] == pytest.approx(first / 4.5, rel=0.1)
-        assert facts["after_ohm"] == pytest.approx(then / 4.5, rel=0.1)
+        (trend,) = told
+        assert isinstance(trend, GrowsWarm | ShrinksWarm)
+        assert (trend.cold_min, trend.warm_min) == (0.0, 12.0)
+        assert trend.before_ohm == pytest.approx(first / 4.5, rel=0.1)
+        assert trend.after_ohm == pytest.approx(then / 4.5, rel=0.1)
 
 
 def test_without_a_warm_up_it_just_changes() -> None:

@@ -1,11 +1,13 @@
 """What readings say, case by case: each was once said wrongly, or could be."""
 
 from dataclasses import replace
+from typing import Literal
 
 import pytest
 
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import planned
+from spare_margin.core.measure.findings import ProtectionOpen
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.core.model.pieces import Scenario
 from spare_margin.service.job.judging import Judging
@@ -303,7 +305,7 @@ def test_the_clamps_doubt_is_in_what_is_said_of_the_loaded_drop() -> None:
 
 @pytest.mark.parametrize(("word", "kind"), [("fuse 15", "fuse"), ("breaker 15", "breaker")])
 def test_a_fuse_or_breaker_found_open_is_told_with_what_comes_before_a_reset(
-    word: str, kind: str
+    word: str, kind: Literal["fuse", "breaker"]
 ) -> None:
     craft = craft_by(f'{word} > 1.5 mm² 3 m > lamp "L" 55 W at 12 V > 1.5 mm² 1.5 m > ring > body')
     plus, minus = ends(craft)
@@ -315,8 +317,8 @@ def test_a_fuse_or_breaker_found_open_is_told_with_what_comes_before_a_reset(
     found = judged(craft, [*dead, across])
     assert found.top[0] == guard.id
     assert "not_loaded" not in codes(found), "it is known why, and switching on would not help"
-    told = [f for f in found.findings if f.code == "protection_open"]
-    assert [(f.piece, f.facts["kind"]) for f in told] == [(guard.id, kind)]
+    told = [f for f in found.findings if isinstance(f, ProtectionOpen)]
+    assert told == [ProtectionOpen(piece=guard.id, kind=kind)]
     says, do = finding_words(told[0], craft)
     assert piece_name(guard) in says
     assert "once only" in do

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from spare_margin.core.evidence.observation.moments import TRIAL_PIECE, warm_order
 from spare_margin.core.evidence.observation.observations import Observed, observe
 from spare_margin.core.evidence.response.ways import cut_apart
+from spare_margin.core.measure.findings import Impossible
 from spare_margin.core.model.jobs import Moment, Reading, Trial
 from spare_margin.core.model.pieces import SIDES
 from spare_margin.service.job.judging import Judging
@@ -69,8 +70,10 @@ def test_more_than_the_source_can_give_is_set_aside(volts: float, milli: bool) -
     found = seen(reading("w1", "l+", volts))
     assert found.values == ()
     assert codes(found) == ["impossible"]
-    assert ("milli" in found.findings[0].facts) == milli
-    assert found.set_aside == {found.findings[0].readings[0]}
+    (told,) = found.findings
+    assert isinstance(told, Impossible)
+    assert told.millivolts == milli
+    assert found.set_aside == {told.readings[0]}
 
 
 def test_the_sources_own_reading_bounds_what_can_be_read() -> None:

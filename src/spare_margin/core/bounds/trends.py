@@ -1,11 +1,11 @@
 """What is one resistance in one moment and another in the next: grows warm, comes and goes."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from itertools import pairwise
 
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.measure.findings import Finding, FindingCode
+from spare_margin.core.measure.findings import Changes, Finding, GrowsWarm, ShrinksWarm
 
 from .drift import Interval
 from .held import Judged
@@ -69,18 +69,21 @@ def _trend(before: SpanThen, after: SpanThen) -> Finding | None:
     if rises is None:
         return None
     first, last = before.judged.moment.conditions, after.judged.moment.conditions
-    facts: dict[str, float | str] = {"before": sum(before.volts) / 2, "after": sum(after.volts) / 2}
-    for name, ohms in (("before_ohm", before.ohms), ("after_ohm", after.ohms)):
-        if ohms is not None:
-            facts[name] = sum(ohms) / 2
-    piece = before.stretch.pieces[0] if len(before.stretch.steps) == 1 else None
-    readings = (before.reading, after.reading)
     cold, warm = first.warm_min, last.warm_min
+    made = Changes(
+        readings=(before.reading, after.reading),
+        piece=before.stretch.pieces[0] if len(before.stretch.steps) == 1 else None,
+        before_v=sum(before.volts) / 2, after_v=sum(after.volts) / 2,
+        before_ohm=_middle(before.ohms), after_ohm=_middle(after.ohms),
+    )  # fmt: skip
     if cold is None or warm is None or cold == warm:
-        return Finding("changes", readings, piece, facts)
-    facts |= {"cold_min": min(cold, warm), "warm_min": max(cold, warm)}
-    code: FindingCode = "grows_warm" if rises == (warm > cold) else "shrinks_warm"
-    return Finding(code, readings, piece, facts)
+        return made
+    kind = GrowsWarm if rises == (warm > cold) else ShrinksWarm
+    return kind(**asdict(made), cold_min=min(cold, warm), warm_min=max(cold, warm))
+
+
+def _middle(ohms: Interval | None) -> float | None:
+    return None if ohms is None else sum(ohms) / 2
 
 
 def _apart(one: Interval, other: Interval, times: float) -> bool | None:
@@ -94,7 +97,7 @@ def _apart(one: Interval, other: Interval, times: float) -> bool | None:
 
 def comes_and_goes(moments: Sequence[Judged], told: Sequence[Finding]) -> tuple[str, str] | None:
     """The ends of a piece that was over in one moment and well in another, warm-up apart."""
-    if not any(f.code == "changes" for f in told):
+    if not any(isinstance(f, Changes) for f in told):
         return None
     bad: dict[str, ReadStretch] = {}
     for judged in moments:

@@ -12,6 +12,7 @@ from typing import Literal
 from spare_margin.core.evidence.observation.observations import WATCH_K, live_readings
 from spare_margin.core.evidence.verdict.account import account
 from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.measure.findings import Burning, GrowsWarm
 from spare_margin.core.model.jobs import Reading, WalkNote
 from spare_margin.core.model.pieces import FixedPiece
 from spare_margin.core.protection.checks import Violation
@@ -151,7 +152,7 @@ def _closes(left: Judgement) -> Condition:
 
 def _cool(left: ProofPass, worked: frozenset[str], notes: Sequence[WalkNote]) -> Condition:
     """Every joint worked on was felt, or read with a thermometer, and none is hot."""
-    hot = [f for f in left.judgement.findings if f.code in ("surface_hot", "burns")]
+    hot = [f for f in left.judgement.findings if isinstance(f, Burning)]
     if hot:
         return Condition(
             "cool", False, tuple(dict.fromkeys(f.piece for f in hot if f.piece is not None))
@@ -199,7 +200,7 @@ def _cautions(guards: Iterable[str], notes: Sequence[WalkNote]) -> Condition:
 def _alike(alike: Sequence[Likeness], left: Judgement, found: ProofPass | None) -> Condition:
     """What is not alike stands in the way only where it may have made the difference."""
     spare = left.spare[0] if left.spare is not None else 0.0
-    warms = found is not None and any(f.code == "grows_warm" for f in found.judgement.findings)
+    warms = found is not None and any(isinstance(f, GrowsWarm) for f in found.judgement.findings)
     open_: list[str] = []
     for each in alike:
         unsaid = each.alike is None and each.facts.get("missing") == "after"

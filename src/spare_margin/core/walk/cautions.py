@@ -5,7 +5,7 @@ from collections.abc import Collection
 from typing import Literal
 
 from spare_margin.core.evidence.verdict.judgement import Judgement
-from spare_margin.core.measure.findings import BURNING
+from spare_margin.core.measure.findings import Burning, ProtectionOpen
 from spare_margin.core.model.jobs import Stage
 from spare_margin.core.model.pieces import Craft, Load
 
@@ -91,9 +91,9 @@ def guards(craft: Craft, current_a: float, stage: Stage, load: Load) -> list[Cau
 def raised(found: Judgement) -> frozenset[CautionId]:
     """What the readings of a run give cause to caution against."""
     out: set[CautionId] = set()
-    if any(f.code in BURNING for f in found.findings):
+    if any(isinstance(f, Burning) for f in found.findings):
         out.add("hot_joint")
-    if any(f.code == "protection_open" for f in found.findings):
+    if any(isinstance(f, ProtectionOpen) for f in found.findings):
         out.add("open_protection")
     body = any(s.piece.kind == "body_return" for s in found.run.back)
     if body and found.sides["return"].verdict in ("over", "over_as_ran"):

@@ -12,7 +12,7 @@ from spare_margin.core.evidence.verdict.judgement import (
     Judgement,
     PartVerdict,
 )
-from spare_margin.core.measure.findings import Finding
+from spare_margin.core.measure.findings import Contradiction, Finding, Over, RepeatsDiffer
 from spare_margin.core.measure.verdicts import Verdict as ShownVerdict
 from spare_margin.core.model.jobs import Reading, Stage
 from spare_margin.core.model.pieces import Craft, Side
@@ -31,9 +31,9 @@ from spare_margin.wording.measured.verdicts import judgement_words, shown_verdic
 
 from .models import Cell, FindingOut, Foot, PassOut, ToldReading
 
-SAID = ("over", "contradiction")
+Said = Over | Contradiction
 """Findings that the sentence of the verdict says already."""
-DOUBTED = ("contradiction", "repeats_differ")
+Doubted = Contradiction | RepeatsDiffer
 """Findings that name readings of which one may have been typed wrong."""
 
 
@@ -168,7 +168,7 @@ class JudgedStage:
 
     def doubted(self) -> list[ToldReading]:
         """The readings of which one may have been typed wrong, each once."""
-        named = [r for f in self.findings if f.code in DOUBTED for r in f.readings]
+        named = [r for f in self.findings if isinstance(f, Doubted) for r in f.readings]
         held = [self._all[key] for key in dict.fromkeys(named) if key in self._all]
         return [self._told(r, doubted_words) for r in held]
 
@@ -229,7 +229,7 @@ class JudgedStage:
             verdict=self.verdict,
             says=self.says(),
             guilty=self.guilty(),
-            findings=[finding(f, self.craft) for f in self.findings if f.code not in SAID],
+            findings=[finding(f, self.craft) for f in self.findings if not isinstance(f, Said)],
             doubted=self.doubted(),
             foot=self.foot(),
         )

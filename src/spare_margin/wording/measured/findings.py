@@ -1,199 +1,269 @@
 """What a check found, in words: what it says, and what to do."""
 
-from spare_margin.core.measure.findings import Finding
+from typing import assert_never
+
+from spare_margin.core.measure import findings as found_as
+from spare_margin.core.measure.findings import Finding, OfLoad, OfPiece, OfReading, OfRun, Trend
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
 from spare_margin.wording.language.figures import amperes, digits, ohms, volts, watts
 
-from .screening import Words, screening_words
-
+Words = tuple[str, str]
+"""What is said, and what to do; the latter may be empty."""
 HAZARD = "Do not touch it. Switch off. It is a fire hazard until remade."
 
 
-def _called(piece: Conductor | FixedPiece, craft: Craft) -> str:
+def finding_words(found: Finding, craft: Craft) -> Words:
+    """A finding of a craft in words."""
+    if isinstance(found, OfReading):
+        return _of_reading(found, _called(found.piece, craft))
+    if isinstance(found, OfPiece):
+        return _of_piece(found, _called(found.piece, craft), craft)
+    if isinstance(found, OfLoad):
+        return _of_load(found, craft)
+    return _of_run(found)
+
+
+def _called(piece_id: str | None, craft: Craft) -> str:
     """A piece by its name; a stretch that nobody has drawn by its ends."""
+    piece: Conductor | FixedPiece | None = next((p for p in craft.pieces if p.id == piece_id), None)
+    if piece is None:
+        return "It"
     if piece.kind == "unknown" and not piece.name:
         return f"{point_name(craft, piece.start)} to {point_name(craft, piece.end)}"
     return piece_name(piece)
 
 
-def _of_ohms(facts: dict[str, float]) -> str:
-    if "before_ohm" not in facts or "after_ohm" not in facts:
-        return ""
-    return f": {ohms(facts['before_ohm'])} and {ohms(facts['after_ohm'])}"
-
-
-def _in_ohms(facts: dict[str, float]) -> str:
-    both = _of_ohms(facts).removeprefix(": ")
-    return f"{both}, " if both else ""
-
-
-def finding_words(found: Finding, craft: Craft) -> Words:  # noqa: PLR0911, PLR0912  one case a finding
-    """A finding as (what it says, what to do); the latter may be empty."""
-    piece = next((p for p in craft.pieces if p.id == found.piece), None)
-    name = _called(piece, craft) if piece else "It"
-    facts = {key: value for key, value in found.facts.items() if isinstance(value, float)}
-    codes = {key: value for key, value in found.facts.items() if isinstance(value, str)}
-    load_name = next((x.name for x in craft.loads if x.id == codes.get("load")), "the load")
-    match found.code:
-        case "not_loaded":
+def _of_reading(found: OfReading, name: str) -> Words:
+    match found:
+        case found_as.Swapped():
             return (
-                "No current flowed, so there was no voltage drop to read.",
-                f"Switch {load_name} on and measure again.",
-            )
-        case "not_proven":
-            return (
-                "No reading yet shows that current flowed.",
-                "Clamp the current, or measure across something that should drop more.",
-            )
-        case "swapped":
-            return (
-                f"{volts(facts['volts'])}: your leads were swapped.",
+                f"{volts(found.volts)}: your leads were swapped.",
                 "Saved with the sign reversed. Red goes nearer the live post.",
             )
-        case "reversed":
+        case found_as.Reversed():
             return (
                 "The source itself reads negative: battery or leads reversed.",
                 "Check the polarity at the posts before anything else.",
             )
-        case "impossible":
-            typed = digits(facts["volts"], 6)
-            hint = f"If the meter showed millivolts, type {typed}m. " if "milli" in codes else ""
+        case found_as.Impossible():
+            typed = digits(found.volts, 6)
+            hint = f"If the meter showed millivolts, type {typed}m. " if found.millivolts else ""
             return (
-                f"{volts(facts['volts'])} is more than the source can give ({volts(facts['most'])}).",
+                f"{volts(found.volts)} is more than the source can give ({volts(found.most_v)}).",
                 f"{hint}Check the meter range and where both leads are, then measure again.",
             )
-        case "coarse":
+        case found_as.Coarse():
             return (
-                f"{name} is allowed {volts(facts['allowed'])}, but this reading is only good to "
-                f"{volts(facts['doubt'])}.",
+                f"{name} is allowed {volts(found.allowed_v)}, but this reading is only good to "
+                f"{volts(found.doubt_v)}.",
                 "Use a lower range, put both leads right across it, or run more current.",
             )
-        case "moves":
-            return (
-                f"Moving {name} changed the reading from {volts(facts['least'])} to "
-                f"{volts(facts['most'])}.",
-                "The fault is there, even if everything else reads well. Open it up.",
-            )
-        case "ripples":
-            return (
-                f"{volts(facts['volts'])} of ripple while charging; up to {volts(facts['most'])} is usual.",
-                "A rectifier may have failed: have the generator looked at.",
-            )
-        case "over_range":
+        case found_as.OverRange():
             return "Over range.", "Take a higher range and read it again."
-        case "wandering":
+        case found_as.Wandering():
             return (
                 "The reading won't settle: one lead is on something not connected.",
                 "Check that both leads touch; if they do, the circuit between them is open.",
             )
-        case "not_reachable":
+        case found_as.NotReachable():
             return "Not reached.", "A span across it tells as much."
-        case "changed":
+        case found_as.Changed():
             return "Taken before this piece was changed.", "Read it again."
-        case "repeats_differ":
-            said = amperes if codes["quantity"] == "amperes" else volts
+        case found_as.RepeatsDiffer():
+            said = amperes if found.quantity == "amperes" else volts
             return (
-                f"{said(facts['first'])} and then {said(facts['last'])} in the same place and moment. "
+                f"{said(found.first)} and then {said(found.last)} in the same place and moment. "
                 "Both count.",
                 "If one was typed wrong, correct it. If not, a contact comes and goes: move and press what "
                 "lies between while watching.",
             )
-        case "heats":
-            return (
-                f"{name} turns {watts(facts['watts'])} into heat.",
-                "Look for browning; feel for heat only after switching off.",
-            )
-        case "burns":
-            return f"{name} turns {watts(facts['watts'])} into heat.", HAZARD
-        case "surface_warm":
-            return (
-                f"{name} is {digits(facts['kelvin'], 2)} K warmer than the cable beside it.",
-                "Watch it: read its drop, and its temperature again after ten minutes.",
-            )
-        case "surface_hot":
-            return (
-                f"{name} is {digits(facts['kelvin'], 2)} K warmer than the cable beside it.",
-                HAZARD,
-            )
-        case "contradiction":
+        case found_as.Contradiction():
             return "It doesn't agree with the others.", "Take it again."
-        case "comes_and_goes":
-            ends = [point_name(craft, codes[key]) for key in ("start", "end") if key in codes]
-            where = name if piece or not ends else f"Something between {' and '.join(ends)}"
-            return (
-                f"{where} comes and goes: bad in one reading, well in another.",
-                "Open it up, whatever it reads now. Move and press it while you watch the display.",
-            )
-        case "source_unsettled":
+        case found_as.SourceUnsettled():
             return (
                 "The source may have fallen since it was read.",
                 "Read it again with the load on: until two readings agree, nothing rests on it.",
             )
-        case "over":
-            return "", ""
-        case "grows_warm" | "shrinks_warm":
-            word = "more" if found.code == "grows_warm" else "less"
+    assert_never(found)
+
+
+def _of_piece(found: OfPiece, name: str, craft: Craft) -> Words:
+    match found:
+        case found_as.Moves():
             return (
-                f"{volts(facts['before'])} and later {volts(facts['after'])} over the same span, "
-                f"{_in_ohms(facts)}{word} when warm.",
-                "The worst reading is used. Measure again after the same warm-up.",
+                f"Moving {name} changed the reading from {volts(found.least_v)} to "
+                f"{volts(found.most_v)}.",
+                "The fault is there, even if everything else reads well. Open it up.",
             )
-        case "changes":
+        case found_as.Heats():
             return (
-                f"{volts(facts['before'])} in one moment and {volts(facts['after'])} in another over "
-                f"the same span{_of_ohms(facts)}.",
-                "Move and press it while watching: an intermittent contact is the fault.",
+                f"{name} turns {watts(found.watts)} into heat.",
+                "Look for browning; feel for heat only after switching off.",
             )
-        case "a_little_high":
+        case found_as.Burns():
+            return f"{name} turns {watts(found.watts)} into heat.", HAZARD
+        case found_as.SurfaceWarm():
             return (
-                f"{name} is above its allowance: {volts(facts['volts'])} at full-load current, "
-                f"{volts(facts['allowed'])} allowed. The whole side is within its limit.",
+                f"{name} is {digits(found.kelvin, 2)} K warmer than the cable beside it.",
+                "Watch it: read its drop, and its temperature again after ten minutes.",
+            )
+        case found_as.SurfaceHot():
+            return f"{name} is {digits(found.kelvin, 2)} K warmer than the cable beside it.", HAZARD
+        case found_as.ALittleHigh():
+            return (
+                f"{name} is above its allowance: {volts(found.volts)} at full-load current, "
+                f"{volts(found.allowed_v)} allowed. The whole side is within its limit.",
                 "Note it; no repair needed for this.",
             )
-        case "more_lost_than_drawn":
+        case found_as.Changes() | found_as.GrowsWarm() | found_as.ShrinksWarm():
+            return _of_trend(found)
+        case found_as.ComesAndGoes():
+            ends = " and ".join(point_name(craft, p) for p in (found.start, found.end))
+            where = f"Something between {ends}" if found.piece is None else name
             return (
-                f"The {side_word(codes['side'])} drops {volts(facts['volts'])} more than calculated. One "
-                "joint could be causing all of it.",
-                "Measure each half of that side to find out.",
+                f"{where} comes and goes: bad in one reading, well in another.",
+                "Open it up, whatever it reads now. Move and press it while you watch the display.",
             )
-        case "over_as_drawn":
+        case found_as.ProtectionOpen():
+            return _of_protection(found, name)
+        case found_as.ContactStuck():
             return (
-                "Nothing here is worse than drawn. The wiring itself drops too much at this current.",
-                "Thicker or shorter wire, or a relay near the load.",
+                f"{name} was commanded open and still joins, {ohms(found.ohm)}, with every load "
+                "unplugged.",
+                "It is stuck closed or bridged: take it out and check it.",
             )
-        case "low_current":
+    assert_never(found)
+
+
+def _of_trend(
+    found: found_as.Changes | found_as.GrowsWarm | found_as.ShrinksWarm,
+) -> Words:
+    before, after, both = volts(found.before_v), volts(found.after_v), _both_ohms(found)
+    if isinstance(found, found_as.Changes):
+        return (
+            f"{before} in one moment and {after} in another over the same span"
+            f"{both and f': {both}'}.",
+            "Move and press it while watching: an intermittent contact is the fault.",
+        )
+    word = "more" if isinstance(found, found_as.GrowsWarm) else "less"
+    return (
+        f"{before} and later {after} over the same span, {both and f'{both}, '}{word} when warm.",
+        "The worst reading is used. Measure again after the same warm-up.",
+    )
+
+
+def _both_ohms(found: Trend) -> str:
+    if found.before_ohm is None or found.after_ohm is None:
+        return ""
+    return f"{ohms(found.before_ohm)} and {ohms(found.after_ohm)}"
+
+
+def _of_protection(found: found_as.ProtectionOpen, name: str) -> Words:
+    first = "Find the cause first: unplug the load and look for a short downstream."
+    if found.kind == "breaker":
+        return (
+            f"{name} may have tripped.",
+            f"{first} Then reset it, once only, and measure current and load again. If it trips "
+            "again, leave it off.",
+        )
+    return (
+        f"{name} may be blown.",
+        f"{first} Then fit one of the same rating, once only, and measure current and load again.",
+    )
+
+
+def _of_load(found: OfLoad, craft: Craft) -> Words:
+    def called(load_id: str) -> str:
+        return next((x.name for x in craft.loads if x.id == load_id), "the load")
+
+    match found:
+        case found_as.NotLoaded():
             return (
-                f"{amperes(facts['amperes'])} flows; {amperes(facts['drawn'])} is expected at this "
+                "No current flowed, so there was no voltage drop to read.",
+                f"Switch {called(found.load)} on and measure again.",
+            )
+        case found_as.LowCurrent():
+            return (
+                f"{amperes(found.amperes)} flows; {amperes(found.drawn_a)} is expected at this "
                 "voltage.",
                 "The load draws too little for the voltage it gets: check the load, and "
                 "whatever controls it.",
             )
-        case "high_current":
+        case found_as.HighCurrent():
             return (
-                f"{amperes(facts['amperes'])} flows; {amperes(facts['drawn'])} is expected.",
+                f"{amperes(found.amperes)} flows; {amperes(found.drawn_a)} is expected.",
                 "The load works too hard, is partly shorted, or another load is on this wire.",
             )
-        case "drops_out":
+        case found_as.DropsOut():
             where = next(
-                (s.name for s in craft.scenarios if s.id == codes["scenario"]), codes["scenario"]
+                (s.name for s in craft.scenarios if s.id == found.scenario), found.scenario
             )
             return (
-                f"In \u201c{where}\u201d the load gets {volts(facts['volts'])} at most, going by the "
+                f"In \u201c{where}\u201d the load gets {volts(found.volts)} at most, going by the "
                 "readings, and drops out.",
                 "",
             )
-        case "protection_open":
-            load = "unplug the load and look for a short downstream"
-            if codes["kind"] == "breaker":
-                return (
-                    f"{name} may have tripped.",
-                    f"Find the cause first: {load}. Then reset it, once only, and measure current and load "
-                    "again. If it trips again, leave it off.",
-                )
+        case found_as.LoadOpen():
+            name = called(found.load)
             return (
-                f"{name} may be blown.",
-                f"Find the cause first: {load}. Then fit one of the same rating, once only, and measure "
-                "current and load again.",
+                f"No way through {name} by the ohmmeter. A lamp, a heater or a motor with this is "
+                "burnt out; electronics can read so when they are sound.",
+                f"Try {name} on the bench, or another one in its place.",
             )
-    return screening_words(found, name, load_name)
+        case found_as.LoadOhms():
+            name = called(found.load)
+            return (
+                f"{name} has {ohms(found.ohm)} where {ohms(found.should_ohm)} are expected.",
+                f"Look at {name} itself, or at what was drawn of it.",
+            )
+        case found_as.BenchCurrent():
+            name = called(found.load)
+            drew = f"On the bench {name} draws {amperes(found.amperes)} at {volts(found.volts)}"
+            if not found.off:
+                return f"{drew}, as it should.", ""
+            return (
+                f"{drew}, where {amperes(found.should_a)} are expected.",
+                f"Look at {name} itself, or at what was drawn of it.",
+            )
+        case found_as.LampUnderLoad():
+            name = called(found.load)
+            return (
+                f"Dark while {name} is switched on: open, or a joint that takes the volts as soon as "
+                "current flows.",
+                f"Switch {name} off or unplug it, and try the lamp again. Or read the volts.",
+            )
+    assert_never(found)
+
+
+def _of_run(found: OfRun) -> Words:
+    match found:
+        case found_as.LampDim():
+            return (
+                "Dim: some ohms in the way, or a weak source. A lamp can't tell which.",
+                "Read the volts there with the load on.",
+            )
+        case found_as.NotProven():
+            return (
+                "No reading yet shows that current flowed.",
+                "Clamp the current, or measure across something that should drop more.",
+            )
+        case found_as.Over():
+            return "", ""
+        case found_as.OverAsDrawn():
+            return (
+                "Nothing here is worse than drawn. The wiring itself drops too much at this current.",
+                "Thicker or shorter wire, or a relay near the load.",
+            )
+        case found_as.MoreLostThanDrawn():
+            return (
+                f"The {side_word(found.side)} drops {volts(found.volts)} more than calculated. One "
+                "joint could be causing all of it.",
+                "Measure each half of that side to find out.",
+            )
+        case found_as.Ripples():
+            return (
+                f"{volts(found.volts)} of ripple while charging; up to {volts(found.most_v)} is usual.",
+                "A rectifier may have failed: have the generator looked at.",
+            )
+    assert_never(found)

@@ -10,7 +10,20 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from spare_margin.core.measure.findings import Finding, FindingCode
+from spare_margin.core.measure.findings import (
+    Changed,
+    Finding,
+    Impossible,
+    NotReachable,
+    OverRange,
+    RepeatsDiffer,
+    Reversed,
+    Ripples,
+    SurfaceHot,
+    SurfaceWarm,
+    Swapped,
+    Wandering,
+)
 from spare_margin.core.model.jobs import Moment, Reading, ReadingState, Trial
 from spare_margin.core.model.pieces import Craft
 
@@ -41,10 +54,10 @@ RIPPLE_SHARE = 0.5 / 12.0
 """An AC part above this share of the nominal voltage hints at a failed rectifier."""
 WATCH_K, ACT_K = 10.0, 25.0
 """Surface temperature above the cable beside it (K) to watch, and to act on."""
-NO_NUMBER: Mapping[ReadingState, FindingCode] = {
-    "over_range": "over_range",
-    "wandering": "wandering",
-    "not_reachable": "not_reachable",
+NO_NUMBER: Mapping[ReadingState, type[OverRange | Wandering | NotReachable]] = {
+    "over_range": OverRange,
+    "wandering": Wandering,
+    "not_reachable": NotReachable,
 }
 
 
@@ -235,10 +248,10 @@ class _Reader:
             self._ohms(r, conditions)
         elif r.value is None:
             if r.state == "wandering":
-                self.findings.append(Finding(NO_NUMBER[r.state], (r.id,)))
+                self.findings.append(NO_NUMBER[r.state](readings=(r.id,)))
                 self.screens.append(Screen(r.id, r.red, r.black, conditions, "wandering"))
             else:
-                self._set_aside(r, Finding(NO_NUMBER[r.state], (r.id,)))
+                self._set_aside(r, NO_NUMBER[r.state](readings=(r.id,)))
         else:
             yield from self._number(r, conditions)
 
@@ -263,7 +276,7 @@ class _Reader:
         assert r.value is not None
         least = STRAY_V if (r.red, r.black) in self.loads else r.accuracy
         if (r.red, r.black) in self.forward and r.value < -least:
-            self.findings.append(Finding("swapped", (r.id,), facts={"volts": r.value}))
+            self.findings.append(Swapped(readings=(r.id,), volts=r.value))
             r = replace(r, value=-r.value)
         through = _between(self.craft, r.red, r.black) if r.quantity == "amperes" else ""
         if through is None:
@@ -316,10 +329,10 @@ def _once_each(
             if a_drop
             else replace(last, value=mean, sigma=math.hypot(own, half))
         )
-        facts: dict[str, float | str] = {
-            "first": taken[0], "last": taken[-1], "quantity": last.quantity,
-        }  # fmt: skip
-        findings.append(Finding("repeats_differ", tuple(o.reading for o in repeats), None, facts))
+        ids = tuple(o.reading for o in repeats)
+        findings.append(
+            RepeatsDiffer(readings=ids, quantity=last.quantity, first=taken[0], last=taken[-1])
+        )
     return tuple(once), findings
 
 
@@ -329,8 +342,8 @@ def _surface(r: Reading, craft: Craft) -> list[Finding]:
         return []
     ends = {r.red, r.black}
     piece = next((p.id for p in craft.pieces if {p.start, p.end} == ends), None)
-    code: FindingCode = "surface_hot" if r.value >= ACT_K else "surface_warm"
-    return [Finding(code, (r.id,), piece, {"kelvin": r.value})]
+    kind = SurfaceHot if r.value >= ACT_K else SurfaceWarm
+    return [kind(readings=(r.id,), piece=piece, kelvin=r.value)]
 
 
 def _ripple(r: Reading, craft: Craft) -> list[Finding]:
@@ -338,7 +351,7 @@ def _ripple(r: Reading, craft: Craft) -> list[Finding]:
     most = RIPPLE_SHARE * craft.nominal_v
     if r.value is None or abs(r.value) <= most:
         return []
-    return [Finding("ripples", (r.id,), facts={"volts": abs(r.value), "most": most})]
+    return [Ripples(readings=(r.id,), volts=abs(r.value), most_v=most)]
 
 
 def _tried(
@@ -399,13 +412,12 @@ def _refused(
 ) -> Finding | None:
     """Why a reading cannot be believed at all, if it cannot."""
     if r.id in stale:
-        return Finding("changed", (r.id,))
+        return Changed(readings=(r.id,))
     if backwards is not None and r.quantity == "volts":
-        return Finding("reversed", (backwards,))
+        return Reversed(readings=(backwards,))
     if r.quantity == "volts" and r.value is not None and abs(r.value) > most + r.accuracy:
         milli = abs(r.value) >= MILLIVOLTS_FROM and abs(r.value) / 1000 < most
-        facts: dict[str, float | str] = {"volts": abs(r.value), "most": most}
-        return Finding("impossible", (r.id,), facts=facts | ({"milli": "yes"} if milli else {}))
+        return Impossible(readings=(r.id,), volts=abs(r.value), most_v=most, millivolts=milli)
     return None
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import replace
 
-from spare_margin.core.measure.findings import Finding
+from spare_margin.core.measure.findings import Finding, Moves
 from spare_margin.core.model.jobs import Reading
 from spare_margin.core.model.pieces import Craft
 
@@ -27,8 +27,9 @@ def stirred(live: Sequence[Reading]) -> tuple[list[Reading], frozenset[str], lis
         if abs(r.value - low.value) > max(3 * (r.accuracy + low.accuracy) / 2, STIRRED_V):
             gone.add(low.id)
             guilty.add(r.moved)
-            facts: dict[str, float | str] = {"least": low.value, "most": r.value}
-            findings.append(Finding("moves", (low.id, r.id), r.moved, facts))
+            findings.append(
+                Moves(readings=(low.id, r.id), piece=r.moved, least_v=low.value, most_v=r.value)
+            )
     return [r for r in live if r.id not in gone], frozenset(guilty), findings
 
 

@@ -23,7 +23,7 @@ from .judgement import (
     Span,
 )
 from .odds import RunOdds
-from .remarks import BARS, drawn_as_read, load_is_off, remarks
+from .remarks import Bars, drawn_as_read, load_is_off, remarks
 
 
 def judge_run(
@@ -208,7 +208,7 @@ def _span_verdict(
 def _done(made: Judgement) -> Done:
     headline, found = made.conclusion.headline, made.conclusion.found
     if headline == "within":
-        barred = any(f.code in BARS for f in made.findings)
+        barred = any(isinstance(f, Bars) for f in made.findings)
         if not barred:
             return "load" if load_is_off(made) else "good"
         return "cornered"

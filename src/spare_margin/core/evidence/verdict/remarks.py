@@ -1,13 +1,13 @@
 """What is worth a remark in a judgement, besides its conclusion."""
 
 from collections.abc import Iterator
-from typing import Literal
 
 from spare_margin.core.bounds.conclusion import Headline
 from spare_margin.core.bounds.held import Judged
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.circuit.loads import current_at
-from spare_margin.core.measure.findings import Finding, FindingCode
+from spare_margin.core.measure import findings as found_as
+from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import undrawn
 
 from .judgement import JudgedSpan, Judgement
@@ -25,8 +25,12 @@ AS_DRAWN_TIMES = 1.3
 """A piece that has no more than this many times the ohms that are drawn is as drawn."""
 UNPROVEN: tuple[Headline, ...] = ("not_read", "too_close", "no_current")
 """Where nothing else is said of current, that none is proven is."""
-BARS: frozenset[FindingCode] = frozenset(
-    {"burns", "surface_hot", "comes_and_goes", "moves", "repeats_differ"}
+Bars = (
+    found_as.Burns
+    | found_as.SurfaceHot
+    | found_as.ComesAndGoes
+    | found_as.Moves
+    | found_as.RepeatsDiffer
 )
 """What bars good: heat that is a hazard, and what comes and goes."""
 
@@ -35,22 +39,22 @@ def remarks(found: Judgement, budget: RunBudget) -> Iterator[Finding]:
     """The findings of a judgement; `budget` is the run's in the judgement's worst scenario."""
     made = found.conclusion
     if made.headline == "contradiction":
-        yield Finding("contradiction", made.contradicting)
+        yield found_as.Contradiction(readings=made.contradicting)
     if made.unsettled:
-        yield Finding("source_unsettled")
+        yield found_as.SourceUnsettled()
     if made.comes_and_goes is not None:
         start, end = made.comes_and_goes
         between = found.run.between(start, end)
         piece = between.pieces[0] if between and len(between.pieces) == 1 else None
-        yield Finding("comes_and_goes", piece=piece, facts={"start": start, "end": end})
+        yield found_as.ComesAndGoes(piece=piece, start=start, end=end)
     if made.headline == "no_current" and made.to_read:
-        yield Finding("not_loaded", facts={"load": found.run.load.id})
+        yield found_as.NotLoaded(load=found.run.load.id)
     elif made.loaded is None and found.observed.each and made.headline in UNPROVEN:
-        yield Finding("not_proven")
+        yield found_as.NotProven()
     if made.headline in ("over", "over_as_ran"):
-        yield Finding("over")
+        yield found_as.Over()
         if drawn_as_read(found, budget):
-            yield Finding("over_as_drawn")
+            yield found_as.OverAsDrawn()
     for span in found.spans:
         yield from _of_span(span, found)
     if made.headline == "within":
@@ -68,19 +72,19 @@ def _of_span(span: JudgedSpan, found: Judgement) -> Iterator[Finding]:
         watts = span.volts**2 / span.ohm if span.ohm else 0.0
         warm = least**2 / (span.ohm_high or 1.0) >= WARM_W
         if span.verdict in ("over", "high") and warm and _is_joint(piece, found):
-            hot = "burns" if watts >= BURN_W else "heats"
-            code: Literal["burns", "heats"] = "burns" if hot == "burns" else "heats"
-            yield Finding(code, span.span.readings, piece, {"watts": watts})
+            hot = found_as.Burns if watts >= BURN_W else found_as.Heats
+            yield hot(readings=span.span.readings, piece=piece, watts=watts)
     side = span.span.side
     kept = side is not None and found.sides[side].verdict in ("within", "within_as_ran")
     if span.verdict == "high" and piece is not None and hot is None and kept:
-        facts: dict[str, float | str] = {
-            "volts": span.loaded_v or 0.0, "allowed": span.allowed_v or 0.0
-        }  # fmt: skip
-        yield Finding("a_little_high", span.span.readings, piece, facts)
+        yield found_as.ALittleHigh(
+            readings=span.span.readings, piece=piece, volts=span.loaded_v or 0.0,
+            allowed_v=span.allowed_v or 0.0,
+        )  # fmt: skip
     if span.verdict == "too_close" and span.allowed_v and span.allowed_v < 1.5 * span.doubt_v:
-        facts = {"allowed": span.allowed_v, "doubt": span.doubt_v}
-        yield Finding("coarse", span.span.readings, piece, facts)
+        yield found_as.Coarse(
+            readings=span.span.readings, piece=piece, allowed_v=span.allowed_v, doubt_v=span.doubt_v
+        )
 
 
 def _is_joint(piece: str, found: Judgement) -> bool:
@@ -95,7 +99,7 @@ def _more_lost(found: Judgement, budget: RunBudget) -> Iterator[Finding]:
         more = side.loaded_low_v - drawn[side.side]
         unknown = any(undrawn(s.piece) for s in found.run.side(side.side))
         if not unknown and more > MORE_LOST_V:
-            yield Finding("more_lost_than_drawn", facts={"side": side.side, "volts": more})
+            yield found_as.MoreLostThanDrawn(side=side.side, volts=more)
 
 
 # The load
@@ -105,16 +109,15 @@ def _of_load(found: Judgement) -> Iterator[Finding]:
     judged, load = found.concluded.judged, found.run.load
     off = _off(judged)
     if off is not None and judged is not None:
-        code, drawn, should = off
-        facts: dict[str, float | str] = {"amperes": drawn, "drawn": should}
-        yield Finding(code, judged.moment.clamped[-1:], facts=facts)
+        kind, drawn, should = off
+        yield kind(readings=judged.moment.clamped[-1:], amperes=drawn, drawn_a=should)
     if load.least_v is None or judged is None or judged.moment.contradiction:
         return
     for scenario in judged.scenarios:
         low, _ = judged.loaded("together", scenario)
         volts = scenario.source(found.run.source).open_circuit_v - low.volts
         if judged.moment.flows and volts < load.least_v:
-            yield Finding("drops_out", facts={"scenario": scenario.id, "volts": max(volts, 0.0)})
+            yield found_as.DropsOut(scenario=scenario.id, volts=max(volts, 0.0))
 
 
 def load_is_off(found: Judgement) -> bool:
@@ -124,7 +127,7 @@ def load_is_off(found: Judgement) -> bool:
 
 def _off(
     judged: Judged | None,
-) -> tuple[Literal["low_current", "high_current"], float, float] | None:
+) -> tuple[type[found_as.LowCurrent | found_as.HighCurrent], float, float] | None:
     """A current that is not what the load should draw at the volts it gets, by more than all doubt."""
     if judged is None or judged.moment.amperes is None or not judged.moment.clamped:
         return None
@@ -138,8 +141,8 @@ def _off(
     least, most = AS_IT_SHOULD
     drawn = (low + high) / 2
     if high < least * min(ends):
-        return "low_current", drawn, min(ends)
-    return ("high_current", drawn, max(ends)) if low > most * max(ends) else None
+        return found_as.LowCurrent, drawn, min(ends)
+    return (found_as.HighCurrent, drawn, max(ends)) if low > most * max(ends) else None
 
 
 def _across(judged: Judged) -> tuple[float, float]:
@@ -180,4 +183,4 @@ def _of_protection(found: Judgement) -> Iterator[Finding]:
     for step in found.run.steps():
         kind = step.piece.kind
         if step.piece.id in where and kind in ("fuse", "breaker"):
-            yield Finding("protection_open", piece=step.piece.id, facts={"kind": kind})
+            yield found_as.ProtectionOpen(piece=step.piece.id, kind=kind)

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from spare_margin.core.circuit.loads import current_at
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.observation.observations import BenchCurrent, Observed, Screen
+from spare_margin.core.measure import findings as found_as
 from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import CONTACTS, Craft, Load
 
@@ -31,7 +32,7 @@ def _of_load(load: Load, craft: Craft, screen: Screen) -> Iterator[Finding]:
     if {screen.red, screen.black} != {load.start, load.end}:
         return
     if screen.shows == "open":
-        yield Finding("load_open", (screen.reading,), facts={"load": load.id})
+        yield found_as.LoadOpen(readings=(screen.reading,), load=load.id)
     if screen.ohm is None or screen.conditions.states.get(load.id) != "unplugged":
         return
     if load.behaviour != "constant_resistance":
@@ -39,8 +40,9 @@ def _of_load(load: Load, craft: Craft, screen: Screen) -> Iterator[Finding]:
     # By Ohm's law: a resistance draws in proportion.
     should = craft.nominal_v / current_at(load, craft.nominal_v, craft.nominal_v)
     if not ALIKE[0] <= screen.ohm / should <= ALIKE[1]:
-        facts: dict[str, float | str] = {"load": load.id, "ohm": screen.ohm, "should": should}
-        yield Finding("load_ohms", (screen.reading,), facts=facts)
+        yield found_as.LoadOhms(
+            readings=(screen.reading,), load=load.id, ohm=screen.ohm, should_ohm=should
+        )
 
 
 def _of_contact(run: Run, loads: set[str], screen: Screen) -> Iterator[Finding]:
@@ -55,8 +57,7 @@ def _of_contact(run: Run, loads: set[str], screen: Screen) -> Iterator[Finding]:
     alone = all(states.get(key) == "unplugged" for key in loads)
     commanded = screen.conditions.scenario.contacts.get(piece) == "open"
     if step.piece.kind in CONTACTS and commanded and alone:
-        facts: dict[str, float | str] = {"ohm": screen.ohm or 0.0}
-        yield Finding("contact_stuck", (screen.reading,), piece, facts)
+        yield found_as.ContactStuck(readings=(screen.reading,), piece=piece, ohm=screen.ohm or 0.0)
 
 
 def _of_lamp(run: Run, screen: Screen) -> Iterator[Finding]:
@@ -64,9 +65,9 @@ def _of_lamp(run: Run, screen: Screen) -> Iterator[Finding]:
     if screen.shows not in ("lit", "dim", "dark") or not {screen.red, screen.black} <= own:
         return
     if screen.shows == "dim":
-        yield Finding("lamp_dim", (screen.reading,))
+        yield found_as.LampDim(readings=(screen.reading,))
     elif screen.shows == "dark" and screen.conditions.loads_run(run.load):
-        yield Finding("lamp_under_load", (screen.reading,), facts={"load": run.load.id})
+        yield found_as.LampUnderLoad(readings=(screen.reading,), load=run.load.id)
 
 
 def _on_bench(load: Load, craft: Craft, bench: BenchCurrent) -> Iterator[Finding]:
@@ -79,8 +80,7 @@ def _on_bench(load: Load, craft: Craft, bench: BenchCurrent) -> Iterator[Finding
     ends = [current_at(load, nominal, v) for v in volts]
     least, most = ALIKE[0] * min(ends), ALIKE[1] * max(ends)
     off = bench.amperes + bench.limit < least or bench.amperes - bench.limit > most
-    facts: dict[str, float | str] = {
-        "load": load.id, "amperes": bench.amperes, "should": sum(ends) / len(ends),
-        "volts": sum(volts) / len(volts), "off": "yes" if off else "",
-    }  # fmt: skip
-    yield Finding("bench_current", (bench.reading,), facts=facts)
+    yield found_as.BenchCurrent(
+        readings=(bench.reading,), load=load.id, amperes=bench.amperes,
+        should_a=sum(ends) / len(ends), volts=sum(volts) / len(volts), off=off,
+    )  # fmt: skip
