@@ -6,7 +6,6 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
-import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -341,25 +340,9 @@ def test_what_is_taken_over_from_a_layout_is_as_laid_out_afresh(
     changed = replace(craft, pieces=tuple(pieces))
     scenario = replace(changed.scenario(), temperature_model="self_heating", ambient_c=35.0)
     afresh = solved_craft(changed, scenario, tables)
-    thought = np.array(
-        data.draw(st.lists(st.floats(0, 40), min_size=len(pieces), max_size=len(pieces)))
-    )
-    over = solved_craft(changed, scenario, tables, like=before, carried=thought)
+    over = solved_craft(changed, scenario, tables, like=before)
     assert (over.layout.warms == afresh.layout.warms).all()
     assert same_state(afresh.solution, over.solution)
-
-
-def test_a_wire_that_was_thought_too_hot_for_its_load_is_cooled_again() -> None:
-    """A converter at the end of a wire that at 400 A would be too hot for any voltage to feed it."""
-    document = loop(scenarios=[{"id": "on", "on": ["l"], "temperature_model": "self_heating"}])
-    document["elements"][1] = wire("w", "f1", "w1", mm2="1.5", insulation_c=105.0)
-    document["elements"][3] = load(behaviour="constant_power", power_w=90)
-    craft, tables = craft_of(document), shipped_tables()
-    found = [
-        solved_craft(craft, craft.scenario(), tables, carried=np.full(len(craft.pieces), amperes))
-        for amperes in (0.0, 400.0)
-    ]
-    assert same_state(found[0].solution, found[1].solution)
 
 
 @settings(max_examples=40)

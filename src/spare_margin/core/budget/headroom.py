@@ -68,8 +68,7 @@ def headroom(solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tab
     bounds = _Bounds(solved, budget.run, ceilings | borne)
 
     def more(amperes: float) -> SolvedCraft:
-        carried = solved.piece_currents_a + amperes * bounds.on_main
-        return solved.drawing_more({budget.run.load.id: amperes}, carried)
+        return solved.drawing_more({budget.run.load.id: amperes})
 
     def longer(metres: float) -> SolvedCraft:
         return solved.stretched({w.id: 1 + metres / w.length_m for w in own})
@@ -102,8 +101,7 @@ def own_pair(run: Run) -> list[Conductor]:
 class _Bounds:
     """What may end a run's headroom, and how much (V, A) each bound holds at most.
 
-    Amounts by bound are arrays (bounds,), in the order of `names`. `on_main` is 1 for each piece of the
-    craft on the run's main way, -1 where it was drawn the other way round, (pieces,).
+    Amounts by bound are arrays (bounds,), in the order of `names`.
     """
 
     def __init__(self, solved: SolvedCraft, run: Run, held: Mapping[HeadroomEnd, float]) -> None:
@@ -112,9 +110,6 @@ class _Bounds:
         self.ids = [step.piece.id for step in steps]
         self.columns: Ints = np.array([place[key] for key in self.ids], dtype=np.intp)
         self.signs: Floats = np.array([1.0 if s.forward else -1.0 for s in steps])
-        main = np.array([not s.beside for s in steps], dtype=float)
-        self.on_main: Floats = np.zeros(len(place))
-        self.on_main[self.columns] = main * self.signs
         counted = np.array([not s.beside and not s.on_purpose for s in steps], dtype=float)
         feed = np.arange(len(steps)) < sum(1 for s in run.feed if s.load is None)
         self.sides = {"feed": counted * feed, "return": counted * ~feed, "round_trip": counted}

@@ -8,7 +8,6 @@ from spare_margin.core.circuit.layout import Layout
 from spare_margin.core.circuit.network import SolvedCraft, solved_craft
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.solution import Solution
-from spare_margin.core.columns import Floats
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.limits import Limits
@@ -62,17 +61,16 @@ def solved_scenario(
     scenario: Scenario,
     tables: Tables,
     like: Layout | None = None,
-    carried: Floats | None = None,
 ) -> ScenarioState:
     """Solve a scenario, leaving off one after another the loads that would stall.
 
-    `like` and `carried` as of `solved_craft`. Raises JobError where the network has no solution even so.
+    `like` as of `solved_craft`. Raises JobError where the network has no solution even so.
     """
     stalled: list[NoSolution] = []
     runaway = False
     while True:
         try:
-            solved = solved_craft(craft, scenario, tables, like=like, carried=carried)
+            solved = solved_craft(craft, scenario, tables, like=like)
             return ScenarioState(scenario, solved, tuple(stalled), runaway)
         except JobError as trouble:
             if runaway or not trouble.path.startswith("scenarios."):

@@ -58,19 +58,14 @@ def solved_craft(
     resistances: Mapping[str, float] | None = None,
     extra_a: Mapping[str, float] | None = None,
     like: Layout | None = None,
-    carried: Floats | None = None,
 ) -> "SolvedCraft":
     """A craft solved in one scenario, ready for more questions; arguments and errors as of `solve`.
 
-    `like` is a layout of the same craft in another scenario, to take over what does not differ; `carried`
-    what its pieces are thought to carry (A), which changes how soon, not what is found.
+    `like` is a layout of the same craft in another scenario, to take over what does not differ.
     """
     layout = Layout(craft, scenario, tables, resistances, like)
     laws, extra = layout.laws(scenario.starting), _extra(layout, extra_a or {})
-    thought = None if carried is None else carried[layout.closed]
-    return SolvedCraft(
-        layout, settle(layout, laws, layout.cold, extra, carried=thought), layout.cold
-    )
+    return SolvedCraft(layout, settle(layout, laws, layout.cold, extra), layout.cold)
 
 
 @dataclass(frozen=True)
@@ -130,17 +125,10 @@ class SolvedCraft:
         layout = self.layout
         return tuple(layout.loads[i].id for i in np.flatnonzero(layout.stood_in))
 
-    def drawing_more(
-        self, extra_a: Mapping[str, float], carried: Floats | None = None
-    ) -> "SolvedCraft":
-        """The same craft with this current (A, by load id) drawn beside its loads. Errors as of `solve`.
-
-        `carried` is what its pieces are thought to carry then (A), as of `solved_craft`.
-        """
+    def drawing_more(self, extra_a: Mapping[str, float]) -> "SolvedCraft":
+        """The same craft with this current (A, by load id) drawn beside its loads. Errors as of `solve`."""
         layout = self.layout
-        extra = _extra(layout, extra_a)
-        thought = None if carried is None else carried[layout.closed]
-        state = settle(layout, self.state.laws, self.cold, extra, self.state, thought)
+        state = settle(layout, self.state.laws, self.cold, _extra(layout, extra_a), self.state)
         return SolvedCraft(layout, state, self.cold)
 
     def stretched(self, factors: Mapping[str, float]) -> "SolvedCraft":

@@ -63,7 +63,6 @@ def settle(
     cold: Floats,
     extra: Floats,
     near: SolvedState | None = None,
-    carried: Floats | None = None,
 ) -> SolvedState:
     """Solve, warm the conductors by what they carry, and again until nothing moves.
 
@@ -71,7 +70,6 @@ def settle(
         cold: ohms of the pieces at 20 C.
         extra: current (A) drawn beside each load.
         near: a state of the same layout to start from; it changes how soon, not what is found.
-        carried: what the pieces are thought to carry (A): how warm they are taken to be at first.
 
     Raises:
         JobError: sources that contradict each other, or wires that heat one another without end.
@@ -80,8 +78,6 @@ def settle(
     scenario = layout.scenario
     heating = scenario.temperature_model == "self_heating"
     currents = np.zeros(len(cold)) if near is None else near.piece_currents()
-    if carried is not None:
-        currents = carried
     ohms, found = cold, near
     for _ in range(HEATING_ROUNDS):
         temperatures = layout.warmth.temperatures_c(scenario, currents)
@@ -92,13 +88,7 @@ def settle(
             and bool((np.abs(ohms - before) <= SETTLED * before).all())
         ):
             return replace(found, ohms=ohms, temperatures=temperatures)
-        try:
-            found = newton(layout, laws, ohms, extra, temperatures, found)
-        except (JobError, NoSolution):
-            if carried is None:
-                raise
-            # Taken for hotter than it is, a wire may starve a load that it feeds.
-            return settle(layout, laws, cold, extra, near)
+        found = newton(layout, laws, ohms, extra, temperatures, found)
         currents = found.piece_currents()
         if not heating:
             return found

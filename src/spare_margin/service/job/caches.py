@@ -34,6 +34,11 @@ class Caches:
             for revision in revisions:
                 self._wirings[job, revision.id] = revision.craft
 
+    def known(self, key: Hashable) -> Any:
+        """What was worked out of a wiring, where it is there; None else."""
+        with self._lock:
+            return self._solved.get(key)
+
     def solved(self, key: Hashable, make: Callable[[], Any]) -> Any:
         """A solved wiring, made now if it is not there."""
         return self._of(self._solved, key, make)

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.loops import Loops
+from spare_margin.core.budget.scenarios import ScenarioState
 from spare_margin.core.budget.steady_currents import Steady
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN
@@ -22,7 +23,7 @@ from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.judging import Judging, planned_by, stale_of
 from spare_margin.service.job.revising import taken_ids
 from spare_margin.service.job.snapshot import JobSnapshot
-from spare_margin.service.job.solved import SolvedWiring
+from spare_margin.service.job.worked import SolvedWiring, WorkedCraft
 from spare_margin.service.upgrade.upgrading import Upgrading
 
 
@@ -106,11 +107,29 @@ class JobSession:
         made: SolvedWiring = self.caches.solved(
             key,
             lambda: SolvedWiring(
-                head.craft, scenario, self.limits, self.tables,
-                copper=lambda: self._copper(stage, view),
+                self.worked(stage), scenario, copper=lambda: self._copper(stage, view)
             ),
-        )  # fmt: skip
+        )
         return made
+
+    def worked(self, stage: Stage) -> WorkedCraft:
+        """A stage's wiring as it hangs together; what an edit left alone is taken over from before it."""
+        head = self.head(stage)
+
+        def key(revision: str | None) -> Hashable:
+            return "worked", self.job.id, revision, self.tables, self.limits_key()
+
+        def make() -> WorkedCraft:
+            before: WorkedCraft | None = self.caches.known(key(head.parent))
+            return WorkedCraft(head.craft, self.limits, self.tables, before)
+
+        made: WorkedCraft = self.caches.solved(key(head.id), make)
+        return made
+
+    def states(self, stage: Stage) -> list[ScenarioState]:
+        """A stage's wiring solved in each of its scenarios."""
+        each = (View(stage, s, False, None) for s in self.head(stage).craft.scenarios)
+        return [self.solved(stage, view).state for view in each]
 
     def _copper(self, stage: Stage, view: View) -> CopperOhms:
         """What the conductors of a stage's wiring may have, over all its scenarios and what is shown."""
@@ -119,14 +138,14 @@ class JobSession:
         key = ("copper", self.job.id, head.id, shown, self.tables, self.limits_key())
 
         def make() -> CopperOhms:
-            here = self.solved(stage, view)
-            loops, moments = here.loops, []
+            here, worked = self.solved(stage, view), self.worked(stage)
+            loops, moments = worked.loops, []
             if view.toggled:
                 moments.append(FixedShares.at(loops.during(view.scenario), here.solution))
             seen: list[tuple[Steady, Loops]] = []
             for scenario in head.craft.scenarios:
                 # A piece of unknown length is allowed what it drops: that must be solved.
-                currents = None if loops.own.any() else here.steady.at(scenario)
+                currents = None if loops.own.any() else worked.steady.at(scenario)
                 held = loops.during(scenario)
                 if currents is not None:
                     if not any(currents is c and held is h for c, h in seen):
@@ -146,8 +165,8 @@ class JobSession:
         key = ("protection", self.job.id, head.id, self.tables)
 
         def make() -> Protection:
-            each = [self.solved(stage, View(stage, s, False, None)) for s in head.craft.scenarios]
-            return Protection(head.craft, each[0].runs, [w.solution for w in each], self.tables)
+            solutions = [state.solution for state in self.states(stage)]
+            return Protection(head.craft, self.worked(stage).runs, solutions, self.tables)
 
         made: Protection = self.caches.solved(key, make)
         return made

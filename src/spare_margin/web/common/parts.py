@@ -3,7 +3,7 @@
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.model.pieces import Craft
 from spare_margin.service.job.snapshot import JobSnapshot
-from spare_margin.service.job.solved import SolvedWiring
+from spare_margin.service.job.worked import SolvedWiring
 from spare_margin.wording.craft.changes import differences
 from spare_margin.wording.craft.pieces import point_name
 from spare_margin.wording.craft.sheets import RUNAWAY, stalled_words

@@ -7,7 +7,7 @@ from spare_margin.core.budget.scenarios import solved_scenarios, worst_scenarios
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.limits import Limits, LimitSet
 from spare_margin.service.job.session import Choice, JobSession
-from spare_margin.service.job.solved import SolvedWiring
+from spare_margin.service.job.worked import SolvedWiring
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, open_job
 from spare_margin.web.common.models import ProtectionOut, SheetQuery

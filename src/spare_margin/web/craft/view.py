@@ -7,7 +7,6 @@ from spare_margin.core.budget.scenarios import (
     Start,
     Worst,
     drops_out,
-    solved_scenarios,
     starts,
     worst_scenarios,
 )
@@ -29,7 +28,7 @@ from spare_margin.core.walk.cautions import cautions
 from spare_margin.exchange.run_line.text import line_text
 from spare_margin.service.drawing.scenarios import SourceTyped
 from spare_margin.service.job.session import JobSession
-from spare_margin.service.job.solved import SolvedWiring
+from spare_margin.service.job.worked import SolvedWiring
 from spare_margin.web.common.models import NamedChoice
 from spare_margin.web.common.parts import share_of_ceiling, stages_out
 from spare_margin.web.craft.models import (
@@ -80,13 +79,9 @@ class CraftMaker:
             self.stage = query.stage
         self.head = snapshot.heads[self.stage]
         self.craft = self.head.craft
-        self.states = solved_scenarios(self.craft, session.tables)
+        self.states = session.states(self.stage)
         self.scenario = self._scenario(query.scenario)
-        # A scenario that is kept was solved just now, with the others.
-        kept = self.craft.scenarios.index(self.scenario)
-        self.solved = SolvedWiring(
-            self.craft, self.scenario, session.limits, session.tables, self.states[kept]
-        )
+        self.solved = SolvedWiring(session.worked(self.stage), self.scenario)
 
     def _scenario(self, wanted: str | None) -> Scenario:
         if wanted is None:

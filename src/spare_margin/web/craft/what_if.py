@@ -10,7 +10,7 @@ from spare_margin.core.model.fixed_pieces import expected
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import AnyPiece, Conductor, Craft, FixedPiece, Scenario, undrawn
 from spare_margin.core.model.tables import Tables
-from spare_margin.service.job.solved import SolvedWiring
+from spare_margin.service.job.worked import SolvedWiring, WorkedCraft
 from spare_margin.web.craft.models import Wondered
 from spare_margin.wording.craft import what_if as words
 
@@ -28,7 +28,7 @@ def wonders(
     now = solved.budgets[run_id]
     out = []
     for what, says, craft, scenario in _variants(solved, run_id, piece_id, tables):
-        would = SolvedWiring(craft, scenario, limits, tables)
+        would = SolvedWiring(WorkedCraft(craft, limits, tables, solved.worked), scenario)
         budget = would.budgets.get(run_id)
         if budget is None or not budget.current_a:
             out.append(

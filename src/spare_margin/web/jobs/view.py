@@ -6,7 +6,7 @@ from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 from spare_margin.exchange.job_file.job_file import ReadJob, judge
-from spare_margin.service.job.solved import SolvedWiring
+from spare_margin.service.job.worked import SolvedWiring, WorkedCraft
 from spare_margin.service.records.listing import UNKNOWN, JobSummary
 from spare_margin.service.records.timeline import Event
 from spare_margin.service.workshop.brought_rows import brought_says
@@ -82,7 +82,7 @@ def preview_of(read: ReadJob, tables: Tables) -> Preview:
     ]
     if not errors and craft.loads:
         limits = Limits(tables.limit_sets[read.job.limit_set], read.job.own_limits)
-        solved = SolvedWiring(craft, craft.used_in(None), limits, tables)
+        solved = SolvedWiring(WorkedCraft(craft, limits, tables), craft.used_in(None))
         for key, budget in solved.budgets.items():
             on = budget.current_a > 0
             runs.append(

@@ -11,7 +11,7 @@ from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import AnyPiece, FixedPiece, Load, undrawn
 from spare_margin.core.model.tables import Tables
-from spare_margin.service.job.solved import SolvedWiring
+from spare_margin.service.job.worked import SolvedWiring
 from spare_margin.web.common.cells import JudgedStage
 from spare_margin.web.common.models import Point
 from spare_margin.web.common.parts import point_out

@@ -18,7 +18,7 @@ from spare_margin.core.patience import TooLong, at_most
 from spare_margin.core.walk.cautions import cautions, raised
 from spare_margin.exchange.run_line.text import line_text
 from spare_margin.service.job.session import Choice, JobSession, View
-from spare_margin.service.job.solved import SolvedWiring
+from spare_margin.service.job.worked import SolvedWiring
 from spare_margin.web.common.cells import JudgedStage
 from spare_margin.web.common.models import Foot, ScenarioOut, SheetQuery
 from spare_margin.web.common.parts import (
