@@ -3832,6 +3832,10 @@ export interface components {
             side: ("feed" | "return") | null;
             /** Range */
             range: string;
+            /** Range V */
+            range_v: components["schemas"]["Figure"] | null;
+            /** Most V */
+            most_v: components["schemas"]["Figure"] | null;
             /** On */
             on: string;
             /** Hold S */

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { withUnit } from "../../format/milli";
 import { Button } from "../../ui/Button";
 import { INK, VerdictWord } from "../../ui/told/Verdict";
 import type { Card, Walk } from "./api";
@@ -78,7 +79,9 @@ function Shown({ card }: { card: Card }) {
   return (
     <span className="text-right">
       <span className={`num font-bold ${INK[cell.verdict]}`}>
-        {cell.typed} {cell.state === "value" && (card.kind === "current" ? "A" : "V")}
+        {cell.state === "value"
+          ? withUnit(cell.typed, card.kind === "current" ? "A" : "V")
+          : cell.typed}
       </span>
       {cell.verdict !== "not_measured" && (
         <VerdictWord verdict={cell.verdict} className="block text-[12px]" />

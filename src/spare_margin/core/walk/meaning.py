@@ -76,9 +76,7 @@ def meaning(
     """
     if each.kind == "current":
         return _current(abs(value), likely)
-    top = source_v if source_v is not None else 1.3 * nominal_v
-    if each.kind == "source":
-        top = 1.35 * nominal_v
+    top = _top_v(each, nominal_v, source_v)
     if abs(value) > ABOVE_SOURCE * top + doubt:
         return Meaning("impossible", abs(value) - top)
     match each.kind:
@@ -87,6 +85,23 @@ def meaning(
         case "load":
             return _loop(value, doubt, likely, source_v)
     return _drop(value, doubt, likely, source_v, loaded)
+
+
+def most_v(each: Measurement, nominal_v: float, source_v: float | None) -> float:
+    """The most volts that there can be over a measurement: what is above it was read otherwise.
+
+    Args:
+        each: what is measured.
+        nominal_v: the craft's nominal voltage (V).
+        source_v: what the source was read at (V); None where it was not.
+    """
+    return ABOVE_SOURCE * _top_v(each, nominal_v, source_v)
+
+
+def _top_v(each: Measurement, nominal_v: float, source_v: float | None) -> float:
+    if each.kind == "source":
+        return 1.35 * nominal_v
+    return source_v if source_v is not None else 1.3 * nominal_v
 
 
 def _current(amps: float, likely: Expectation | None) -> Meaning:

@@ -4,13 +4,14 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Quantity
 from spare_margin.core.model.meters import CLAMP_METER
 from spare_margin.core.model.pieces import undrawn
-from spare_margin.core.walk.meaning import LITTLE, MUCH, meaning
+from spare_margin.core.walk.meaning import LITTLE, MUCH, meaning, most_v
 from spare_margin.core.walk.walk import (
     HOLD_SECONDS,
     Expectation,
     Measurement,
     expectation,
     opening,
+    range_for,
     span,
 )
 from spare_margin.exchange.quantities import Understood
@@ -41,6 +42,7 @@ class Cards:
         red, black = craft.point(each.red), craft.point(each.black)
         within = self._within(each)
         likely = self._expectation(each)
+        range_v = self._range(each, likely)
         # Where a craft has but one state, it need not be said.
         scenario = self.on.view.scenario.name if len(craft.scenarios) > 1 else ""
         return Card(
@@ -52,7 +54,9 @@ class Cards:
             red_how=MANNERS[red.access],
             black_how=MANNERS[black.access],
             side=each.side,
-            range=range_words(each, likely, self._possible(each)),
+            range=range_words(range_v),
+            range_v=range_v,
+            most_v=most_v(each, craft.nominal_v, self.on.source_v) if range_v else None,
             on=on_words(each, run, scenario),
             hold_s=HOLD_SECONDS.get(run.load.duty),
             expect_low=likely.low if likely else None,
@@ -73,6 +77,13 @@ class Cards:
                 self.on.solved.scenario.source(run.source),
             ),
         )
+
+    def _range(self, each: Measurement, likely: Expectation | None) -> float | None:
+        """The most that the range to be set holds (V): what is expected, and what is possible; None for a
+        current."""
+        if each.kind == "current":
+            return None
+        return range_for(max(likely.high if likely else 0.0, self._possible(each)))
 
     def _possible(self, each: Measurement) -> float:
         """What may stand there (V): all of the source over the load, or where nothing flows."""

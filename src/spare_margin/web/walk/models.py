@@ -175,6 +175,8 @@ class Card(Model):
     black_how: str
     side: Side | None
     range: str
+    range_v: Volts | None
+    most_v: Volts | None
     on: str
     hold_s: float | None
     expect_low: float | None

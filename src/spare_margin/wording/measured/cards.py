@@ -2,7 +2,7 @@
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.evidence.verdict.judgement import Judgement
-from spare_margin.core.walk.walk import Expectation, Measurement, range_for
+from spare_margin.core.walk.walk import Expectation, Measurement
 from spare_margin.wording.craft.pieces import back_word
 from spare_margin.wording.language.figures import amperes, digits, volts
 
@@ -50,11 +50,10 @@ def why_words(each: Measurement, within: set[str], found: Judgement) -> str:
     return "It tells most of what is still open."
 
 
-def range_words(each: Measurement, likely: Expectation | None, possible_v: float) -> str:
-    """The range to set the meter to: it holds what is expected, and what is possible (V)."""
-    if each.kind == "current":
+def range_words(most_v: float | None) -> str:
+    """The range to set the meter to, by the most it holds (V); None for a current."""
+    if most_v is None:
         return "clamp, zeroed; or in series"
-    most_v = range_for(max(likely.high if likely else 0.0, possible_v))
     return f"{digits(most_v * 1000, 3)} mV or lower" if most_v < 1 else f"{digits(most_v, 3)} V"
 
 

@@ -1,10 +1,13 @@
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { keep as keepHere, kept } from "../../../offline/device";
 import { Button } from "../../../ui/Button";
+import type { Milli } from "./milli";
 
 interface Props {
   label: string;
   unit: string;
+  /** What a bare figure is typed in; nothing where there is no choice. */
+  milli?: Milli | undefined;
   /** What stands in it, where somebody else looks on as it is typed. */
   typed?: string;
   onType?: (typed: string) => void;
@@ -24,8 +27,34 @@ const HOLDS = [
 
 const TWO_METERS = "spare-margin.two-meters";
 
+/** The unit beside the box; where a meter may show thousandths of it, a key that changes it. */
+function Unit({ unit, milli }: { unit: string; milli: Milli | undefined }) {
+  if (!milli) return <span className="w-5 text-xl text-soft">{unit}</span>;
+  const shown = milli.on ? `m${unit}` : unit;
+  return (
+    <Button
+      className="h-16 w-14 px-0 text-xl"
+      aria-label={`Typed in ${shown}: change to ${milli.on ? unit : `m${unit}`}`}
+      // The box keeps the focus, and with it the keyboard of a phone.
+      onPointerDown={(e) => e.preventDefault()}
+      onClick={milli.flip}
+    >
+      {shown}
+    </Button>
+  );
+}
+
 /** What the meter shows, typed large; kept on Enter. */
-export function BigEntry({ label, unit, typed: told, onType, beside, corrects, onRead }: Props) {
+export function BigEntry({
+  label,
+  unit,
+  milli,
+  typed: told,
+  onType,
+  beside,
+  corrects,
+  onRead,
+}: Props) {
   const [own, setOwn] = useState("");
   const typed = told ?? own;
   const setTyped = onType ?? setOwn;
@@ -61,7 +90,8 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
     const more = Object.entries({ source, warm, note, hold, supersedes }).filter(
       ([, said]) => said,
     );
-    const trouble = await onRead(text.trim(), Object.fromEntries(more));
+    const figure = milli ? milli.said(text.trim()) : text.trim();
+    const trouble = await onRead(figure, Object.fromEntries(more));
     setBusy(false);
     setSent("");
     if (trouble === null) return setWrong(null);
@@ -99,7 +129,7 @@ export function BigEntry({ label, unit, typed: told, onType, beside, corrects, o
           }}
           className={`num h-16 min-w-0 flex-1 rounded border-2 bg-canvas px-3 text-right text-3xl font-bold ${wrong ? "border-over" : "border-ink"}`}
         />
-        <span className="w-5 text-xl text-soft">{unit}</span>
+        <Unit unit={unit} milli={milli} />
         <Button
           type="submit"
           tone="strong"

@@ -6,6 +6,7 @@ import { useWalkActs } from "../useWalkActs";
 import { BigEntry } from "./BigEntry";
 import { Landing } from "./Landing";
 import { LoopPicture } from "./LoopPicture";
+import { useMilli } from "./milli";
 import { undrawnBetween, WhatLies } from "./WhatLies";
 
 interface Props {
@@ -24,8 +25,18 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
   const [picked, setPicked] = useState<string | null>(null);
   const [skipping, setSkipping] = useState<string | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
-  const means = useMeans(walk, card, typed);
   const amps = card.kind === "current";
+  const asked = amps ? card.expect_high : (card.range_v?.si ?? null);
+  const milli = useMilli(
+    {
+      card: card.id,
+      unit: amps ? "A" : "V",
+      low: asked !== null && asked < 1,
+      most: card.most_v?.si ?? null,
+    },
+    typed,
+  );
+  const means = useMeans(walk, card, milli.said(typed));
   const name = (id: string) => walk.points.find((p) => p.id === id)?.name ?? id;
   const between = undrawnBetween(walk, card.red.id, card.black.id);
   const read = (text: string, more: Record<string, string>) =>
@@ -88,11 +99,16 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
       <p className="mt-1.5 text-[14px] leading-snug">
         {card.on}
         {card.hold_s !== null && `; at most ${card.hold_s} s at a time`}
-        <span className="text-soft"> · range {card.range}</span>
+        <span className="text-soft">
+          {" · "}
+          {!amps && "range "}
+          {card.range}
+        </span>
       </p>
       <Landing card={card} means={typed.trim() ? means.data : undefined} />
       <BigEntry
         unit={amps ? "A" : "V"}
+        milli={milli}
         typed={typed}
         onType={setTyped}
         onRead={read}

@@ -5,6 +5,7 @@ import { TextField } from "../../../ui/TextField";
 import { wrongWith } from "../../../ui/told/wrong";
 import { useFreePoint, type Walk } from "../api";
 import { BigEntry } from "../card/BigEntry";
+import { useMilli } from "../card/milli";
 import { PointPick } from "../card/PointPick";
 import { type LeadsOn, useOpened } from "../opened";
 import { type Reading, useWalkActs } from "../useWalkActs";
@@ -29,6 +30,8 @@ const UNITS: Record<Exclude<What, "lamp">, string> = {
   moved: "V",
   ripple: "V",
 };
+/** What a meter may show in thousandths. */
+const MILLI: ReadonlySet<What> = new Set(["volts", "amperes", "bench", "moved", "ripple"]);
 const SAYS: Record<What, string> = {
   volts: "",
   amperes: "",
@@ -62,6 +65,8 @@ export function Free({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
   const pieces = [...walk.loop.feed, ...walk.loop.back];
   const moved = more.moved || (pieces[0]?.id ?? "");
   const title = `${name(red)} to ${name(black)}`;
+  const unit = what !== "lamp" && UNITS[what] === "A" ? "A" : "V";
+  const milli = useMilli({ card: what, unit, low: false, most: null }, "");
   const keep = async (typed: string, extra: Record<string, string>) => {
     const at = { red, black, typed, ...extra };
     const resting = atRest(walk, off);
@@ -149,6 +154,7 @@ export function Free({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
           <BigEntry
             label={what === "bench" ? "Current on the bench" : "Any two points"}
             unit={UNITS[what]}
+            milli={MILLI.has(what) ? milli : undefined}
             onRead={keep}
           />
         )}
