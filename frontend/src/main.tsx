@@ -19,6 +19,7 @@ import { JobsPage } from "./features/jobs/JobsPage";
 import { SettingsProvider } from "./format/settings";
 import { keepOnThisDevice } from "./offline/register";
 import { Button } from "./ui/Button";
+import { SkipLink } from "./ui/Heading";
 import { applyStoredTheme } from "./ui/theme";
 import { Crash } from "./ui/told/Crash";
 import { NoticeProvider } from "./ui/told/Notices";
@@ -59,6 +60,7 @@ function Frame() {
   const old = outdated.use();
   return (
     <>
+      {known && <SkipLink />}
       {known && <OnDevice />}
       {old && (
         <p role="status" className="dots-close p-2 text-center font-bold">

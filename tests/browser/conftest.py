@@ -159,9 +159,18 @@ def page(
 def button_heights(page: Page) -> list[float]:
     """Heights of all buttons at one instant: a notice that goes away takes its button along."""
     heights: list[float] = page.get_by_role("button").evaluate_all(
-        "all => all.map(b => b.getBoundingClientRect().height).filter(h => h > 0)"
+        "all => all.filter(b => !b.classList.contains('sr-only'))"
+        ".map(b => b.getBoundingClientRect().height).filter(h => h > 0)"
     )
     return heights
+
+
+def from_bar(page: Page, name: str) -> Locator:
+    """A way from a page's bar; in the hand the ways stand behind one button."""
+    width = page.evaluate("innerWidth")
+    if width <= HAND[0]:
+        page.get_by_role("button", name="More", exact=True).click()
+    return page.get_by_role("link", name=name)
 
 
 def notices(page: Page) -> Locator:

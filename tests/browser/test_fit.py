@@ -139,3 +139,38 @@ def test_the_first_page_asks_for_little_script(page: Page) -> None:
     sent = [int(each.header_value("content-length") or 0) for each in scripts]
     assert {each.header_value("content-encoding") for each in scripts} == {"br"}
     assert 0 < sum(sent) <= 120_000, dict(zip([each.url for each in scripts], sent, strict=True))
+
+
+@pytest.mark.parametrize("page", [HAND], indirect=True, ids=["hand"])
+def test_in_the_hand_a_bar_is_one_row_and_the_runs_come_first(page: Page, job: str) -> None:
+    page.goto(f"/jobs/{job}/craft")
+    first = page.get_by_role("region", name="Runs, lowest spare first").get_by_role("link").first
+    expect(first).to_be_visible()
+    at = first.bounding_box()
+    assert at is not None
+    assert at["y"] < 200
+    bar = page.get_by_role("banner")
+    for part in ("craft", "proof", "timeline"):
+        page.goto(f"/jobs/{job}/{part}")
+        expect(page.get_by_role("heading", level=1)).to_be_visible()
+        box = bar.bounding_box()
+        assert box is not None
+        assert box["height"] <= 64
+        assert wide(page) <= HAND[0]
+
+
+def test_the_focus_goes_where_the_eye_goes(page: Page, job: str) -> None:
+    page.goto(f"/jobs/{job}/craft")
+    heading = page.get_by_role("heading", level=1)
+    expect(heading).to_be_visible()
+    expect(heading).not_to_be_focused()
+    page.get_by_role("link", name="Source check").click()
+    expect(heading).to_have_text(re.compile("^Source check"))
+    expect(heading).to_be_focused()
+    page.goto(f"/jobs/{job}/craft")
+    expect(heading).to_be_visible()
+    page.keyboard.press("Tab")
+    skip = page.get_by_role("button", name="Skip to the page")
+    expect(skip).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("main")).to_be_focused()

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Locator, Page, Route, expect
 
-from tests.browser.conftest import HAND, notices
+from tests.browser.conftest import HAND, from_bar, notices
 from tests.browser.test_story import AXE, hand
 
 
@@ -235,5 +235,5 @@ def test_a_run_is_built_by_tapping_its_pieces(page: Page) -> None:
         'fuse 15 > 2.5 mm² 3.5 m > pin > load "Deck wash" ? > pin > wire'
     )
     page.get_by_role("button", name="Add run", exact=True).click()
-    expect(page.get_by_role("link", name="Run sheet")).to_be_visible()
+    expect(from_bar(page, "Run sheet")).to_be_visible()
     expect(page.get_by_label("next run, as one line")).to_have_value("")

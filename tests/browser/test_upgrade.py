@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import BENCH, HAND, notices
+from tests.browser.conftest import BENCH, HAND, from_bar, notices
 from tests.browser.test_story import AXE
 
 MARRAM = "/jobs/demo-1-sloop-marram"
@@ -96,7 +96,7 @@ def test_without_a_plan_the_order_leads_to_the_bench(page: Page) -> None:
 @both
 def test_a_whole_craft_is_sized_and_taken(page: Page) -> None:
     page.goto("/jobs/demo-5-trailer-siskin/craft")
-    page.get_by_role("link", name="Sizes").click()
+    from_bar(page, "Sizes").click()
     page.get_by_role("button", name="Size the craft").click()
     status = page.get_by_role("status", name="Sizing")
     expect(status).to_contain_text("Proven: no other sizes")
@@ -116,7 +116,7 @@ def test_a_whole_craft_is_sized_and_taken(page: Page) -> None:
 @both
 def test_a_craft_is_put_right_run_by_run(page: Page) -> None:
     page.goto("/jobs/demo-1-sloop-marram/craft")
-    page.get_by_role("link", name="Sizes").click()
+    from_bar(page, "Sizes").click()
     part = page.get_by_role("region", name="Run by run")
     part.get_by_role("button", name="Work out the repairs").click()
     expect(part.get_by_role("status")).to_contain_text("2 repairs")

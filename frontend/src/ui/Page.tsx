@@ -1,14 +1,12 @@
-import { ArrowLeft } from "lucide-react";
-import { type ReactNode, useEffect } from "react";
+import { ArrowLeft, Ellipsis } from "lucide-react";
+import { Popover } from "radix-ui";
+import { type ReactNode, useState } from "react";
 import { Link } from "react-router";
+import { Button } from "./Button";
+import { Heading } from "./Heading";
 import { ThemeButton } from "./ThemeButton";
-
-/** What the browser calls the page; as it was while that is not known yet. */
-export function useTitle(title: string | undefined) {
-  useEffect(() => {
-    if (title) document.title = title;
-  }, [title]);
-}
+import { useTitle } from "./useTitle";
+import { useInHand } from "./useWidth";
 
 interface Bar {
   /** The way back: where it leads, and what is there. */
@@ -20,31 +18,74 @@ interface Bar {
 interface Props extends Bar {
   /** What the browser calls the page; nothing while it is not known. */
   title: string | undefined;
-  /** What else can be gone to or done from here, in the bar. */
+  /** What stays in the bar in the hand too: undo and redo, the way on. */
+  always?: ReactNode;
+  /** What else can be gone to or done from here: in the bar, in the hand behind one button. */
   acts?: ReactNode;
   /** Of what the page holds: how wide it may be, how its parts stand. */
   className: string;
 }
 
 /** A page under its bar: the way back, what it is called, what else can be done from here. */
-export function Page({ title, back: [to, name], heading, acts, className, children }: Props) {
-  useTitle(title);
+export function Page(p: Props) {
+  const [to, name] = p.back;
+  useTitle(p.title);
+  const inHand = useInHand();
   return (
     <div className="min-h-full">
-      <header className="no-print flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-rail px-3 py-2 sm:px-5">
+      <header className="no-print flex items-center gap-x-4 border-b border-line bg-rail px-3 py-1.5 sm:px-5 lg:flex-wrap lg:py-2">
         <Link to={to} className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8">
           <ArrowLeft size={15} aria-hidden /> {name}
         </Link>
-        {heading ? (
-          <h1 className="min-w-0 flex-1 basis-56 text-lg font-bold">{heading}</h1>
+        {p.heading ? (
+          <Heading className="min-w-0 flex-1 truncate text-lg font-bold lg:basis-56 lg:whitespace-normal">
+            {p.heading}
+          </Heading>
         ) : (
           <span className="flex-1" />
         )}
-        {acts}
-        <ThemeButton />
+        {p.always}
+        {inHand && p.acts ? (
+          <More>
+            {p.acts}
+            <ThemeButton />
+          </More>
+        ) : (
+          <>
+            {p.acts}
+            <ThemeButton />
+          </>
+        )}
       </header>
-      <main className={`mx-auto px-3 py-3 sm:px-5 ${className}`}>{children}</main>
+      <main className={`mx-auto px-3 py-3 sm:px-5 ${p.className}`}>{p.children}</main>
     </div>
+  );
+}
+
+/** What does not fit a bar one row high, under each other; one touch on it closes it again. */
+function More({ children }: { children: ReactNode }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <Button tone="quiet" aria-label="More">
+          <Ellipsis size={20} aria-hidden />
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          collisionPadding={8}
+          aria-label="More"
+          className="no-print z-30 flex min-w-48 flex-col items-start gap-1 rounded-md border border-rule bg-canvas p-2 shadow-lg [&_nav]:flex-col [&_nav]:items-start"
+          onClick={(event) => {
+            if ((event.target as HTMLElement).closest("a")) setOpen(false);
+          }}
+        >
+          {children}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }
 
@@ -55,7 +96,7 @@ export function HandBar({ back: [to, name], heading }: Omit<Bar, "children">) {
       <Link to={to} aria-label={name} className="flex size-11 items-center justify-center">
         <ArrowLeft size={20} aria-hidden />
       </Link>
-      <h1 className="min-w-0 flex-1 truncate font-bold">{heading}</h1>
+      <Heading className="min-w-0 flex-1 truncate font-bold">{heading}</Heading>
       <ThemeButton />
     </header>
   );

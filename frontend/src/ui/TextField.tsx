@@ -101,7 +101,7 @@ export function Pick<T extends string>({
         id={id}
         value={value}
         onChange={(e) => onPick(e.target.value as T)}
-        className="min-h-11 rounded border border-rule bg-plate px-1.5 lg:min-h-8"
+        className="min-h-11 max-w-full min-w-0 rounded border border-rule bg-plate px-1.5 lg:min-h-8"
       >
         {choices.map(([key, name]) => (
           <option key={key} value={key}>

@@ -2,8 +2,9 @@ import { useState } from "react";
 import { Refused, sentence } from "../../api/client";
 import { whoReads } from "../../api/who";
 import { Button } from "../../ui/Button";
-import { useTitle } from "../../ui/Page";
+import { Heading } from "../../ui/Heading";
 import { TextField } from "../../ui/TextField";
+import { useTitle } from "../../ui/useTitle";
 import { usePair } from "./api";
 
 /** What a scanned address carries behind its #: a pairing code, or nothing. */
@@ -39,7 +40,7 @@ export function PairPage() {
   return (
     <main className="mx-auto max-w-md px-4 py-6">
       <p className="text-soft">Spare Margin</p>
-      <h1 className="mb-1 text-2xl font-bold">Pair this phone</h1>
+      <Heading className="mb-1 text-2xl font-bold">Pair this phone</Heading>
       <p className="mb-4">
         This device isn't paired yet. Once paired, it can open and change jobs.
       </p>

@@ -4,7 +4,8 @@ import { Link } from "react-router";
 import { sentence } from "../../api/client";
 import { day } from "../../format/day";
 import { Button } from "../../ui/Button";
-import { useTitle } from "../../ui/Page";
+import { Heading } from "../../ui/Heading";
+import { useTitle } from "../../ui/useTitle";
 import { type Network, useAccess, useLeave, useNetwork, useSwitch } from "./api";
 import { Devices } from "./Devices";
 import { Passphrase } from "./Passphrase";
@@ -25,7 +26,7 @@ export function PhonesPage() {
       >
         <ArrowLeft size={15} aria-hidden /> Settings
       </Link>
-      <h1 className="mb-1 text-xl font-bold">Phones</h1>
+      <Heading className="mb-1 text-xl font-bold">Phones</Heading>
       {error && (
         <p role="alert" className="text-over">
           {sentence(error)}

@@ -3,10 +3,11 @@ import { useNavigate } from "react-router";
 import type { Schema } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { OneOf } from "../../ui/OneOf";
-import { HandBar, useTitle } from "../../ui/Page";
+import { HandBar } from "../../ui/Page";
 import { Pick, TextField } from "../../ui/TextField";
 import { WrongElsewhere } from "../../ui/told/WrongElsewhere";
 import { wrongWith } from "../../ui/told/wrong";
+import { useTitle } from "../../ui/useTitle";
 import { useCheckLoad, useLoadNames } from "./api";
 
 type Asked = Schema["CheckLoad"];

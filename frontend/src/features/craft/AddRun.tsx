@@ -7,9 +7,14 @@ import { RunLineBox } from "../runline/RunLineBox";
 import { TapPieces } from "../runline/TapPieces";
 import { type Craft, useDraw, useTypicalRuns } from "./api";
 
+const lineKey = (job: string) => `spare-margin.line.${job}`;
+
+/** Whether a line was begun for this job, and not drawn yet. */
+export const lineKept = (job: string) => Boolean(kept(lineKey(job), "session"));
+
 /** A line to type the next run into, or a typical run to start from. Kept over a reload. */
 export function AddRun({ craft }: { craft: Craft }) {
-  const key = `spare-margin.line.${craft.job}`;
+  const key = lineKey(craft.job);
   const [text, setText] = useState(() => kept(key, "session") ?? "");
   const [loaded, setLoaded] = useState(false);
   const draw = useDraw(craft.job);

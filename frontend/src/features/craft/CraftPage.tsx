@@ -9,8 +9,9 @@ import { NotShown } from "../../ui/told/NotShown";
 import { Opening } from "../../ui/told/Opening";
 import { Protection } from "../../ui/told/Protection";
 import { UndoRedo } from "../../ui/UndoRedo";
+import { useInHand } from "../../ui/useWidth";
 import { WhyProvider } from "../../ui/Why";
-import { AddRun } from "./AddRun";
+import { AddRun, lineKept } from "./AddRun";
 import { AddSource } from "./AddSource";
 import { Copper, Helps, Starts } from "./Asides";
 import { type Craft, useCraft, useCraftStep } from "./api";
@@ -51,34 +52,47 @@ export type Go = (more: { stage?: string; scenario?: string }) => void;
 
 function Opened({ craft, go }: { craft: Craft; go: Go }) {
   const empty = craft.runs.length === 0;
+  // In the hand the runs come first: what is drawn to, and what the job is, come after them.
+  const first = useInHand() && !empty;
   return (
     <Page
       title={`${craft.title} · the craft`}
       back={["/", "Jobs"]}
       heading={craft.title}
+      always={<Steps craft={craft} />}
       acts={
-        <>
-          <Steps craft={craft} />
-          <nav aria-label="This job" className="flex items-center gap-3">
-            <BarLink to={`/jobs/${craft.job}/source`}>Source check</BarLink>
-            {!empty && <BarLink to={`/jobs/${craft.job}/sizing`}>Sizes</BarLink>}
-            {!empty && <BarLink to={`/jobs/${craft.job}`}>Run sheet</BarLink>}
-          </nav>
-        </>
+        <nav aria-label="This job" className="flex items-center gap-3">
+          <BarLink to={`/jobs/${craft.job}/source`}>Source check</BarLink>
+          {!empty && <BarLink to={`/jobs/${craft.job}/sizing`}>Sizes</BarLink>}
+          {!empty && <BarLink to={`/jobs/${craft.job}`}>Run sheet</BarLink>}
+        </nav>
       }
       className="grid gap-x-7 gap-y-5 lg:grid-cols-[minmax(0,5fr)_minmax(0,3fr)]"
     >
       <div className="min-w-0 space-y-4">
-        <CraftFacts craft={craft} />
+        {!first && <CraftFacts craft={craft} />}
         <Stages craft={craft} go={go} />
-        <AddRun craft={craft} />
-        <AddSource craft={craft} />
+        {!first && <Draw craft={craft} />}
         {craft.notices.map((notice) => (
           <p key={notice} className="border-l-2 border-ochre pl-2">
             {notice}
           </p>
         ))}
         {!empty && <RunsTable craft={craft} />}
+        {first && (
+          <>
+            <details
+              open={lineKept(craft.job) || undefined}
+              className="rounded-lg border border-rule bg-plate px-3"
+            >
+              <summary className="min-h-11 py-3 font-bold">Add a run or a charging path</summary>
+              <div className="space-y-4 pb-3">
+                <Draw craft={craft} />
+              </div>
+            </details>
+            <CraftFacts craft={craft} />
+          </>
+        )}
       </div>
       <div className="min-w-0 space-y-5">
         <Scenarios craft={craft} go={go} />
@@ -94,6 +108,15 @@ function Opened({ craft, go }: { craft: Craft; go: Go }) {
         <Cautions cautions={craft.cautions} />
       </div>
     </Page>
+  );
+}
+
+function Draw({ craft }: { craft: Craft }) {
+  return (
+    <>
+      <AddRun craft={craft} />
+      <AddSource craft={craft} />
+    </>
   );
 }
 

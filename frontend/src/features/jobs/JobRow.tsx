@@ -1,5 +1,6 @@
 import { Archive, ArchiveRestore, Copy } from "lucide-react";
 import { Link } from "react-router";
+import { day } from "../../format/day";
 import { brief, marked } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { INK, VerdictWord } from "../../ui/told/Verdict";
@@ -36,7 +37,7 @@ export function JobRow({
           </p>
         )}
         <p className="mt-1 text-[13px] text-soft">
-          <time dateTime={job.made_at}>{job.made_at.slice(0, 10)}</time>
+          <time dateTime={job.made_at}>{day(job.made_at)}</time>
           {job.customer && ` · ${job.customer}`}
           {!job.waiting && (
             <>

@@ -4,9 +4,10 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { useSettings } from "../../format/settings";
 import { Button } from "../../ui/Button";
-import { useTitle } from "../../ui/Page";
+import { Heading } from "../../ui/Heading";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { useSay } from "../../ui/told/Notices";
+import { useTitle } from "../../ui/useTitle";
 import { type Job, useCopyJob, useJobs, useMoveJob } from "./api";
 import { askedOf, Finder } from "./Finder";
 import { JobRow } from "./JobRow";
@@ -62,7 +63,7 @@ export function JobsPage() {
     <div className="min-h-full" onDragOver={(e) => e.preventDefault()} onDrop={drop}>
       <header className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-3 sm:px-8">
         <div className="mr-auto">
-          <h1 className="text-xl font-bold">Spare Margin</h1>
+          <Heading className="text-xl font-bold">Spare Margin</Heading>
           <p className="text-soft">
             {workshop || "How much voltage each part of a circuit may drop, and how much it does."}
           </p>

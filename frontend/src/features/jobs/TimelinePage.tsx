@@ -1,6 +1,8 @@
 import { CircleDot, FilePen, Gauge, PenLine, TriangleAlert } from "lucide-react";
 import { useParams } from "react-router";
 import { type Schema, sentence } from "../../api/client";
+import { clock, weekday } from "../../format/day";
+import { Heading } from "../../ui/Heading";
 import { BarFile, BarLink, Page } from "../../ui/Page";
 import { useTimeline } from "./api";
 
@@ -18,7 +20,7 @@ export function TimelinePage() {
   const line = useTimeline(job);
   const days = new Map<string, Event[]>();
   for (const event of line.data?.events ?? []) {
-    const day = new Date(event.at).toLocaleDateString(undefined, { dateStyle: "full" });
+    const day = weekday(event.at);
     days.set(day, [...(days.get(day) ?? []), event]);
   }
   return (
@@ -37,7 +39,7 @@ export function TimelinePage() {
       }
       className="max-w-3xl"
     >
-      <h1 className="text-xl font-bold">What was done</h1>
+      <Heading className="text-xl font-bold">What was done</Heading>
       <p className="mb-3 text-soft">{line.data?.title}</p>
       {line.isPending && <p className="text-soft">Looking it up …</p>}
       {line.isError && (
@@ -64,7 +66,7 @@ function Line({ event }: { event: Event }) {
   return (
     <li className="flex gap-3 border-t border-line py-1.5">
       <time dateTime={event.at} className="num w-20 shrink-0 whitespace-nowrap text-soft">
-        {new Date(event.at).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })}
+        {clock(event.at)}
       </time>
       <Mark size={16} aria-hidden className="mt-0.5 shrink-0 text-soft" />
       <span className="min-w-0">

@@ -4,6 +4,7 @@ import { sentence } from "../../api/client";
 import { when } from "../../format/day";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
+import { Heading } from "../../ui/Heading";
 import { Page } from "../../ui/Page";
 import { Pick, TextField } from "../../ui/TextField";
 import { useSay } from "../../ui/told/Notices";
@@ -65,7 +66,7 @@ function Opened({ log }: { log: Log }) {
   const byHand = (window: [number, number]) => setPicked({ name: "", window });
   return (
     <>
-      <h1 className="text-xl font-bold">{log.name}</h1>
+      <Heading className="text-xl font-bold">{log.name}</Heading>
       <p className="mb-2 text-soft">
         {log.rows}
         {log.started_at && `, from ${when(log.started_at)}`}

@@ -1,6 +1,7 @@
 import { useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { sentence } from "../../api/client";
+import { Heading } from "../../ui/Heading";
 import { Page } from "../../ui/Page";
 import { useLogs } from "./api";
 import { LayoutForm } from "./LayoutForm";
@@ -14,7 +15,7 @@ export function LogsPage() {
   const picker = useRef<HTMLInputElement>(null);
   return (
     <Page title="Meter logs" back={[`/jobs/${job}`, "Run sheet"]} className="max-w-4xl">
-      <h1 className="text-xl font-bold">Meter logs</h1>
+      <Heading className="text-xl font-bold">Meter logs</Heading>
       <p className="mb-3 text-soft">{logs.data?.title}</p>
       {logs.isError && (
         <p role="alert" className="text-over">

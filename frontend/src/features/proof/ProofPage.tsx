@@ -1,6 +1,7 @@
 import { FileDown, Printer } from "lucide-react";
 import { useParams, useSearchParams } from "react-router";
 import { Button } from "../../ui/Button";
+import { Heading } from "../../ui/Heading";
 import { BarFile, Page } from "../../ui/Page";
 import { Pick } from "../../ui/TextField";
 import { Away } from "../../ui/told/Away";
@@ -48,11 +49,13 @@ function Opened({ proof, choose }: { proof: Proof; choose: (run: string) => void
     <Page
       title={`${proof.name} · proof`}
       back={[`/jobs/${proof.job}?${words}`, "Run sheet"]}
+      always={
+        <BarFile href={`/api/v1/jobs/${proof.job}/hand-over.pdf?${words}`}>
+          <FileDown size={15} aria-hidden /> Hand-over sheet
+        </BarFile>
+      }
       acts={
         <>
-          <BarFile href={`/api/v1/jobs/${proof.job}/hand-over.pdf?${words}`}>
-            <FileDown size={15} aria-hidden /> Hand-over sheet
-          </BarFile>
           <BarFile href={`/api/v1/jobs/${proof.job}/proof.csv?${words}`}>
             Before and after as CSV
           </BarFile>
@@ -66,7 +69,7 @@ function Opened({ proof, choose }: { proof: Proof; choose: (run: string) => void
       <Away away={away} />
       <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
         <div className="min-w-0 flex-1 basis-80">
-          <h1 className="text-xl font-bold">Proof: {proof.name}</h1>
+          <Heading className="text-xl font-bold">Proof: {proof.name}</Heading>
           <p className="text-soft">{[proof.title, proof.customer].filter(Boolean).join(" · ")}</p>
           <p className={`mt-1 text-lg font-bold ${ink}`} data-testid="outcome">
             <span aria-hidden className="num mr-1">
@@ -78,7 +81,7 @@ function Opened({ proof, choose }: { proof: Proof; choose: (run: string) => void
         </div>
         {proof.runs.length > 1 && (
           <Pick
-            className="no-print basis-52"
+            className="no-print min-w-0 max-w-full basis-52"
             label="Run"
             value={proof.run}
             choices={proof.runs.map((r): [string, string] => [r.id, r.name])}

@@ -4,10 +4,12 @@ import { Link, Navigate, useParams, useSearchParams } from "react-router";
 import { Refused, type Sheet, type Stage, sentence } from "../../api/client";
 import { marked } from "../../format/format";
 import { Button } from "../../ui/Button";
-import { HandBar, useTitle } from "../../ui/Page";
+import { Heading } from "../../ui/Heading";
+import { HandBar } from "../../ui/Page";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { Away } from "../../ui/told/Away";
 import { Opening } from "../../ui/told/Opening";
+import { useTitle } from "../../ui/useTitle";
 import { useInHand, useWidth } from "../../ui/useWidth";
 import { WhyProvider } from "../../ui/Why";
 import { usePulse } from "../walk/api";
@@ -48,9 +50,9 @@ export function RunSheetPage() {
     const gone = refused?.status === 404;
     return (
       <main className="mx-auto max-w-md p-8">
-        <h1 className="mb-2 text-xl font-bold">
+        <Heading className="mb-2 text-xl font-bold">
           {gone ? "No such job" : "The sheet cannot be shown"}
-        </h1>
+        </Heading>
         <p role="alert" className="mb-4">
           {sentence(kept.error)}
         </p>
@@ -206,7 +208,7 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
           <Away away={away} />
           <div className="flex flex-wrap items-start justify-between gap-x-6 gap-y-2">
             <div className="min-w-0 flex-1 basis-72">
-              <h1 className="text-xl font-bold">{sheet.run.load.name}</h1>
+              <Heading className="text-xl font-bold">{sheet.run.load.name}</Heading>
               <Complaint />
             </div>
             <HeadLine sheet={sheet} />

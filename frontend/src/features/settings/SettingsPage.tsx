@@ -6,9 +6,10 @@ import { sayWhoReads, whoReads } from "../../api/who";
 import { when } from "../../format/day";
 import { type Settings, useSettings } from "../../format/settings";
 import { Button } from "../../ui/Button";
-import { useTitle } from "../../ui/Page";
+import { Heading } from "../../ui/Heading";
 import { Pick, TextField } from "../../ui/TextField";
 import { applyTheme, storedTheme, type Theme } from "../../ui/theme";
+import { useTitle } from "../../ui/useTitle";
 import { useCopies, useKeepSettings, useMakeCopy } from "./api";
 
 const CHOICES: {
@@ -110,7 +111,7 @@ export function SettingsPage() {
       <Link to="/" className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8">
         <ArrowLeft size={15} aria-hidden /> Jobs
       </Link>
-      <h1 className="mb-3 text-xl font-bold">Settings</h1>
+      <Heading className="mb-3 text-xl font-bold">Settings</Heading>
       {settings.isError && (
         <p role="alert" className="text-over">
           {sentence(settings.error)}

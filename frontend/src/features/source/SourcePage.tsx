@@ -3,6 +3,7 @@ import { useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { bare, marked, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
+import { Heading } from "../../ui/Heading";
 import { Page } from "../../ui/Page";
 import { Pick, TextField } from "../../ui/TextField";
 import { Cautions } from "../../ui/told/Cautions";
@@ -92,7 +93,7 @@ function Opened({
     keep.mutate({ battery, form }, { onSuccess: (now) => setForm(now.form as Form) });
   return (
     <>
-      <h1 className="text-xl font-bold">Source check: {check.name}</h1>
+      <Heading className="text-xl font-bold">Source check: {check.name}</Heading>
       <p className="mb-3 text-soft">
         {check.live} to {check.back}, {marked(check.nominal_v)} V nominal
       </p>

@@ -2,6 +2,7 @@ import { Download, Printer } from "lucide-react";
 import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Button } from "../../ui/Button";
+import { Heading } from "../../ui/Heading";
 import { BarFile, Page } from "../../ui/Page";
 import { Away } from "../../ui/told/Away";
 import { Cautions } from "../../ui/told/Cautions";
@@ -68,7 +69,7 @@ function Opened({ order }: { order: Order }) {
       className="max-w-5xl"
     >
       <Away away={away} />
-      <h1 className="text-xl font-bold">Work order: {order.name}</h1>
+      <Heading className="text-xl font-bold">Work order: {order.name}</Heading>
       <p className="text-soft">{order.title}</p>
       <Cautions cautions={order.cautions} large />
       <div className="grid gap-x-8 gap-y-5 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">

@@ -64,12 +64,10 @@ function Opened({
           Repairs and upgrades <span className="font-normal text-soft">· {bench.title}</span>
         </>
       }
-      acts={
-        <>
-          <BarLink to={`/jobs/${bench.job}/sizing`}>Size the whole craft</BarLink>
-          {bench.planned && <BarLink to={`/jobs/${bench.job}/order?${sheet}`}>Work order</BarLink>}
-        </>
+      always={
+        bench.planned && <BarLink to={`/jobs/${bench.job}/order?${sheet}`}>Work order</BarLink>
       }
+      acts={<BarLink to={`/jobs/${bench.job}/sizing`}>Size the whole craft</BarLink>}
       className="space-y-3"
     >
       <div className="flex flex-wrap items-end gap-x-6 gap-y-2">

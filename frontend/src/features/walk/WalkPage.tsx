@@ -1,9 +1,10 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
-import { HandBar, useTitle } from "../../ui/Page";
+import { HandBar } from "../../ui/Page";
 import { Away } from "../../ui/told/Away";
 import { VerdictWord } from "../../ui/told/Verdict";
+import { useTitle } from "../../ui/useTitle";
 import { WhyProvider } from "../../ui/Why";
 import { type Card, useCard, usePulse, useWalk, type Walk } from "./api";
 import { SplitCard } from "./card/SplitCard";

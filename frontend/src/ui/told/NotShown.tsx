@@ -1,11 +1,12 @@
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
+import { Heading } from "../Heading";
 
 /** A page whose subject could not be had: what it was, why not, and a way on. */
 export function NotShown(p: { what: string; error: unknown; to: string; way: string }) {
   return (
     <main className="mx-auto max-w-md p-8">
-      <h1 className="mb-2 text-xl font-bold">{p.what}</h1>
+      <Heading className="mb-2 text-xl font-bold">{p.what}</Heading>
       <p role="alert" className="mb-4">
         {sentence(p.error)}
       </p>

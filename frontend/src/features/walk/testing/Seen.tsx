@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { clock } from "../../../format/day";
 import { Button } from "../../../ui/Button";
 import type { Walk } from "../api";
 import { useWalkActs } from "../useWalkActs";
@@ -60,7 +61,7 @@ export function Seen({ walk }: { walk: Walk }) {
           <li key={s.id}>
             {s.says}{" "}
             <time dateTime={s.at} className="text-soft">
-              {new Date(s.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}
+              {clock(s.at)}
               {s.who && `, ${s.who}`}
             </time>
           </li>

@@ -1,0 +1,44 @@
+import { type ReactNode, useEffect, useRef } from "react";
+import { useLocation } from "react-router";
+
+interface Props {
+  className?: string;
+  children: ReactNode;
+}
+
+/**
+ * What a page is called. Whoever comes here from another page finds the focus on it, unless something on the page
+ * has taken it: a page that is opened afresh leaves it where the browser has it.
+ */
+export function Heading({ className = "", children }: Props) {
+  const heading = useRef<HTMLHeadingElement>(null);
+  const { key } = useLocation();
+  const come = useRef(key !== "default");
+  useEffect(() => {
+    const taken = document.activeElement !== null && document.activeElement !== document.body;
+    if (come.current && !taken) heading.current?.focus({ preventScroll: true });
+  }, []);
+  return (
+    <h1 ref={heading} tabIndex={-1} className={`outline-none ${className}`}>
+      {children}
+    </h1>
+  );
+}
+
+/** The first thing that Tab reaches: past the bar, to what the page holds. */
+export function SkipLink() {
+  return (
+    <button
+      type="button"
+      className="sr-only no-print focus:not-sr-only focus:absolute focus:z-50 focus:bg-canvas focus:px-3 focus:py-2 focus:font-bold"
+      onClick={() => {
+        const content = document.querySelector("main");
+        if (!content) return;
+        content.tabIndex = -1;
+        content.focus();
+      }}
+    >
+      Skip to the page
+    </button>
+  );
+}
