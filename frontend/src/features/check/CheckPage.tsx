@@ -1,6 +1,6 @@
-import { useState } from "react";
 import { useNavigate } from "react-router";
 import type { Schema } from "../../api/client";
+import { useDraft } from "../../offline/draft";
 import { Button } from "../../ui/Button";
 import { OneOf } from "../../ui/OneOf";
 import { HandBar } from "../../ui/Page";
@@ -46,8 +46,9 @@ const BATTERIES: [Asked["battery"], string][] = [
 
 /** Check one load: its name and what it is are enough for the first card. */
 export function CheckPage() {
-  const [asked, setAsked] = useState<Asked>(NOTHING);
-  const set = (more: Partial<Asked>) => setAsked((now) => ({ ...now, ...more }));
+  const [begun, setBegun] = useDraft<Asked>("spare-margin.check");
+  const asked = begun ?? NOTHING;
+  const set = (more: Partial<Asked>) => setBegun({ ...asked, ...more });
   const navigate = useNavigate();
   const names = useLoadNames();
   const making = useCheckLoad();
@@ -56,7 +57,10 @@ export function CheckPage() {
     making.mutate(
       { ...asked, what },
       {
-        onSuccess: (made) => navigate(`/jobs/${made.id}/walk?run=${encodeURIComponent(made.run)}`),
+        onSuccess: (made) => {
+          setBegun(null);
+          navigate(`/jobs/${made.id}/walk?run=${encodeURIComponent(made.run)}`);
+        },
       },
     );
   return (

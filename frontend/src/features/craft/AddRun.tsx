@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { sentence } from "../../api/client";
-import { keep, kept } from "../../offline/device";
+import { draftOf, useDraft } from "../../offline/draft";
 import { Button } from "../../ui/Button";
 import { useSay } from "../../ui/told/Notices";
 import { RunLineBox } from "../runline/RunLineBox";
@@ -10,20 +10,17 @@ import { type Craft, useDraw, useTypicalRuns } from "./api";
 const lineKey = (job: string) => `spare-margin.line.${job}`;
 
 /** Whether a line was begun for this job, and not drawn yet. */
-export const lineKept = (job: string) => Boolean(kept(lineKey(job), "session"));
+export const lineKept = (job: string) => Boolean(draftOf<string>(lineKey(job)));
 
 /** A line to type the next run into, or a typical run to start from. Kept over a reload. */
 export function AddRun({ craft }: { craft: Craft }) {
-  const key = lineKey(craft.job);
-  const [text, setText] = useState(() => kept(key, "session") ?? "");
+  const [begun, setBegun] = useDraft<string>(lineKey(craft.job));
+  const text = begun ?? "";
   const [loaded, setLoaded] = useState(false);
   const draw = useDraw(craft.job);
   const say = useSay();
   const typical = useTypicalRuns();
-  const type = (next: string) => {
-    setText(next);
-    keep(key, next || null, "session");
-  };
+  const type = (next: string) => setBegun(next || null);
   const put = async () => {
     try {
       const made = await draw.mutateAsync({ to: "lines", at: craft, body: { text } });
@@ -55,27 +52,28 @@ export function AddRun({ craft }: { craft: Craft }) {
         onDraw={put}
         onLoaded={setLoaded}
         autoFocus={empty}
-      />
-      <div className="flex flex-wrap items-end gap-2">
-        <Button tone="strong" disabled={!text.trim() || draw.isPending} onClick={put}>
-          Add run
-        </Button>
-        <label className="flex items-center gap-2 text-soft">
-          Or start from
-          <select
-            value=""
-            onChange={(e) => type(e.target.value)}
-            className="min-h-11 max-w-64 rounded border border-rule bg-plate px-1.5 text-ink lg:min-h-8"
-          >
-            <option value="">a typical run …</option>
-            {typical.data?.runs.map((run) => (
-              <option key={run.name} value={run.line}>
-                {run.name}
-              </option>
-            ))}
-          </select>
-        </label>
-      </div>
+      >
+        <div className="mt-2 flex flex-wrap items-end gap-2">
+          <Button tone="strong" disabled={!text.trim() || draw.isPending} onClick={put}>
+            Add run
+          </Button>
+          <label className="flex items-center gap-2 text-soft">
+            Or start from
+            <select
+              value=""
+              onChange={(e) => type(e.target.value)}
+              className="min-h-11 max-w-64 rounded border border-rule bg-plate px-1.5 text-ink lg:min-h-8"
+            >
+              <option value="">a typical run …</option>
+              {typical.data?.runs.map((run) => (
+                <option key={run.name} value={run.line}>
+                  {run.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        </div>
+      </RunLineBox>
     </section>
   );
 }

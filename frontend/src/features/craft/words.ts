@@ -15,6 +15,13 @@ export const POLARITIES = [
   ["positive", "positive to chassis or hull"],
   ["none", "two-wire, insulated from chassis or hull"],
 ] as const;
+/** How a craft of its kind is usually wired, until somebody says otherwise; as the core has it for one load. */
+export const USUAL_POLARITY = {
+  boat: "none",
+  vehicle: "negative",
+  caravan: "negative",
+  other: "negative",
+} as const;
 export const BATTERIES = [
   ["flooded", "lead, flooded"],
   ["agm", "lead, AGM"],

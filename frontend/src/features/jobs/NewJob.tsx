@@ -1,13 +1,13 @@
-import { useState } from "react";
 import { useNavigate } from "react-router";
 import type { Schema } from "../../api/client";
+import { useDraft } from "../../offline/draft";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { Pick, TextField } from "../../ui/TextField";
 import { WrongElsewhere } from "../../ui/told/WrongElsewhere";
 import { wrongWith } from "../../ui/told/wrong";
 import { ComplaintFields, CraftFields, WhoseFields } from "../craft/JobFields";
-import { BATTERIES } from "../craft/words";
+import { BATTERIES, USUAL_POLARITY } from "../craft/words";
 import { useNewJob } from "./api";
 
 type Asked = Schema["NewJob"];
@@ -17,7 +17,7 @@ const EMPTY: Asked = {
   customer: "",
   craft: "boat",
   nominal_v: 12,
-  polarity: "negative",
+  polarity: USUAL_POLARITY.boat,
   battery: "flooded",
   capacity: "",
   clamps: true,
@@ -29,18 +29,19 @@ const FIELDS = ["title", "capacity", "complaint", "when", "conditions"] as const
 
 /** A job from nothing: what it is, what feeds it, what is wrong with it. */
 export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }) {
-  const [asked, setAsked] = useState<Asked>(EMPTY);
+  const [begun, setBegun] = useDraft<Asked>("spare-margin.new-job");
+  const asked = begun ?? EMPTY;
   const navigate = useNavigate();
   const making = useNewJob();
   const make = () =>
     making.mutate(asked, {
       onSuccess: (made) => {
-        setAsked(EMPTY);
+        setBegun(null);
         onClose();
         navigate(`/jobs/${made.id}/craft`);
       },
     });
-  const set = (more: Partial<Asked>) => setAsked((now) => ({ ...now, ...more }));
+  const set = (more: Partial<Asked>) => setBegun({ ...asked, ...more });
   return (
     <OverSheet
       open={open}
@@ -64,7 +65,10 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
           wrong={wrongWith(making.error, "title")}
           autoFocus
         />
-        <CraftFields said={asked} set={set} />
+        <CraftFields
+          said={asked}
+          set={(more) => set(more.craft ? { ...more, polarity: USUAL_POLARITY[more.craft] } : more)}
+        />
         <Pick
           label="Battery"
           value={asked.battery}

@@ -1,4 +1,4 @@
-import { useEffect, useId, useRef, useState } from "react";
+import { type ReactNode, useEffect, useId, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import type { Schema } from "../../api/client";
 import { Understood } from "./Understood";
@@ -16,6 +16,8 @@ interface Props {
   onLoaded?: (loaded: boolean) => void;
   autoFocus?: boolean;
   onEscape?: () => void;
+  /** What can be done with the line. Right under the box: its answer comes and goes below. */
+  children?: ReactNode;
 }
 
 /** A run as one line of text: read as it is typed, completed by Tab, drawn by Enter. */
@@ -29,6 +31,7 @@ export function RunLineBox({
   onLoaded,
   autoFocus,
   onEscape,
+  children,
 }: Props) {
   const id = useId();
   const box = useRef<HTMLTextAreaElement>(null);
@@ -126,6 +129,7 @@ export function RunLineBox({
           onBlur={() => setClosed(true)}
         />
       </div>
+      {children}
       <div id={`${id}-says`} aria-live="polite">
         {wrong && (
           <p role="alert" className="mt-1 text-over">

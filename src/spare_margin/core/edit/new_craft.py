@@ -1,5 +1,6 @@
 """A craft from nothing: its battery, the posts' clamps, and the states it is usually in."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 from spare_margin.core.model.pieces import (
@@ -38,6 +39,12 @@ AMBIENT_C = 25.0
 """The air of a summer's day aboard; the code's tables hold at 30."""
 ENGINE_C = 60.0
 """Air around what runs in the engine space, where the craft has an engine and it runs."""
+
+
+USUAL_POLARITY: Mapping[CraftKind, Polarity] = {
+    "boat": "none", "vehicle": "negative", "caravan": "negative", "other": "negative",
+}  # fmt: skip
+"""How a craft of its kind is usually wired: a boat two-wire, insulated from its hull, against corrosion."""
 
 
 def new_craft(

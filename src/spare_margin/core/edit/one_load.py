@@ -14,7 +14,7 @@ from spare_margin.core.model.pieces import (
     TestPoint,
 )
 
-from .new_craft import new_craft
+from .new_craft import USUAL_POLARITY, new_craft
 
 LoadKind = Literal["pump", "motor", "lamp", "heater", "winch", "control", "charger", "other"]
 DUTIES: dict[LoadKind, Duty] = {
@@ -31,7 +31,7 @@ def one_load(kind: CraftKind, nominal_v: float, battery: Battery, load: Load) ->
     `load` without behaviour where nobody knows what it draws. Its id and terminals are given here. The only
     scenario is the craft as it stands; its battery's figures are typical and give way to what is read.
     """
-    bare = new_craft(kind, nominal_v, "negative", battery, clamps=False)
+    bare = new_craft(kind, nominal_v, USUAL_POLARITY[kind], battery, clamps=False)
     source, first = bare.sources[0], bare.scenarios[0]
     ends = (
         TestPoint(id="feed-terminal", name=f"{load.name} +"),
