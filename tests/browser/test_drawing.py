@@ -347,3 +347,23 @@ def test_a_job_begun_is_there_again_and_a_boat_is_two_wire(page: Page) -> None:
     page.goto("/")
     page.get_by_role("button", name="New job", exact=True).click()
     expect(page.get_by_label("Job", exact=True)).to_have_value("")
+
+
+def test_where_no_job_is_open_three_doors_lead_into_work(page: Page) -> None:
+    listed = page.request.get("/api/v1/jobs").json()["jobs"]
+    for job in listed:
+        assert page.request.post(f"/api/v1/jobs/{job['id']}/put-away").ok
+    page.goto("/")
+    doors = page.get_by_role("region", name="Where to begin")
+    expect(doors).to_contain_text("Every job is archived.")
+    doors.get_by_role("button", name="Plan a craft").click()
+    expect(page.get_by_role("dialog", name="New job")).to_be_visible()
+    page.keyboard.press("Escape")
+    doors.get_by_role("button", name="Look round a sample job").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Tap pump")
+    page.goto("/")
+    expect(page.get_by_role("list", name="Jobs").get_by_role("listitem")).to_have_count(1)
+    expect(doors).to_have_count(0)
+    # There is one sample, however often it is asked for.
+    again = page.request.post("/api/v1/jobs/sample", data={})
+    assert (again.status, again.json()) == (201, {"id": "sample"})

@@ -9,6 +9,7 @@ import { ThemeButton } from "../../ui/ThemeButton";
 import { useSay } from "../../ui/told/Notices";
 import { useTitle } from "../../ui/useTitle";
 import { type Job, useCopyJob, useJobs, useMoveJob } from "./api";
+import { Doors } from "./Doors";
 import { askedOf, Finder } from "./Finder";
 import { JobRow } from "./JobRow";
 import { NewJob } from "./NewJob";
@@ -102,15 +103,18 @@ export function JobsPage() {
         )}
         {first && (
           <>
-            <Finder asked={asked} list={first} set={setWords} />
-            {jobs.length === 0 && (
+            {(jobs.length > 0 || asked.size > 0) && (
+              <Finder asked={asked} list={first} set={setWords} />
+            )}
+            {jobs.length === 0 && asked.size > 0 && (
               <p className="rounded border border-dashed border-rule p-6 text-center">
-                {asked.size > 0
-                  ? first.waiting > 0
-                    ? "Nothing yet; some jobs are still being added up."
-                    : "No matching jobs."
-                  : "No jobs yet. Check one load, start a new job, or drop a job file anywhere on this page."}
+                {first.waiting > 0
+                  ? "Nothing yet; some jobs are still being added up."
+                  : "No matching jobs."}
               </p>
+            )}
+            {jobs.length === 0 && asked.size === 0 && (
+              <Doors archived={first.put_away > 0} onDraw={() => setDrawing(true)} />
             )}
             <ul
               aria-label="Jobs"

@@ -43,6 +43,11 @@ export function useNewJob() {
   return useJobsMutation((asked: Schema["NewJob"]) => call<Created>("/jobs/new", asked));
 }
 
+/** A sample job to look round in. */
+export function useSample() {
+  return useJobsMutation((_: undefined) => call<Created>("/jobs/sample", {}));
+}
+
 /** What a job file would bring in; nothing is kept. */
 export function usePreview() {
   return useMutation({

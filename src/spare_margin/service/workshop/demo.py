@@ -1,5 +1,6 @@
-"""The demo jobs, brought into a database of their own."""
+"""The demo jobs: brought into a database of their own; the first of them as a sample beside real work."""
 
+import sqlite3
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -8,7 +9,10 @@ from spare_margin.data.tables import demo_files
 from spare_margin.exchange.job_file.job_file import read_job
 from spare_margin.store.file.database import connect
 from spare_margin.store.file.migrating import migrate
-from spare_margin.store.jobs import add_job
+from spare_margin.store.jobs import add_job, job
+
+SAMPLE = "sample"
+"""The id of the sample: there is one of it."""
 
 
 def fill_with_demo(database: Path) -> None:
@@ -16,14 +20,25 @@ def fill_with_demo(database: Path) -> None:
     migrate(database)
     connection = connect(database)
     try:
-        moment = datetime.now(UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
         for name, raw in reversed(demo_files()):
-            read = read_job(raw)
-            job = replace(read.job, id=f"demo-{name}")
-            add_job(
-                connection, job, read.revisions, read.readings, moment, notes=read.notes,
-                moments=read.moments, trials=read.trials, heads=read.heads,
-                sign_offs=read.sign_offs, logs=read.logs,
-            )  # fmt: skip
+            _bring(connection, f"demo-{name}", raw)
     finally:
         connection.close()
+
+
+def sample(connection: sqlite3.Connection) -> str:
+    """The id of the sample job, which is brought in where it is not here yet."""
+    if job(connection, SAMPLE) is None:
+        _, raw = demo_files()[0]
+        _bring(connection, SAMPLE, raw)
+    return SAMPLE
+
+
+def _bring(connection: sqlite3.Connection, job_id: str, raw: bytes) -> None:
+    read = read_job(raw)
+    moment = datetime.now(UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
+    add_job(
+        connection, replace(read.job, id=job_id), read.revisions, read.readings, moment,
+        notes=read.notes, moments=read.moments, trials=read.trials, heads=read.heads,
+        sign_offs=read.sign_offs, logs=read.logs,
+    )  # fmt: skip

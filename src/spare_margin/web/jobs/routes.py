@@ -16,6 +16,7 @@ from spare_margin.service.records.listing import listed
 from spare_margin.service.records.timeline import timeline
 from spare_margin.service.workshop.bringing_in import bring_in, known, taken_out
 from spare_margin.service.workshop.brought_rows import settled
+from spare_margin.service.workshop.demo import sample
 from spare_margin.service.workshop.whole_workshop import file_text
 from spare_margin.store import jobs as job_store
 from spare_margin.store.records import Asked
@@ -102,6 +103,12 @@ def keep_job(query: HowQuery) -> tuple[dict[str, object], int]:
     """Keep the job file in the body, whole or not at all; `how` counts where its job is here already."""
     made = bring_in(connection(), request.get_data(), the_workshop().own_rows, query.how)
     return Created(id=made).model_dump(), 201
+
+
+@jobs_api.post("/jobs/sample", responses={201: Created})
+def look_round() -> tuple[dict[str, object], int]:
+    """A sample job to look round in: the one that is here already, else a fresh one."""
+    return Created(id=sample(connection())).model_dump(), 201
 
 
 @jobs_api.get("/jobs/<string:job>/file")
