@@ -11,6 +11,13 @@ export function DoneCards({ walk }: { walk: Walk }) {
   const [again, setAgain] = useState<string | null>(null);
   const { note, take } = useWalkActs(walk);
   const [wrong, setWrong] = useState<string | null>(null);
+  /** The card is open again then; the reading stays in the record. */
+  const takeBack = async ({ kind, red, black, title, cell }: Card) => {
+    const quantity = kind === "current" ? "amperes" : "volts";
+    const at = { quantity, red: red.id, black: black.id } as const;
+    setWrong(await take({ ...at, typed: "", supersedes: cell?.reading ?? null }, title));
+    setAgain(null);
+  };
   if (walk.done.length + walk.skipped.length + walk.beside.length === 0) return null;
   return (
     <section aria-label="So far">
@@ -36,7 +43,12 @@ export function DoneCards({ walk }: { walk: Walk }) {
               </p>
             ))}
             {again === card.id && (
-              <StepCard key={card.cell?.reading ?? card.id} walk={walk} card={card} />
+              <>
+                <StepCard key={card.cell?.reading ?? card.id} walk={walk} card={card} />
+                <Button className="mt-1.5 w-full" onClick={() => takeBack(card)}>
+                  Take this reading back
+                </Button>
+              </>
             )}
           </li>
         ))}
