@@ -26,6 +26,10 @@ def with_others(column: Entries, at: Sequence[int], others: Entries) -> Entries:
 def differing(olds: Sequence[T], news: Sequence[T]) -> list[tuple[int, T, T]]:
     """Where two lists of one length hold another thing: the place, what was there, what is there now.
 
+    Args:
+        olds: what was there.
+        news: what is there now.
+
     >>> differing(["a", "b", "c"], ["a", "x", "c"])
     [(1, 'b', 'x')]
     """

@@ -11,6 +11,9 @@ ROUNDING = 1e-9
 def first_least(things: Iterable[Thing], value: Callable[[Thing], float]) -> Thing:
     """The first whose value is least, to within what rounding leaves. ValueError where there is none.
 
+    Args:
+        things: what to choose from.
+
     >>> volts = {"rested": 0.3, "charging": 0.1 + 0.2 - 1e-16, "tired": 0.5}
     >>> first_least(volts, volts.__getitem__)
     'rested'

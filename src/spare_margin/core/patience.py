@@ -28,7 +28,11 @@ class TooLong(SpareMarginError):
 
 
 def room_for(floats: int) -> None:
-    """Asked before an array that may be large is made. Raises TooLong where it would be too large."""
+    """Asked before an array that may be large is made. Raises TooLong where it would be too large.
+
+    Args:
+        floats: how many numbers it would hold.
+    """
     if floats > MOST_FLOATS:
         raise TooLong("there is too much to work out at once")
 

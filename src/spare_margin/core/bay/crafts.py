@@ -46,7 +46,15 @@ class Sketch:
     points: dict[str, None] = field(default_factory=dict)
 
     def wire(self, start: str, end: str, side: Side, mm2: float, metres: float) -> None:
-        """A length of copper."""
+        """A length of copper.
+
+        Args:
+            start: the id of the point where it starts.
+            end: the id of the point where it ends.
+            side: the side.
+            mm2: the area of its copper (mm2).
+            metres: its length (m).
+        """
         self._add(
             Conductor(
                 id=f"w{len(self.pieces)}", start=start, end=end, side=side, length_m=metres,
@@ -63,7 +71,16 @@ class Sketch:
         style: str | None = None,
         rating_a: float | None = None,
     ) -> None:
-        """A joint, a fuse, a switch ..."""
+        """A joint, a fuse, a switch ...
+
+        Args:
+            start: the id of the point where it starts.
+            end: the id of the point where it ends.
+            side: the side.
+            kind: what kind of piece.
+            style: its style, as the tables have it; None for any.
+            rating_a: its rating (A); None where it has none.
+        """
         self._add(
             FixedPiece(
                 id=f"{kind[0]}{len(self.pieces)}", start=start, end=end, side=side, kind=kind,
@@ -76,7 +93,14 @@ class Sketch:
         self.points.update(dict.fromkeys((piece.start, piece.end)))
 
     def load(self, key: str, start: str, end: str, amperes: float) -> None:
-        """A load of any law that draws about so much at 12 V."""
+        """A load of any law that draws about so much at 12 V.
+
+        Args:
+            key: its id.
+            start: the id of the point where it starts.
+            end: the id of the point where it ends.
+            amperes: what it draws (A).
+        """
         law = self.rng.choice(LAWS)
         held = law == "constant_current"
         rated = law in ("constant_resistance", "filament")
@@ -90,7 +114,14 @@ class Sketch:
         self.points.update(dict.fromkeys((start, end)))
 
     def halved(self, key: str, start: str, end: str, amperes: float) -> None:
-        """A lamp or a heater that draws about so much at half of 12 V."""
+        """A lamp or a heater that draws about so much at half of 12 V.
+
+        Args:
+            key: its id.
+            start: the id of the point where it starts.
+            end: the id of the point where it ends.
+            amperes: what it draws (A) at half of 12 V.
+        """
         law: LoadLaw = self.rng.choice(("constant_resistance", "filament"))
         self.loads.append(
             Load(
@@ -101,7 +132,12 @@ class Sketch:
         self.points.update(dict.fromkeys((start, end)))
 
     def craft(self, sources: tuple[Source, ...], scenarios: tuple[Scenario, ...]) -> Craft:
-        """The craft."""
+        """The craft.
+
+        Args:
+            sources: what feeds it.
+            scenarios: the states of the craft.
+        """
         posts = [p for s in sources for p in (s.live, s.back)]
         return Craft(
             kind="boat", nominal_v=12.0, polarity="negative", reference=sources[0].back,
@@ -118,7 +154,11 @@ BATTERY = Source(
 
 
 def sketched(kind: Kind, rng: random.Random) -> Craft:
-    """A craft of a kind; its run under test is that of the load `x`."""
+    """A craft of a kind; its run under test is that of the load `x`.
+
+    Args:
+        rng: where chance comes from: the same seed makes the same.
+    """
     return _KINDS[kind](Sketch(rng))
 
 

@@ -21,7 +21,13 @@ Drawn = Callable[[Scenario], Mapping[str, float]]
 
 
 def broken(who: Person, found: Concluded, drawn: Drawn) -> list[str]:
-    """The laws that an answer breaks, each in a few words; none where all hold."""
+    """The laws that an answer breaks, each in a few words; none where all hold.
+
+    Args:
+        who: whoever read.
+        found: what was answered.
+        drawn: what each load draws in a scenario.
+    """
     return list(_broken(who, found, drawn))
 
 

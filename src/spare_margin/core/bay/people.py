@@ -48,7 +48,11 @@ class Person:
     instants: dict[str, list[float]] = field(default_factory=dict)
 
     def read(self, asked: Asked) -> Reading | None:
-        """Take one reading; None where the craft cannot be read as it stands."""
+        """Take one reading; None where the craft cannot be read as it stands.
+
+        Args:
+            asked: what to read.
+        """
         quantity, red, black = asked
         slips = self.mistake != "" and not self.mistakes and self.rng.random() < 0.35
         at_s, wrong = self.at_s, False
@@ -141,6 +145,11 @@ class Person:
 
 
 def person(rng: random.Random, world: World) -> Person:
-    """Somebody with habits, a clamp or none, and now and then a mistake."""
+    """Somebody with habits, a clamp or none, and now and then a mistake.
+
+    Args:
+        rng: where chance comes from: the same seed makes the same.
+        world: what there is to read.
+    """
     mistake = rng.choice(MISTAKES) if rng.random() < MISTAKEN_SHARE else ""
     return Person(world, rng, rng.choice(HABITS), rng.random() < 0.8, mistake)

@@ -95,7 +95,12 @@ class World:
         )
 
     def solved(self, moment: str, at_s: float) -> SolvedCraft | None:
-        """The craft as it truly stands so long after switching on; None where a load would stall."""
+        """The craft as it truly stands so long after switching on; None where a load would stall.
+
+        Args:
+            moment: the id of the moment.
+            at_s: seconds since switching on.
+        """
         key = moment, round(at_s, 1)
         if key not in self._solved:
             self._solved[key] = self._solve(moment, at_s)
@@ -127,6 +132,9 @@ class World:
         """What every piece drops with the ohms of a moment, the loads drawing so much (A) in a scenario.
 
         What is undrawn draws what it does.
+
+        Args:
+            drawn: what each load draws (A), by its id.
         """
         behind = set(self.run.string) - {self.run.load.id}
         loads = [_drawing(x, drawn.get(x.id, 0.0)) for x in self.craft.loads if x.id not in behind]
@@ -184,7 +192,11 @@ class WorldWanted:
 
 
 def wanted(rng: random.Random) -> WorldWanted:
-    """Something to be found, or nothing."""
+    """Something to be found, or nothing.
+
+    Args:
+        rng: where chance comes from: the same seed makes the same.
+    """
     faults = rng.choices((0, 1, 2, 3), (3, 4, 2, 1))[0]
     return WorldWanted(
         rng.choice(KINDS), faults, open=faults > 0 and rng.random() < 0.2,
@@ -194,7 +206,13 @@ def wanted(rng: random.Random) -> WorldWanted:
 
 
 def world(rng: random.Random, made_of: WorldWanted, tables: Tables) -> World:
-    """A world of a kind, with its truth."""
+    """A world of a kind, with its truth.
+
+    Args:
+        rng: where chance comes from: the same seed makes the same.
+        made_of: what it is to be made of.
+        tables: the reference tables.
+    """
     craft = sketched(made_of.kind, rng)
     drawn = closed_ohms(craft, tables)
     run = traced(craft, drawn).runs["x"]

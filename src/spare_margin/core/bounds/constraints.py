@@ -56,7 +56,11 @@ class Extreme:
         return self.tell()
 
     def at_most(self, top_v: float) -> "Extreme":
-        """The same, where it is known to be no more than that (V); nothing bounds what has no bound."""
+        """The same, where it is known to be no more than that (V); nothing bounds what has no bound.
+
+        Args:
+            top_v: the most it can be (V).
+        """
         capped = top_v < self.volts < math.inf
         return Extreme(top_v, self.tell) if capped else self
 

@@ -17,6 +17,9 @@ def found_in(judged: Judged, reached: Callable[[str, str], bool]) -> list[Found]
     The worst first; each leaves the search, which goes on only while what is left must be over still.
     `reached` says whether a reading across a piece can be taken at all: where none can, what is left of
     a bounded span will do.
+
+    Args:
+        judged: one moment with what it says of the run.
     """
     worse = sorted(_too_much(judged, reached), key=lambda f: f[0], reverse=True)
     out: list[Found] = []
@@ -64,6 +67,9 @@ def between(judged: Judged) -> tuple[str, str] | None:
     """The smallest span that must hold the excess: its least is above what its pieces may lose.
 
     Where that can be said, it lies within what is between things that are fitted to take volts.
+
+    Args:
+        judged: one moment with what it says of the run.
     """
     sides = [judged.moment.sides[side] for side in SIDES if _side_over(judged, side)]
     apart = [

@@ -37,7 +37,11 @@ class RunLimits:
     scenarios: Sequence[Scenario]
 
     def of(self, part: Side | Together) -> float | None:
-        """The limit of a side, or of both together: no more than what the sides may lose by themselves."""
+        """The limit of a side, or of both together: no more than what the sides may lose by themselves.
+
+        Args:
+            part: feed, return, or both together.
+        """
         held = self.ceilings
         both = [] if held.round_trip_v is None else [held.round_trip_v]
         if held.feed_v is not None and held.return_v is not None:
@@ -48,7 +52,11 @@ class RunLimits:
 
 
 class Judged:
-    """One moment with what it says of each side, of both together, and of each piece."""
+    """One moment with what it says of each side, of both together, and of each piece.
+
+    Args:
+        limits: what the run may lose, and what the loads draw, by scenario.
+    """
 
     def __init__(self, moment: RunMoment, limits: RunLimits) -> None:
         self.moment, self.limits = moment, limits
@@ -190,7 +198,12 @@ class Judged:
         )
 
     def spanned(self, side: Side, start: str, end: str) -> bool:
-        """Whether two points of a side were read across, or are joined by readings within the side."""
+        """Whether two points of a side were read across, or are joined by readings within the side.
+
+        Args:
+            start: the id of the first point, as the current passes.
+            end: the id of the last one.
+        """
         high = self.bounds.most(start, end)
         inside = set(self.moment.line[side])
         return bool(high.readings) and all({b.start, b.end} <= inside for b in high.by)
@@ -273,7 +286,13 @@ class Judged:
         return out
 
     def ohms(self, entry: str, exit_: str, stretches: Sequence[ReadStretch]) -> Interval | None:
-        """Least and most ohms between two points; None where the current there is not known, or differs."""
+        """Least and most ohms between two points; None where the current there is not known, or differs.
+
+        Args:
+            entry: the id of the point where the current enters.
+            exit_: the id of the point where it leaves.
+            stretches: what lies between them.
+        """
         each = {self._amps(s) for stretch in stretches for s in stretch.steps}
         (amps,) = each if len(each) == 1 else (None,)
         if amps is None or amps[0] <= 0:
@@ -358,7 +377,12 @@ def _against(limit: float | None, least: Extreme, most: Extreme) -> SideVerdict:
 
 
 def range_of(low: Extreme, high: Extreme) -> Range:
-    """A least and a most as a range (V), open where nothing bounds it."""
+    """A least and a most as a range (V), open where nothing bounds it.
+
+    Args:
+        low: the least (V).
+        high: the most (V).
+    """
     # What rounding leaves of a nought is one, and it has no sign.
     return Range(
         *(round(e.volts, 8) + 0.0 if math.isfinite(e.volts) else None for e in (low, high))

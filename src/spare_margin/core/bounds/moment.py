@@ -54,6 +54,8 @@ class RunMoment:
         users: ids of the loads whose run passes each piece, by the piece's id.
         readings: what was read in this moment, as it was shown, in the order of reading.
         settled: whether the source is taken to have stood still, whatever was read of it.
+        craft: the wiring.
+        conditions: what was commanded in it.
     """
 
     def __init__(
@@ -145,7 +147,12 @@ class RunMoment:
         }
 
     def inside(self, side: Side, start: str, end: str) -> tuple[ReadStretch, ...]:
-        """The stretches between two points of a side that were read."""
+        """The stretches between two points of a side that were read.
+
+        Args:
+            start: the id of the first point, as the current passes.
+            end: the id of the last one.
+        """
         places = self._places[side]
         return self.sides[side][places[start] : places[end]]
 
@@ -154,7 +161,12 @@ class RunMoment:
         return {side: {p: i for i, p in enumerate(line)} for side, line in self.line.items()}
 
     def read_across(self, start: str, end: str) -> bool:
-        """Whether a reading was taken across just these points."""
+        """Whether a reading was taken across just these points.
+
+        Args:
+            start: the id of the first point, as the current passes.
+            end: the id of the last one.
+        """
         return frozenset((start, end)) in self._pairs
 
     @cached_property
@@ -213,7 +225,13 @@ class RunMoment:
         return self.steady_since is not None
 
     def early(self, red: str, black: str, quantity: str = "volts") -> bool:
-        """Whether all that was read over these points was read before the source stood still."""
+        """Whether all that was read over these points was read before the source stood still.
+
+        Args:
+            red: the id of the point that the red lead is on.
+            black: the id of the point that the black lead is on.
+            quantity: volts or amperes.
+        """
         since = self.steady_since
         own = [
             i for i, o in enumerate(self.readings)
@@ -242,7 +260,11 @@ class RunMoment:
         }
 
     def through(self, step: Step) -> Interval | None:
-        """The current of a shared piece (A) where a meter read it there."""
+        """The current of a shared piece (A) where a meter read it there.
+
+        Args:
+            step: the piece, as a step of the run.
+        """
         return _hull(self._through.get(step.piece.id, ()))
 
     @cached_property

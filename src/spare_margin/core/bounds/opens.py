@@ -129,7 +129,11 @@ def _takes_no_current(step: Step, conditions: Conditions) -> bool:
 
 
 def screened(run: Run, screens: Iterable[Screen]) -> list[Open]:
-    """Where a run is open by them, in the order of reading."""
+    """Where a run is open by them, in the order of reading.
+
+    Args:
+        screens: what an ohmmeter or a lamp showed.
+    """
     told = list(screens)
     lamps: dict[str, list[Screen]] = {}
     for each in told:

@@ -34,14 +34,22 @@ class Others:
         self._together: dict[frozenset[str], Interval] = {}
 
     def one(self, key: str) -> Interval:
-        """The least and the most that one of them draws."""
+        """The least and the most that one of them draws.
+
+        Args:
+            key: the id of the load.
+        """
         amps = self.drawn.get(key, 0.0)
         state = self._moment.conditions.states.get(key)
         least = 0.0 if state == "attempted" else (1 - OTHERS_SHARE) * amps
         return least, (1 + OTHERS_SHARE) * amps
 
     def together(self, keys: Iterable[str]) -> Interval:
-        """The least and the most that some of them draw together."""
+        """The least and the most that some of them draw together.
+
+        Args:
+            keys: the ids of the loads.
+        """
         asked = frozenset(keys)
         if asked not in self._together:
             each = [self.one(key) for key in asked]

@@ -17,7 +17,14 @@ SOURCE_TIMES = 3
 def to_read(
     run: Run, judged: Judged | None, made: Conclusion, found: Open | None
 ) -> tuple[Reread, ...]:
-    """Pairs of points to read next, the most telling first, each once."""
+    """Pairs of points to read next, the most telling first, each once.
+
+    Args:
+        run: the run.
+        judged: the moment that counts; None where none does.
+        made: the conclusion so far.
+        found: where the run is open; None where nothing says so.
+    """
     return tuple(dict.fromkeys(_to_read(run, judged, made, found)))
 
 

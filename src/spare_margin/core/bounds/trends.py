@@ -30,7 +30,11 @@ class SpanThen:
 
 
 def trends(run: Run, moments: Sequence[Judged]) -> list[Finding]:
-    """Spans read across themselves in several moments that differ beyond all doubt, in order."""
+    """Spans read across themselves in several moments that differ beyond all doubt, in order.
+
+    Args:
+        run: the run.
+    """
     out: list[Finding] = []
     if len(moments) < 2:
         return out
@@ -96,7 +100,12 @@ def _apart(one: Interval, other: Interval, times: float) -> bool | None:
 
 
 def comes_and_goes(moments: Sequence[Judged], told: Sequence[Finding]) -> tuple[str, str] | None:
-    """The ends of a piece that was over in one moment and well in another, warm-up apart."""
+    """The ends of a piece that was over in one moment and well in another, warm-up apart.
+
+    Args:
+        moments: the moments of the run, in the order of reading.
+        told: the trends that were found.
+    """
     if not any(isinstance(f, Changes) for f in told):
         return None
     bad: dict[str, ReadStretch] = {}

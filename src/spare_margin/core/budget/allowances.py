@@ -39,13 +39,21 @@ class Allowance:
 
 
 def step_current_a(step: Step, solution: Solution) -> float:
-    """Current (A) through a step in the run's direction."""
+    """Current (A) through a step in the run's direction.
+
+    Args:
+        solution: volts by point and the state of every element, as solved.
+    """
     current = solution.elements[step.piece.id].current_a
     return current if step.forward else -current
 
 
 def step_drop_v(step: Step, solution: Solution) -> float:
-    """Volts lost over a step in the run's direction; an open contact keeps back all there is."""
+    """Volts lost over a step in the run's direction; an open contact keeps back all there is.
+
+    Args:
+        solution: volts by point and the state of every element, as solved.
+    """
     drop = solution.elements[step.piece.id].drop_v or 0.0
     return drop if step.forward else -drop
 
@@ -57,6 +65,7 @@ class FixedShares:
         amperes: what each piece carries (A), (pieces,).
         drawn: what the load of each run draws (A), (runs,).
         drops: what each piece drops (V), (pieces,): a wire of unknown length is allowed that.
+        loops: the runs as arrays.
 
     Where the fixed pieces of a run's side exceed a ceiling they shrink to fit; what a person pinned
     shrinks last. A piece that several loaded runs pass gets the least of what they would give it.
@@ -77,7 +86,11 @@ class FixedShares:
 
     @classmethod
     def at(cls, loops: Loops, solution: Solution) -> "FixedShares":
-        """At the currents of a solution."""
+        """At the currents of a solution.
+
+        Args:
+            loops: the runs as arrays.
+        """
         states = solution.elements
         drawn = np.array([states.current_a(key) for key in loops.run_ids], dtype=float)
         return cls(loops, states.piece_currents_a, drawn, states.piece_drops_v)
@@ -131,7 +144,11 @@ class FixedShares:
         return least, who
 
     def allowance(self, key: str, run: str) -> Allowance:
-        """What a piece that is not copper gets: the least of the loaded runs', else of its own run."""
+        """What a piece that is not copper gets: the least of the loaded runs', else of its own run.
+
+        Args:
+            key: the id of the piece.
+        """
         loops = self.loops
         column, row = loops.column[key], loops.row[run]
         least, who = self._least
@@ -339,7 +356,13 @@ def _telling(share: Floats, ceiling: Ints) -> Ints:
 
 
 class Allowances:
-    """What every piece may drop at the currents of one moment, with ohms that hold in all of them."""
+    """What every piece may drop at the currents of one moment, with ohms that hold in all of them.
+
+    Args:
+        shown: what the fixed pieces get in that moment.
+        solution: volts by point and the state of every element, as solved.
+        copper: the ohms that all moments leave to the copper.
+    """
 
     def __init__(self, shown: FixedShares, solution: Solution, copper: CopperOhms) -> None:
         self.shown, self.solution, self.copper = shown, solution, copper

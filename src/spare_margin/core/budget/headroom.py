@@ -61,6 +61,12 @@ def headroom(solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tab
     fuse's rating, and wires are left out: how warm they get in that time is not worked out. The metres
     lengthen the run's last feed conductor and first return conductor alike: the load moves away with
     its own pair of wires.
+
+    Args:
+        solved: the craft, solved.
+        budget: what the run may lose, and where.
+        limits: the limits that its runs are held to.
+        tables: the reference tables.
     """
     # A wire that stands open carries nothing: where another way feeds the load, it is not lengthened.
     own = [wire for wire in own_pair(budget.run) if wire.id in solved.layout.places]
@@ -87,7 +93,11 @@ def headroom(solved: SolvedCraft, budget: RunBudget, limits: Limits, tables: Tab
 
 
 def own_pair(run: Run) -> list[Conductor]:
-    """The wires that lead to the load: the last conductor out and the first one back."""
+    """The wires that lead to the load: the last conductor out and the first one back.
+
+    Args:
+        run: the run.
+    """
     pair = []
     for steps in (reversed(run.feed), iter(run.back)):
         wire = next(

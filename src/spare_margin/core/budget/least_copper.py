@@ -151,6 +151,9 @@ def filled(ohms: Floats, lines: Floats) -> Floats:
     Progressive filling (D. Bertsekas and R. Gallager, *Data Networks*, 2nd ed. 1992, 6.5.2): all grow in
     proportion; those in a line that is full stay; the rest grow on. `lines` are amperes over volts (m, n).
 
+    Args:
+        ohms: ohms of each conductor to begin with, (conductors,).
+
     >>> filled(np.array([1.0, 1.0]), np.array([[0.25, 0.0], [0.25, 0.25]]))
     array([2., 2.])
     """

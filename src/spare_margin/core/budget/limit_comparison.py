@@ -34,7 +34,12 @@ class UnderLimits:
 def under_limits(
     solved: SolvedCraft, runs: Mapping[str, Run], run: str, limits: Limits, tables: Tables
 ) -> UnderLimits:
-    """One run of a solved craft under these limits."""
+    """One run of a solved craft under these limits.
+
+    Args:
+        runs: the runs, by load id.
+        tables: the reference tables.
+    """
     craft = solved.craft
     alone = {run: runs[run]}  # what others allow a shared piece does not count here
     limits = limits.during(craft, solved.scenario)

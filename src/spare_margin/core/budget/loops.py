@@ -73,6 +73,8 @@ class Loops:
     Args:
         ways: those of the runs, where they were laid out already.
         like: what a craft that hangs together alike demands, to take over what does not differ.
+        limits: the limits that its runs are held to.
+        tables: the reference tables.
 
     Attributes:
         on_side: by side, whether a piece stands on the main way of a run, (runs, pieces).
@@ -138,7 +140,11 @@ class Loops:
         ]
 
     def during(self, scenario: Scenario) -> "Loops":
-        """The same, held to what limits there are in a state of the craft."""
+        """The same, held to what limits there are in a state of the craft.
+
+        Args:
+            scenario: the state of the craft that is asked about.
+        """
         limits = self.limits.during(self.craft, scenario)
         if limits is self.limits:
             return self

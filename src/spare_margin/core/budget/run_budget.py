@@ -143,12 +143,24 @@ def _budget(
 
 
 def totals(craft: Craft, run: Run, solution: Solution, limits: Limits) -> RunBudget:
-    """A run's budget with its volts not shared out: no side names its pieces."""
+    """A run's budget with its volts not shared out: no side names its pieces.
+
+    Args:
+        craft: the wiring.
+        solution: volts by point and the state of every element, as solved.
+        limits: the limits that its runs are held to.
+    """
     return _budget(craft, run, solution, limits, None, {})
 
 
 def spend(craft: Craft, run: Run, solution: Solution, limits: Limits) -> Spend:
-    """What a run loses on either side, and its ceilings."""
+    """What a run loses on either side, and its ceilings.
+
+    Args:
+        craft: the wiring.
+        solution: volts by point and the state of every element, as solved.
+        limits: the limits that its runs are held to.
+    """
     return Spend(limits.ceilings(run.load, craft.nominal_v), *run.lost_v(solution.elements))
 
 
@@ -182,6 +194,11 @@ class RunBudgets(Mapping[str, RunBudget]):
 
     `copper` are the ohms that all scenarios of the craft allow its conductors; without them, those that
     this scenario alone would allow. `loops` are the runs as arrays, where they were laid out already.
+
+    Args:
+        solution: volts by point and the state of every element, as solved.
+        limits: the limits that its runs are held to.
+        tables: the reference tables.
     """
 
     def __init__(
@@ -218,7 +235,11 @@ class RunBudgets(Mapping[str, RunBudget]):
         return key in self.runs
 
     def spend(self, key: str) -> Spend:
-        """What a run loses, without sharing its volts out to its pieces."""
+        """What a run loses, without sharing its volts out to its pieces.
+
+        Args:
+            key: the id of the load.
+        """
         return self._spends[key]
 
     @cached_property

@@ -65,6 +65,10 @@ def solved_scenario(
     """Solve a scenario, leaving off one after another the loads that would stall.
 
     `like` as of `solved_craft`. Raises JobError where the network has no solution even so.
+
+    Args:
+        craft: the wiring.
+        tables: the reference tables.
     """
     stalled: list[NoSolution] = []
     runaway = False
@@ -83,7 +87,11 @@ def solved_scenario(
 
 
 def solved_scenarios(craft: Craft, tables: Tables) -> list[ScenarioState]:
-    """Every scenario of a craft, solved."""
+    """Every scenario of a craft, solved.
+
+    Args:
+        tables: the reference tables.
+    """
     states: list[ScenarioState] = []
     for scenario in craft.scenarios:
         like = states[0].solved.layout if states else None
@@ -97,7 +105,14 @@ def worst_scenarios(
     states: Iterable[ScenarioState],
     limits: Limits,
 ) -> dict[str, Worst]:
-    """For each run (by load id), the scenario with least spare among those in which it is on."""
+    """For each run (by load id), the scenario with least spare among those in which it is on.
+
+    Args:
+        craft: the wiring.
+        runs: the runs, by load id.
+        states: the craft solved in each scenario.
+        limits: the limits that its runs are held to.
+    """
     out: dict[str, Worst] = {}
     found: dict[str, tuple[float, ScenarioState]] = {}
     for state in states:
@@ -124,6 +139,9 @@ def worst_scenarios(
 def drops_out(load: Load, volts: float) -> bool:
     """Whether a load that is on gets less than it works at.
 
+    Args:
+        volts: what it gets (V).
+
     >>> pump = Load(id="l", start="a", end="b", name="Pump", least_v=10.5)
     >>> drops_out(pump, 10.4), drops_out(pump, 10.5)
     (True, False)
@@ -132,7 +150,12 @@ def drops_out(load: Load, volts: float) -> bool:
 
 
 def starts(craft: Craft, scenario: Scenario, tables: Tables) -> list[Start]:
-    """For every motor that is on in a scenario, what the other loads get while it starts."""
+    """For every motor that is on in a scenario, what the other loads get while it starts.
+
+    Args:
+        craft: the wiring.
+        tables: the reference tables.
+    """
     state = solved_scenario(craft, replace(scenario, starting=frozenset()), tables)
     on = [load for load in craft.loads if load.id in state.scenario.on]
     running = {load.id: state.solution.volts(load.start, load.end) or 0.0 for load in on}

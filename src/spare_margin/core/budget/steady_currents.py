@@ -18,6 +18,9 @@ class SteadyCurrents:
     """The currents of a craft in any scenario, where they need no solving: a piece that stands alone on its
     way carries the sum of its loads, whatever the ohms.
 
+    Args:
+        ways: the ways of the runs, as arrays.
+
     Attributes:
         given: what each run's load holds (A), NaN where it holds no current, (runs,).
         times: how many times that it starts with, (runs,).

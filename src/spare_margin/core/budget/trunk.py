@@ -41,6 +41,10 @@ def stretches(runs: Mapping[str, Run], solution: Solution) -> list[TrunkStretch]
     """The trunk and its branches on both sides, from the posts towards the loads.
 
     Pieces beside a main way count with it: the load's path is the way of least resistance.
+
+    Args:
+        runs: the runs, by load id.
+        solution: volts by point and the state of every element, as solved.
     """
     users: dict[str, list[str]] = {}
     for key, run in runs.items():
@@ -74,7 +78,12 @@ def stretches(runs: Mapping[str, Run], solution: Solution) -> list[TrunkStretch]
 
 
 def row_order(runs: Mapping[str, Run], parts: list[TrunkStretch]) -> list[str]:
-    """Load ids so that loads which share feed pieces stand together, most shared first."""
+    """Load ids so that loads which share feed pieces stand together, most shared first.
+
+    Args:
+        runs: the runs, by load id.
+        parts: the stretches of trunk and branches.
+    """
     paths: dict[str, list[int]] = {key: [] for key in runs}
     for number, part in enumerate(parts):
         if part.side == "feed":
@@ -93,7 +102,12 @@ class CopperUse:
 
 
 def copper_by_size(craft: Craft, tables: Tables) -> list[CopperUse]:
-    """Lengths and copper mass by size, most copper first."""
+    """Lengths and copper mass by size, most copper first.
+
+    Args:
+        craft: the wiring.
+        tables: the reference tables.
+    """
     lengths: dict[Size, float] = {}
     for piece in craft.pieces:
         if isinstance(piece, Conductor) and piece.size is not None:
@@ -128,7 +142,13 @@ class Help:
 
 
 def helps(budgets: RunBudgets, solution: Solution, tables: Tables) -> list[Help]:
-    """Pieces by how many short runs they would help, then by volts times runs; best first."""
+    """Pieces by how many short runs they would help, then by volts times runs; best first.
+
+    Args:
+        budgets: the budget of every run.
+        solution: volts by point and the state of every element, as solved.
+        tables: the reference tables.
+    """
     users: dict[str, list[str]] = {}
     pieces: dict[str, AnyPiece] = {}
     for key, run in budgets.runs.items():
@@ -176,6 +196,9 @@ def _better_ohm(
 
 def next_size(size: Size, tables: Tables, by: int) -> Size | None:
     """The size so many places up (or down, negative) in its own system and finish.
+
+    Args:
+        by: how many places; negative is down.
 
     >>> from spare_margin.data.tables import shipped_tables
     >>> [next_size(Size(*size), shipped_tables(), 1).value for size in (("mm2", "2.5"), ("awg", "14"))]

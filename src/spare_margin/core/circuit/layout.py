@@ -33,6 +33,8 @@ class Layout:
         resistances: ohms that rule over everything else, by piece id; infinity is open.
         like: another layout: what does not differ is taken over from it. A craft that hangs together
             alike (see `hang_alike`) differs in the ohms of single pieces.
+        scenario: the state of the craft that is asked about.
+        tables: the reference tables.
 
     Raises:
         JobError: a piece without a resistance.
@@ -132,6 +134,9 @@ class Layout:
         A lamp or a resistor draws by its own law even where only another load joins it to the supply (two
         lamps one behind the other). What would hold its current or power there stands in as a resistor
         of its rated current: see `stood_in`.
+
+        Args:
+            starting: the ids of the loads that start.
         """
         times = np.ones(len(self.loads))
         for i, load in enumerate(self.loads):

@@ -36,13 +36,21 @@ class LoadLaws:
     knee_v: Volts
 
     def current(self, volts: Volts) -> Volts:
-        """Current (A) at these voltages (V)."""
+        """Current (A) at these voltages (V).
+
+        Args:
+            volts: volts across each load (V), (loads,).
+        """
         size = np.maximum(np.abs(volts), self.knee_v)
         above = np.sign(volts) * self.scale * size**self.power
         return np.where(np.abs(volts) < self.knee_v, self._knee_slope() * volts, above)
 
     def slope(self, volts: Volts) -> Volts:
-        """dI/dV (S) at these voltages (V); negative for a load that holds its power."""
+        """dI/dV (S) at these voltages (V); negative for a load that holds its power.
+
+        Args:
+            volts: volts across each load (V), (loads,).
+        """
         size = np.maximum(np.abs(volts), self.knee_v)
         above = self.scale * self.power * size ** (self.power - 1)
         return np.where(np.abs(volts) < self.knee_v, self._knee_slope(), above)
@@ -68,6 +76,9 @@ class LoadLaws:
 def law_of(load: Load, nominal_v: float) -> tuple[float, float, float]:
     """The (scale, power, knee) of one load; see LoadLaws. Its figures must have been checked.
 
+    Args:
+        nominal_v: the craft's nominal voltage (V).
+
     >>> heater = {"behaviour": "constant_resistance", "power_w": 60.0, "rated_v": 12.0}
     >>> scale, power, knee = law_of(Load(id="l", start="a", end="b", name="Heater", **heater), 12.0)
     >>> round(scale * 12.0**power, 6)  # A at its rated voltage
@@ -92,6 +103,9 @@ def law_of(load: Load, nominal_v: float) -> tuple[float, float, float]:
 def current_at(load: Load, nominal_v: float, volts: float) -> float:
     """What a load should draw (A) where it gets so many volts.
 
+    Args:
+        nominal_v: the craft's nominal voltage (V).
+
     >>> heater = {"behaviour": "constant_resistance", "power_w": 60.0, "rated_v": 12.0}
     >>> current_at(Load(id="l", start="a", end="b", name="Heater", **heater), 12.0, 6.0)
     2.5
@@ -103,6 +117,10 @@ def current_at(load: Load, nominal_v: float, volts: float) -> float:
 def rated_current_a(load: Load, nominal_v: float) -> float:
     """The current (A) a person would plan with: at the rated voltage, else at the nominal one.
 
+    Args:
+        load: the load.
+        nominal_v: the craft's nominal voltage (V).
+
     >>> law = {"behaviour": "filament", "power_w": 21.0, "rated_v": 12.0}
     >>> lamp = Load(id="l", start="a", end="b", name="Lamp", **law)
     >>> round(rated_current_a(lamp, 13.8), 6)  # at its own rated voltage, whatever the craft has
@@ -113,7 +131,11 @@ def rated_current_a(load: Load, nominal_v: float) -> float:
 
 
 def laws_of(loads: list[Load], nominal_v: float) -> LoadLaws:
-    """The laws of these loads, in their order."""
+    """The laws of these loads, in their order.
+
+    Args:
+        nominal_v: the craft's nominal voltage (V).
+    """
     rows = np.array([law_of(load, nominal_v) for load in loads], dtype=float).reshape(-1, 3)
     return LoadLaws(rows[:, 0], rows[:, 1], np.maximum(rows[:, 2], 1e-9))
 

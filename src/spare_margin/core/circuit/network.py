@@ -62,6 +62,11 @@ def solved_craft(
     """A craft solved in one scenario, ready for more questions; arguments and errors as of `solve`.
 
     `like` is a layout of the same craft in another scenario, to take over what does not differ.
+
+    Args:
+        tables: the reference tables.
+        resistances: ohms that rule over everything else, by piece id.
+        extra_a: current (A) drawn beside a load, by its id.
     """
     layout = Layout(craft, scenario, tables, resistances, like)
     laws, extra = layout.laws(scenario.starting), _extra(layout, extra_a or {})
@@ -126,13 +131,21 @@ class SolvedCraft:
         return tuple(layout.loads[i].id for i in np.flatnonzero(layout.stood_in))
 
     def drawing_more(self, extra_a: Mapping[str, float]) -> "SolvedCraft":
-        """The same craft with this current (A, by load id) drawn beside its loads. Errors as of `solve`."""
+        """The same craft with this current (A, by load id) drawn beside its loads. Errors as of `solve`.
+
+        Args:
+            extra_a: current (A) drawn beside a load, by its id.
+        """
         layout = self.layout
         state = settle(layout, self.state.laws, self.cold, _extra(layout, extra_a), self.state)
         return SolvedCraft(layout, state, self.cold)
 
     def stretched(self, factors: Mapping[str, float]) -> "SolvedCraft":
-        """The same craft with pieces this many times as long, by id. Errors as of `solve`."""
+        """The same craft with pieces this many times as long, by id. Errors as of `solve`.
+
+        Args:
+            factors: how many times as long, by piece id.
+        """
         layout = self.layout
         cold = self.cold.copy()
         for key, factor in factors.items():
@@ -144,6 +157,9 @@ class SolvedCraft:
         """The moment in which these loads start, in place of the scenario's. Errors as of `solve`.
 
         A start is over before a wire warms: every resistance stays as it is.
+
+        Args:
+            starting: the ids of the loads that start.
         """
         state = self.state
         moment = newton(

@@ -70,6 +70,7 @@ def settle(
         cold: ohms of the pieces at 20 C.
         extra: current (A) drawn beside each load.
         near: a state of the same layout to start from; it changes how soon, not what is found.
+        laws: how the loads draw by their volts.
 
     Raises:
         JobError: sources that contradict each other, or wires that heat one another without end.
@@ -107,7 +108,16 @@ def newton(
     temperatures: Floats,
     near: SolvedState | None = None,
 ) -> SolvedState:
-    """The state that satisfies every law with these resistances; errors as of `settle`."""
+    """The state that satisfies every law with these resistances; errors as of `settle`.
+
+    Args:
+        layout: the craft laid out.
+        laws: how the loads draw by their volts.
+        ohms: of each piece, as warm as it is, (pieces,).
+        extra: current (A) drawn beside each load, (loads,).
+        temperatures: of each piece (C), (pieces,).
+        near: a state to start from; None: from rest.
+    """
     if near is not None and np.array_equal(near.system.ohms, ohms):
         system = near.system
     else:

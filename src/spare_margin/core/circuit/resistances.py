@@ -32,7 +32,12 @@ class TableOhms:
 
 
 def closed_ohms(craft: Craft, tables: Tables) -> dict[str, float]:
-    """Ohms at 20 C of every piece, by id, contacts closed: tells main ways from ways beside."""
+    """Ohms at 20 C of every piece, by id, contacts closed: tells main ways from ways beside.
+
+    Args:
+        craft: the wiring.
+        tables: the reference tables.
+    """
     of_table = TableOhms(tables)
     return {
         p.id: of_table.of(p) if p.resistance_ohm is None else p.resistance_ohm for p in craft.pieces

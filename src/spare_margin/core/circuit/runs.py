@@ -116,7 +116,11 @@ class Run:
         }
 
     def lost_v(self, elements: Mapping[str, ElementState]) -> tuple[float, float]:
-        """What the run loses on its feed and on its return (V), of the pieces that its ceilings count."""
+        """What the run loses on its feed and on its return (V), of the pieces that its ceilings count.
+
+        Args:
+            elements: the state of each element, by its id.
+        """
         feed, back = (
             sum(sign * (elements[key].drop_v or 0.0) for key, sign in self.counted[side])
             for side in SIDES
@@ -179,7 +183,12 @@ class Run:
         return {side: {p: i for i, p in enumerate(line)} for side, line in self.line.items()}
 
     def between(self, red: str, black: str) -> "Between | None":
-        """The pieces of the main way between two points of one side; None where there is no such way."""
+        """The pieces of the main way between two points of one side; None where there is no such way.
+
+        Args:
+            red: the id of the point that the red lead is on.
+            black: the id of the point that the black lead is on.
+        """
         for side in SIDES:
             start, end = self._places[side].get(red), self._places[side].get(black)
             if start is None or end is None or start == end:
@@ -463,7 +472,12 @@ def traced_like(before: Traced, craft: Craft) -> Traced | None:
 
 
 def hang_alike(a: Craft, b: Craft) -> bool:
-    """Whether two crafts join the same points with the same elements, in the same order."""
+    """Whether two crafts join the same points with the same elements, in the same order.
+
+    Args:
+        a: one of them.
+        b: the other.
+    """
     return (
         len(a.pieces) == len(b.pieces)
         and len(a.loads) == len(b.loads)
@@ -482,5 +496,8 @@ def misplaced(runs: Iterable[Run]) -> dict[str, Side]:
     """Pieces whose `side` is not the side the network puts them on, with the true side.
 
     The file's word on a side is checked, not believed.
+
+    Args:
+        runs: the runs.
     """
     return {piece: side for run in runs for piece, side in run.misplaced}

@@ -26,10 +26,18 @@ class Teller(Protocol):
     """Knows what the elements of one solved craft do."""
 
     def read(self, key: str) -> ElementState:
-        """The state of the element of this id."""
+        """The state of the element of this id.
+
+        Args:
+            key: the id of the element.
+        """
 
     def current_a(self, key: str) -> float:
-        """What the element of this id carries (A, from start to end)."""
+        """What the element of this id carries (A, from start to end).
+
+        Args:
+            key: the id of the element.
+        """
 
     def piece_currents(self) -> Floats:
         """What each piece carries (A)."""
@@ -39,14 +47,23 @@ class Teller(Protocol):
 
 
 class ElementStates(Mapping[str, ElementState]):
-    """The state of every element by its id, told when it is asked for."""
+    """The state of every element by its id, told when it is asked for.
+
+    Args:
+        ids: the ids of the elements.
+        teller: what tells the state of one.
+    """
 
     def __init__(self, ids: Iterable[str], teller: Teller) -> None:
         self._ids, self._teller = dict.fromkeys(ids), teller
         self._told: dict[str, ElementState] = {}
 
     def current_a(self, key: str) -> float:
-        """What one element carries (A, from start to end), without the rest of its state."""
+        """What one element carries (A, from start to end), without the rest of its state.
+
+        Args:
+            key: the id of the element.
+        """
         return self._teller.current_a(key)
 
     @cached_property
@@ -86,6 +103,11 @@ class Solution:
     """Loads that are on but get no more than a whiff of voltage: an open loop."""
 
     def volts(self, red: str, black: str) -> float | None:
-        """What a meter with its leads on these two points shows; None if a lead hangs loose."""
+        """What a meter with its leads on these two points shows; None if a lead hangs loose.
+
+        Args:
+            red: the id of the point that the red lead is on.
+            black: the id of the point that the black lead is on.
+        """
         first, second = self.nodes[red], self.nodes[black]
         return None if first is None or second is None else first - second

@@ -16,7 +16,11 @@ FIGHT_SHARE = 0.2
 
 
 def resistance_trouble(piece: Conductor | FixedPiece, tables: Tables) -> JobError | None:
-    """What keeps this piece from having a resistance, if anything."""
+    """What keeps this piece from having a resistance, if anything.
+
+    Args:
+        tables: the reference tables.
+    """
     at = f"elements.{piece.id}"
     if piece.resistance_ohm is not None:
         return None
@@ -46,7 +50,11 @@ def _sizes_of(system: str, tables: Tables) -> str:
 
 
 def naming_troubles(craft: Craft) -> Iterator[JobError]:
-    """Ids that stand twice, and names of points, loads and sources that nothing has."""
+    """Ids that stand twice, and names of points, loads and sources that nothing has.
+
+    Args:
+        craft: the wiring.
+    """
     lists = {
         "nodes": [p.id for p in craft.points],
         "sources": [s.id for s in craft.sources],
@@ -105,6 +113,9 @@ def network_troubles(craft: Craft, tables: Tables) -> Iterator[SpareMarginError]
     """Points that lead nowhere, loops that do not close, sources that fight, loads that stall.
 
     Expects a craft without naming troubles whose pieces all have a resistance.
+
+    Args:
+        tables: the reference tables.
     """
     touched = Counter(end for e in (*craft.pieces, *craft.loads) for end in (e.start, e.end))
     posts = {post for s in craft.sources for post in (s.live, s.back)}

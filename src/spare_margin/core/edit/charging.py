@@ -37,6 +37,7 @@ def with_charger(
     Args:
         volts: what it holds at its posts without load.
         also: ids that are taken in other wirings of the job.
+        kind: what charges.
 
     Raises:
         JobError: a source of that name is there.

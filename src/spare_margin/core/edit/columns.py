@@ -78,6 +78,9 @@ def put_in(
 def taken_out(craft: Craft, piece_id: str) -> Craft:
     """Without this piece; its two test points become one, unless another way joins them.
 
+    Args:
+        piece_id: the id of the piece.
+
     Raises:
         JobError: path `piece`, where the craft has none of this id.
     """
@@ -102,6 +105,10 @@ def moved(craft: Craft, run: Run, piece_id: str, later: bool) -> Craft:
 
     Past the load it goes over to the other side. Raises JobError (path `piece`) where it is not on the
     run's main way, or stands at its end.
+
+    Args:
+        craft: the wiring.
+        piece_id: the id of the piece.
     """
     order = [s.piece.id for s in run.way("feed")]
     order.append(run.load.id)

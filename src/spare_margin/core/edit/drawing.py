@@ -28,6 +28,9 @@ def drawn(
     With `replacing`, items that carry ids of that line stay those things; what it has and this
     line has not is taken out. JobError (path `line`) for a line that cannot be drawn, or that would
     leave another run without its loop.
+
+    Args:
+        also: ids that are taken elsewhere, and not given again.
     """
     ids = NewIds(craft, also)
     old = list(replacing.items()) if replacing else []
@@ -66,7 +69,11 @@ def _with_ends(craft: Craft, line: Line) -> tuple[LineItem, ...]:
 
 
 def behind_clamp(craft: Craft, post: str) -> str:
-    """The far end of a post's clamp, where that is all that is on the post; else the post."""
+    """The far end of a post's clamp, where that is all that is on the post; else the post.
+
+    Args:
+        craft: the wiring.
+    """
     on_post = [p for p in craft.pieces if post in (p.start, p.end)]
     if len(on_post) == 1 and getattr(on_post[0], "style", None) == "post clamp":
         return on_post[0].end if on_post[0].start == post else on_post[0].start
@@ -198,7 +205,11 @@ class _Maker:
 
 
 def tidied(craft: Craft, gone: Iterable[str]) -> Craft:
-    """Without points that nothing touches; a load that is gone is on in no state."""
+    """Without points that nothing touches; a load that is gone is on in no state.
+
+    Args:
+        craft: the wiring.
+    """
     return replace(
         craft,
         points=tuple(p for p in craft.points if craft.touching[p.id] or p.id == craft.reference),

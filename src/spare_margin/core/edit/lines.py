@@ -44,6 +44,9 @@ def line_of(craft: Craft, run: Run) -> Line:
     """The line of a run as it is drawn: what `redrawn` with it would leave as it is.
 
     Test points are marked where they have a name, are hard to reach, or join more than two ends.
+
+    Args:
+        craft: the wiring.
     """
     posts = (run.source.live, run.source.back)
 
@@ -82,6 +85,10 @@ def _beside_ways(steps: Sequence[Any], craft: Craft) -> Iterator[tuple[LineItem,
 
 
 def loose_ends(craft: Craft) -> list[TestPoint]:
-    """Test points, posts apart, that lead nowhere: a way still to be drawn on."""
+    """Test points, posts apart, that lead nowhere: a way still to be drawn on.
+
+    Args:
+        craft: the wiring.
+    """
     posts = {post for s in craft.sources for post in (s.live, s.back)}
     return [p for p in craft.points if p.id not in posts and craft.touching[p.id] < 2]

@@ -58,6 +58,13 @@ def new_craft(
     """A craft without a run: a source between two posts, with clamps on them if wanted.
 
     Drops will be judged with wires at their service temperature; all starting values are typical.
+
+    Args:
+        kind: what craft it is.
+        nominal_v: the craft's nominal voltage (V).
+        polarity: which post is on chassis or hull, if any.
+        battery: what battery it has; none for a supply.
+        capacity_ah: what the battery holds (Ah); None where nobody said.
     """
     times = nominal_v / 12.0
     what = "Supply" if battery == "none" else "Battery"
@@ -122,6 +129,11 @@ def new_craft(
 def starting_ohm(battery: Battery, nominal_v: float, capacity_ah: float | None) -> float:
     """Internal resistance (ohm) to start from: it goes with the volts and against the capacity.
 
+    Args:
+        battery: what battery it has; none for a supply.
+        nominal_v: the craft's nominal voltage (V).
+        capacity_ah: what the battery holds (Ah); None where nobody said.
+
     >>> starting_ohm("agm", 24.0, 200.0) == starting_ohm("agm", 12.0, 100.0)
     True
     """
@@ -132,7 +144,11 @@ def starting_ohm(battery: Battery, nominal_v: float, capacity_ah: float | None) 
 
 
 def at_nominal(craft: Craft, nominal_v: float) -> Craft:
-    """The craft with another nominal voltage; the sources' volts go with it."""
+    """The craft with another nominal voltage; the sources' volts go with it.
+
+    Args:
+        nominal_v: the craft's nominal voltage (V).
+    """
     times = nominal_v / craft.nominal_v
 
     def risen(state: SourceState) -> SourceState:

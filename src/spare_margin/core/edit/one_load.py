@@ -30,6 +30,10 @@ def one_load(kind: CraftKind, nominal_v: float, battery: Battery, load: Load) ->
 
     `load` without behaviour where nobody knows what it draws. Its id and terminals are given here. The only
     scenario is the craft as it stands; its battery's figures are typical and give way to what is read.
+
+    Args:
+        kind: what craft it is.
+        nominal_v: the craft's nominal voltage (V).
     """
     bare = new_craft(kind, nominal_v, USUAL_POLARITY[kind], battery, clamps=False)
     source, first = bare.sources[0], bare.scenarios[0]

@@ -46,6 +46,8 @@ def split(
     Args:
         names: what the points are called; the second is not used where there is but one.
         also: ids that are taken in other wirings of the job.
+        piece_id: the id of the piece.
+        access: how the new test point is reached.
 
     Raises:
         JobError: the piece is none of the run, or is drawn already and so cannot be split.

@@ -9,6 +9,10 @@ def stage_for(on_screen: Stage, measured: bool, correct: bool) -> Stage:
     Once something was measured as found, a change there is part of the plan, unless it corrects the
     drawing.
 
+    Args:
+        on_screen: the stage that is looked at.
+        correct: whether it corrects what was found, and changes nothing.
+
     >>> stage_for("as_found", True, False), stage_for("as_found", True, True)
     ('planned', 'as_found')
     """

@@ -15,7 +15,11 @@ from .ids import NewIds
 
 
 def with_states_of(craft: Craft, new: Iterable[str], ids: NewIds) -> Craft:
-    """The craft with new loads on where they are used; a short-time load has a state of its own."""
+    """The craft with new loads on where they are used; a short-time load has a state of its own.
+
+    Args:
+        ids: where new ids come from.
+    """
     loads = [craft.load(key) for key in new]
     for load in loads:
         if load.duty != "short_time":

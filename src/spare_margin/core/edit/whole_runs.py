@@ -30,7 +30,12 @@ def _own_pieces(craft: Craft, load_id: str) -> tuple[Run, set[str]]:
 
 
 def run_taken_out(craft: Craft, load_id: str) -> Craft:
-    """Without this load, those in series with it, and the pieces that served them alone."""
+    """Without this load, those in series with it, and the pieces that served them alone.
+
+    Args:
+        craft: the wiring.
+        load_id: the id of the load.
+    """
     try:
         run, own = _own_pieces(craft, load_id)
         loads = set(run.string)
@@ -47,7 +52,13 @@ def run_taken_out(craft: Craft, load_id: str) -> Craft:
 
 
 def run_copied(craft: Craft, load_id: str, also: Iterable[str] = ()) -> tuple[Craft, str]:
-    """A second run like this one, from and to the points where it meets the others."""
+    """A second run like this one, from and to the points where it meets the others.
+
+    Args:
+        craft: the wiring.
+        load_id: the id of the load.
+        also: ids that are taken elsewhere, and not given again.
+    """
     run, own = _own_pieces(craft, load_id)
     ids = NewIds(craft, also)
     inside = {p for s in run.steps() if s.piece.id in own for p in (s.entry, s.exit)}

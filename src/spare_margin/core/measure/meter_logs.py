@@ -82,7 +82,11 @@ class WindowFigures:
 
 
 def in_window(log: MeterLog, start_s: float, end_s: float) -> slice:
-    """The samples from `start_s` to `end_s`, both counted."""
+    """The samples from `start_s` to `end_s`, both counted.
+
+    Args:
+        log: what the meter recorded.
+    """
     first = int(np.searchsorted(log.seconds, start_s, side="left"))
     return slice(first, int(np.searchsorted(log.seconds, end_s, side="right")))
 
@@ -91,6 +95,11 @@ def figures(log: MeterLog, channel: int, start_s: float, end_s: float) -> Window
     """Figures of a channel in a window; None where it has no value there.
 
     The trend is the least-squares line through the values.
+
+    Args:
+        log: what the meter recorded.
+        start_s: seconds into the log.
+        end_s: seconds into the log.
     """
     where = in_window(log, start_s, end_s)
     values = log.channels[channel].values[where].astype(np.float64)
@@ -124,6 +133,9 @@ def envelope(log: MeterLog, channel: int, most: int = 1500) -> Envelope:
 
     Samples that are no number are passed over; a stretch of nothing else is NaN.
 
+    Args:
+        log: what the meter recorded.
+
     >>> volts = np.array([12.6, 12.4, np.nan, 12.5], dtype=np.float32)
     >>> seen = envelope(MeterLog(np.arange(4.0), (Channel("a", "volts", volts),), None), 0, most=2)
     >>> [round(float(v), 1) for v in seen.least], [round(float(v), 1) for v in seen.most]
@@ -150,7 +162,12 @@ def _edges(count: int, most: int) -> NDArray[np.intp]:
 
 
 def watched(log: MeterLog, nominal_v: float) -> int | None:
-    """The channel that shows best whether the load was on: a current, else the clearest two levels."""
+    """The channel that shows best whether the load was on: a current, else the clearest two levels.
+
+    Args:
+        log: what the meter recorded.
+        nominal_v: the craft's nominal voltage (V).
+    """
     scores: list[tuple[bool, float, int]] = []
     for i, channel in enumerate(log.channels):
         levels = _levels(_coarse(log, i)[1])
@@ -164,6 +181,9 @@ def segments(log: MeterLog, channel: int, nominal_v: float) -> list[LogSegment]:
     """What happens in a log by one of its channels, in order; nothing where it shows but one level.
 
     A channel near the nominal volts falls while the load is on; every other rises.
+
+    Args:
+        nominal_v: the craft's nominal voltage (V).
     """
     seconds, values = _coarse(log, channel)
     levels = _levels(values)
@@ -284,6 +304,9 @@ def _settles(values: Floats, noise: float, after: int) -> int:
 
 def numbered(found: Sequence[LogSegment]) -> list[int]:
     """The number of each segment among those of its kind, from 1.
+
+    Args:
+        found: the segments, in order.
 
     >>> numbered([LogSegment("off", 0, 1), LogSegment("steady", 1, 2), LogSegment("off", 2, 3)])
     [1, 1, 2]

@@ -102,6 +102,9 @@ def check_source(figures: SourceFigures) -> SourceVerdict:
 
     Inner ohms are the fall of the volts between rest and load by the current that made it fall.
 
+    Args:
+        figures: what was read at it.
+
     >>> read = {"resting_v": 12.6, "loaded_v": 12.4, "loaded_a": 20.0}
     >>> found = check_source(SourceFigures(battery="flooded", nominal_v=12.0, **read))
     >>> found.state, round(found.internal_ohm, 4)

@@ -15,6 +15,10 @@ def stale_readings(
     """Ids of readings of a run taken before a piece they crossed was changed.
 
     A reading within one side crosses the pieces between its points; any other crosses them all.
+
+    Args:
+        head: the wiring as it stands.
+        revisions: the job's wirings, by id.
     """
     out = set()
     everything = {s.piece.id for s in run.steps()}
@@ -35,6 +39,9 @@ def before_repair(readings: Iterable[Reading], revisions: Mapping[str, Revision]
     """Ids of readings as left that were taken before the wiring was left so: they prove nothing of it.
 
     Times are UTC, ISO 8601, to the second: what was read in the same second counts.
+
+    Args:
+        revisions: the job's wirings, by id.
     """
     made = {key: r.made_at[:19] for key, r in revisions.items() if r.stage == "as_left"}
     return frozenset(

@@ -37,6 +37,10 @@ class Suits:
 def least_ohm(amperes: float, accuracy_v: float) -> float:
     """The smallest excess (ohm) that two readings, each good to so much, reveal at a current.
 
+    Args:
+        amperes: the current (A).
+        accuracy_v: what a reading is good to (V).
+
     >>> least_ohm(2.5, 0.02)
     0.016
     """
@@ -44,7 +48,13 @@ def least_ohm(amperes: float, accuracy_v: float) -> float:
 
 
 def suits(budget: RunBudget, accuracy_v: float, nominal_v: float) -> Suits | None:
-    """Which stand-in proves a run; None where it has no ceiling, or nobody knows what its load draws."""
+    """Which stand-in proves a run; None where it has no ceiling, or nobody knows what its load draws.
+
+    Args:
+        budget: what the run may lose, and where.
+        accuracy_v: what a reading is good to (V).
+        nominal_v: the craft's nominal voltage (V).
+    """
     c = budget.ceilings
     least = min((x for x in (c.feed_v, c.return_v, c.round_trip_v) if x is not None), default=None)
     if least is None or not budget.current_a or budget.run.load.behaviour is None:
@@ -56,6 +66,10 @@ def suits(budget: RunBudget, accuracy_v: float, nominal_v: float) -> Suits | Non
 
 def usual_bulbs(nominal_v: float, wanted_a: float = math.inf) -> tuple[Bulb, ...]:
     """Usual bulbs at a nominal voltage, against what is wanted (A); by default none is known to do.
+
+    Args:
+        nominal_v: the craft's nominal voltage (V).
+        wanted_a: the current that is wanted (A).
 
     >>> [(bulb.watts, round(bulb.amperes, 2), bulb.enough) for bulb in usual_bulbs(24.0, 1.0)][1:3]
     [(20.0, 0.83, False), (42.0, 1.75, True)]

@@ -16,6 +16,11 @@ def verdict(
 ) -> Literal["within", "over", "too_close"]:
     """Within if drop + doubt keeps the allowance, over if drop - doubt exceeds it, else too close.
 
+    Args:
+        drop_v: what is lost (V).
+        doubt_v: half of what that may be off (V).
+        allowance_v: what may be lost (V).
+
     >>> verdict(0.11, 0.01, 0.12), verdict(0.115, 0.01, 0.12), verdict(0.1301, 0.01, 0.12)
     ('within', 'too_close', 'over')
     """

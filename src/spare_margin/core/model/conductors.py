@@ -55,7 +55,11 @@ class ConductorTable:
         rows: Iterable[ConductorRow],
         ampacities: Mapping[tuple[str, str, int], AmpacityRow],
     ) -> "ConductorTable":
-        """A table from rows in the order in which they are to be offered."""
+        """A table from rows in the order in which they are to be offered.
+
+        Args:
+            ampacities: a row for each system, insulation and size.
+        """
         return cls({row.size: row for row in rows}, ampacities)
 
     def sizes(self, system: str) -> list[str]:
@@ -71,7 +75,11 @@ class ConductorTable:
 
 
 def hottest_air_c(wires: Iterable[Conductor], scenarios: Iterable[Scenario]) -> float:
-    """The hottest air (C) around any of these wires, a typical one for an engine space nobody measured."""
+    """The hottest air (C) around any of these wires, a typical one for an engine space nobody measured.
+
+    Args:
+        scenarios: the states of the craft.
+    """
     found = [
         max(ENGINE_SPACE_C, s.ambient_c)
         if wire.engine_space and s.engine_c is None
@@ -97,6 +105,9 @@ BUNDLES = ((3, 1.0), (6, 0.7), (24, 0.6))
 def bundle_share(conductors: int) -> float:
     """The share of its ampacity that a conductor bears among so many loaded ones.
 
+    Args:
+        conductors: how many loaded ones lie together.
+
     >>> [bundle_share(n) for n in (1, 3, 4, 7, 24, 25)]
     [1.0, 1.0, 0.7, 0.6, 0.6, 0.5]
     """
@@ -112,6 +123,9 @@ def corrected_ampacity_a(
     square of the current. Nothing (0 A) where the air alone is as hot as the insulation bears. In an
     engine space whose air nobody said, 0.85 for 105 C insulation and less for cooler grades; times the
     share of a bundle.
+
+    Args:
+        scenario: the state of the craft that is asked about.
     """
     row = table.ampacity(wire)
     if row is None or wire.insulation_c is None:
@@ -126,7 +140,11 @@ def corrected_ampacity_a(
 
 def careful_ampacity_a(wire: Conductor, scenario: Scenario, table: ConductorTable) -> float | None:
     """Current (A) a wire surely bears where it lies: where nobody said its insulation, that of the kind
-    that bears least heat in the table. None where the table has no row of its size."""
+    that bears least heat in the table. None where the table has no row of its size.
+
+    Args:
+        scenario: the state of the craft that is asked about.
+    """
     if wire.insulation_c is not None or wire.size is None:
         return corrected_ampacity_a(wire, scenario, table)
     kinds = [
@@ -141,6 +159,10 @@ def careful_ampacity_a(wire: Conductor, scenario: Scenario, table: ConductorTabl
 
 def ambient_share(insulation_c: float, air_c: float) -> float:
     """The share of its ampacity that a conductor bears in air so warm.
+
+    Args:
+        insulation_c: what its insulation bears (C).
+        air_c: the air around it (C).
 
     >>> round(ambient_share(105.0, 50.0), 3)
     0.856
@@ -166,7 +188,11 @@ def cold_ohm(wire: Conductor, table: ConductorTable) -> float:
 
 
 def copper_kg(size: Size, length_m: float, table: ConductorTable) -> float | None:
-    """Mass (kg) of the copper in so much of a size; None where no table says its area."""
+    """Mass (kg) of the copper in so much of a size; None where no table says its area.
+
+    Args:
+        length_m: how much of it (m).
+    """
     row = table.rows.get(size)
     return None if row is None else row.area_mm2 * length_m * COPPER_KG_PER_M_MM2
 
@@ -178,6 +204,10 @@ def warm_ohm(cold: Number, temperature_c: Number) -> Number:
     """Copper resistance (ohm) at a temperature (C), from its resistance at 20 C; floats, or arrays.
 
     R = R20 (1 + alpha (T - 20)), alpha = 0.00393 per K: annealed copper, IEC 60028.
+
+    Args:
+        cold: ohms at 20 C.
+        temperature_c: how warm it is (C).
 
     >>> round(warm_ohm(0.1, 70.0), 5)
     0.11965
@@ -223,7 +253,11 @@ class Warmth:
         return cls(given, rise, engine_space)
 
     def with_others(self, at: Sequence[int], others: "Warmth") -> "Warmth":
-        """The warmth of the same conductors, but for those at these places."""
+        """The warmth of the same conductors, but for those at these places.
+
+        Args:
+            others: what is otherwise at those places.
+        """
         return Warmth(
             with_others(self.given_c, at, others.given_c),
             with_others(self.rise_k_per_a2, at, others.rise_k_per_a2),
@@ -238,6 +272,9 @@ class Warmth:
         Self-heating in the steady state is T = Ta + (T_insulation - T_ref) (I / I_max)^2, with I_max as in
         its bundle. Without an ampacity figure, or where the scenario says ambient, a wire stays at ambient;
         an engine space whose air nobody said is taken to be at 50 C where wires heat.
+
+        Args:
+            current_a: what each conductor carries (A), (conductors,).
         """
         heats = scenario.temperature_model == "self_heating"
         air: float | NDArray[np.float64] = scenario.ambient_c
@@ -256,6 +293,9 @@ def seeming_area_mm2(
     """The copper area (mm2) that a wire of this length would have with this resistance (ohm), so warm.
 
     A = rho L / R, with rho of its own table row where it has one. None without length or resistance.
+
+    Args:
+        temperature_c: how warm it is (C).
 
     >>> ten = Conductor(id="w", start="a", end="b", side="feed", length_m=10.0)
     >>> round(seeming_area_mm2(ten, 0.1, 20.0, ConductorTable({}, {})), 2)

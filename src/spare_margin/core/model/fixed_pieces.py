@@ -78,7 +78,12 @@ class FixedTable:
         return self.row(piece.kind, piece.style, piece.resistance_ohm)
 
     def row(self, kind: FixedKind, style: str | None, own_ohm: float | None) -> FixedRow | None:
-        """The row of this style; without a style, the one nearest to a resistance (ohm)."""
+        """The row of this style; without a style, the one nearest to a resistance (ohm).
+
+        Args:
+            kind: what kind of piece.
+            own_ohm: a resistance of its own (ohm); None where nobody gave one.
+        """
         rows = [row for row in self.rows if row.kind == kind]
         if style is not None:
             return next((row for row in rows if row.style == style), None)
@@ -94,6 +99,9 @@ def expected(piece: FixedPiece, table: FixedTable) -> Expected:
 
     A resistor's aged limit is its marking plus tolerance. Raises KeyError where nothing gives the
     piece a resistance: no such style, a resistor without its marking.
+
+    Args:
+        table: the rows of the fixed pieces.
 
     >>> marked = FixedPiece(id="r", start="a", end="b", side="feed", kind="resistor", resistance_ohm=0.47)
     >>> expected(marked, FixedTable((), {})).aged_ohm  # ten per cent more

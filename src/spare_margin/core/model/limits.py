@@ -25,7 +25,11 @@ class Ceilings:
     round_trip_v: Volts | None = None
 
     def scaled(self, factor: float) -> "Ceilings":
-        """The same ceilings at another nominal voltage."""
+        """The same ceilings at another nominal voltage.
+
+        Args:
+            factor: the nominal voltage over that which they are for.
+        """
         return Ceilings(
             *(_times(v, factor) for v in (self.feed_v, self.return_v, self.round_trip_v))
         )
@@ -70,12 +74,20 @@ class LimitSet:
         return max(fitting, key=lambda r: (r.duty is not None, r.critical is not None))
 
     def ceilings(self, load: Load, nominal_v: float) -> Ceilings:
-        """The ceilings (V) of a load's loop on a craft of this nominal voltage."""
+        """The ceilings (V) of a load's loop on a craft of this nominal voltage.
+
+        Args:
+            nominal_v: the craft's nominal voltage (V).
+        """
         rule = self.rule(load)
         return rule.ceilings.scaled(nominal_v / LIMITS_STATED_AT_V) if rule else Ceilings()
 
     def single_ceiling_v(self, kind: str, nominal_v: float) -> float | None:
-        """The ceiling (V) of one piece of this kind; None where the set has none."""
+        """The ceiling (V) of one piece of this kind; None where the set has none.
+
+        Args:
+            nominal_v: the craft's nominal voltage (V).
+        """
         at_12 = self.single_v.get(kind, self.single_v.get("any"))
         return _times(at_12, nominal_v / LIMITS_STATED_AT_V)
 
@@ -90,12 +102,21 @@ class Limits:
     """Ids of the loads that are held to no ceiling."""
 
     def during(self, craft: Craft, scenario: Scenario) -> "Limits":
-        """The limits as they hold in a state: in an engine's start its starter alone is held to any."""
+        """The limits as they hold in a state: in an engine's start its starter alone is held to any.
+
+        Args:
+            craft: the wiring.
+            scenario: the state of the craft that is asked about.
+        """
         free = free_in(craft, scenario)
         return self if free == self.free else replace(self, free=free)
 
     def ceilings(self, load: Load, nominal_v: float) -> Ceilings:
-        """The ceilings (V) of a load's loop, the job's own before the set's."""
+        """The ceilings (V) of a load's loop, the job's own before the set's.
+
+        Args:
+            nominal_v: the craft's nominal voltage (V).
+        """
         if load.id in self.free:
             return Ceilings()
         from_set = self.limit_set.ceilings(load, nominal_v)
@@ -110,7 +131,11 @@ class Limits:
         return replace(from_set, **given)
 
     def single_ceiling_v(self, kind: str, nominal_v: float) -> float | None:
-        """The ceiling (V) of one piece of this kind; None where there is none."""
+        """The ceiling (V) of one piece of this kind; None where there is none.
+
+        Args:
+            nominal_v: the craft's nominal voltage (V).
+        """
         return self.limit_set.single_ceiling_v(kind, nominal_v)
 
 

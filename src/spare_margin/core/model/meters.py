@@ -40,6 +40,10 @@ class Meter:
 
         The gain error is the same in both, so that only its share of the difference is left; the
         counts are not.
+
+        Args:
+            first: one reading (V).
+            second: the other (V).
         """
         resolution = self.resolution(max(abs(first), abs(second)))
         return abs(first - second) * self.percent / 100 + 2 * self.counts * resolution

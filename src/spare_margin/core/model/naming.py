@@ -45,7 +45,11 @@ def called(piece: Conductor | FixedPiece) -> str:
 def point_called(
     craft: Craft, point: TestPoint, name: Callable[[Conductor | FixedPiece], str] = called
 ) -> str:
-    """What a person calls this test point: its name, else the pieces it lies after and before."""
+    """What a person calls this test point: its name, else the pieces it lies after and before.
+
+    Args:
+        craft: the wiring.
+    """
     if point.name:
         return point.name
     ends, starts = craft.beside(point.id)

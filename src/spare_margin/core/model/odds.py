@@ -15,5 +15,10 @@ class Odds:
     rows: Mapping[tuple[str, str], tuple[float, float]]
 
     def of(self, kind: str, style: str = "") -> tuple[float, float]:
-        """The weights of (excess or fault, open)."""
+        """The weights of (excess or fault, open).
+
+        Args:
+            kind: what kind of element.
+            style: its style; empty for any.
+        """
         return self.rows.get((kind, style)) or self.rows.get((kind, "")) or (1.0, 1.0)

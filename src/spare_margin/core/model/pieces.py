@@ -206,7 +206,11 @@ class Scenario:
     contacts: Mapping[Id, ContactState] = field(default_factory=dict)
 
     def is_open(self, piece: Piece) -> bool:
-        """Whether a contact stands open in this scenario, over what is drawn."""
+        """Whether a contact stands open in this scenario, over what is drawn.
+
+        Args:
+            piece: the piece.
+        """
         state = self.contacts.get(piece.id)
         return piece.open if state is None else state == "open"
 
@@ -238,18 +242,30 @@ class Craft:
     scenarios: tuple[Scenario, ...]
 
     def scenario(self, scenario_id: str | None = None) -> Scenario:
-        """The scenario with this id, the first one by default. KeyError if there is none."""
+        """The scenario with this id, the first one by default. KeyError if there is none.
+
+        Args:
+            scenario_id: the id of the scenario.
+        """
         if scenario_id is None:
             return self.scenarios[0]
         return next_with_id(self.scenarios, scenario_id)
 
     def used_in(self, load_id: str | None) -> Scenario:
-        """The first scenario in which a load is on (any, without an id); the first of all where none is."""
+        """The first scenario in which a load is on (any, without an id); the first of all where none is.
+
+        Args:
+            load_id: the id of the load.
+        """
         on = (s for s in self.scenarios if (s.on if load_id is None else load_id in s.on))
         return next(on, self.scenarios[0])
 
     def point(self, point_id: str) -> TestPoint:
-        """The test point with this id. KeyError if there is none."""
+        """The test point with this id. KeyError if there is none.
+
+        Args:
+            point_id: the id of the test point.
+        """
         return self._points[point_id]
 
     @cached_property
@@ -263,13 +279,21 @@ class Craft:
         return Counter(ends + [post for s in self.sources for post in (s.live, s.back)])
 
     def takes_joints_of(self, other: "Craft") -> None:
-        """Take over which ends meet where from one that joins the same points with the same elements."""
+        """Take over which ends meet where from one that joins the same points with the same elements.
+
+        Args:
+            other: the other craft.
+        """
         self.__dict__["touching"] = other.touching
         if self.points is other.points:
             self.__dict__["_points"] = other._points
 
     def beside(self, point_id: str) -> tuple[AnyPiece | None, AnyPiece | None]:
-        """The first piece that was drawn to a test point, and the first that was drawn from it."""
+        """The first piece that was drawn to a test point, and the first that was drawn from it.
+
+        Args:
+            point_id: the id of the test point.
+        """
         to, away = self._first
         return to.get(point_id), away.get(point_id)
 
@@ -279,7 +303,11 @@ class Craft:
         return {p.end: p for p in last_first}, {p.start: p for p in last_first}
 
     def load(self, load_id: str) -> Load:
-        """The load with this id. KeyError if there is none."""
+        """The load with this id. KeyError if there is none.
+
+        Args:
+            load_id: the id of the load.
+        """
         return self._loads[load_id]
 
     @cached_property
@@ -291,7 +319,11 @@ Named = TypeVar("Named", Load, Scenario)
 
 
 def next_with_id(things: tuple[Named, ...], wanted: str) -> Named:
-    """The thing whose id is `wanted`. KeyError if there is none."""
+    """The thing whose id is `wanted`. KeyError if there is none.
+
+    Args:
+        things: what to look through.
+    """
     for thing in things:
         if thing.id == wanted:
             return thing

@@ -25,7 +25,12 @@ def starts_engine(craft: Craft, scenario: Scenario) -> bool:
 
 
 def free_in(craft: Craft, scenario: Scenario) -> frozenset[str]:
-    """Ids of the loads that are held to no limit in a state; one that is on in no other is held here."""
+    """Ids of the loads that are held to no limit in a state; one that is on in no other is held here.
+
+    Args:
+        craft: the wiring.
+        scenario: the state of the craft that is asked about.
+    """
     if not starts_engine(craft, scenario):
         return frozenset()
     elsewhere = {key for s in craft.scenarios if not starts_engine(craft, s) for key in s.on}

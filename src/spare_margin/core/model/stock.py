@@ -58,5 +58,9 @@ class Stock:
     relays: Mapping[str, Relay]
 
     def part(self, kind: str, style: str = "") -> Part:
-        """What a part of a kind costs; nothing where nobody said."""
+        """What a part of a kind costs; nothing where nobody said.
+
+        Args:
+            style: its style, as the tables have it.
+        """
         return self.parts.get((kind, style)) or self.parts.get((kind, "")) or Part(0.0, 0.0)

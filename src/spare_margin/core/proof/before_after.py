@@ -86,7 +86,14 @@ class Surface:
 
 
 def row(each: Measurement, found: ProofPass | None, left: ProofPass, expected: float | None) -> Row:
-    """A measurement of the proof, before and after."""
+    """A measurement of the proof, before and after.
+
+    Args:
+        each: the measurement.
+        found: what was read as found; None where nothing was.
+        left: what was read as left.
+        expected: what it should show (V or A); None where nobody can say.
+    """
     after = _figure(each, left.judgement)
     before = None if found is None else _figure(each, found.judgement)
     allowed = None
@@ -129,7 +136,11 @@ def _current(found: Judgement) -> KnownFigure | None:
 
 
 def metered_current(found: Judgement) -> Observation | None:
-    """The last reading of the load's own current in the moment that counts: at it, or in series with it."""
+    """The last reading of the load's own current in the moment that counts: at it, or in series with it.
+
+    Args:
+        found: what the readings say of the run.
+    """
     judged = found.concluded.judged
     clamped = judged.moment.clamped if judged is not None else ()
     return next((o for o in found.observed.each if o.reading in clamped[-1:]), None)
@@ -158,7 +169,12 @@ def _off_the_way(each: Measurement, found: Judgement) -> KnownFigure | None:
 def piece_changes(
     found: ProofPass | None, left: Judgement, worked: frozenset[str]
 ) -> Iterator[PieceChange]:
-    """Every piece on the run's way, as measured, where least is spare as left."""
+    """Every piece on the run's way, as measured, where least is spare as left.
+
+    Args:
+        found: what was read as found; None where nothing was.
+        worked: the ids of the pieces that were worked on.
+    """
     crossed = {piece for span in left.spans if span.span.side for piece in span.span.pieces}
     after = left.measured.solved(left.worst.id)[0].solution.elements
     before = None
@@ -177,7 +193,12 @@ def piece_changes(
 
 
 def won(found: ProofPass | None, left: Judgement) -> Won | None:
-    """What was won, by what was read before and after; None where either lacks a side or a current."""
+    """What was won, by what was read before and after; None where either lacks a side or a current.
+
+    Args:
+        found: what was read as found; None where nothing was.
+        left: what the readings as left say of the run.
+    """
     if found is None:
         return None
     both = [_lost(found.judgement), _lost(left)]
@@ -209,7 +230,12 @@ def _lost(found: Judgement) -> _Lost | None:
 
 
 def surfaces(found: ProofPass | None, left: ProofPass) -> Iterator[Surface]:
-    """Every surface whose temperature was read, before or after."""
+    """Every surface whose temperature was read, before or after.
+
+    Args:
+        found: what was read as found; None where nothing was.
+        left: what was read as left.
+    """
 
     def warm(each: ProofPass | None) -> dict[tuple[str, str], float]:
         read = () if each is None else live_readings(each.readings)

@@ -54,7 +54,16 @@ def conditions(
     guards: Iterable[str],
     violations: Iterable[Violation],
 ) -> tuple[Condition, ...]:
-    """All conditions of a pass; `missing` are measurements neither read nor skipped, `worked` pieces."""
+    """All conditions of a pass; `missing` are measurements neither read nor skipped, `worked` pieces.
+
+    Args:
+        found: what was read as found; None where nothing was.
+        left: what was read as left.
+        alike: the conditions of both passes, compared.
+        notes: what was noted on the walk, in order.
+        guards: the cautions to be taken note of first.
+        violations: what is wrong with the fuses.
+    """
     judged = left.judgement
     return (
         _loaded(judged),
@@ -70,7 +79,11 @@ def conditions(
 
 
 def acknowledged(notes: Sequence[WalkNote]) -> frozenset[str]:
-    """The steps that were taken note of, as the last word on each has it."""
+    """The steps that were taken note of, as the last word on each has it.
+
+    Args:
+        notes: what was noted on the walk, in order.
+    """
     last = {note.step: note.state for note in notes}
     return frozenset(step for step, state in last.items() if state == "acknowledged")
 

@@ -80,6 +80,9 @@ def circumstances(found: Judgement, readings: Iterable[Reading]) -> Circumstance
     """The conditions of the moment that a judgement is of; None where nothing was read of the run.
 
     `readings` are those of the same pass.
+
+    Args:
+        found: what the readings say of the run.
     """
     conditions = found.conditions
     if conditions is None:
@@ -117,7 +120,12 @@ def _meters(readings: Iterable[Reading]) -> dict[Quantity, frozenset[str]]:
 def likenesses(
     found: Judgement, left: Judgement, before: Circumstances, after: Circumstances
 ) -> tuple[Likeness, ...]:
-    """Every condition compared, of a run judged as found and as left."""
+    """Every condition compared, of a run judged as found and as left.
+
+    Args:
+        before: under which conditions it was read as found.
+        after: the same, as left.
+    """
     lost = _Lost(left.measured, after.scenario)
     source, nominal = left.run.source, left.craft.nominal_v
     common = frozenset(x.id for x in found.craft.loads)

@@ -56,13 +56,24 @@ def _read_in_parts(run: Run, pairs: Iterable[tuple[str, str]], start: str, end: 
 
 
 def changed_pieces(before: Craft, after: Craft, run: Run) -> list[str]:
-    """The pieces on a run's way that are new, or otherwise than they were, by id."""
+    """The pieces on a run's way that are new, or otherwise than they were, by id.
+
+    Args:
+        before: the wiring as it was.
+        after: the wiring as it is now.
+    """
     kept = kept_elements(before, after)
     return [s.piece.id for s in run.steps() if s.piece.id not in kept]
 
 
 def worked_on(before: Craft, after: Craft, run: Run, side: Side) -> Iterator[tuple[str, str]]:
-    """The ends of every stretch of a side's main way that was worked on."""
+    """The ends of every stretch of a side's main way that was worked on.
+
+    Args:
+        before: the wiring as it was.
+        after: the wiring as it is now.
+        run: the run.
+    """
     changed = set(changed_pieces(before, after, run))
     start = end = ""
     for step in run.way(side):

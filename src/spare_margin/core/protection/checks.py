@@ -75,6 +75,9 @@ def unfused_by_custom(load: Load, craft: Craft) -> bool:
     """Whether the main cable of a load has no fuse by custom: that of a vehicle's engine starter.
 
     Known by what people call it; a winch or a thruster has a fuse.
+
+    Args:
+        craft: the wiring.
     """
     return craft.kind == "vehicle" and load.is_starter
 
@@ -107,7 +110,11 @@ class Protection:
         )  # fmt: skip
 
     def of_run(self, load_id: str) -> list[Violation]:
-        """What is wrong on one run."""
+        """What is wrong on one run.
+
+        Args:
+            load_id: the id of the load.
+        """
         keys = {s.piece.id for s in self.runs[load_id].steps()}
         return [v for v in self.violations if v.piece in keys or load_id in v.loads]
 

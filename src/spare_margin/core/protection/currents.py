@@ -34,6 +34,10 @@ def currents_of(runs: Mapping[str, Run], solutions: Sequence[Solution]) -> Curre
 
     A start adds what the load draws more to what flows; the volts then sag, so that this is the most. Loads
     of short time do not count among what flows for long.
+
+    Args:
+        runs: the runs, by load id.
+        solutions: the craft solved in each of its scenarios.
     """
     lasting: dict[str, float] = {}
     running: dict[str, float] = {}
@@ -84,6 +88,9 @@ def start_of(load: Load) -> tuple[float, float]:
 
 def advised_start_of(load: Load) -> tuple[float, float]:
     """The start that a new fuse must carry: as said, else a typical one for a motor of short time.
+
+    Args:
+        load: the load.
 
     >>> winch = Load(id="l", start="a", end="b", name="Winch", duty="short_time")
     >>> advised_start_of(winch)

@@ -52,7 +52,12 @@ def style_of(fuse: FixedPiece) -> str:
 def least_ampacity_a(
     wire: Conductor, scenarios: Iterable[Scenario], tables: Tables
 ) -> float | None:
-    """The least current (A) that a conductor bears in any of the scenarios; None where no row says."""
+    """The least current (A) that a conductor bears in any of the scenarios; None where no row says.
+
+    Args:
+        wire: the conductor.
+        tables: the reference tables.
+    """
     borne = [corrected_ampacity_a(wire, s, tables.conductors) for s in scenarios]
     return min((each for each in borne if each is not None), default=None)
 

@@ -33,7 +33,14 @@ FIXED = 1e-9
 
 
 class BoundedState:
-    """One state of the craft: what its loads draw at least and at most, and so each of its pieces."""
+    """One state of the craft: what its loads draw at least and at most, and so each of its pieces.
+
+    Args:
+        task: what is to be sized, and what it is held to.
+        solved: the craft solved in this state.
+        runs: the runs, by load id.
+        units: the conductors that change size together.
+    """
 
     def __init__(
         self,
@@ -280,7 +287,11 @@ class BoundedState:
         return 1 + more / carried if carried > 0 else 1.0
 
     def lines(self, units: Sequence[Unit]) -> Iterator[LimitLine]:
-        """The lines of this state."""
+        """The lines of this state.
+
+        Args:
+            units: the conductors that change size together.
+        """
         drops = [self._drops(unit) for unit in units]
         unit_of = {w.id: n for n, u in enumerate(units) for w in u.wires}
         fixed = self._fixed_drops()

@@ -51,6 +51,8 @@ def whole_craft_task(
         kept: conductors that stay as they are.
         thicker_only: whether a size may only grow, as where the wire lies already.
         point: the craft as measured.
+        limits: the limits that its runs are held to.
+        tables: the reference tables.
 
     Raises JobError where a conductor may take no size, or a price is missing that is wanted.
     """
@@ -87,6 +89,10 @@ def ceiling_prices(task: Task, made: Sizing, effort: Effort) -> list[CeilingPric
     """What the ceilings cost that the sizes answer to, the dearest first.
 
     Each is loosened by a hundredth of a volt by itself and the craft sized again; `effort` is for each.
+
+    Args:
+        task: what is to be sized, and what it is held to.
+        made: the sizes that were found.
     """
     tight: dict[tuple[str, str], tuple[float, HeldLimit]] = {}
     for held, spare in made.trial.spares.items():

@@ -35,7 +35,11 @@ class UnitGroup:
     volts: Floats
 
     def only(self, kept: NDArray[np.bool_]) -> "UnitGroup":
-        """With some of its trades."""
+        """With some of its trades.
+
+        Args:
+            kept: whether each trade is kept, (trades,).
+        """
         return UnitGroup(
             self.units, self.picks[kept], self.costs[kept], self.lines, self.volts[kept]
         )

@@ -18,7 +18,11 @@ from .task import Task, Unit
 
 
 def held_states(task: Task) -> Iterator[tuple[Scenario, str | None]]:
-    """Every scenario, and every start of a motor in it beside a load that needs its volts."""
+    """Every scenario, and every start of a motor in it beside a load that needs its volts.
+
+    Args:
+        task: what is to be sized, and what it is held to.
+    """
     for scenario in task.craft.scenarios:
         yield scenario, None
         on = [x for x in task.craft.loads if x.id in scenario.on]
@@ -75,6 +79,11 @@ def lines_near(
     task: Task, units: Sequence[Unit], sizes: Mapping[str, Size]
 ) -> tuple[LimitLine, ...]:
     """The lines with the currents that flow under one choice: near it they are nearly the law.
+
+    Args:
+        task: what is to be sized, and what it is held to.
+        units: the conductors that change size together.
+        sizes: a size for each free conductor, by its id.
 
     Raises NoSolution where a load gets none under that choice.
     """

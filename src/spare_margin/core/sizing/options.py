@@ -19,6 +19,10 @@ def on_offer(
     """The sizes of a conductor's own system and finish, thinnest first.
 
     `stock` names the sizes that are kept; None stands for every row of the table.
+
+    Args:
+        wire: the conductor.
+        tables: the reference tables.
     """
     if wire.size is None:
         return ()
@@ -34,7 +38,12 @@ def on_offer(
 
 
 def in_stock(wire: Conductor, tables: Tables) -> tuple[Size, ...]:
-    """The sizes on offer that the workshop keeps."""
+    """The sizes on offer that the workshop keeps.
+
+    Args:
+        wire: the conductor.
+        tables: the reference tables.
+    """
     return tuple(s for s in on_offer(wire, tables) if s in tables.stock.wire)
 
 
@@ -49,6 +58,9 @@ def strong_enough(
 
     Args:
         protected_a: the rating (A) of the fuse that protects the conductor; None where none does.
+        wire: the conductor.
+        tables: the reference tables.
+        scenarios: the states of the craft.
 
     Raises JobError (path: the conductor) where none is left, with what stood in the way.
     """
@@ -90,6 +102,10 @@ def _bears(wire: Conductor, scenarios: list[Scenario], tables: Tables, amperes: 
 def costs(objective: str, tables: Tables) -> Mapping[Size, float]:
     """What a metre of each size costs: mm2 of copper, or its price where the workshop says one.
 
+    Args:
+        objective: copper or price.
+        tables: the reference tables.
+
     Raises JobError (path: stock) where a size that is kept has no price and prices are asked for.
     """
     if objective == "copper":
@@ -109,7 +125,11 @@ def costs(objective: str, tables: Tables) -> Mapping[Size, float]:
 
 
 def cables(pieces: Iterable[Conductor | FixedPiece]) -> tuple[frozenset[str], ...]:
-    """The conductors of each cable that has a name: they are of one size."""
+    """The conductors of each cable that has a name: they are of one size.
+
+    Args:
+        pieces: the pieces.
+    """
     by_name: dict[str, set[str]] = {}
     for piece in pieces:
         if isinstance(piece, Conductor) and piece.cable:

@@ -87,18 +87,30 @@ class Programme:
         self.cuts: list[NDArray[np.intp]] = []
 
     def without(self, picked: Picked) -> None:
-        """This very choice is not wanted again."""
+        """This very choice is not wanted again.
+
+        Args:
+            picked: the place of each choice that was picked.
+        """
         self.cuts.append(self.first[:-1] + np.array(picked, dtype=np.intp))
 
     def keeps(self, picked: Picked) -> bool:
-        """Whether a choice keeps every line, and is none of those not wanted."""
+        """Whether a choice keeps every line, and is none of those not wanted.
+
+        Args:
+            picked: the place of each choice that was picked.
+        """
         x = self._x(picked)
         if any(int(x[cut].sum()) == len(cut) for cut in self.cuts):
             return False
         return bool((self.lines @ x <= self.most + ROUNDING).all())
 
     def cost(self, picked: Picked) -> float:
-        """What a choice costs."""
+        """What a choice costs.
+
+        Args:
+            picked: the place of each choice that was picked.
+        """
         return float(self._x(picked) @ self.costs)
 
     def _x(self, picked: Picked) -> Floats:
@@ -110,6 +122,9 @@ class Programme:
         """The cheapest choice, with a bound that says how good it is; None where none keeps the lines.
 
         `known` is a choice to start from; the better of the two is given.
+
+        Args:
+            effort: how long it may take.
         """
         if not self.stretches:
             return Best((), 0.0, 0.0)

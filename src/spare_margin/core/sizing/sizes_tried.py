@@ -47,7 +47,12 @@ class SizesTried:
 
 
 def tried(task: Task, sizes: Mapping[str, Size]) -> SizesTried:
-    """Try a choice in every state."""
+    """Try a choice in every state.
+
+    Args:
+        task: what is to be sized, and what it is held to.
+        sizes: a size for each free conductor, by its id.
+    """
     craft = task.sized(sizes)
     runs = task.runs(craft)
     lost: dict[str, Lost] = {}

@@ -49,7 +49,12 @@ class Task:
     near: Traced | None = None
 
     def ceilings_in(self, scenario: Scenario, load: Load) -> Ceilings:
-        """What a run may lose in a state; nothing is asked of one that has no ceilings, or none there."""
+        """What a run may lose in a state; nothing is asked of one that has no ceilings, or none there.
+
+        Args:
+            scenario: the state of the craft that is asked about.
+            load: the load.
+        """
         own = self.ceilings.get(load.id)
         return Ceilings() if own is None or load.id in self.free[scenario.id] else own
 
@@ -81,7 +86,11 @@ class Task:
         return alike or traced(craft, closed_ohms(craft, self.tables))
 
     def solved(self, craft: Craft, scenario: Scenario) -> SolvedCraft:
-        """A sized craft solved at the task's point; the last is kept. Errors as of `solve`."""
+        """A sized craft solved at the task's point; the last is kept. Errors as of `solve`.
+
+        Args:
+            scenario: the state of the craft that is asked about.
+        """
         last = self._last.get(scenario.id)
         if last is not None and last[0] == craft:
             return last[1]
@@ -112,7 +121,11 @@ class Task:
         return replace(self.point, ohm_times=kept, more_ohm=more)
 
     def cold_ohm(self, wire: Conductor, size: Size) -> float:
-        """Ohms at 20 C of a free conductor in a size: as it is where that is its own, else by the table."""
+        """Ohms at 20 C of a free conductor in a size: as it is where that is its own, else by the table.
+
+        Args:
+            wire: the conductor.
+        """
         by_table = self.tables.conductors.rows[size].ohm_per_m * wire.length_m
         if size != wire.size:
             return by_table
@@ -120,7 +133,11 @@ class Task:
         return own * self.point.ohm_times.get(wire.id, 1.0)
 
     def more_ohm(self, wire: Conductor, size: Size) -> float:
-        """Ohms that a fault adds to a free conductor, where it keeps its size."""
+        """Ohms that a fault adds to a free conductor, where it keeps its size.
+
+        Args:
+            wire: the conductor.
+        """
         return self.point.more_ohm.get(wire.id, 0.0) if size == wire.size else 0.0
 
     def copper(self, sizes: Mapping[str, Size]) -> float:
@@ -148,13 +165,21 @@ class Unit:
     costs: tuple[float, ...]
 
     def only(self, kept: Iterable[int]) -> "Unit":
-        """With some of its sizes, by their places."""
+        """With some of its sizes, by their places.
+
+        Args:
+            kept: the places of the sizes that are kept.
+        """
         at = list(kept)
         return Unit(self.wires, tuple(self.sizes[i] for i in at), tuple(self.costs[i] for i in at))
 
 
 def units_of(task: Task) -> list[Unit]:
-    """The free conductors as units. JobError where a unit has no size left that all of it may take."""
+    """The free conductors as units. JobError where a unit has no size left that all of it may take.
+
+    Args:
+        task: what is to be sized, and what it is held to.
+    """
     group: dict[str, frozenset[str]] = {}
     for tied in task.tied:
         merged = frozenset(key for key in tied if key in task.options)

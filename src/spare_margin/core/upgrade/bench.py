@@ -92,7 +92,11 @@ class Bench:
         return least_spares(self.craft, self.runs, self.measured, self.limits)
 
     def state(self, measured: Measured) -> BenchState:
-        """The run in a wiring."""
+        """The run in a wiring.
+
+        Args:
+            measured: how the craft stands, as measured.
+        """
         run, craft = measured.run, measured.craft
         ceilings = self.limits.ceilings(run.load, craft.nominal_v)
         on = [s for s in craft.scenarios if run.load.id in s.on]
@@ -162,7 +166,14 @@ class Bench:
 def least_spares(
     craft: Craft, runs: Mapping[str, Run], measured: Measured, limits: Limits
 ) -> dict[str, float]:
-    """The least spare (V) of every run over the scenarios in which it is on."""
+    """The least spare (V) of every run over the scenarios in which it is on.
+
+    Args:
+        craft: the wiring.
+        runs: the runs, by load id.
+        measured: how the craft stands, as measured.
+        limits: the limits that its runs are held to.
+    """
     out: dict[str, float] = {}
     for scenario in craft.scenarios:
         held = limits.during(craft, scenario)

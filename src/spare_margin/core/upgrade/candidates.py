@@ -80,7 +80,12 @@ class Candidate:
 
 
 def worked(bench: Bench, offer: Offer) -> Candidate:
-    """A candidate worked out. JobError where nothing in stock can build it."""
+    """A candidate worked out. JobError where nothing in stock can build it.
+
+    Args:
+        bench: what is put right, and what it is held to.
+        offer: what is offered.
+    """
     made = moved(bench.craft, bench.runs, bench.load_id, offer.moves, bench.also)
     options = _options(bench, made)
     kept = kept_elements(bench.craft, made.craft)
@@ -205,6 +210,10 @@ def all_worked(bench: Bench, offers: Sequence[Offer]) -> Iterator[Candidate | No
     """Candidates one after the other, as they are ready; what nothing in stock can build is said.
 
     An offer that comes to the same wiring as one before, or to the wiring as it is, is left out.
+
+    Args:
+        bench: what is put right, and what it is held to.
+        offers: what is offered, in order.
     """
     seen = [bench.craft]
     for offer in offers:

@@ -28,7 +28,12 @@ class CraftStanding:
 
 
 def craft_standing(craft: Craft, tables: Tables, limits: Limits, point: Adjusted) -> CraftStanding:
-    """How a craft stands at a point. JobError where no run is on in any scenario."""
+    """How a craft stands at a point. JobError where no run is on in any scenario.
+
+    Args:
+        tables: the reference tables.
+        limits: the limits that its runs are held to.
+    """
     runs = traced(craft, closed_ohms(craft, tables)).runs
     if not runs:
         raise JobError("craft", "has no run", "a craft with a load")

@@ -89,7 +89,12 @@ def moved(
     moves: Iterable[Move],
     also: Iterable[str] = (),
 ) -> Moved:
-    """A wiring with these moves made for one of its runs; `also` are ids that are taken elsewhere."""
+    """A wiring with these moves made for one of its runs; `also` are ids that are taken elsewhere.
+
+    Args:
+        craft: the wiring.
+        load_id: the id of the load.
+    """
     taken = set(also)
     made = Moved(craft, ())
     drawn = craft
@@ -126,7 +131,12 @@ def how_mended(piece: Conductor | FixedPiece) -> Repair:
 
 
 def mended(craft: Craft, move: Mend) -> Craft:
-    """A wiring with one piece as good as new."""
+    """A wiring with one piece as good as new.
+
+    Args:
+        craft: the wiring.
+        move: which piece is mended.
+    """
 
     def better(piece: Conductor | FixedPiece) -> Conductor | FixedPiece:
         if piece.id != move.piece:
@@ -147,7 +157,11 @@ def own_steps(runs: Mapping[str, Run], run: Run, side: tuple[Step, ...]) -> list
 
 
 def feed_metres(run: Run) -> float:
-    """The length of wire on the way out: what a new wire from the source to the load takes."""
+    """The length of wire on the way out: what a new wire from the source to the load takes.
+
+    Args:
+        run: the run.
+    """
     wires = [s.piece for s in run.feed if isinstance(s.piece, Conductor) and not s.beside]
     return round(sum(w.length_m for w in wires), 2) or 1.0
 
@@ -332,6 +346,9 @@ def _with_relay(made: Moved, run: Run, move: RelayNearLoad, ids: NewIds) -> Move
 
 def hot_pull_in_v(relay: Relay, air_c: float) -> float:
     """The volts (V) at which a relay pulls in with its coil hot: the current that pulls stays the same.
+
+    Args:
+        air_c: the air around the relay (C).
 
     >>> relay = Relay("r", 12, 90, 7.8, 1.2, 30, 15, 10, "none", False, 0)
     >>> round(hot_pull_in_v(relay, 25.0), 2)

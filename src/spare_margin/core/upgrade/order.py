@@ -84,6 +84,9 @@ def work_order(
         run: the run that is put right, in the planned wiring.
         solution: the planned wiring, with what was measured of what it keeps, solved with the run on.
         read: pairs of points that were read as found, to be read again.
+        before: the wiring as it was.
+        after: the wiring as it is now.
+        tables: the reference tables.
     """
     relays = new_relays(before, after, tables)
     steps = tuple(_steps(before, after, relays))
@@ -147,7 +150,12 @@ def _new_work(piece: Conductor | FixedPiece) -> Iterator[OrderStep]:
 def expected_readings(
     points: Iterable[Measurement], run: Run, solution: Solution
 ) -> tuple[ExpectedReading, ...]:
-    """What measurements should show in a wiring solved with the run on."""
+    """What measurements should show in a wiring solved with the run on.
+
+    Args:
+        points: the measurements.
+        solution: volts by point and the state of every element, as solved.
+    """
 
     def expected(each: Measurement) -> float:
         if each.kind == "current":

@@ -49,6 +49,9 @@ class PartLine:
 def cut_m(metres: float) -> float:
     """The length (m) to cut for a wire that lies so long.
 
+    Args:
+        metres: how long it lies (m).
+
     >>> cut_m(4.0)
     4.7
     """
@@ -57,7 +60,13 @@ def cut_m(metres: float) -> float:
 
 
 def parts_of(before: Craft, after: Craft, tables: Tables) -> tuple[PartLine, ...]:
-    """What it takes to make one wiring of the other."""
+    """What it takes to make one wiring of the other.
+
+    Args:
+        before: the wiring as it was.
+        after: the wiring as it is now.
+        tables: the reference tables.
+    """
     lines = list(_pieces(before, after, mended(before, after), tables))
     sleeves = sum(2 for line in lines if line.kind == "wire")
     if sleeves:
@@ -70,7 +79,12 @@ def parts_of(before: Craft, after: Craft, tables: Tables) -> tuple[PartLine, ...
 
 
 def mended(before: Craft, after: Craft) -> dict[str, Repair]:
-    """The pieces that one wiring has better than the other, and what was done to each."""
+    """The pieces that one wiring has better than the other, and what was done to each.
+
+    Args:
+        before: the wiring as it was.
+        after: the wiring as it is now.
+    """
     old = {p.id: p for p in before.pieces}
     return {
         p.id: p.repair
@@ -80,7 +94,13 @@ def mended(before: Craft, after: Craft) -> dict[str, Repair]:
 
 
 def new_relays(before: Craft, after: Craft, tables: Tables) -> dict[str, Relay]:
-    """The relays that one wiring has and the other has not, by the id of their coil."""
+    """The relays that one wiring has and the other has not, by the id of their coil.
+
+    Args:
+        before: the wiring as it was.
+        after: the wiring as it is now.
+        tables: the reference tables.
+    """
     old = {x.id for x in before.loads}
     out = {}
     for load in after.loads:

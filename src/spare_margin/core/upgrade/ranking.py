@@ -29,6 +29,10 @@ def cost(candidate: Candidate, a_minute: float) -> float:
     """Parts and work, in the workshop's money: price + minutes x what a minute costs.
 
     Parts whose price nobody said count nothing.
+
+    Args:
+        candidate: what would be done.
+        a_minute: what a minute of work costs.
     """
     return (candidate.price or 0.0) + a_minute * candidate.minutes
 

@@ -72,6 +72,8 @@ def run_by_run(
         suspects: how likely each element is at fault, by id.
         a_minute: what a minute of work costs.
         also: ids that are taken in other wirings of the job.
+        tables: the reference tables.
+        limits: the limits that its runs are held to.
     """
     repairs: list[Repair] = []
     helpless: set[str] = set()

@@ -30,6 +30,9 @@ class Swept:
 def stand_of(volts: float | None, source_v: float) -> Stand:
     """Where a point stands by its volts against a post; None: it hangs loose.
 
+    Args:
+        source_v: what the source was read at (V).
+
     >>> stand_of(12.4, 12.6), stand_of(0.02, 12.6), stand_of(None, 12.6)
     ('source', 'nothing', 'loose')
     """
@@ -40,7 +43,12 @@ def stand_of(volts: float | None, source_v: float) -> Stand:
 
 
 def parked_on(run: Run, side: Side) -> str:
-    """The post on which one lead stays: for a feed the return post, for a return the live one."""
+    """The post on which one lead stays: for a feed the return post, for a return the live one.
+
+    Args:
+        run: the run.
+        side: the side.
+    """
     return run.source.back if side == "feed" else run.source.live
 
 
@@ -58,6 +66,7 @@ def sweep(
     Args:
         resting: the solution of the craft with the load off.
         read: volts against the parked lead's post at rest, by point; None where the display wandered.
+        source_v: what the source was read at (V).
     """
     parked = parked_on(run, side)
     emf = abs(resting.volts(run.source.live, run.source.back) or source_v)
@@ -75,6 +84,9 @@ def bypassed(points: Sequence[Swept]) -> list[str]:
     """Points that were read at the source's volts though a contact that stands open keeps them from it.
 
     Of a row of them the first.
+
+    Args:
+        points: the points of the run as they were read.
     """
     known = [p for p in points if p.reads in ("source", "nothing", "loose")]
     wrong = [p.reads == "source" and p.should != "source" for p in known]

@@ -57,6 +57,7 @@ def cautions(
         load: the load whose run is on screen; None for the whole craft.
         found: what the readings give cause for, as of `raised`.
         testing: whether a load tester is in use.
+        stage: as found, planned, or as left.
     """
     loads = craft.loads if load is None else (load,)
     names = " / ".join(x.name for x in loads)
@@ -84,12 +85,22 @@ def cautions(
 
 
 def guards(craft: Craft, current_a: float, stage: Stage, load: Load) -> list[CautionId]:
-    """The cautions to be acknowledged before the run of this load is measured."""
+    """The cautions to be acknowledged before the run of this load is measured.
+
+    Args:
+        craft: the wiring.
+        current_a: what the load draws (A).
+        stage: as found, planned, or as left.
+    """
     return [c for c in cautions(craft, current_a, stage, load) if c in GUARDS]
 
 
 def raised(found: Judgement) -> frozenset[CautionId]:
-    """What the readings of a run give cause to caution against."""
+    """What the readings of a run give cause to caution against.
+
+    Args:
+        found: what the readings say of the run.
+    """
     out: set[CautionId] = set()
     if any(isinstance(f, Burning) for f in found.findings):
         out.add("hot_joint")

@@ -73,6 +73,8 @@ def meaning(
         likely: what was to be expected.
         source_v: what the source was read at.
         loaded: whether current is known to flow; None where nothing says.
+        each: the measurement.
+        nominal_v: the craft's nominal voltage (V).
     """
     if each.kind == "current":
         return _current(abs(value), likely)

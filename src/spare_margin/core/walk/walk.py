@@ -52,6 +52,9 @@ def walk(found: Judgement, notes: Sequence[WalkNote], proving: Sequence[Measurem
 
     `proving` are the measurements that prove a repair: while nothing is found wrong, a walk goes on until
     all of them are read or skipped.
+
+    Args:
+        notes: what was noted on the walk, in order.
     """
     skipped = skips(notes)
     fixed = opening(found.run)
@@ -83,6 +86,10 @@ def after(found: Judgement, stands: Walk, stage: Stage) -> After:
 
     Plan the repair of what was found, prove it, try the load by itself, find where the current stops,
     take up what was skipped, or measure where no card asked.
+
+    Args:
+        stands: where the walk stands.
+        stage: as found, planned, or as left.
     """
     made = found.conclusion
     match stands.ending:
@@ -173,13 +180,22 @@ def _is_done(each: Measurement, read: frozenset[frozenset[str]], current_read: b
 
 
 def left_to_read(found: Judgement, proving: Sequence[Measurement]) -> list[Measurement]:
-    """What of some measurements is not read yet with the run on."""
+    """What of some measurements is not read yet with the run on.
+
+    Args:
+        found: what the readings say of the run.
+        proving: the measurements that prove the run.
+    """
     read, amps = _read(found)
     return [m for m in proving if not _is_done(m, read, amps)]
 
 
 def skips(notes: Sequence[WalkNote]) -> Mapping[str, str]:
-    """Measurements that stand as skipped, with the reason: the last word on each counts."""
+    """Measurements that stand as skipped, with the reason: the last word on each counts.
+
+    Args:
+        notes: what was noted on the walk, in order.
+    """
     out: dict[str, str] = {}
     for note in notes:
         if note.state == "skipped":
@@ -190,7 +206,13 @@ def skips(notes: Sequence[WalkNote]) -> Mapping[str, str]:
 
 
 def span(run: Run, red: str, black: str) -> Measurement:
-    """A measurement between any two points."""
+    """A measurement between any two points.
+
+    Args:
+        run: the run.
+        red: the id of the point that the red lead is on.
+        black: the id of the point that the black lead is on.
+    """
     between = run.between(red, black)
     side = between.side if between else None
     return Measurement(f"span {red} {black}", "span", red, black, side)
@@ -202,6 +224,9 @@ METER_RANGES_V = (0.6, 6.0, 60.0, 600.0)
 
 def range_for(volts: float) -> float:
     """The lowest range of a usual meter that holds this reading (V).
+
+    Args:
+        volts: the reading (V).
 
     >>> range_for(0.2), range_for(12.6)
     (0.6, 60.0)
@@ -243,6 +268,7 @@ def expectation(
         allowed: what may be lost there (V), if anything says; across the load, what its whole loop may.
         amps: what the load should draw (A); None where nobody knows.
         source_v: what the source was read at.
+        each: the measurement.
     """
     if each.kind == "current":
         return None if amps is None else Expectation(amps, amps, amps, None)

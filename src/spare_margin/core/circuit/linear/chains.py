@@ -131,7 +131,15 @@ def _walked(pieces: Ints, passed: list[bool]) -> list[list[_Step]]:
 
 @lru_cache(maxsize=64)
 def chains(n: int, pieces: bytes, loads: bytes, sources: bytes, free: bytes) -> Chains:
-    """The chains of ends that are given as bytes, remembered: most wirings differ in ohms alone."""
+    """The chains of ends that are given as bytes, remembered: most wirings differ in ohms alone.
+
+    Args:
+        n: how many points.
+        pieces: ends of the pieces, (2, pieces), as bytes.
+        loads: ends of the loads, (2, loads), as bytes.
+        sources: ends of the sources, (2, sources), as bytes.
+        free: whether each point hangs loose, (n,), as bytes.
+    """
     first, second, third = (
         np.frombuffer(each, dtype=np.intp).reshape(2, -1) for each in (pieces, loads, sources)
     )

@@ -27,6 +27,10 @@ class SparsityPattern:
     """Where the entries of a matrix stand; laid out once, filled with values as often as wanted.
 
     `place` is each unknown's place in the matrix, -1 for what is grounded.
+
+    Args:
+        rows: the row of each entry, (entries,).
+        cols: its column, (entries,).
     """
 
     def __init__(self, rows: Ints, cols: Ints, place: Ints) -> None:
@@ -97,7 +101,11 @@ class Skeleton:
         self.drawing: tuple[NDArray[np.bool_], SparsityPattern] | None = None
 
     def with_loads(self, drawing: NDArray[np.bool_]) -> SparsityPattern:
-        """The pattern with these loads among the entries; the last one is kept."""
+        """The pattern with these loads among the entries; the last one is kept.
+
+        Args:
+            drawing: whether each load is among the entries, (loads,).
+        """
         held = self.drawing
         if held is not None and np.array_equal(held[0], drawing):
             return held[1]
@@ -135,7 +143,12 @@ def _sparing_order(rows: Ints, cols: Ints, n: int) -> Ints:
 def skeleton_of(
     held: Chains, points: NDArray[np.bool_], sources: Ints, own: NDArray[np.bool_]
 ) -> Skeleton:
-    """The skeleton of a craft's chains; `points` that are not grounded, plain chains that are `own`."""
+    """The skeleton of a craft's chains; `points` that are not grounded, plain chains that are `own`.
+
+    Args:
+        held: the chains of the craft.
+        sources: ends of the sources, (2, sources).
+    """
     plain = np.stack([held.near[held.plain], held.far[held.plain]])
     ends = (each.tobytes() for each in (plain, held.load_ends, sources))
     return _skeleton(held.n, *ends, (points & held.kept).tobytes(), own.tobytes())
@@ -234,7 +247,11 @@ class _Factors:
 
 
 def own_current(ohms: Floats) -> NDArray[np.bool_]:
-    """Which pieces or branches have their current as an unknown of its own."""
+    """Which pieces or branches have their current as an unknown of its own.
+
+    Args:
+        ohms: ohms, one for each piece, (pieces,).
+    """
     small: NDArray[np.bool_] = ohms < OWN_CURRENT_BELOW_OHM
     return small
 

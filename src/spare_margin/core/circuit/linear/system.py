@@ -34,6 +34,10 @@ class Laid(Protocol):
 class System:
     """The equations of one set of resistances. A `before` of the same craft lends what stays.
 
+    Args:
+        circuit: the craft laid out.
+        ohms: ohms, one for each piece, (pieces,).
+
     Attributes:
         own: which pieces have their current as an unknown (P,).
         size: how many unknowns are given: n points, own currents, sources.
@@ -168,13 +172,21 @@ class System:
         return np.concatenate([volts[:n], currents[self.owning], found[n + len(own) :]])
 
     def across_loads(self, x: Floats) -> Floats:
-        """V across each load."""
+        """V across each load.
+
+        Args:
+            x: the unknowns, solved.
+        """
         start, end = self.circuit.load_ends
         drop: Floats = x[start] - x[end]
         return drop
 
     def piece_currents(self, x: Floats) -> Floats:
-        """What each piece carries (A), from start to end."""
+        """What each piece carries (A), from start to end.
+
+        Args:
+            x: the unknowns, solved.
+        """
         start, end = self.circuit.piece_ends
         out = np.zeros(len(self.ohms))
         np.divide(x[start] - x[end], self.ohms, out=out, where=~self.own)

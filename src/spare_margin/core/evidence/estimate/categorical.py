@@ -27,6 +27,10 @@ def screened(craft: Craft, cases: Cases, said: Screen) -> Floats:
 
     An ohmmeter that sees a way may see it through a load or a lamp: it acquits nothing, nor does a test
     lamp.
+
+    Args:
+        craft: the wiring.
+        said: what the display or the ohmmeter showed.
     """
     if said.shows not in ("wandering", "open"):
         return np.zeros(len(cases.number))
@@ -43,7 +47,11 @@ def screened(craft: Craft, cases: Cases, said: Screen) -> Floats:
 
 
 def stirred(cases: Cases, guilty: frozenset[str]) -> Floats:
-    """Log likelihood of readings that changed while some pieces were moved, by case, (cases,)."""
+    """Log likelihood of readings that changed while some pieces were moved, by case, (cases,).
+
+    Args:
+        guilty: the ids of the pieces that were moved.
+    """
     blamed = [bool(guilty & set(fault.elements)) for fault in cases.classes]
     return np.log(np.where(np.array(blamed)[cases.number], 0.9, 0.02))
 
@@ -70,6 +78,7 @@ def trial(cases: Cases, tried_in: Circuit, plain_in: Circuit, outcome: Outcome |
     Args:
         tried_in: the circuit with the change, watching the load.
         plain_in: the same without it.
+        outcome: how the load came out of it; None where nobody said.
     """
     got = [_values(cases, circuit) for circuit in (tried_in, plain_in)]
     healthy = max(abs(got[1][0]), 1e-6)

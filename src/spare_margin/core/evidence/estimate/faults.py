@@ -59,6 +59,10 @@ class Sizes:
 def excess_sizes(amps: float, excused_ohm: float = 0.0) -> Sizes:
     """Extra ohms in a branch that now carries this current (A), a step each; more than is excused.
 
+    Args:
+        amps: the current (A).
+        excused_ohm: what is no fault yet (ohm).
+
     >>> excess_sizes(5.0).values[[0, -1]].round(4).tolist()
     [0.004, 8.0]
     """
@@ -80,7 +84,13 @@ def load_sizes() -> Sizes:
 
 
 def prior(craft: Craft, classes: Sequence[FaultClass], odds: Odds) -> Floats:
-    """How probable each class is before any reading, by how often its kind fails; sums to one."""
+    """How probable each class is before any reading, by how often its kind fails; sums to one.
+
+    Args:
+        craft: the wiring.
+        classes: the faults that may be.
+        odds: how often each kind fails.
+    """
     pieces = {p.id: p for p in craft.pieces}
     loads = {x.id for x in craft.loads}
     weights = []
@@ -106,7 +116,14 @@ def prior(craft: Craft, classes: Sequence[FaultClass], odds: Odds) -> Floats:
 def suspects_of(
     pieces: Iterable[str], sources: Iterable[str], loads: Iterable[str], since: Sequence[str]
 ) -> list[FaultClass]:
-    """Every class of faults of these elements, nothing wrong first."""
+    """Every class of faults of these elements, nothing wrong first.
+
+    Args:
+        pieces: ids of the pieces.
+        sources: ids of the sources.
+        loads: ids of the loads.
+        since: ids of what was worked on lately.
+    """
     out = [FaultClass(None, "none")]
     for key in pieces:
         out += [FaultClass(key, "excess_resistance"), FaultClass(key, "open")]

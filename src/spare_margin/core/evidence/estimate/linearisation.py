@@ -40,7 +40,13 @@ def linearised(
     unknowns: Parameters,
     tables: Tables,
 ) -> Linearisation:
-    """Where to linearise each moment of what was observed. JobError where the craft cannot be solved."""
+    """Where to linearise each moment of what was observed. JobError where the craft cannot be solved.
+
+    Args:
+        runs: the runs.
+        unknowns: the unknowns.
+        tables: the reference tables.
+    """
     ohm_times = _Alone(craft, runs, observed, unknowns, tables).times()
     points = {
         key: replace(point, ohm_times=ohm_times) for key, point in _as_read(craft, observed).items()
@@ -152,7 +158,12 @@ class _Alone:
 def solved_resting(
     craft: Craft, scenario: Scenario, tables: Tables, point: Adjusted
 ) -> SolvedCraft:
-    """The craft solved at a point, loads that no volts can feed left off."""
+    """The craft solved at a point, loads that no volts can feed left off.
+
+    Args:
+        scenario: the state of the craft that is asked about.
+        tables: the reference tables.
+    """
     while True:
         try:
             return solved_as(craft, scenario, tables, point)
@@ -161,5 +172,9 @@ def solved_resting(
 
 
 def with_base(point: Adjusted, base: Base | None) -> Adjusted:
-    """A point with the ohms of a fault that stands."""
+    """A point with the ohms of a fault that stands.
+
+    Args:
+        base: a fault that stands already; None where none does.
+    """
     return point if base is None else replace(point, more_ohm={**point.more_ohm, base[0]: base[1]})

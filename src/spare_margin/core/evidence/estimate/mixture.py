@@ -94,6 +94,9 @@ class Weighed:
 def normal(logs: Floats) -> Floats:
     """Probabilities from their logarithms.
 
+    Args:
+        logs: logarithms, (cases,).
+
     >>> normal(np.log([3.0, 1.0])).tolist()
     [0.75, 0.25]
     """
@@ -154,6 +157,11 @@ def shown_in(
 
     `key` are the circuit's conditions: a fault that sets in later does not stand there yet; without a key
     every fault stands. A load whose draw the circuit is given draws that, whatever was wrong with it.
+
+    Args:
+        faults: the faults of the cases.
+        sizes: how large each is (ohm, or times), (cases,).
+        order: ids of the elements, as the circuit has them.
     """
     loads = {x.id for x in circuit.layout.craft.loads}
     standing = [
@@ -201,6 +209,8 @@ def weighed(
     Args:
         observations: in the order of the cases' columns.
         emf_columns: by observation, the unknowns that are its source's open-circuit volts.
+        parameters: the unknowns.
+        nominal_v: the craft's nominal voltage (V).
     """
     n_cases, n_obs = cases.values.shape
     room_for(n_cases * n_obs * max(n_obs, cases.slopes.shape[2]))
@@ -271,7 +281,13 @@ def _floating(cases: Cases, observations: Sequence[Observation]) -> NDArray[np.b
 def conditioned_together(
     weighed_: Weighed, kept: NDArray[np.intp], shown: Shown
 ) -> tuple[Floats, Floats]:
-    """Means of rows in each case, given the readings, (K, R), and what they share, (K, R, R)."""
+    """Means of rows in each case, given the readings, (K, R), and what they share, (K, R, R).
+
+    Args:
+        weighed_: the cases, weighed.
+        kept: the places of the cases that count, (K,).
+        shown: what rows show in them.
+    """
     means, cross, gain = _updated(weighed_, kept, shown)
     cells = weighed_.cases.cells[kept][:, None, None] ** 2
     spread = shown.slopes * weighed_.parameters.variance

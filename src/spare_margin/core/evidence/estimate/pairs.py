@@ -23,6 +23,10 @@ def pairs(scope: Scope, single: Weighed) -> tuple[Weighed, dict[str, Base]]:
 
     Alone, a fault was made as large as both; so the likeliest second faults are then taken for the
     first, in the size they have beside another, and every other is weighed on top of them again.
+
+    Args:
+        scope: what is weighed.
+        single: the single faults, weighed.
     """
     bases = dict[str, Base]()
     parts, found = [single.cases], single

@@ -29,6 +29,9 @@ Prior = tuple[FaultClass, Sizes, float]
 class Scope:
     """The suspects of some runs, their unknowns, and how each fault explains what was observed.
 
+    Args:
+        tables: the reference tables.
+
     Raises JobError where the craft cannot be solved.
     """
 
@@ -65,7 +68,11 @@ class Scope:
         return self.circuits_with(None)
 
     def circuits_with(self, base: Base | None) -> dict[str, Circuit]:
-        """The circuits with a fault that stands."""
+        """The circuits with a fault that stands.
+
+        Args:
+            base: a fault that stands already; None where none does.
+        """
         return {
             c.key: self._circuit(c, rows_of(self.observed, c), base)
             for c in self.observed.conditions
@@ -125,7 +132,11 @@ class Scope:
         return 0.5 * (found.aged_ohm - found.good_ohm)
 
     def cases(self, classes: Sequence[Prior], circuits: Mapping[str, Circuit]) -> Cases:
-        """These faults in every size, with what each would show in these circuits."""
+        """These faults in every size, with what each would show in these circuits.
+
+        Args:
+            classes: the faults, with how probable each is before any reading.
+        """
         places = [(key, circuit, self._places(key)) for key, circuit in circuits.items()]
         cases = gather(classes, places, self.order, len(self.parameters.keys))
         factor = cases.factor.copy()

@@ -37,6 +37,9 @@ def moved_by(shift: Floats) -> Floats:
     What it would show is taken as a straight line in the logarithm: what shows what was read lies on that
     line too.
 
+    Args:
+        shift: by how much the logarithm of its size is moved, (cases,).
+
     >>> moved_by(np.array([0.2, -2.0])).tolist()
     [1.2, 0.1]
     """
@@ -162,6 +165,10 @@ def search(craft: Craft, runs: Sequence[Run], observed: Observed, tables: Tables
     """Weigh every fault of these runs by what was observed.
 
     Without an observation the weights are the prior's; a reading that very likely is wrong is left out.
+
+    Args:
+        tables: the reference tables.
+
     JobError where the craft cannot be solved.
     """
     found = _searched(Scope(craft, runs, observed, tables))

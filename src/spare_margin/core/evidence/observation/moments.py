@@ -79,6 +79,10 @@ def conditions_of(
 
     A reading without a moment stands for its scenario with every load as there; warm-up and what a
     meter held tell its moment from others. KeyError for a scenario that the craft does not have.
+
+    Args:
+        moments: the moments that were noted, by id.
+        trials: the trials that were noted, by id.
     """
     trial = trials.get(reading.trial or "")
     moment = moments.get(reading.moment or (trial.moment if trial else "") or "")

@@ -15,6 +15,9 @@ def stirred(live: Sequence[Reading]) -> tuple[list[Reading], frozenset[str], lis
     """Least and most that a meter held while a piece was moved: where they differ, the most counts.
 
     Returns the readings that count, the pieces that are guilty by it, and what is told.
+
+    Args:
+        live: the readings that stand.
     """
     least = {_held_over(r): r for r in live if r.moved and r.hold == "least"}
     guilty: set[str] = set()
@@ -38,7 +41,11 @@ def _held_over(r: Reading) -> tuple[str, str, str, str | None, str]:
 
 
 def joined_points(craft: Craft) -> set[str]:
-    """The points that something drawn joins; the others are free."""
+    """The points that something drawn joins; the others are free.
+
+    Args:
+        craft: the wiring.
+    """
     joined = {p for e in (*craft.pieces, *craft.loads) for p in (e.start, e.end)}
     return joined | {p for s in craft.sources for p in (s.live, s.back)}
 
@@ -48,6 +55,10 @@ def by_free_points(craft: Craft, live: Sequence[Reading]) -> list[Reading]:
 
     A ground nearby stands in for the post: what it loses itself against the post is added, with both
     doubts. A reading to a point of which nothing else was read in its moment says nothing of the wiring.
+
+    Args:
+        craft: the wiring.
+        live: the readings that stand.
     """
     joined = joined_points(craft)
     out: list[Reading] = []

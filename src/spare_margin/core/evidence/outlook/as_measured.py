@@ -41,7 +41,11 @@ class Measured:
     known: Mapping[str, SolvedCraft] = field(default_factory=dict)
 
     def solved(self, scenario_id: str) -> tuple[SolvedCraft, frozenset[str]]:
-        """The craft as measured in a scenario, and the loads that would stall there."""
+        """The craft as measured in a scenario, and the loads that would stall there.
+
+        Args:
+            scenario_id: the id of the scenario.
+        """
         return self._solved(scenario_id)
 
     def _solved(self, scenario_id: str) -> tuple[SolvedCraft, frozenset[str]]:
@@ -76,17 +80,30 @@ class Measured:
         return out
 
     def heat_w(self, scenario_id: str) -> float:
-        """What all the wiring turns into heat (W) in a scenario."""
+        """What all the wiring turns into heat (W) in a scenario.
+
+        Args:
+            scenario_id: the id of the scenario.
+        """
         solved, _ = self.solved(scenario_id)
         currents = solved.state.piece_currents()
         return float(np.sum(currents**2 * solved.state.ohms))
 
     def spare(self, scenario_id: str, ceilings: Ceilings) -> float:
-        """The least spare (V) of the run in a scenario, as measured."""
+        """The least spare (V) of the run in a scenario, as measured.
+
+        Args:
+            scenario_id: the id of the scenario.
+            ceilings: what the run may lose (V).
+        """
         return self.spend(scenario_id, ceilings).spare_v
 
     def spend(self, scenario_id: str, ceilings: Ceilings) -> Spend:
-        """What feed and return lose (V) in a scenario, as measured, against the ceilings."""
+        """What feed and return lose (V) in a scenario, as measured, against the ceilings.
+
+        Args:
+            scenario_id: the id of the scenario.
+        """
         solved, _ = self.solved(scenario_id)
         return Spend(ceilings, *self.run.lost_v(solved.solution.elements))
 

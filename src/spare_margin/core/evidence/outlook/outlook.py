@@ -18,7 +18,11 @@ MOST_CASES = 60
 
 
 def kept_cases(found: Search) -> tuple[NDArray[np.intp], Floats]:
-    """The cases that count, and their weights."""
+    """The cases that count, and their weights.
+
+    Args:
+        found: the faults that were weighed.
+    """
     weights = found.weighed.weights
     heaviest: NDArray[np.intp] = np.argsort(-weights, kind="stable")[:MOST_CASES]
     kept = np.sort(heaviest[weights[heaviest] > LIGHTEST * weights[heaviest[0]]])
@@ -28,7 +32,12 @@ def kept_cases(found: Search) -> tuple[NDArray[np.intp], Floats]:
 def circuit_in(
     found: Search, conditions: Conditions, rows: Sequence[Row]
 ) -> Callable[[Base | None], Circuit]:
-    """Makes the circuit of some conditions, with a base fault in it or without."""
+    """Makes the circuit of some conditions, with a base fault in it or without.
+
+    Args:
+        found: the faults that were weighed.
+        rows: what is watched.
+    """
     point = found.points.get(emf_key(conditions.key), AS_DRAWN)
     craft = conditions.craft(found.craft)
     known = emf_key(conditions.key) if emf_key(conditions.key) in found.points else None
@@ -48,7 +57,13 @@ def shown_of(
     circuit: Callable[[Base | None], Circuit],
     key: str | None,
 ) -> Shown:
-    """What rows show in these cases; `circuit` makes the circuit with a base fault or without."""
+    """What rows show in these cases; `circuit` makes the circuit with a base fault or without.
+
+    Args:
+        found: the faults that were weighed.
+        kept: the places of the cases that count, (K,).
+        key: the id of what a base fault is in; None for no such fault.
+    """
     cases = found.weighed.cases
     faults = [cases.classes[n] for n in cases.number[kept]]
     names = [f.beside.element if f.beside else None for f in faults]

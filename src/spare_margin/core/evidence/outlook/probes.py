@@ -60,6 +60,7 @@ def probes(
         points: what can be reached, and what each costs.
         posts: the source's live and return post, where a lead may be parked.
         order: points in the order in which the current passes them.
+        found: the faults that were weighed.
     """
     kept, weights = kept_cases(found)
     heavy = np.sort(np.argsort(-weights, kind="stable")[:MOST_WEIGHED])
@@ -143,6 +144,12 @@ def _entropy(p: Floats) -> Floats:
 
 def minutes_of(red: str, black: str, points: Mapping[str, Access], posts: tuple[str, str]) -> float:
     """What a reading costs (minutes): bringing each lead to its point, and reading.
+
+    Args:
+        red: the id of the point that the red lead is on.
+        black: the id of the point that the black lead is on.
+        points: how each point is reached, by its id.
+        posts: the ids of the source's posts.
 
     >>> minutes_of("plus", "plug", {"plug": "backprobe"}, ("plus", "minus"))
     1.6

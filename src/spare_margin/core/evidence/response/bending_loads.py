@@ -21,6 +21,10 @@ class BendingLoads:
 
     Many cases at once: `offset`, `into`, `per_load` and `scale` (what each load draws of what it should)
     have the shape (cases, loads), `share` (cases,).
+
+    Args:
+        laws: how the loads draw by their volts.
+        z: the ohms between the loads, (loads, loads).
     """
 
     def __init__(
@@ -41,6 +45,9 @@ class BendingLoads:
         """Newton from these volts, every step a gain; the volts, shape (cases, loads).
 
         Where much stands in the way, the loads behind it start from nothing instead.
+
+        Args:
+            near: volts to start from, (cases, loads).
         """
         volts = np.repeat(near[None], len(self.offset), 0)
         left = self._miss(volts, slice(None))
@@ -77,12 +84,21 @@ class BendingLoads:
         return volts
 
     def drawn(self, volts: Floats, cases: Cases = slice(None)) -> Floats:
-        """What the loads draw (A) at these volts, less what the shunts draw already."""
+        """What the loads draw (A) at these volts, less what the shunts draw already.
+
+        Args:
+            cases: which cases.
+        """
         amps: Floats = self.scale[cases] * self.laws.current(volts) - SHUNT_S * volts
         return amps
 
     def slopes(self, volts: Floats, cases: Cases = slice(None)) -> Floats:
-        """How steeply that changes (S)."""
+        """How steeply that changes (S).
+
+        Args:
+            volts: volts across the loads (V), (cases, loads).
+            cases: which cases.
+        """
         slope: Floats = self.scale[cases] * self.laws.slope(volts)
         return slope
 

@@ -48,7 +48,12 @@ AS_DRAWN = Adjusted({}, {}, {}, {}, {})
 def solved_as(
     craft: Craft, scenario: Scenario, tables: Tables, point: Adjusted = AS_DRAWN
 ) -> SolvedCraft:
-    """A craft solved at a point. Raises JobError and NoSolution as `solve` does."""
+    """A craft solved at a point. Raises JobError and NoSolution as `solve` does.
+
+    Args:
+        scenario: the state of the craft that is asked about.
+        tables: the reference tables.
+    """
     sources = {
         s.id: SourceState(
             point.emf_v.get(s.id, scenario.source(s).open_circuit_v),
@@ -89,7 +94,11 @@ class Shown:
     across: Floats
 
     def rows(self, which: slice | NDArray[np.intp]) -> "Shown":
-        """Some of the rows."""
+        """Some of the rows.
+
+        Args:
+            which: their places.
+        """
         return Shown(
             self.values[:, which], self.slopes[:, which], self.by_size[:, which], self.across
         )
@@ -102,6 +111,7 @@ class Circuit:
         emf_key: the moment whose open-circuit volts are unknown here; None where they are given.
         given_load: a load whose own draw is given here rather than unknown.
         base: a piece or source and the ohms (in `solved` already) of a fault that stands in it.
+        parameters: the unknowns.
     """
 
     def __init__(
@@ -160,7 +170,11 @@ class Circuit:
                     self.emf_columns.append((index[key_], i))
 
     def carries(self, key: str) -> float:
-        """The current (A) that a piece or source carries here, as it is solved; 0 where it is open."""
+        """The current (A) that a piece or source carries here, as it is solved; 0 where it is open.
+
+        Args:
+            key: the id of the element.
+        """
         branch = self.answers.branches.get(key)
         if branch is None:
             return 0.0

@@ -61,6 +61,9 @@ def parameters(
 
     Sources: M. C. Kennedy and A. O'Hagan, Bayesian calibration of computer models, J. R. Stat. Soc. B 63
     (2001); JCGM 100 (GUM) 5.2, correlated input quantities.
+
+    Args:
+        tables: the reference tables.
     """
     spreads = tables.spreads
     wanted, on = set(pieces), set(loads)
@@ -97,10 +100,18 @@ def parameters(
 
 
 def moment_keys(observed: Observed) -> list[str]:
-    """Moments that have open-circuit volts of their own; a trial shares those of its moment."""
+    """Moments that have open-circuit volts of their own; a trial shares those of its moment.
+
+    Args:
+        observed: what was read, as observations.
+    """
     return list(dict.fromkeys(emf_key(c.key) for c in observed.conditions))
 
 
 def emf_key(conditions_key: str) -> str:
-    """The moment whose source conditions share: a trial changes the wiring, not the battery."""
+    """The moment whose source conditions share: a trial changes the wiring, not the battery.
+
+    Args:
+        conditions_key: what tells the conditions from others.
+    """
     return conditions_key.partition(" trial ")[0]

@@ -88,7 +88,11 @@ class Responses:
         return of(self.alone), of(self.by_load), by_branch, of(self.by_emf)
 
     def watch(self, rows: Sequence[Row]) -> "Watched":
-        """The answers at what is watched. KeyError for a point or element that is not there."""
+        """The answers at what is watched. KeyError for a point or element that is not there.
+
+        Args:
+            rows: what is watched.
+        """
         index, branches = self.solved.layout.index, self.branches
         loads = {load.id: i for i, load in enumerate(self.solved.layout.loads)}
         flows = self.flows

@@ -12,6 +12,12 @@ def cut_apart(
     """Whether two points have no way between them, through pieces, loads that are on and sources.
 
     `opened` are ids of pieces and loads that are open beside those that are open on purpose.
+
+    Args:
+        craft: the wiring.
+        scenario: the state of the craft that is asked about.
+        red: the id of the point that the red lead is on.
+        black: the id of the point that the black lead is on.
     """
     ways = [
         (piece.start, piece.end)

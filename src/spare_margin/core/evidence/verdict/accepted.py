@@ -59,6 +59,9 @@ def accepted(found: Judgement, drawn: Mapping[str, float]) -> dict[str, Sample]:
     """The pieces that were read alone in a run that keeps its ceilings, by id; none where it does not.
 
     `drawn` are the ohms of every piece by the tables.
+
+    Args:
+        found: what the readings say of the run.
     """
     if found.verdict != "within":
         return {}

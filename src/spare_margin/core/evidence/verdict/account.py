@@ -44,7 +44,11 @@ class Account:
 
 
 def account(found: Judgement) -> Account:
-    """The account of the moment that a judgement is of."""
+    """The account of the moment that a judgement is of.
+
+    Args:
+        found: what the readings say of the run.
+    """
     judged = found.concluded.judged
     if judged is None:
         return Account()

@@ -30,7 +30,13 @@ def diagnosed(
     readings: Iterable[Reading],
     tables: Tables,
 ) -> Diagnosis:
-    """Weigh every fault of the runs that are on in a scenario. JobError where none of them is."""
+    """Weigh every fault of the runs that are on in a scenario. JobError where none of them is.
+
+    Args:
+        craft: the wiring.
+        readings: what was read of the craft.
+        tables: the reference tables.
+    """
     on: Sequence[Run] = [run for key, run in runs.items() if key in scenario.on]
     if not on:
         raise JobError(f"scenarios.{scenario.id}.on", "no load is on", "a scenario with loads on")

@@ -77,7 +77,12 @@ def planned(found: Judgement, plan: Craft, run: Run, ceilings: Ceilings) -> Plan
 
 
 def kept_elements(before: Craft, after: Craft) -> frozenset[str]:
-    """The ids of what is the same in both wirings, wherever it is joined now."""
+    """The ids of what is the same in both wirings, wherever it is joined now.
+
+    Args:
+        before: the wiring as it was.
+        after: the wiring as it is now.
+    """
     old = {e.id: e for e in _elements(before)}
     return frozenset(
         e.id for e in _elements(after) if (was := old.get(e.id)) is e or _bare(was) == _bare(e)
@@ -94,7 +99,11 @@ def _bare(element: Any) -> Any:
 
 
 def of_kept(point: Adjusted, kept: frozenset[str]) -> Adjusted:
-    """How a craft departs from its drawing, as far as it is kept."""
+    """How a craft departs from its drawing, as far as it is kept.
+
+    Args:
+        point: how the craft departs from its drawing.
+    """
 
     def only(values: Mapping[str, float]) -> dict[str, float]:
         return {key: value for key, value in values.items() if key in kept}

@@ -36,7 +36,11 @@ Bars = (
 
 
 def remarks(found: Judgement, budget: RunBudget) -> Iterator[Finding]:
-    """The findings of a judgement; `budget` is the run's in the judgement's worst scenario."""
+    """The findings of a judgement; `budget` is the run's in the judgement's worst scenario.
+
+    Args:
+        found: what the readings say of the run.
+    """
     made = found.conclusion
     if made.headline == "contradiction":
         yield found_as.Contradiction(readings=made.contradicting)
@@ -121,7 +125,11 @@ def _of_load(found: Judgement) -> Iterator[Finding]:
 
 
 def load_is_off(found: Judgement) -> bool:
-    """Whether the load draws otherwise than it should at the volts it gets."""
+    """Whether the load draws otherwise than it should at the volts it gets.
+
+    Args:
+        found: what the readings say of the run.
+    """
     return _off(found.concluded.judged) is not None
 
 
@@ -158,7 +166,11 @@ def _across(judged: Judged) -> tuple[float, float]:
 
 
 def drawn_as_read(found: Judgement, budget: RunBudget) -> bool:
-    """Whether all that was found is no worse than it is drawn, and the drawing itself passes a limit."""
+    """Whether all that was found is no worse than it is drawn, and the drawing itself passes a limit.
+
+    Args:
+        budget: what the run may lose, and where.
+    """
     pieces = {p.step.piece.id: p for s in budget.sides for p in s.pieces}
     each = [f for f in found.conclusion.found if f.kind == "excess_resistance"]
     return (

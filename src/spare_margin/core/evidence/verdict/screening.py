@@ -16,7 +16,12 @@ BENCH_SHARE = 0.15
 
 
 def screening(craft: Craft, run: Run, observed: Observed) -> Iterator[Finding]:
-    """The findings of one run's screens, in the order of reading."""
+    """The findings of one run's screens, in the order of reading.
+
+    Args:
+        craft: the wiring.
+        observed: what was read, as observations.
+    """
     users = {load.id for load in craft.loads}
     for screen in observed.screens:
         yield from _of_load(run.load, craft, screen)
