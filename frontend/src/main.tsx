@@ -72,7 +72,8 @@ function Frame() {
       )}
       {kept && (
         <p role="status" className="dots-close p-2 text-center font-bold">
-          Spare Margin is not responding. You are looking at the copy saved on this device.
+          Spare Margin is not responding. This is the copy saved on this device; readings you type
+          are saved here too.
         </p>
       )}
       {known ? (
