@@ -411,3 +411,15 @@ def test_axe_finds_nothing(page: Page) -> None:
                 for n in v["nodes"]
             ]
             assert told == [], f"{path} {theme}"
+
+
+def test_a_key_leads_to_what_to_do_and_one_to_the_chosen_piece(page: Page) -> None:
+    page.goto("/jobs/demo-1-sloop-marram")
+    plan = page.get_by_role("button", name="Plan the repair of Ring at bus")
+    expect(plan).to_be_visible()
+    page.keyboard.press("Alt+R")
+    expect(plan).to_be_focused()
+    page.get_by_role("button", name="Pump feed").press("Enter")
+    expect(page.get_by_role("region", name="Pump feed: figures")).to_be_visible()
+    page.keyboard.press("Alt+I")
+    expect(page.get_by_role("region", name="Pump feed: figures").locator(":focus")).to_have_count(1)

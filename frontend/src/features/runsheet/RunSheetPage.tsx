@@ -237,7 +237,9 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
             <RunText />
           </div>
           <div className="mt-3 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-6 border-t border-rule pt-3 pb-4">
-            <Inspector />
+            <div data-part="inspector">
+              <Inspector />
+            </div>
             <SaysPanel />
           </div>
         </main>

@@ -4,6 +4,9 @@ import type { Desk } from "./desk";
 
 const STAGE_KEYS: Record<string, Stage> = { KeyF: "as_found", KeyP: "planned", KeyL: "as_left" };
 
+/** Where a key leads on the page, by what the part is marked with. */
+const PART_KEYS: Record<string, string> = { KeyI: "inspector", KeyR: "says" };
+
 /** The keys of the sheet; see KeysHelp for what they are. */
 export function useSheetKeys(desk: Desk, help: () => void): void {
   useEffect(() => {
@@ -35,6 +38,8 @@ function byAlt(event: KeyboardEvent, desk: Desk): boolean {
     go({ stage });
     return true;
   }
+  const part = PART_KEYS[event.code];
+  if (part) return goTo(part);
   if (event.key === "ArrowDown" || event.key === "ArrowUp") {
     const at = sheet.runs.findIndex((r) => r.id === sheet.run.load.id);
     const next = sheet.runs[at + (event.key === "ArrowDown" ? 1 : -1)];
@@ -46,4 +51,13 @@ function byAlt(event: KeyboardEvent, desk: Desk): boolean {
     : undefined;
   if (scenario) go({ scenario: scenario.id, on: undefined });
   return scenario !== undefined;
+}
+
+/** Puts the focus on the first thing to do in a part of the page. */
+function goTo(part: string): boolean {
+  const first = document.querySelector<HTMLElement>(
+    `[data-part=${part}] :is(button, input, select, a[href]):not(:disabled)`,
+  );
+  first?.focus();
+  return first !== null;
 }

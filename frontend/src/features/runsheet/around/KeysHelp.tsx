@@ -18,6 +18,8 @@ const KEYS: [string, string][] = [
   ["Ctrl Z · Ctrl Shift Z", "undo and redo a change of the wiring"],
   ["Alt ↑ · Alt ↓", "the run above, the run below"],
   ["Alt 1 … Alt 9", "the scenarios in their order"],
+  ["Alt I", "the figures of the piece that is chosen"],
+  ["Alt R", "what the readings say, and what to do about it"],
   ["Alt F · Alt P · Alt L", "as found, planned, as left"],
 ];
 

@@ -15,7 +15,7 @@ export function SaysPanel() {
     (s) => s.stage === (sheet.stage === "as_left" ? "as_left" : "planned"),
   );
   return (
-    <section aria-label="What this says" className="space-y-2">
+    <section aria-label="What this says" data-part="says" className="space-y-2">
       {sheet.trouble && (
         <p role="alert" className="hatch-over rounded p-2 font-bold">
           {sheet.trouble}
