@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from spare_margin.core.measure.findings import Finding
+from spare_margin.core.measure.findings import Coarse, MoreLostThanDrawn
 from spare_margin.core.model.pieces import Size
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.quantities import understand
@@ -97,12 +97,10 @@ def test_words_follow_the_units_and_names_stay_as_they_were_typed(use: Use) -> N
     assert side_word("feed") == "feed"
     document = loop()
     document["elements"][4]["name"] = "Ring 2.5 return stud"
-    found = Finding("coarse", piece="jr", facts={"allowed": 0.05, "doubt": 0.0204})
+    found = Coarse(piece="jr", allowed_v=0.05, doubt_v=0.0204)
     says, _ = finding_words(found, craft_of(document))
     assert says == "Ring 2.5 return stud is allowed 50 mV, but this reading is only good to 20 mV."
-    told, _ = finding_words(
-        Finding("more_lost_than_drawn", facts={"side": "return", "volts": 1.25}), craft_of(document)
-    )
+    told, _ = finding_words(MoreLostThanDrawn(side="return", volts=1.25), craft_of(document))
     assert told.startswith("The ground drops 1,250 V more than calculated")
     assert figure("1.5") == "1,5"
 

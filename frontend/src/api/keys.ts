@@ -48,10 +48,14 @@ export async function jobsChanged(queries: QueryClient) {
   await queries.invalidateQueries({ queryKey: keys.jobs });
 }
 
-/** A job changed: whatever shows it is asked for afresh, the list of jobs too. */
-export function jobChanged(queries: QueryClient, job: string): Promise<void> {
+/**
+ * A job changed: whatever shows it is asked for afresh, the list of jobs too. What is on its way was asked before: a
+ * page that is only just opening would else show it, and never hear of what was sent meanwhile.
+ */
+export async function jobChanged(queries: QueryClient, job: string): Promise<void> {
   jobsChanged(queries);
-  return queries.invalidateQueries({ queryKey: keys.job(job) });
+  await queries.cancelQueries({ queryKey: keys.job(job) });
+  await queries.invalidateQueries({ queryKey: keys.job(job) });
 }
 
 /** The scope of what changes a job: one after the other, so that an undo never overtakes what it is to undo. */
