@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { inMilli, isBare, mustBeMilli, withUnit } from "../src/format/milli";
+import { inMilli, isBare, mayBeWhole, mustBeMilli, withUnit } from "../src/format/milli";
 
 describe("what a bare figure is typed in", () => {
   it.each(["140", "0.14", "-140", "\u2212140", "0,14", "30-40"])("%s is bare", (typed) => {
@@ -17,6 +17,10 @@ describe("what a bare figure is typed in", () => {
     expect(mustBeMilli("3.2", 16)).toBe(false);
     expect(mustBeMilli("12.6", 16)).toBe(false);
     expect(mustBeMilli("140", null)).toBe(false);
+  });
+  it("is asked about where it is next to nothing in thousandths", () => {
+    expect(["0.31", "-0,3"].map(mayBeWhole)).toEqual([true, true]);
+    expect(["0", "140", "1.2", "0.31 mV", "OL"].some(mayBeWhole)).toBe(false);
   });
   it("is shown with its unit", () => {
     expect(withUnit("0.14", "V")).toBe("0.14 V");

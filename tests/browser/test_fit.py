@@ -170,7 +170,7 @@ def test_the_focus_goes_where_the_eye_goes(page: Page, job: str) -> None:
     page.goto(f"/jobs/{job}/craft")
     expect(heading).to_be_visible()
     page.keyboard.press("Tab")
-    skip = page.get_by_role("button", name="Skip to the page")
+    skip = page.get_by_role("button", name="Skip to the content")
     expect(skip).to_be_focused()
     page.keyboard.press("Enter")
     expect(page.get_by_role("main")).to_be_focused()

@@ -100,7 +100,10 @@ def test_millivolts_are_typed_as_the_meter_shows_them(page: Page) -> None:
     box.press("Enter")
     # The next card of a low range stands as this one was left, after a reload too; the source's does not.
     expect(page.get_by_role("region", name="The whole feed")).to_be_visible()
-    entry(page, "The whole feed").fill("41")
+    feed = entry(page, "The whole feed")
+    feed.fill("0.31")
+    expect(page.get_by_role("status").filter(has_text="That is 0.31 mV.")).to_be_visible()
+    feed.fill("41")
     page.reload()
     expect(page.get_by_role("button", name="Typed in mV: change to V")).to_be_visible()
     expect(entry(page, "The whole feed")).to_have_value("41")

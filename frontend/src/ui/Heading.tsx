@@ -38,7 +38,7 @@ export function SkipLink() {
         content.focus();
       }}
     >
-      Skip to the page
+      Skip to the content
     </button>
   );
 }

@@ -1,4 +1,4 @@
-import { useCallback, useEffect } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { OneOf } from "../../ui/OneOf";
@@ -54,6 +54,8 @@ function Opened({ craft, go }: { craft: Craft; go: Go }) {
   const empty = craft.runs.length === 0;
   // In the hand the runs come first: what is drawn to, and what the job is, come after them.
   const first = useInHand() && !empty;
+  // As the page found it: what somebody opens or closes afterwards stays so.
+  const [begun] = useState(() => lineKept(craft.job));
   return (
     <Page
       title={`${craft.title} · the craft`}
@@ -81,10 +83,7 @@ function Opened({ craft, go }: { craft: Craft; go: Go }) {
         {!empty && <RunsTable craft={craft} />}
         {first && (
           <>
-            <details
-              open={lineKept(craft.job) || undefined}
-              className="rounded-lg border border-rule bg-plate px-3"
-            >
+            <details open={begun} className="rounded-lg border border-rule bg-plate px-3">
               <summary className="min-h-11 py-3 font-bold">Add a run or a charging path</summary>
               <div className="space-y-4 pb-3">
                 <Draw craft={craft} />

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from spare_margin.data.tables import demo_files
 from spare_margin.exchange.job_file.job_file import read_job
-from spare_margin.store.file.database import connect
+from spare_margin.store.file.database import connect, transaction
 from spare_margin.store.file.migrating import migrate
 from spare_margin.store.jobs import add_job, job
 
@@ -28,9 +28,10 @@ def fill_with_demo(database: Path) -> None:
 
 def sample(connection: sqlite3.Connection) -> str:
     """The id of the sample job, which is brought in where it is not here yet."""
-    if job(connection, SAMPLE) is None:
-        _, raw = demo_files()[0]
-        _bring(connection, SAMPLE, raw)
+    with transaction(connection):
+        if job(connection, SAMPLE) is None:
+            _, raw = demo_files()[0]
+            _bring(connection, SAMPLE, raw)
     return SAMPLE
 
 

@@ -1,4 +1,5 @@
 import { type ReactNode, useEffect, useRef, useState } from "react";
+import { mayBeWhole } from "../../../format/milli";
 import { keep as keepHere, kept } from "../../../offline/device";
 import { Button } from "../../../ui/Button";
 import type { Milli } from "./milli";
@@ -141,6 +142,11 @@ export function BigEntry({
           {corrects ? "Read again" : "Save"}
         </Button>
       </div>
+      {milli?.on && mayBeWhole(typed) && (
+        <p role="status" className="mt-1 text-[14px] text-ochre">
+          That is {milli.said(typed)}. If the meter shows {unit}, touch m{unit} beside the box.
+        </p>
+      )}
       {corrects && (
         <Button
           className="mt-1.5 w-full"

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { draftOf, holdDraft } from "../../../offline/draft";
 import { Button } from "../../../ui/Button";
 import { Why } from "../../../ui/Why";
@@ -22,7 +22,7 @@ interface Props {
 /** One measurement: where each lead goes, what must be on, what to expect; and its entry. */
 export function StepCard({ walk, card, onPair, onLeave }: Props) {
   const { take, note } = useWalkActs(walk);
-  const [typed, setTyped] = useTyped(`spare-margin.typed.${walk.job}.${walk.run}`, card.id);
+  const [typed, setTyped] = useTyped(`spare-margin.typed.${walk.job}.${walk.run}.${card.id}`);
   const [picked, setPicked] = useState<string | null>(null);
   const [skipping, setSkipping] = useState<string | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
@@ -174,19 +174,22 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
 const isOpen = (point: Card["red"]) => point.access === "open";
 
 /**
- * What is typed for a card: there again after a reload, if it is that card still. What is typed while a figure is on
- * its way goes with the page to the next one.
+ * What is typed for a card: there again after a reload. What is typed while a figure is on its way goes with the page
+ * to the next card.
  */
-function useTyped(name: string, card: string): [string, (text: string) => void] {
-  const [typed, setTyped] = useState(() => {
-    const begun = draftOf<{ card: string; typed: string }>(name);
-    return begun?.card === card ? begun.typed : "";
-  });
-  const type = (text: string) => {
-    setTyped(text);
-    holdDraft(name, text ? { card, typed: text } : null);
-  };
-  return [typed, type];
+function useTyped(name: string): [string, (text: string) => void] {
+  const [typed, setTyped] = useState(() => draftOf<string>(name) ?? "");
+  const was = useRef(name);
+  useEffect(() => {
+    if (was.current !== name) {
+      holdDraft(was.current, null);
+      was.current = name;
+      const begun = typed ? null : draftOf<string>(name);
+      if (begun) return setTyped(begun);
+    }
+    holdDraft(name, typed || null);
+  }, [name, typed]);
+  return [typed, setTyped];
 }
 
 /** Why a measurement is skipped, in words of one's own. */

@@ -25,8 +25,7 @@ const KEY = { V: "spare-margin.typed-mV", A: "spare-margin.typed-mA" };
 
 /**
  * The V / mV key (or A / mA) of a card. On a low one it stands as this device was left, or as the workshop's
- * settings have it; a figure that the range cannot hold in volts turns it by itself. Elsewhere it begins with the
- * whole unit.
+ * settings have it; more volts than there can be turn it by themselves. Elsewhere it begins with the whole unit.
  *
  * @example const milli = useMilli({ card: card.id, unit: "V", low: true, most: 16 }, typed);
  */

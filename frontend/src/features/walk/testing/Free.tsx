@@ -66,7 +66,7 @@ export function Free({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
   const moved = more.moved || (pieces[0]?.id ?? "");
   const title = `${name(red)} to ${name(black)}`;
   const unit = what !== "lamp" && UNITS[what] === "A" ? "A" : "V";
-  const milli = useMilli({ card: what, unit, low: false, most: null }, "");
+  const milli = useMilli({ card: `${what} ${red} ${black}`, unit, low: false, most: null }, "");
   const keep = async (typed: string, extra: Record<string, string>) => {
     const at = { red, black, typed, ...extra };
     const resting = atRest(walk, off);
@@ -83,7 +83,7 @@ export function Free({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
     if (what === "kelvin") return take({ ...at, quantity: "kelvin", beside: more.beside }, title);
     if (what !== "moved") return take({ ...at, quantity: what }, title);
     const held = { ...at, quantity: "volts" as const, moved };
-    const low = await take({ ...held, typed: more.least, hold: "least" }, title);
+    const low = await take({ ...held, typed: milli.said(more.least), hold: "least" }, title);
     return low ?? take({ ...held, hold: "most" }, title);
   };
   const field = (key: keyof typeof more, label: string) => (
@@ -145,7 +145,7 @@ export function Free({ walk, opened }: { walk: Walk; opened: LeadsOn | null }) {
                 ))}
               </select>
             </label>
-            {field("least", "MIN reading, V (MAX goes below)")}
+            {field("least", `MIN reading, ${milli.on ? "mV" : "V"} (MAX goes below)`)}
           </div>
         )}
         {what === "lamp" ? (
