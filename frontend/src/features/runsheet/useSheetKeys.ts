@@ -53,8 +53,8 @@ function byAlt(event: KeyboardEvent, desk: Desk): boolean {
   return scenario !== undefined;
 }
 
-/** Puts the focus on the first thing to do in a part of the page. */
-function goTo(part: string): boolean {
+/** Puts the focus on the first thing to do in a part of the page; false where the page has no such part. */
+export function goTo(part: string): boolean {
   const first = document.querySelector<HTMLElement>(
     `[data-part=${part}] :is(button, input, select, a[href]):not(:disabled)`,
   );
