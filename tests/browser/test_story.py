@@ -151,6 +151,7 @@ def test_nothing_moves_when_the_fault_likelihoods_come(page: Page) -> None:
     plan = page.get_by_role("button", name="Plan the repair of Ring at bus")
     row = page.get_by_role("row", name=re.compile("fault likelihood"))
     expect(row).to_be_visible()
+    page.evaluate("document.fonts.ready.then(() => true)")
     before = plan.bounding_box()
     held[0].continue_()
     expect(row).to_contain_text("100")
