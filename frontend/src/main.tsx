@@ -123,6 +123,10 @@ const PAGES: RouteObject[] = [
   },
   { path: "/jobs/:job/logs", lazy: page(() => import("./features/logs/LogsPage"), "LogsPage") },
   { path: "/jobs/:job/logs/:log", lazy: page(() => import("./features/logs/LogPage"), "LogPage") },
+  {
+    path: "/jobs/:job/photographs",
+    lazy: page(() => import("./features/photographs/PhotographsPage"), "PhotographsPage"),
+  },
   { path: "/tables", lazy: page(() => import("./features/tables/TablesPage"), "TablesPage") },
   { path: "/learned", lazy: page(() => import("./features/tables/LearnedPage"), "LearnedPage") },
   {

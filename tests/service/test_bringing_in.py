@@ -1,6 +1,7 @@
 """Job files that come in: new, known, merged, refused; a whole workshop that leaves and arrives."""
 
 import copy
+import io
 import json
 import multiprocessing
 import os
@@ -16,6 +17,7 @@ from click.testing import CliRunner, Result
 from spare_margin.cli import main
 from spare_margin.data.table_rows import TABLES
 from spare_margin.data.tables import demo_files
+from spare_margin.exchange.job_file.container import opened
 from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job
 from spare_margin.service.workshop import bringing_in
 from spare_margin.service.workshop.bringing_in import bring_in, known
@@ -75,7 +77,7 @@ def test_a_job_that_is_not_here_keeps_its_id_and_goes_out_byte_for_byte(
     for name, _ in demo_files():
         text = job_text(here, f"demo-{name}")
         assert text is not None
-        assert bring_in(there, text.encode(), {}) == f"demo-{name}"
+        assert bring_in(there, opened(text.encode()), {}) == f"demo-{name}"
         assert job_text(there, f"demo-{name}") == text
     there.close()
 
@@ -105,7 +107,7 @@ def test_merged_a_job_takes_what_only_the_file_has(here: sqlite3.Connection) -> 
                                "made_at": "2026-05-21T08:00:00Z"})  # fmt: skip
     later["heads"]["as_left"] = {"at": "left-2", "tip": "left-2"}
     later["walk_notes"].append({**later["walk_notes"][0], "id": "note-9"})
-    assert bring_in(here, raw(later), {}, "merge") == LIFT
+    assert bring_in(here, opened(raw(later)), {}, "merge") == LIFT
     now = document(here)
     assert [r["id"] for r in now["readings"]] == [r["id"] for r in later["readings"]]
     assert now["heads"]["as_left"]["at"] == "left-2"
@@ -124,7 +126,7 @@ def test_merging_what_both_changed_leaves_the_job_where_it_stood(
             later["revisions"].append({**revision, "id": "plan-2", "parent": "plan-1"})
             break
     later["heads"] = {**later["heads"], "planned": {"at": "plan-2", "tip": "plan-2"}}
-    bring_in(here, raw(later), {}, "merge")
+    bring_in(here, opened(raw(later)), {}, "merge")
     now = document(here)
     assert now["heads"] == held["heads"]
     assert len(now["readings"]) == len(held["readings"]) + 2
@@ -136,11 +138,11 @@ def test_a_reading_that_says_something_else_is_no_merge(here: sqlite3.Connection
     otherwise = more_readings(held)
     otherwise["readings"][3]["value"] = 0.4
     with pytest.raises(JobFileErrors) as refused:
-        bring_in(here, raw(otherwise), {}, "merge")
+        bring_in(here, opened(raw(otherwise)), {}, "merge")
     assert refused.value.errors[0].path == "readings[3].id"
     assert document(here) == held
     # As a job of its own it is taken.
-    made = bring_in(here, raw(otherwise), {}, "copy")
+    made = bring_in(here, opened(raw(otherwise)), {}, "copy")
     assert made != LIFT
     assert document(here, made)["readings"][3]["value"] == 0.4
     assert document(here) == held
@@ -155,7 +157,7 @@ def _killed_half_way(path: Path, text: bytes, how: Any) -> None:
 
     bringing_in.job_store.add_notes = die  # type: ignore[attr-defined]
     bringing_in.note_store.add_notes = die
-    bring_in(connect(path), text, {}, how)
+    bring_in(connect(path), opened(text), {}, how)
 
 
 @pytest.mark.parametrize("how", ["copy", "merge"])
@@ -216,7 +218,7 @@ def test_hundreds_of_spoilt_files_are_taken_whole_or_refused(here: sqlite3.Conne
     for i in range(300):
         spoilt = mutated(rng.choice(files), rng)
         how = rng.choice(["skip", "copy", "merge"])
-        brought = bring_file(here, f"{i}.json", raw(spoilt), how)  # type: ignore[arg-type]
+        brought = bring_file(here, f"{i}.json", io.BytesIO(raw(spoilt)), how)  # type: ignore[arg-type]
         outcomes[brought.taken] = outcomes.get(brought.taken, 0) + 1
         if brought.taken == "wrong":
             assert brought.trouble

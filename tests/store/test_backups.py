@@ -290,7 +290,9 @@ def test_copies_go_on_whatever_the_clock_says(database: Path, days: int) -> None
                 newest = max(backups(database), key=lambda b: b.path.stat().st_mtime_ns)
                 assert words(newest.path) == [f"{turn} {minute}"]
                 assert ahead.exists()
-                assert sum(path.exists() for path in there) >= 7 - (days > 0)
+                # Of seven days with a copy the one ahead is one, and where the clock is ahead the new one;
+                # which of the others stand for a week or a month besides is the calendar's.
+                assert sum(path.exists() for path in there) >= 6 - (days > 0)
 
 
 def test_a_copy_is_put_back_under_who_has_the_database_open(database: Path) -> None:

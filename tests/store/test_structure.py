@@ -35,6 +35,7 @@ FROZEN = {
     14: "5aa2b63a25f45c5a",
     15: "cc6d69536fbab1cd",
     16: "18bf9762bbc999da",
+    17: "3eb4886b37cb9d7f",
 }
 """The SHA-256 of each step, shortened. A new step is added here; one that is here never changes again."""
 

@@ -276,7 +276,7 @@ def test_a_load_that_stalls_is_said_and_the_sheet_still_shown(demo: FlaskClient)
 def test_a_job_goes_out_and_comes_in_with_its_ids(demo: FlaskClient) -> None:
     change(demo, sheet(demo), "tap-ring", repair="remade")
     out = demo.get(f"{MARRAM}/file")
-    assert out.headers["Content-Disposition"].endswith('"sloop-marram-galley-tap.json"')
+    assert out.headers["Content-Disposition"].endswith("=sloop-marram-galley-tap.json")
     made = demo.post("/api/v1/jobs", data=out.data)
     assert made.status_code == 201
     assert made.json is not None
@@ -448,9 +448,10 @@ def test_an_import_is_previewed_and_all_or_nothing(client: FlaskClient) -> None:
     assert seen["notices"] == ["Pin will stand on the return side."]
     assert seen["runs"][0]["piece_count"] == 5
     huge = client.post("/api/v1/jobs", data=b" " * 50_000_000)
-    assert huge.status_code == 413
+    assert huge.status_code == 422
     assert huge.json is not None
-    assert "16 MB" in huge.json["detail"]
+    assert huge.json["errors"][0]["problem"] == "the file is 50 MB"
+    assert huge.json["errors"][0]["accepted"] == "up to 16 MB"
 
 
 def test_another_sites_page_cannot_write_and_pages_are_locked_down(demo: FlaskClient) -> None:

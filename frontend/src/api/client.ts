@@ -24,6 +24,8 @@ export interface Posted {
   "walk/trials": Schema["TrialForm"];
   "walk/stand-in": Schema["StandInForm"];
   sign: Schema["Sign"];
+  /** What is said of a photograph in the address; its picture is the body. */
+  photographs: Pick<Schema["Photograph"], "id" | "subject" | "about" | "stage" | "note" | "who">;
 }
 /** A body as it is given; what is left out is as the server has it. */
 export type Body<T extends keyof Posted> = Partial<Posted[T]>;
@@ -46,8 +48,13 @@ export class Refused extends Error {
 /** The server did not answer at all: nothing was kept, nothing is lost. */
 export class Unreachable extends Error {}
 
+const isRaw = (body: unknown): body is string | Blob =>
+  typeof body === "string" || body instanceof Blob;
+const kindOf = (body: unknown) =>
+  body instanceof Blob ? body.type || "application/octet-stream" : "application/json";
+
 /**
- * Ask the API. Throws `Refused` for an answer that is an error, `Unreachable` for none.
+ * Ask the API; a text or a file goes out as it is. Throws `Refused` for an answer that is an error, `Unreachable` for none.
  *
  * @example const shelf = await call<Schema["JobList"]>("/jobs");
  */
@@ -61,10 +68,10 @@ export async function call<T>(
     answer = await fetch(`/api/v1${path}`, {
       method,
       headers: {
-        ...(body === undefined ? {} : { "Content-Type": "application/json" }),
+        ...(body === undefined ? {} : { "Content-Type": kindOf(body) }),
         ...(whoReads() ? { "X-Who": encodeURIComponent(whoReads()) } : {}),
       },
-      body: body === undefined ? undefined : typeof body === "string" ? body : JSON.stringify(body),
+      body: body === undefined || isRaw(body) ? body : JSON.stringify(body),
     });
   } catch {
     throw new Unreachable("The program does not answer. What you typed is still here.");

@@ -15,6 +15,7 @@ export const keys = {
   log: (job: string, log: string) => ["job", job, "logs", log] as const,
   logWindow: (job: string, log: string, window: string) =>
     ["job", job, "logs", log, window] as const,
+  photographs: (job: string) => ["job", job, "photographs"] as const,
   timeline: (job: string) => ["job", job, "timeline"] as const,
   settings: ["settings"] as const,
   tables: ["tables"] as const,

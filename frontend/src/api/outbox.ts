@@ -1,17 +1,18 @@
 import { useSyncExternalStore } from "react";
 import { keep as keepHere, kept as keptHere } from "../offline/device";
+import { dropPicture, keepPicture, pictureOf } from "../offline/pictures";
 import { type Body, call, Refused, sentence } from "./client";
 import { hindrance } from "./reach";
 import { signal } from "./signal";
 
-type Path = "readings" | "walk/notes" | "walk/trials" | "walk/stand-in" | "sign";
+type Path = "readings" | "walk/notes" | "walk/trials" | "walk/stand-in" | "sign" | "photographs";
 
 /** What can wait: where it goes, and what is said there. */
 type Sent = {
   [T in Path]: { job: string; path: T; body: Body<T> & { id: string }; name: string };
 }[Path];
 
-/** A reading, a note or a signature that was given, until the server has it. */
+/** A reading, a note, a signature or a photograph that was given, until the server has it. */
 export type Waiting = Sent & {
   id: string;
   typedAt: number;
@@ -59,18 +60,20 @@ function keep(next: Waiting[]): void {
 
 /**
  * Keep something on this device and send it as soon as the server answers. Each has an id made here, so
- * that sending it twice keeps it once.
+ * that sending it twice keeps it once. A photograph's picture waits beside it.
  *
  * @example const outcome = await send<Kept>({ job, path: "readings", body, name: "0.31 at Ring" });
  *          if (outcome.state === "waiting") say("It waits on this device.");
  */
-export async function send<T>(what: Sent): Promise<Outcome<T>> {
+export async function send<T>(what: Sent, picture?: Blob): Promise<Outcome<T>> {
   const { id } = what.body;
+  const safe = picture ? await keepPicture(id, picture) : true;
   let kept: { answer: T } | null = null;
   asking.set(id, (answer) => {
     kept = { answer: answer as T };
   });
   keep([...held, { ...what, id, typedAt: Date.now(), refused: "" }]);
+  if (!safe) stored.set(false);
   await flush();
   asking.delete(id);
   if (kept) return { state: "kept", ...(kept as { answer: T }) };
@@ -83,6 +86,7 @@ export async function send<T>(what: Sent): Promise<Outcome<T>> {
 /** Let something go that the server would not take. */
 export function drop(id: string): void {
   keep(held.filter((w) => w.id !== id));
+  void dropPicture(id);
 }
 
 /** Send again what was refused; with `now`, as of the wiring as it is now, or to another job. */
@@ -90,7 +94,8 @@ export function sendAgain(id: string, change: { now?: boolean; job?: string } = 
   keep(
     held.map((w) => {
       if (w.id !== id) return w;
-      const body = change.now || change.job ? { ...w.body, revision: null } : w.body;
+      const anew = (change.now || change.job) && "revision" in w.body;
+      const body = anew ? { ...w.body, revision: null } : w.body;
       return { ...w, job: change.job ?? w.job, body, refused: "" } as Waiting;
     }),
   );
@@ -124,8 +129,12 @@ async function sendAll(): Promise<void> {
     const waited = (Date.now() - typedAt) / 1000;
     try {
       const believable = waited >= 0 && waited <= LONGEST_S;
-      const more = path === "readings" ? { waited_s: believable ? waited : 0 } : {};
-      const answer = await call<unknown>(`/jobs/${job}/${path}`, { ...body, ...more });
+      const timed = path === "readings" || path === "photographs";
+      const said = { ...body, ...(timed ? { waited_s: believable ? waited : 0 } : {}) };
+      const answer =
+        path === "photographs"
+          ? await sendPicture(job, id, said)
+          : await call<unknown>(`/jobs/${job}/${path}`, said);
       if (!later.size) hindrance.set("");
       drop(id);
       const asked = asking.get(id);
@@ -140,6 +149,16 @@ async function sendAll(): Promise<void> {
       } else refuse(next, sentence(error));
     }
   }
+}
+
+/** A photograph: what is said of it in the address, its picture as the body. */
+async function sendPicture(job: string, id: string, said: object): Promise<unknown> {
+  const picture = await pictureOf(id);
+  if (!picture) {
+    throw new Refused(410, "Its picture is no longer on this device. Take it again.", []);
+  }
+  const words = new URLSearchParams(Object.entries(said).map(([k, v]) => [k, String(v ?? "")]));
+  return call(`/jobs/${job}/photographs?${words}`, picture);
 }
 
 /** Mark what was refused; what was typed over it since stands for what that one stood for. */

@@ -202,7 +202,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The whole job as a job file. */
+        /** The whole job as a job file; with photographs as a zip. */
         get: operations["jobs_take_out_jobs__string_job__file_get"];
         put?: never;
         post?: never;
@@ -1179,6 +1179,109 @@ export interface paths {
         put?: never;
         /** Take a figure of a window as a reading. Sent twice it is kept once. */
         post: operations["logs_take_reading__string_log__readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/photographs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is kept of the photographs of a job, and what each shows. */
+        get: operations["photographs_photograph_list_get"];
+        put?: never;
+        /** Keep the picture in the body (JPEG, PNG or WebP) as a photograph. Sent twice it is kept once. */
+        post: operations["photographs_add_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/photographs/{photograph}/large": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture of a photograph, at most 2,048 pixels wide and high. */
+        get: operations["photographs_show_large__string_photograph__large_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/photographs/{photograph}/small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The small picture of a photograph. */
+        get: operations["photographs_show_small__string_photograph__small_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/photographs/{photograph}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write under a photograph, tick it for the hand-over sheet or not. */
+        post: operations["photographs_say_of__string_photograph__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/photographs/{photograph}/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Delete a photograph; for a day it can be taken back. */
+        post: operations["photographs_delete__string_photograph__delete_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/photographs/{photograph}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back a photograph that was deleted. */
+        post: operations["photographs_take_back__string_photograph__take_back_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5426,6 +5529,96 @@ export interface components {
             revision: string | null;
         };
         /**
+         * PhotographList
+         * @description The photographs of a job, in the order they were added.
+         */
+        PhotographList: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /** Photographs */
+            photographs: components["schemas"]["ShownPhotograph"][];
+            /** Most */
+            most: number;
+        };
+        /**
+         * Photograph
+         * @description What is said of a photograph; its picture lies beside it.
+         *
+         *     `about` is the id of the subject, empty where that is the job itself; `stage` says whether it shows how
+         *     something was found or how it was left; `taken_at` is when it was added (UTC, ISO 8601), `on_sheet`
+         *     whether it goes on the hand-over sheet.
+         */
+        Photograph: {
+            /** Id */
+            id: string;
+            /**
+             * Subject
+             * @default job
+             * @enum {string}
+             */
+            subject: "job" | "point" | "part" | "reading" | "step";
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /**
+             * Stage
+             * @default as_found
+             * @enum {string}
+             */
+            stage: "as_found" | "as_left";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On Sheet
+             * @default false
+             */
+            on_sheet: boolean;
+            /** Taken At */
+            taken_at: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /** Width Px */
+            width_px: number;
+            /** Height Px */
+            height_px: number;
+        };
+        /**
+         * ShownPhotograph
+         * @description A photograph, what it shows in words, and the id of the part that it shows, empty for none.
+         */
+        ShownPhotograph: {
+            photograph: components["schemas"]["Photograph"];
+            /** Shows */
+            shows: string;
+            /** Part */
+            part: string;
+        };
+        /**
+         * PhotographOut
+         * @description What is kept of a photograph beside its picture.
+         */
+        PhotographOut: components["schemas"]["Photograph"];
+        /**
+         * PhotographSaid
+         * @description What is written under a photograph, and whether it goes on the hand-over sheet.
+         */
+        PhotographSaid: {
+            /** Note */
+            note: string;
+            /** On Sheet */
+            on_sheet: boolean;
+        };
+        /**
          * TablesOut
          * @description Every table.
          */
@@ -9008,6 +9201,285 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakenReading"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photographs_photograph_list_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotographList"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photographs_add_post: {
+        parameters: {
+            query: {
+                id: string;
+                subject?: "job" | "point" | "part" | "reading" | "step";
+                about?: string;
+                stage?: "as_found" | "as_left";
+                note?: string;
+                who?: string;
+                waited_s?: number;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotographOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photographs_show_large__string_photograph__large_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                photograph: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photographs_show_small__string_photograph__small_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                photograph: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photographs_say_of__string_photograph__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                photograph: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhotographSaid"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotographOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photographs_delete__string_photograph__delete_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                photograph: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotographOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photographs_take_back__string_photograph__take_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                photograph: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotographOut"];
                 };
             };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */

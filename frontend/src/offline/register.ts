@@ -1,4 +1,4 @@
-import { ANSWERS } from "./stores";
+import { ANSWERS, PICTURES } from "./stores";
 
 /** Let the worker keep the application on this device, where a browser allows it: at the machine, or over TLS. */
 export function keepOnThisDevice(): void {
@@ -11,5 +11,7 @@ export function keepOnThisDevice(): void {
 
 /** A device that is no longer paired keeps nothing of the jobs. */
 export function forgetJobs(): void {
-  if ("caches" in window) void caches.delete(ANSWERS);
+  if (!("caches" in window)) return;
+  void caches.delete(ANSWERS);
+  void caches.delete(PICTURES);
 }

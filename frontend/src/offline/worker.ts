@@ -7,8 +7,8 @@
 import { ExpirationPlugin } from "workbox-expiration";
 import { cleanupOutdatedCaches, precacheAndRoute } from "workbox-precaching";
 import { NavigationRoute, registerRoute } from "workbox-routing";
-import { NetworkFirst } from "workbox-strategies";
-import { ANSWERS, KEPT, PAGES } from "./stores";
+import { CacheFirst, NetworkFirst } from "workbox-strategies";
+import { ANSWERS, KEPT, PAGES, PICTURES } from "./stores";
 
 declare const self: ServiceWorkerGlobalScope;
 /** Every script, style and font of this build; their names change with their content. */
@@ -17,7 +17,9 @@ declare const BUILT: string[];
 const PATIENCE_S = 8;
 /** What a job shows: its sheet, craft, walk, upgrade, proof; no files, no beat by which it is seen to be there. */
 const SHOWN =
-  /^\/api\/v1\/(access|settings|choices|tables|jobs|jobs\/[^/]+\/(sheet|craft|walk|upgrade|order|proof|timeline|source-check))$/;
+  /^\/api\/v1\/(access|settings|choices|tables|jobs|jobs\/[^/]+\/(sheet|craft|walk|upgrade|order|proof|photographs|timeline|source-check))$/;
+/** The small picture of a photograph. */
+const SMALL = /^\/api\/v1\/jobs\/[^/]+\/photographs\/[^/]+\/small$/;
 
 precacheAndRoute(BUILT.map((url) => ({ url, revision: null })));
 cleanupOutdatedCaches();
@@ -44,6 +46,14 @@ registerRoute(
       { cacheWillUpdate: async ({ response }) => (response.status === 200 ? response : null) },
       new ExpirationPlugin({ maxEntries: 300, maxAgeSeconds: 30 * 24 * 3600 }),
     ],
+  }),
+);
+
+registerRoute(
+  ({ url, request }) => request.method === "GET" && SMALL.test(url.pathname),
+  new CacheFirst({
+    cacheName: PICTURES,
+    plugins: [new ExpirationPlugin({ maxEntries: 600, maxAgeSeconds: 30 * 24 * 3600 })],
   }),
 );
 

@@ -1,22 +1,24 @@
 """The command line that takes jobs out and brings them in: export, import, schema."""
 
+import sqlite3
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Literal
 
 import click
 
 from spare_margin.cli.common import DATABASE, stop
-from spare_margin.exchange.job_file.job_file import MOST_BYTES
 from spare_margin.exchange.job_file.models import schema
+from spare_margin.exchange.job_file.writing import file_text
+from spare_margin.service.workshop.bringing_in import kept, write_file
 from spare_margin.service.workshop.whole_workshop import (
     Brought,
     bring_all,
     bring_file,
-    file_text,
-    job_text,
     write_all,
 )
+from spare_margin.service.workshop.workshop import workshop
 from spare_margin.store.file.database import DatabaseError, connect, default_path
 from spare_margin.store.file.migrating import migrate
 from spare_margin.store.jobs import titles
@@ -43,7 +45,7 @@ def export_command(
 ) -> None:
     """Write JOB as a job file; with --all everything of the workshop into a folder.
 
-    Without either, the jobs there are: id and title.
+    A job with photographs is a zip. Without either, the jobs there are: id and title.
     """
     connection = connect(_ready(database))
     try:
@@ -58,13 +60,14 @@ def export_command(
             for key, title in known.items():
                 click.echo(f"{key}\t{title}")
             return
-        text = job_text(connection, job)
-        if text is None:
+        read = kept(connection, job, workshop(connection).own_rows)
+        if read is None:
             stop(BAD, f"there is no job {job}; `export` without a job lists those there are")
         if out is None:
-            click.echo(text, nl=False)
+            write_file(connection, read, sys.stdout.buffer)
         else:
-            out.write_text(text, encoding="utf-8")
+            with out.open("wb") as file:
+                write_file(connection, read, file)
     except OSError as trouble:
         stop(BAD, f"{trouble.filename or out}: {trouble.strerror or trouble}")
     finally:
@@ -90,12 +93,7 @@ def import_command(
     wrong = False
     try:
         for path in paths:
-            brought = (
-                bring_all(connection, path, how)
-                if path.is_dir()
-                else iter([bring_file(connection, str(path), _bytes(path), how)])
-            )
-            for each in brought:
+            for each in _brought(connection, path, how):
                 wrong = wrong or each.taken == "wrong"
                 click.echo(_line(each), err=each.taken == "wrong")
     except OSError as trouble:
@@ -106,10 +104,14 @@ def import_command(
         sys.exit(BAD)
 
 
-def _bytes(path: Path) -> bytes:
+def _brought(
+    connection: sqlite3.Connection, path: Path, how: Literal["skip", "copy", "merge"]
+) -> Iterator[Brought]:
+    if path.is_dir():
+        yield from bring_all(connection, path, how)
+        return
     with path.open("rb") as file:
-        # What is larger is read no further than to see that it is.
-        return file.read(MOST_BYTES + 1)
+        yield bring_file(connection, str(path), file, how)
 
 
 def _line(each: Brought) -> str:

@@ -16,6 +16,7 @@ from spare_margin.core.model.tables import Tables
 from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.sizing import Unsizable, size_conductors
 from spare_margin.data.tables import tables_with
+from spare_margin.exchange.job_file.container import Container
 from spare_margin.exchange.job_file.job_file import JobFileErrors, ReadJob, read_job
 from spare_margin.exchange.judgement import (
     diagnosis_document,
@@ -33,7 +34,8 @@ BAD_JOB, NO_SOLUTION, IMPOSSIBLE = 2, 3, 4
 
 def _read(path: Path, *, to_size: bool = False) -> ReadJob:
     try:
-        return read_job(path.read_bytes(), to_size=to_size)
+        with path.open("rb") as file:
+            return read_job(Container(file).text, to_size=to_size)
     except OSError as trouble:
         stop(BAD_JOB, f"{path}: {trouble.strerror or trouble}")
     except JobFileErrors as errors:

@@ -19,9 +19,11 @@ from spare_margin.core.model.jobs import (
     WalkNote,
 )
 from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.model.photographs import Photograph
 from spare_margin.store.file.database import transaction
 from spare_margin.store.meter_logs import add_logs
 from spare_margin.store.moments import add_moments, add_trials
+from spare_margin.store.photographs import add_photographs
 from spare_margin.store.readings import add_readings
 from spare_margin.store.records import folded
 from spare_margin.store.revisions import add_revision, put_heads
@@ -68,12 +70,14 @@ def add_job(
     trials: Iterable[Trial] = (),
     sign_offs: Iterable[SignOff] = (),
     logs: Iterable[LogTrace] = (),
+    photographs: Iterable[tuple[Photograph, bytes, bytes]] = (),
     heads: Mapping[Stage, tuple[str | None, str]] = MappingProxyType({}),
     rows: Mapping[str, Mapping[str, Mapping[str, str]]] = MappingProxyType({}),
 ) -> None:
     """Keep a whole job and the rows it brings for the tables (table, key, cells), or nothing of it.
 
-    `made_at` counts where the job itself does not say when it was taken in.
+    `made_at` counts where the job itself does not say when it was taken in. A photograph comes with its
+    picture as JPEG, large and small.
     """
     with transaction(connection):
         connection.execute(
@@ -120,6 +124,7 @@ def add_job(
         add_notes(connection, job.id, notes)
         add_sign_offs(connection, job.id, sign_offs)
         add_logs(connection, job.id, logs)
+        add_photographs(connection, job.id, photographs)
         for table, brought in rows.items():
             put_rows(connection, table, brought)
 
@@ -151,11 +156,13 @@ def beat(connection: sqlite3.Connection, job_id: str) -> str | None:
             (SELECT COUNT(*) FROM sign_off WHERE job_id = :job),
             (SELECT GROUP_CONCAT(channels) FROM meter_log WHERE job_id = :job),
             (SELECT GROUP_CONCAT(stage || COALESCE(revision_id, '-')) FROM head WHERE job_id = :job),
+            (SELECT GROUP_CONCAT(id || note || on_sheet || (deleted_at IS NULL)) FROM photograph
+                WHERE job_id = :job),
             (SELECT title || limit_set || source_checks || craft_name || customer FROM job WHERE id = :job)
         """,
         {"job": job_id},
     ).fetchone()
-    if row[5] is None:
+    if row[6] is None:
         return None
     return hashlib.sha256("|".join(map(str, row)).encode()).hexdigest()[:16]
 

@@ -33,6 +33,7 @@ from spare_margin.web.drawing.routes import drawing_api
 from spare_margin.web.jobs.list_worker import ListWorker
 from spare_margin.web.jobs.routes import jobs_api
 from spare_margin.web.logs.routes import logs_api
+from spare_margin.web.photographs.routes import photographs_api
 from spare_margin.web.proof.routes import proof_api
 from spare_margin.web.sheet.routes import sheet_api
 from spare_margin.web.source.routes import source_api
@@ -84,6 +85,7 @@ def create_app(database: Path) -> Flask:
         upgrade_api,
         proof_api,
         logs_api,
+        photographs_api,
         tables_api,
     ):
         app.register_api(api)
@@ -124,7 +126,7 @@ def _content_policy(nonce: str | None) -> str:
     """Nothing from elsewhere, nothing inline; a page's own components may style by its nonce."""
     styled = f" 'nonce-{nonce}'" if nonce else ""
     return (
-        f"default-src 'self'; script-src 'self'; style-src 'self'{styled}; img-src 'self' data:; "
+        f"default-src 'self'; script-src 'self'; style-src 'self'{styled}; img-src 'self' data: blob:; "
         "object-src 'none'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
     )
 

@@ -12,6 +12,7 @@ import { Alike } from "./Alike";
 import { type Proof, useProof } from "./api";
 import { Conditions } from "./Conditions";
 import { LeftUndone } from "./LeftUndone";
+import { ProofPhotographs } from "./ProofPhotographs";
 import { Pieces, Readings } from "./Readings";
 import { Signing } from "./Signing";
 import { Stairs } from "./Stairs";
@@ -99,6 +100,7 @@ function Opened({ proof, choose }: { proof: Proof; choose: (run: string) => void
           <Stairs proof={proof} />
           <Readings proof={proof} />
           <Pieces proof={proof} />
+          <ProofPhotographs job={proof.job} />
           <Signing proof={proof} />
         </div>
       </div>

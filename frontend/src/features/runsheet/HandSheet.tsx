@@ -118,6 +118,12 @@ export function HandSheet() {
           >
             Meter logs
           </Link>
+          <Link
+            to={`/jobs/${sheet.job}/photographs`}
+            className="inline-flex min-h-11 items-center font-bold text-slate underline"
+          >
+            Photographs
+          </Link>
         </p>
       </div>
       <p className="text-[13px] text-soft">

@@ -184,6 +184,12 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
           >
             Meter logs
           </Link>
+          <Link
+            to={`/jobs/${sheet.job}/photographs`}
+            className="block min-h-8 font-bold text-slate underline"
+          >
+            Photographs
+          </Link>
         </div>
         <RunRail />
         <StageTabs />

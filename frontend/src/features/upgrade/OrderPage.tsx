@@ -9,6 +9,7 @@ import { Cautions } from "../../ui/told/Cautions";
 import { useSay } from "../../ui/told/Notices";
 import { NotShown } from "../../ui/told/NotShown";
 import { Opening } from "../../ui/told/Opening";
+import { OpenPhotographs } from "../photographs/OpenPhotographs";
 import { usePulse } from "../walk/api";
 import { type Order, useOrder, useTick } from "./api";
 import { Parts } from "./Parts";
@@ -83,8 +84,8 @@ function Opened({ order }: { order: Order }) {
           {!noted && <p className="text-soft">Read the cautions first.</p>}
           <ol>
             {order.steps.map((s) => (
-              <li key={s.id} className="border-t border-line">
-                <label className="flex min-h-12 cursor-pointer items-start gap-3 py-2">
+              <li key={s.id} className="flex flex-wrap items-start border-t border-line">
+                <label className="flex min-h-12 flex-1 basis-3/4 cursor-pointer items-start gap-3 py-2">
                   <input
                     type="checkbox"
                     checked={isDone(s)}
@@ -96,6 +97,13 @@ function Opened({ order }: { order: Order }) {
                     <b>{s.says}</b> {s.mind && <span className="text-soft">{s.mind}</span>}
                   </span>
                 </label>
+                {!s.guard && (
+                  <OpenPhotographs
+                    job={order.job}
+                    of={{ subject: "step", about: s.id }}
+                    name={s.says}
+                  />
+                )}
               </li>
             ))}
           </ol>

@@ -2,6 +2,8 @@ import { useState } from "react";
 import { withUnit } from "../../format/milli";
 import { Button } from "../../ui/Button";
 import { INK, VerdictWord } from "../../ui/told/Verdict";
+import { usePhotographs } from "../photographs/api";
+import { BesideEachOther } from "../photographs/Photographs";
 import type { Card, Walk } from "./api";
 import { StepCard } from "./card/StepCard";
 import { useWalkActs } from "./useWalkActs";
@@ -10,6 +12,8 @@ import { useWalkActs } from "./useWalkActs";
 export function DoneCards({ walk }: { walk: Walk }) {
   const [again, setAgain] = useState<string | null>(null);
   const { note, take } = useWalkActs(walk);
+  const { all } = usePhotographs(walk.job);
+  const stage = walk.stage === "as_left" ? "as_left" : "as_found";
   const [wrong, setWrong] = useState<string | null>(null);
   /** The card is open again then; the reading stays in the record. */
   const takeBack = async ({ kind, red, black, title, cell }: Card) => {
@@ -48,6 +52,15 @@ export function DoneCards({ walk }: { walk: Walk }) {
                 <Button className="mt-1.5 w-full" onClick={() => takeBack(card)}>
                   Take this reading back
                 </Button>
+                {card.cell?.reading && (
+                  <BesideEachOther
+                    job={walk.job}
+                    of={{ subject: "reading", about: card.cell.reading }}
+                    name={`the display at ${card.title}`}
+                    stages={[stage]}
+                    shown={all.filter((s) => s.photograph.about === card.cell?.reading)}
+                  />
+                )}
               </>
             )}
           </li>

@@ -67,7 +67,7 @@ function Refused({ entry }: { entry: Waiting }) {
       </p>
       <div className="flex flex-wrap items-center gap-2">
         <Button onClick={() => void sendAgain(entry.id, { now: true })}>
-          Send to the wiring as it is now
+          {entry.path === "photographs" ? "Send again" : "Send to the wiring as it is now"}
         </Button>
         <Button tone="quiet" onClick={() => setMoving(!moving)} aria-expanded={moving}>
           Move to another job

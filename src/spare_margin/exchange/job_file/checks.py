@@ -1,10 +1,11 @@
 """What the parts of a job file must say of one another: histories, moments, readings."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Revision
-from spare_margin.core.model.pieces import CONTACTS
+from spare_margin.core.model.photographs import Subject
+from spare_margin.core.model.pieces import CONTACTS, Craft
 
 from .models import JobFile
 
@@ -121,6 +122,43 @@ def log_errors(model: JobFile) -> Iterable[JobError]:
         if window is not None and window.channel >= channels.get(window.log, 0):
             at = f"readings[{i}].window"
             yield JobError(at, f"there is no such channel of {window.log}", "one of meter_logs")
+
+
+def photograph_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobError]:
+    """Photographs of what is not in the file."""
+    crafts = [r.craft for r in revisions]
+    readings = [r.id for r in model.readings]
+    known = {subject: subjects(subject, crafts, readings) for subject in SUBJECTS}
+    seen: set[str] = set()
+    for i, each in enumerate(model.photographs):
+        at = f"photographs[{i}]"
+        if each.id in seen:
+            yield JobError(f"{at}.id", f"the id {each.id} stands twice", "one each")
+        seen.add(each.id)
+        if (each.subject == "job") == bool(each.about):
+            yield JobError(f"{at}.about", "does not go with its subject", "an id, but for the job")
+        elif each.subject in known and each.about not in known[each.subject]:
+            yield JobError(f"{at}.about", f"there is no {each.about}", SUBJECTS[each.subject])
+
+
+SUBJECTS: Mapping[Subject, str] = {
+    "point": "an id from nodes", "part": "an id from elements or sources",
+    "reading": "an id from readings",
+}  # fmt: skip
+"""Where the ids of subjects stand in a file; a step of a work order is there only with its plan."""
+
+
+def subjects(subject: Subject, crafts: Iterable[Craft], readings: Iterable[str]) -> set[str]:
+    """The ids of all that a photograph may be of."""
+    match subject:
+        case "point":
+            return {p.id for c in crafts for p in c.points}
+        case "part":
+            return {x.id for c in crafts for x in (*c.pieces, *c.loads, *c.sources)}
+        case "reading":
+            return set(readings)
+        case _:
+            return set()
 
 
 def moment_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobError]:

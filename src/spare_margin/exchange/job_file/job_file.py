@@ -27,12 +27,14 @@ from spare_margin.core.model.jobs import (
     Trial,
     WalkNote,
 )
+from spare_margin.core.model.photographs import Photograph
 from spare_margin.core.model.tables import Tables
 from spare_margin.data.tables import OwnRows, tables_with
 from spare_margin.exchange.job_file.checks import (
     history_errors,
     log_errors,
     moment_errors,
+    photograph_errors,
     reading_errors,
     sign_off_errors,
 )
@@ -70,6 +72,7 @@ class ReadJob:
     rows: OwnRows = field(default_factory=dict)
     sign_offs: tuple[SignOff, ...] = ()
     logs: tuple[LogTrace, ...] = ()
+    photographs: tuple[Photograph, ...] = ()
     names_set: bool = True
     """Whether the file names its limit set; without, only its own ceilings count in `size`."""
 
@@ -263,6 +266,7 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
     errors += reading_errors(model, revisions)
     errors += sign_off_errors(model, revisions)
     errors += log_errors(model)
+    errors += photograph_errors(model, revisions)
     limits = model.limits or OwnLimits()
     if limits.set not in tables.limit_sets:
         errors.append(
@@ -308,6 +312,7 @@ def _to_core(model: JobFile, tables: Tables, to_size: bool) -> ReadJob:
         heads,
         sign_offs=tuple(model.sign_offs),
         logs=tuple(model.meter_logs),
+        photographs=tuple(model.photographs),
         names_set=named,
     )
 

@@ -20,6 +20,7 @@ from spare_margin.core.model.jobs import (
     WalkNote,
 )
 from spare_margin.core.model.limits import Ceilings
+from spare_margin.core.model.photographs import MOST_PHOTOGRAPHS, Photograph
 from spare_margin.core.model.values import (
     Amperes,
     Called,
@@ -129,6 +130,7 @@ class JobFile(Wiring):
     walk_notes: Annotated[list[WalkNote], Field(max_length=10_000)] = []
     sign_offs: Annotated[list[SignOff], Field(max_length=1000)] = []
     meter_logs: Annotated[list[LogTrace], Field(max_length=200)] = []
+    photographs: Annotated[list[Photograph], Field(max_length=MOST_PHOTOGRAPHS)] = []
 
 
 UNSAID = {"Conductor": ("length_m",), "Reading": ("revision", "scenario", "taken_at")}

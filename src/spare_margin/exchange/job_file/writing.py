@@ -1,5 +1,6 @@
 """A job as a job file: the document that reads back as the same job."""
 
+import json
 from collections.abc import Iterator
 from typing import Any
 
@@ -13,6 +14,11 @@ from spare_margin.exchange.job_file.elements import (
 from spare_margin.exchange.job_file.job_file import FORMAT, VERSION, ReadJob
 from spare_margin.exchange.job_file.own_rows import rows_document
 from spare_margin.exchange.job_file.records import document_of
+
+
+def file_text(document: object) -> str:
+    """A document as this program writes it."""
+    return json.dumps(document, indent=1, allow_nan=False) + "\n"
 
 
 def write_job(read: ReadJob) -> dict[str, Any]:
@@ -94,6 +100,7 @@ def _measured(read: ReadJob) -> dict[str, Any]:
         "walk_notes": read.notes,
         "sign_offs": read.sign_offs,
         "meter_logs": read.logs,
+        "photographs": read.photographs,
     }
     return {key: [document_of(each) for each in held] for key, held in lists.items() if held}
 

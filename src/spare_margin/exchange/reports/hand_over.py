@@ -2,6 +2,7 @@
 
 import io
 from collections.abc import Sequence
+from itertools import zip_longest
 from typing import Any
 
 from reportlab.graphics.shapes import Drawing, PolyLine
@@ -10,9 +11,11 @@ from reportlab.lib.enums import TA_RIGHT
 from reportlab.lib.pagesizes import A4, LETTER
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
+from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import (
     Flowable,
+    Image,
     KeepTogether,
     Paragraph,
     SimpleDocTemplate,
@@ -24,6 +27,7 @@ from reportlab.platypus import (
 from spare_margin.core.model.jobs import SignOff
 from spare_margin.wording.language.figures import UNKNOWN, Figure
 from spare_margin.wording.measured.verdicts import VERDICT_WORDS
+from spare_margin.wording.records.photographs import STAGES
 from spare_margin.wording.repair.hand_over import (
     ASIDE,
     CALCULATED,
@@ -41,7 +45,7 @@ from spare_margin.wording.repair.hand_over import (
     WORKED_OUT,
 )
 
-from .sheet import HandOver
+from .sheet import HandOver, OnSheet
 from .spend_chart import COPPER, INK, SLATE, SOFT, spend_chart
 from .typefaces import BOLD, PLAIN, marked, typefaces
 
@@ -53,6 +57,7 @@ OVER, OCHRE, LINE = HexColor("#a11650"), HexColor("#7a5600"), HexColor("#d5cebf"
 INKS = {"passed": SLATE, "failed": OVER, "open": OCHRE}
 SIGNS = {True: "\u2713", False: "\u25b2", None: "\u25cb"}
 ALIKE = {True: "=", False: "\u2260", None: "\u00b7"}
+PICTURE_HEIGHT = 66 * mm
 SIGN_WIDTH, SIGN_HEIGHT = 52 * mm, 19 * mm
 
 
@@ -108,7 +113,7 @@ class _Sheet:
         """The sheet from top to bottom."""
         return [
             *self._top(), *self._outcome(), *self._readings(), *self._done(), *self._needs(),
-            *self._wiring(), *self._cautions(), self._signatures(),
+            *self._wiring(), *self._photographs(), *self._cautions(), self._signatures(),
         ]  # fmt: skip
 
     def _top(self) -> list[Flowable]:
@@ -231,6 +236,22 @@ class _Sheet:
             _p(WORKED_OUT, SMALL),
         ]
 
+    def _photographs(self) -> list[Flowable]:
+        """Before on the left, after on the right, of one thing after the other."""
+        out: list[Flowable] = []
+        half = self.width / 2
+        for each in self.sheet.photographs:
+            rows: list[list[Any]] = [[_p(STAGES["as_found"], SMALL), _p(STAGES["as_left"], SMALL)]]
+            rows += [
+                [_photograph(x, half), _photograph(y, half)]
+                for x, y in zip_longest(each.before, each.after)
+            ]
+            style = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)]
+            table = Table(rows, colWidths=[half, half], style=style, splitByRow=1)
+            head = _p(HEADS["photographs"], HEAD) if not out else Spacer(1, 4)
+            out += [KeepTogether([head, _p(each.shows, BODY), table])]
+        return out
+
     def _cautions(self) -> list[Flowable]:
         return [
             _p(HEADS["cautions"], HEAD),
@@ -255,6 +276,16 @@ class _Sheet:
         table.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"),
                                    ("LEFTPADDING", (0, 0), (-1, -1), 0)]))  # fmt: skip
         return KeepTogether([_p(HEADS["signed"], HEAD), table])
+
+
+def _photograph(shown: OnSheet | None, width: float) -> list[Flowable]:
+    """A photograph in the width of its column (points), upright ones no higher than that."""
+    if shown is None:
+        return []
+    size = ImageReader(io.BytesIO(shown.picture)).getSize()
+    scale = min((width - 3 * mm) / size[0], PICTURE_HEIGHT / size[1])
+    picture = Image(io.BytesIO(shown.picture), size[0] * scale, size[1] * scale, hAlign="LEFT")
+    return [picture, _p(shown.note, SMALL)] if shown.note else [picture]
 
 
 def _signed(signed: SignOff) -> list[Flowable]:

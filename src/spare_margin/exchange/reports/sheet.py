@@ -11,6 +11,23 @@ Paper = Literal["a4", "letter"]
 
 
 @dataclass(frozen=True, slots=True)
+class OnSheet:
+    """A photograph on the sheet: its picture as JPEG, and what is written under it."""
+
+    picture: bytes
+    note: str
+
+
+@dataclass(frozen=True, slots=True)
+class BesideEachOther:
+    """Photographs of one thing, before and after, in the order they were taken."""
+
+    shows: str
+    before: tuple[OnSheet, ...]
+    after: tuple[OnSheet, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class HandOver:
     """Everything the sheet holds, in words.
 
@@ -32,3 +49,4 @@ class HandOver:
     cautions: tuple[Caution, ...]
     made: date
     paper: Paper = "a4"
+    photographs: tuple[BesideEachOther, ...] = ()

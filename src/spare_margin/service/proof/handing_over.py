@@ -5,7 +5,7 @@ from datetime import UTC, datetime
 
 from spare_margin.core.upgrade.parts import parts_of
 from spare_margin.core.walk.cautions import CautionId, cautions
-from spare_margin.exchange.reports.sheet import HandOver, Paper
+from spare_margin.exchange.reports.sheet import BesideEachOther, HandOver, Paper
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.proof.proof_sheet import proof_sheet
 from spare_margin.wording.craft.pieces import piece_name, spec
@@ -14,7 +14,12 @@ from spare_margin.wording.repair import upgrades
 from spare_margin.wording.repair.hand_over import craft_words, limit_words
 
 
-def hand_over(session: JobSession, run_id: str, settings: Mapping[str, str]) -> HandOver:
+def hand_over(
+    session: JobSession,
+    run_id: str,
+    settings: Mapping[str, str],
+    photographs: tuple[BesideEachOther, ...] = (),
+) -> HandOver:
     """What the hand-over sheet of a run says. JobError where the wiring as left has no such run."""
     job = session.job
     judging = session.judging("as_left")
@@ -48,4 +53,5 @@ def hand_over(session: JobSession, run_id: str, settings: Mapping[str, str]) -> 
         cautions=caution_words(cautions(craft, current, "as_left", run.load, found)),
         made=datetime.now(UTC).date(),
         paper=paper,
+        photographs=photographs,
     )

@@ -10,12 +10,22 @@ from itertools import groupby
 from typing import Literal
 
 from spare_margin.core.model.jobs import Reading, Revision, SignOff, Stage, Trial, WalkNote
+from spare_margin.core.model.photographs import Photograph
 from spare_margin.exchange.job_file.job_file import ReadJob
 
 SITTING = timedelta(minutes=45)
 """Readings no further apart than this belong to one sitting."""
 Code = Literal[
-    "taken_in", "changed", "read", "tried", "noted", "skipped", "taken_up", "seen", "signed"
+    "taken_in",
+    "changed",
+    "read",
+    "tried",
+    "noted",
+    "skipped",
+    "taken_up",
+    "seen",
+    "signed",
+    "photographed",
 ]
 
 
@@ -34,6 +44,7 @@ class Event:
     before: Revision | None = None
     signed: SignOff | None = field(default=None)
     tried: Trial | None = None
+    photographs: tuple[Photograph, ...] = ()
 
 
 def timeline(job: ReadJob) -> list[Event]:
@@ -49,6 +60,7 @@ def timeline(job: ReadJob) -> list[Event]:
         for t in job.trials
         if t.taken_at
     ]
+    events += _photographed(job.photographs)
     return sorted(events, key=lambda each: each.at)
 
 
@@ -88,6 +100,13 @@ def _notes(notes: Iterable[WalkNote]) -> Iterator[Event]:
     ):
         same = tuple(group)
         yield Event(same[0].made_at, codes[state], who, stage, run, notes=same)
+
+
+def _photographed(photographs: Iterable[Photograph]) -> Iterator[Event]:
+    """Photographs one after the other of one stage by one person as one event."""
+    for (stage, who), group in groupby(photographs, key=lambda p: (p.stage, p.who)):
+        same = tuple(group)
+        yield Event(same[0].taken_at, "photographed", who, stage, photographs=same)
 
 
 def _time(text: str) -> datetime:

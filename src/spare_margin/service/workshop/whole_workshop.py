@@ -1,6 +1,6 @@
 """Everything of a workshop as a folder of open files, out and in: it can leave with its data.
 
-jobs/<id>.json       every job, put away ones too
+jobs/<id>.json       every job, put away ones too; one with photographs is a zip
 tables/<table>.csv   own rows
 settings.json        units, words, colours
 """
@@ -10,14 +10,23 @@ import sqlite3
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Literal
+from typing import IO, Literal
 
 from spare_margin.core.errors import JobError, SpareMarginError
 from spare_margin.data.table_rows import TABLES
+from spare_margin.exchange.job_file.container import Container
 from spare_margin.exchange.job_file.job_file import read_job
-from spare_margin.exchange.job_file.writing import write_job
+from spare_margin.exchange.job_file.writing import file_text, write_job
 from spare_margin.exchange.tables.table_csv import read_rows, write_rows
-from spare_margin.service.workshop.bringing_in import How, Relation, bring_in, kept, known
+from spare_margin.service.workshop.bringing_in import (
+    How,
+    Relation,
+    bring_in,
+    ending,
+    kept,
+    known,
+    write_file,
+)
 from spare_margin.service.workshop.own_rows import keep
 from spare_margin.service.workshop.workshop import checked_settings, workshop
 from spare_margin.store import jobs as job_store
@@ -44,21 +53,17 @@ def job_text(connection: sqlite3.Connection, job_id: str) -> str | None:
     return None if found is None else file_text(write_job(found))
 
 
-def file_text(document: object) -> str:
-    """A document as this program writes it."""
-    return json.dumps(document, indent=1, allow_nan=False) + "\n"
-
-
 def write_all(connection: sqlite3.Connection, folder: Path) -> Iterator[Path]:
     """Write everything into a folder; every file as it is written. OSError where that cannot be done."""
     (folder / "jobs").mkdir(parents=True, exist_ok=True)
-    for job_id in job_store.all_ids(connection):
-        text = job_text(connection, job_id)
-        if text is not None:
-            path = folder / "jobs" / f"{job_id}.json"
-            path.write_text(text, encoding="utf-8")
-            yield path
     shop = workshop(connection)
+    for job_id in job_store.all_ids(connection):
+        found = kept(connection, job_id, shop.own_rows)
+        if found is not None:
+            path = folder / "jobs" / f"{job_id}{ending(found)}"
+            with path.open("wb") as out:
+                write_file(connection, found, out)
+            yield path
     for table, rows in shop.own_rows.items():
         (folder / "tables").mkdir(exist_ok=True)
         path = folder / "tables" / f"{table}.csv"
@@ -70,16 +75,17 @@ def write_all(connection: sqlite3.Connection, folder: Path) -> Iterator[Path]:
 
 
 def bring_file(
-    connection: sqlite3.Connection, name: str, raw: bytes, how: How | Literal["skip"]
+    connection: sqlite3.Connection, name: str, file: IO[bytes], how: How | Literal["skip"]
 ) -> Brought:
     """Bring in one job file: whole, or not at all, and then it says why."""
     try:
         own = workshop(connection).own_rows
-        read = read_job(raw, own)
+        job_file = Container(file)
+        read = read_job(job_file.text, own)
         held = known(connection, read, own)
         if held is not None and how == "skip":
             return Brought(name, "skipped", held.job, held.title, held.relation)
-        made = bring_in(connection, raw, own, "merge" if how == "merge" else "copy")
+        made = bring_in(connection, job_file, own, "merge" if how == "merge" else "copy")
         taken: Taken = "new" if held is None else "merged" if how == "merge" else "copy"
         return Brought(name, taken, made, read.job.title, held.relation if held else None)
     except SpareMarginError as wrong:
@@ -95,8 +101,10 @@ def bring_all(
         yield _bring_settings(connection, path)
     for path in sorted((folder / "tables").glob("*.csv")):
         yield _bring_table(connection, path)
-    for path in sorted((folder / "jobs").glob("*.json")):
-        yield bring_file(connection, str(path), path.read_bytes(), how)
+    jobs = folder / "jobs"
+    for path in sorted([*jobs.glob("*.json"), *jobs.glob("*.zip")]):
+        with path.open("rb") as file:
+            yield bring_file(connection, str(path), file, how)
 
 
 def _bring_settings(connection: sqlite3.Connection, path: Path) -> Brought:

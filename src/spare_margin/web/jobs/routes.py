@@ -1,23 +1,24 @@
 """The list of jobs: shown, previewed, brought in, taken out, put away."""
 
+import shutil
+from tempfile import SpooledTemporaryFile
 from typing import cast
 
-from flask import Response, current_app, request
+from flask import Response, current_app, request, send_file
 
 from spare_margin.core.model.naming import KIND_NAMES
 from spare_margin.core.model.pieces import Size
 from spare_margin.data.tables import tables_with
+from spare_margin.exchange.job_file.container import MOST_BYTES, Container
 from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job
 from spare_margin.exchange.job_file.models import schema
 from spare_margin.exchange.job_file.own_rows import merged
-from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.exchange.reports.lists import readings_csv
 from spare_margin.service.records.listing import listed
 from spare_margin.service.records.timeline import timeline
-from spare_margin.service.workshop.bringing_in import bring_in, known, taken_out
+from spare_margin.service.workshop.bringing_in import bring_in, ending, known, taken_out, write_file
 from spare_margin.service.workshop.brought_rows import settled
 from spare_margin.service.workshop.demo import sample
-from spare_margin.service.workshop.whole_workshop import file_text
 from spare_margin.store import jobs as job_store
 from spare_margin.store.records import Asked
 from spare_margin.web.common.area import area
@@ -44,6 +45,8 @@ from spare_margin.wording.records.brought import known_words
 from .list_worker import ListWorker
 from .view import event_out, listed_job, preview_of
 
+IN_MEMORY = 4_000_000
+"""A job file that is larger lies on disk while it is read or sent."""
 LOOK_S = 0.15
 """How long who asks for the list waits for what changed; the rest comes when it is asked again."""
 jobs_api = area("jobs", __name__, "/api/v1", "jobs")
@@ -77,7 +80,9 @@ def preview() -> dict[str, object]:
     """What the job file in the body would bring in; nothing is kept."""
     own = the_workshop().own_rows
     try:
-        read = settled(read_job(request.get_data(), own), own)
+        file = _sent()
+        read = settled(read_job(file.text, own), own)
+        file.check(read)
     except JobFileErrors as refused:
         return Preview(
             title="",
@@ -101,8 +106,18 @@ def preview() -> dict[str, object]:
 @jobs_api.post("/jobs", responses={201: Created})
 def keep_job(query: HowQuery) -> tuple[dict[str, object], int]:
     """Keep the job file in the body, whole or not at all; `how` counts where its job is here already."""
-    made = bring_in(connection(), request.get_data(), the_workshop().own_rows, query.how)
+    made = bring_in(connection(), _sent(), the_workshop().own_rows, query.how)
     return Created(id=made).model_dump(), 201
+
+
+def _sent() -> Container:
+    """The job file in the body; a zip is held on disk, not in memory."""
+    request.max_content_length = MOST_BYTES
+    # Gone with the request: nothing else knows of it.
+    file = SpooledTemporaryFile(IN_MEMORY)  # noqa: SIM115
+    shutil.copyfileobj(request.stream, file)
+    file.seek(0)
+    return Container(file)
 
 
 @jobs_api.post("/jobs/sample", responses={201: Created})
@@ -113,16 +128,17 @@ def look_round() -> tuple[dict[str, object], int]:
 
 @jobs_api.get("/jobs/<string:job>/file")
 def take_out(path: JobPath) -> Response:
-    """The whole job as a job file."""
+    """The whole job as a job file; with photographs as a zip."""
     session = open_job(path.job)
     read = taken_out(connection(), session.snapshot, the_workshop().own_rows)
     plain = "".join(c if c.isascii() and c.isalnum() else "-" for c in session.job.title.lower())
     name = "-".join(filter(None, plain.split("-")))[:60] or "job"
-    return Response(
-        file_text(write_job(read)),
-        content_type="application/json",
-        headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
-    )
+    # Flask closes it once it is sent.
+    file = SpooledTemporaryFile(IN_MEMORY)  # noqa: SIM115
+    write_file(connection(), read, file)
+    file.seek(0)
+    kind = {".json": "application/json", ".zip": "application/zip"}[ending(read)]
+    return send_file(file, kind, as_attachment=True, download_name=f"{name}{ending(read)}")
 
 
 @jobs_api.get("/jobs/<string:job>/readings.csv")

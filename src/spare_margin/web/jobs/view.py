@@ -64,6 +64,9 @@ def event_out(event: Event, craft: Craft) -> EventOut:
         case "tried":
             assert event.tried is not None
             says = f"Tried: {trial_words(event.tried, craft)}."
+        case "photographed":
+            assert event.stage is not None
+            says = words.photographed_words(event.stage, len(event.photographs))
         case "signed":
             assert event.signed is not None
             says = words.signed_words(event.signed, craft)

@@ -10,6 +10,7 @@ from spare_margin.service.proof.handing_over import hand_over
 from spare_margin.service.proof.proof_sheet import proof_sheet
 from spare_margin.service.proof.repairing import default_run
 from spare_margin.service.proof.signing import sign
+from spare_margin.service.records.photographs import for_sheet
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, connection, open_job, the_workshop
 from spare_margin.web.common.downloads import attached
@@ -50,7 +51,8 @@ def hand_over_sheet(path: JobPath, query: ProofQuery) -> Response:
     # Only who prints waits for what draws pages to load.
     from spare_margin.exchange.reports.hand_over import hand_over_pdf  # noqa: PLC0415
 
-    made = hand_over_pdf(hand_over(session, run, the_workshop().settings))
+    photographs = for_sheet(connection(), session, run)
+    made = hand_over_pdf(hand_over(session, run, the_workshop().settings, photographs))
     return attached(made, f"hand-over-{run}.pdf", "application/pdf")
 
 

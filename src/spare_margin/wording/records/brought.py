@@ -10,6 +10,7 @@ COUNTED: Mapping[str, tuple[str, str]] = {
     "notes": ("note", "notes"),
     "sign_offs": ("signature", "signatures"),
     "logs": ("meter log", "meter logs"),
+    "photographs": ("photograph", "photographs"),
 }
 
 

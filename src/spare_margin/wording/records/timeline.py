@@ -52,6 +52,11 @@ def read_words(stage: Stage, readings: Sequence[Reading]) -> str:
     return f"Read {STAGE_WORDS[stage].lower()}: {', '.join(said)}."
 
 
+def photographed_words(stage: Stage, count: int) -> str:
+    """Photographs that were added one after the other."""
+    return f"{STAGE_WORDS[stage]}: {count} photograph{'s' if count > 1 else ''} added."
+
+
 def noted_words(code: str, notes: Sequence[WalkNote], craft: Craft) -> str:
     """Notes of one kind: cautions taken note of, steps ticked, skipped or taken up again."""
     loads = {x.id: x.name for x in craft.loads}

@@ -19,7 +19,7 @@ HEADS: Mapping[str, str] = {
     "done": "What was done", "parts": "Parts", "left": "Work left", "readings": "Before and after",
     "needs": "Requirements", "alike": "Same conditions as before", "wiring": "Wiring, in order of current",
     "cautions": "Cautions", "signed": "Signatures", "history": "Repairs and their readings",
-    "surfaces": "Temperature above the cable next to it",
+    "surfaces": "Temperature above the cable next to it", "photographs": "Photographs",
 }  # fmt: skip
 READING_HEADS = ("red lead \u2192 black lead", "before", "calculated", "after", "allowed")
 PIECE_HEADS = ("piece", "", "before", "after")

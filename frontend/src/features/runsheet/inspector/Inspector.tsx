@@ -5,6 +5,7 @@ import { volts } from "../../../format/format";
 import { Button } from "../../../ui/Button";
 import { Pick } from "../../../ui/TextField";
 import { Working } from "../../../ui/told/Working";
+import { Photographs } from "../../photographs/Photographs";
 import { useChoices } from "../api";
 import { useDesk } from "../desk";
 import { ColumnActions } from "./ColumnActions";
@@ -183,6 +184,7 @@ function PieceInspector({ column }: { column: Column }) {
         <Working lines={column.working} />
         <WhatIf piece={column.id} />
       </div>
+      <PartPhotographs id={column.id} name={column.name} />
     </section>
   );
 }
@@ -353,8 +355,14 @@ function LoadInspector() {
         <Working lines={working} />
         <WhatIf piece={null} />
       </div>
+      <PartPhotographs id={load.id} name={load.name} />
     </section>
   );
+}
+
+function PartPhotographs({ id, name }: { id: string; name: string }) {
+  const { sheet } = useDesk();
+  return <Photographs job={sheet.job} of={{ subject: "part", about: id }} name={name} />;
 }
 
 function SourceInspector() {
@@ -375,6 +383,7 @@ function SourceInspector() {
         <Field label="Resting volts" value={source.form.open_circuit} {...fields("open_circuit")} />
         <Field label="Internal resistance" value={source.form.internal} {...fields("internal")} />
       </div>
+      <PartPhotographs id={source.id} name={source.name} />
     </section>
   );
 }

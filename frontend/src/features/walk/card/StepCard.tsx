@@ -2,6 +2,8 @@ import { useEffect, useRef, useState } from "react";
 import { draftOf, holdDraft } from "../../../offline/draft";
 import { Button } from "../../../ui/Button";
 import { Why } from "../../../ui/Why";
+import { AddPhotographs } from "../../photographs/AddPhotographs";
+import { isOf, type Of, usePhotographs } from "../../photographs/api";
 import { type Card, useMeans, type Walk } from "../api";
 import { useWalkActs } from "../useWalkActs";
 import { BigEntry } from "./BigEntry";
@@ -60,12 +62,15 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
   };
   return (
     <section aria-label={card.title} className="rounded-lg border-2 border-ink bg-plate p-2.5">
-      <h2 className="text-lg leading-tight font-bold">
-        <span className="text-soft" data-testid="step-number">
-          {onLeave ? "" : `${walk.done.length + 1}. `}
-        </span>
-        {card.title}
-      </h2>
+      <div className="flex items-start gap-2">
+        <h2 className="min-w-0 flex-1 text-lg leading-tight font-bold">
+          <span className="text-soft" data-testid="step-number">
+            {onLeave ? "" : `${walk.done.length + 1}. `}
+          </span>
+          {card.title}
+        </h2>
+        {onPair && <Photographed walk={walk} card={card} />}
+      </div>
       {onPair && (
         <LoopPicture
           walk={walk}
@@ -168,6 +173,27 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
         )}
       </details>
     </section>
+  );
+}
+
+/** A photograph of what the leads are on: the piece between them, the load, else where red goes. */
+function Photographed({ walk, card }: { walk: Walk; card: Card }) {
+  const part = card.kind === "load" ? walk.run : card.within.length === 1 ? card.within[0] : null;
+  const name = part ? card.title : card.red.name;
+  const of: Of = part ? { subject: "part", about: part } : { subject: "point", about: card.red.id };
+  const { all } = usePhotographs(walk.job);
+  const count = all.filter((s) => isOf(s, of)).length;
+  return (
+    <AddPhotographs
+      job={walk.job}
+      of={of}
+      stage={walk.stage === "as_left" ? "as_left" : "as_found"}
+      name={`Photograph of ${name}`}
+      label={`Add photographs of ${name}`}
+      className="-mt-1"
+    >
+      {count > 0 && <span className="num">{count}</span>}
+    </AddPhotographs>
   );
 }
 

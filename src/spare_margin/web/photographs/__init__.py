@@ -1,0 +1,1 @@
+"""Photographs of a job: added, shown, written under, deleted."""
