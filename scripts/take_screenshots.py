@@ -1,5 +1,6 @@
 """Re-makes docs/screenshots from the demo jobs: one current picture of each main view."""
 
+import io
 import socket
 import sys
 import tempfile
@@ -13,6 +14,7 @@ from urllib.request import urlopen
 import numpy as np
 import pypdfium2 as pdfium
 from chromium import launched
+from PIL import Image, ImageDraw, ImageFilter
 from playwright.sync_api import Page, sync_playwright
 
 from spare_margin.service.access.pairing import pair
@@ -69,12 +71,50 @@ def bring_log(page: Page) -> None:
     page.get_by_role("button", name="steady 1").wait_for()
 
 
-def bring_in(page: Page) -> None:
-    """Show what a job file holds before it is kept."""
-    demo = Path(__file__).parent.parent / "src" / "spare_margin" / "data" / "demo"
-    page.get_by_role("button", name="Import a job file").click()
-    page.get_by_label("Job file", exact=True).set_input_files(demo / "2-tourer-linnet.json")
-    page.get_by_label("What the file holds").wait_for()
+def made_up_photograph(*, green: bool) -> bytes:
+    """A ring on a stud, drawn: crusted green, or cleaned."""
+    rng = np.random.default_rng(7)
+    picture = Image.new("RGB", (1200, 900), (66, 62, 58))
+    draw = ImageDraw.Draw(picture)
+    draw.rectangle((0, 560, 1200, 680), fill=(122, 92, 58))
+    draw.rectangle((560, 0, 640, 300), fill=(146, 40, 36))
+    draw.rectangle((552, 240, 648, 420), fill=(176, 172, 164))
+    draw.ellipse((430, 360, 770, 700), fill=(182, 148, 92) if not green else (112, 118, 84))
+    if green:
+        for x, y in rng.normal((600, 530), (120, 110), (900, 2)):
+            size = rng.uniform(2, 11)
+            tint = (70 + int(rng.integers(40)), 140 + int(rng.integers(40)), 120)
+            draw.ellipse((x - size, y - size, x + size, y + size), fill=tint)
+    draw.regular_polygon((600, 530, 92), 6, fill=(190, 188, 182), outline=(120, 118, 112))
+    draw.ellipse((560, 490, 640, 570), fill=(150, 148, 142))
+    grain = rng.normal(0, 7, (900, 1200, 1))
+    blurred = np.asarray(picture.filter(ImageFilter.GaussianBlur(2.5)), dtype=float)
+    out = io.BytesIO()
+    Image.fromarray(np.clip(blurred + grain, 0, 255).astype("uint8")).save(out, "JPEG")
+    return out.getvalue()
+
+
+def photograph(page: Page) -> None:
+    """A ring before and after, ticked for the hand-over sheet."""
+    ring = page.get_by_role("region", name="Photographs of Ring at bus")
+    for when, green in (("before", True), ("after", False)):
+        page.goto(MARRAM)
+        page.get_by_role("button", name="Ring at bus").first.click()
+        file = {
+            "name": "r.jpg",
+            "mimeType": "image/jpeg",
+            "buffer": made_up_photograph(green=green),
+        }
+        ring.get_by_label(f"Add photographs of Ring at bus, {when}").set_input_files(file)
+        ring.get_by_role("button", name=f"Show large: Ring at bus, {when}").click()
+        note = "green under the ring, half a turn loose" if green else "cleaned, greased, tight"
+        page.get_by_label("What it shows").fill(note)
+        page.get_by_role("button", name="Save").last.click()
+        page.get_by_role("button", name="Save").last.is_disabled()
+        page.get_by_role("dialog").get_by_label("On the hand-over sheet").check()
+        page.wait_for_load_state("networkidle")
+    page.goto(f"{MARRAM}/photographs")
+    page.get_by_role("button", name="Show large").first.wait_for()
 
 
 def type_a_run(page: Page) -> None:
@@ -150,7 +190,6 @@ class MadeUpNetwork(LanDoor):
 
 SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]] = [
     ("shelf", "/", BENCH, "light", None),
-    ("bring-in", "/", BENCH, "light", bring_in),
     ("run-sheet", MARRAM, BENCH, "light", None),
     ("hand", MARRAM, HAND, "light", None),
     ("proof", f"{DUNLIN}/proof", (1280, 1000), "light", None),
@@ -163,6 +202,7 @@ SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]
     ("log", f"{MARRAM}/logs", (1280, 1000), "light", bring_log),
     ("upgrade", f"{MARRAM}/upgrade", BENCH, "light", bench),
     ("order", f"{SISKIN}/order", HAND, "light", None),
+    ("photographs", f"{MARRAM}/photographs", BENCH, "light", photograph),
     ("source-check", f"{LINNET}/source", BENCH, "light", judge),
     ("tables", "/tables?table=limit_sets", BENCH, "light", None),
     ("phones", "/phones", BENCH, "light", offer_a_code),

@@ -136,3 +136,11 @@ test("nonsense in the store is nothing that waits", async () => {
   await flush();
   expect(posted).toEqual([]);
 });
+
+test("a photograph whose picture is gone from the device is refused, and says so", async () => {
+  const { send } = await outbox();
+  const body = { id: "one", subject: "job" as const, about: "" };
+  const outcome = await send({ job: "boat", path: "photographs", name: "Photograph", body });
+  expect(outcome).toEqual({ state: "refused", why: expect.stringContaining("Take it again") });
+  expect(posted).toEqual([]);
+});

@@ -174,3 +174,19 @@ def test_the_focus_goes_where_the_eye_goes(page: Page, job: str) -> None:
     expect(skip).to_be_focused()
     page.keyboard.press("Enter")
     expect(page.get_by_role("main")).to_be_focused()
+
+
+def test_who_skips_to_a_page_that_is_still_opening_is_there_when_it_is(
+    page: Page, job: str
+) -> None:
+    held: list[Route] = []
+    page.route(re.compile(r"/api/v1/jobs/[^/]+/craft"), lambda route: held.append(route))  # noqa: PLW0108
+    with page.expect_request(re.compile(r"/api/v1/jobs/[^/]+/craft")):
+        page.goto(f"/jobs/{job}/craft")
+    expect(page.get_by_role("heading", name="Opening the craft")).to_be_visible()
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("main")).to_be_focused()
+    held[0].continue_()
+    expect(page.get_by_role("heading", name="Scenarios")).to_be_visible()
+    expect(page.get_by_role("main")).to_be_focused()

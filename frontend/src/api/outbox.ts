@@ -94,7 +94,8 @@ export function sendAgain(id: string, change: { now?: boolean; job?: string } = 
   keep(
     held.map((w) => {
       if (w.id !== id) return w;
-      const anew = (change.now || change.job) && "revision" in w.body;
+      // A photograph is of a thing, whatever the wiring.
+      const anew = (change.now || change.job) && w.path !== "photographs";
       const body = anew ? { ...w.body, revision: null } : w.body;
       return { ...w, job: change.job ?? w.job, body, refused: "" } as Waiting;
     }),

@@ -1,6 +1,16 @@
 import { type ReactNode, useEffect, useRef } from "react";
 import { useLocation } from "react-router";
 
+/** Whether somebody has skipped to the content of a page that was still opening. */
+let skipped = false;
+
+function toContent(): void {
+  const content = document.querySelector("main");
+  if (!content) return;
+  content.tabIndex = -1;
+  content.focus({ preventScroll: true });
+}
+
 interface Props {
   className?: string;
   children: ReactNode;
@@ -16,7 +26,9 @@ export function Heading({ className = "", children }: Props) {
   const come = useRef(key !== "default");
   useEffect(() => {
     const taken = document.activeElement !== null && document.activeElement !== document.body;
-    if (come.current && !taken) heading.current?.focus({ preventScroll: true });
+    if (skipped && !taken) toContent();
+    else if (come.current && !taken) heading.current?.focus({ preventScroll: true });
+    skipped = false;
   }, []);
   return (
     <h1 ref={heading} tabIndex={-1} className={`outline-none ${className}`}>
@@ -32,10 +44,8 @@ export function SkipLink() {
       type="button"
       className="sr-only no-print focus:not-sr-only focus:absolute focus:z-50 focus:bg-canvas focus:px-3 focus:py-2 focus:font-bold"
       onClick={() => {
-        const content = document.querySelector("main");
-        if (!content) return;
-        content.tabIndex = -1;
-        content.focus();
+        skipped = document.querySelector("main[aria-busy=true]") !== null;
+        toContent();
       }}
     >
       Skip to the content

@@ -27,7 +27,7 @@ export function OpenPhotographs({
         tone="quiet"
         className="no-print shrink-0"
         aria-expanded={open}
-        aria-label={`Photographs of ${name}`}
+        aria-label={`Photographs of ${name}${own.length > 0 ? `: ${own.length}` : ""}`}
         onClick={() => setWanted(!open)}
       >
         <Camera size={18} aria-hidden />

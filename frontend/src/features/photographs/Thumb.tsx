@@ -1,4 +1,5 @@
-import { pictureAt, type Shown, usePhotographActs, useWaitingPicture } from "./api";
+import { pictureAt, type Shown, useWaitingPicture } from "./api";
+import { OnSheet } from "./OnSheet";
 
 /** A photograph in small: pressed, it is shown large; what is written under it, whether it goes on the sheet. */
 export function Thumb({
@@ -14,7 +15,6 @@ export function Thumb({
   ticks: boolean;
   onOpen: () => void;
 }) {
-  const { write } = usePhotographActs(job);
   const here = useWaitingPicture(waits ? photograph.id : null);
   const src = waits ? here : pictureAt(job, photograph.id, "small");
   const says = [name, photograph.note].filter(Boolean).join(": ");
@@ -40,20 +40,16 @@ export function Thumb({
       </button>
       <figcaption className="max-w-40 text-[13px] text-soft">
         {waits && <span className="text-ochre">waits on this device</span>}
-        {photograph.note && <span className="block truncate">{photograph.note}</span>}
+        {photograph.note && <span className="line-clamp-2">{photograph.note}</span>}
         {ticks && !waits && (
-          <label className="no-print flex min-h-11 items-center gap-1.5 lg:min-h-8">
-            <input
-              type="checkbox"
-              checked={photograph.on_sheet}
-              aria-label={`${says}: on the hand-over sheet`}
-              onChange={(e) =>
-                write(photograph.id, { note: photograph.note, on_sheet: e.target.checked })
-              }
-              className="size-5"
-            />
+          <OnSheet
+            job={job}
+            photograph={photograph}
+            note={photograph.note}
+            label={`${says}: on the sheet`}
+          >
             on the sheet
-          </label>
+          </OnSheet>
         )}
       </figcaption>
     </figure>

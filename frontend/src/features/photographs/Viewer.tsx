@@ -4,6 +4,7 @@ import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { TextField } from "../../ui/TextField";
 import { pictureAt, type Shown, usePhotographActs, useWaitingPicture, WHEN } from "./api";
+import { OnSheet } from "./OnSheet";
 
 /** One photograph, large: what is written under it, when it was taken and by whom; the next one and the last. */
 export function Viewer({
@@ -67,7 +68,7 @@ function Large({
           src={src}
           alt={p.note || WHEN[p.stage]}
           onError={() => setScale("small")}
-          className="mx-auto max-h-[58vh] w-auto max-w-full rounded border border-rule"
+          className="mx-auto max-h-[46vh] w-auto max-w-full rounded border border-rule"
           style={waits ? {} : { aspectRatio: `${p.width_px} / ${p.height_px}` }}
         />
       )}
@@ -77,15 +78,9 @@ function Large({
       {!waits && (
         <>
           <TextField label="What it shows" value={note} onChange={setNote} />
-          <label className="flex min-h-11 items-center gap-1.5 lg:min-h-8">
-            <input
-              type="checkbox"
-              checked={p.on_sheet}
-              onChange={(e) => write(p.id, { note, on_sheet: e.target.checked })}
-              className="size-5"
-            />
+          <OnSheet job={job} photograph={p} note={note}>
             On the hand-over sheet
-          </label>
+          </OnSheet>
         </>
       )}
       <div className="flex flex-wrap items-center gap-2">

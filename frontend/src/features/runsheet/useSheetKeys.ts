@@ -13,7 +13,8 @@ export function useSheetKeys(desk: Desk, help: () => void): void {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement | null;
       const typing = target instanceof HTMLInputElement || target instanceof HTMLSelectElement;
-      if (document.querySelector("[role=dialog]")) return;
+      // Escape that has closed a dialog is used up.
+      if (event.defaultPrevented || document.querySelector("[role=dialog]")) return;
       if (event.key === "?" && !typing) {
         event.preventDefault();
         help();

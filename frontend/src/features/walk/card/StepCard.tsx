@@ -189,7 +189,7 @@ function Photographed({ walk, card }: { walk: Walk; card: Card }) {
       of={of}
       stage={walk.stage === "as_left" ? "as_left" : "as_found"}
       name={`Photograph of ${name}`}
-      label={`Add photographs of ${name}`}
+      label={`Add photographs of ${name}${count > 0 ? `; ${count} so far` : ""}`}
       className="-mt-1"
     >
       {count > 0 && <span className="num">{count}</span>}
