@@ -5,7 +5,7 @@ import re
 from functools import cache
 
 import pytest
-from playwright.sync_api import Page, Response, expect
+from playwright.sync_api import Page, Response, Route, expect
 
 from spare_margin.core.model.jobs import Job, Revision
 from spare_margin.exchange.job_file.job_file import ReadJob
