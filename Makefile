@@ -5,7 +5,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
 PAGES := src/spare_margin/web/app/index.html
-FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html \
+FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html docs/guide/README.md docs/run-line.md \
 	frontend/vite.config.ts frontend/vite.worker.config.ts frontend/tsconfig.json frontend/package.json
 
 # Where a machine is set to keep no compiled modules, every worker and every program that a test starts would

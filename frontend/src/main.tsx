@@ -20,6 +20,7 @@ import { SettingsProvider } from "./format/settings";
 import { keepOnThisDevice } from "./offline/register";
 import { Button } from "./ui/Button";
 import { SkipLink } from "./ui/Heading";
+import { Tools } from "./ui/Tools";
 import { applyStoredTheme } from "./ui/theme";
 import { Crash } from "./ui/told/Crash";
 import { NoticeProvider } from "./ui/told/Notices";
@@ -62,6 +63,7 @@ function Frame() {
     <>
       {known && <SkipLink />}
       {known && <OnDevice />}
+      {known && <Tools />}
       {old && (
         <p role="status" className="dots-close p-2 text-center font-bold">
           The program was updated.{" "}

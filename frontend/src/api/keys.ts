@@ -11,6 +11,7 @@ export const keys = {
   copies: ["copies"] as const,
   jobs: ["jobs"] as const,
   found: (asked: string) => ["jobs", asked] as const,
+  foundByWords: (words: string) => ["jobs", "by words", words] as const,
   logs: (job: string) => ["job", job, "logs"] as const,
   log: (job: string, log: string) => ["job", job, "logs", log] as const,
   logWindow: (job: string, log: string, window: string) =>

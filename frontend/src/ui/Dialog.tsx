@@ -1,6 +1,12 @@
 import { X } from "lucide-react";
 import { Dialog } from "radix-ui";
-import { type ReactNode, useRef } from "react";
+import type { ReactNode } from "react";
+
+/** What had the focus last that is in no sheet: who works with keys goes back there. */
+let behind: HTMLElement | null = null;
+document.addEventListener("focusin", ({ target }) => {
+  if (target instanceof HTMLElement && !target.closest("[role=dialog]")) behind = target;
+});
 
 interface Props {
   open: boolean;
@@ -13,20 +19,15 @@ interface Props {
 
 /** A sheet laid over the page; Escape or the cross puts it away, and the eye is where it was before. */
 export function OverSheet({ open, onClose, title, says, wide, children }: Props) {
-  const opener = useRef<Element | null>(null);
   return (
     <Dialog.Root open={open} onOpenChange={(now) => !now && onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
         <Dialog.Content
           {...(says ? {} : { "aria-describedby": undefined })}
-          onOpenAutoFocus={() => {
-            opener.current = document.activeElement;
-          }}
           onCloseAutoFocus={(event) => {
-            // Back to what opened it: who works with keys is where they were.
             event.preventDefault();
-            if (opener.current instanceof HTMLElement) opener.current.focus();
+            behind?.focus();
           }}
           className={`fixed inset-x-0 bottom-0 z-40 max-h-[92vh] overflow-auto rounded-t-xl border border-rule bg-canvas p-4 sm:inset-x-auto sm:bottom-auto sm:left-1/2 sm:top-[8vh] sm:max-h-[84vh] sm:-translate-x-1/2 sm:rounded-lg ${wide ? "sm:w-[min(1000px,94vw)]" : "sm:w-[620px]"}`}
         >

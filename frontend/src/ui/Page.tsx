@@ -2,9 +2,9 @@ import { ArrowLeft, Ellipsis } from "lucide-react";
 import { Popover } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import { Link } from "react-router";
+import { BarTools } from "./BarTools";
 import { Button } from "./Button";
 import { Heading } from "./Heading";
-import { ThemeButton } from "./ThemeButton";
 import { useTitle } from "./useTitle";
 import { useInHand } from "./useWidth";
 
@@ -48,12 +48,12 @@ export function Page(p: Props) {
         {inHand && p.acts ? (
           <More>
             {p.acts}
-            <ThemeButton />
+            <BarTools />
           </More>
         ) : (
           <>
             {p.acts}
-            <ThemeButton />
+            <BarTools />
           </>
         )}
       </header>
@@ -97,7 +97,7 @@ export function HandBar({ back: [to, name], heading }: Omit<Bar, "children">) {
         <ArrowLeft size={20} aria-hidden />
       </Link>
       <Heading className="min-w-0 flex-1 truncate font-bold">{heading}</Heading>
-      <ThemeButton />
+      <BarTools />
     </header>
   );
 }

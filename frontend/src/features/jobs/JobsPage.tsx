@@ -1,11 +1,11 @@
 import { FileUp, Gauge, Pencil, Settings2, Table2 } from "lucide-react";
-import { type DragEvent, lazy, Suspense, useState } from "react";
+import { type DragEvent, lazy, Suspense, useEffect, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { useSettings } from "../../format/settings";
+import { BarTools } from "../../ui/BarTools";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
-import { ThemeButton } from "../../ui/ThemeButton";
 import { useSay } from "../../ui/told/Notices";
 import { useTitle } from "../../ui/useTitle";
 import { type Job, useCopyJob, useJobs, useMoveJob } from "./api";
@@ -23,6 +23,14 @@ export function JobsPage() {
   const shelf = useJobs(asked.toString());
   const [bringing, setBringing] = useState<File | "ask" | null>(null);
   const [drawing, setDrawing] = useState(false);
+  // From another page, by what finds anything.
+  const begin = words.get("begin");
+  useEffect(() => {
+    if (!begin) return;
+    if (begin === "job") setDrawing(true);
+    if (begin === "import") setBringing("ask");
+    setWords(asked, { replace: true });
+  }, [begin, asked, setWords]);
   const workshop = useSettings().data?.workshop;
   const navigate = useNavigate();
   const say = useSay();
@@ -88,7 +96,7 @@ export function JobsPage() {
           <Link to="/settings" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
             <Settings2 size={17} aria-hidden /> Settings
           </Link>
-          <ThemeButton />
+          <BarTools />
         </nav>
       </header>
       <main className="mx-auto max-w-5xl px-4 py-5 sm:px-8">

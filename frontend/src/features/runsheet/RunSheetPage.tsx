@@ -1,12 +1,12 @@
-import { ArrowLeft, Download, Keyboard } from "lucide-react";
-import { useEffect, useMemo, useState } from "react";
+import { ArrowLeft, Download } from "lucide-react";
+import { useEffect, useMemo } from "react";
 import { Link, Navigate, useParams, useSearchParams } from "react-router";
 import { Refused, type Sheet, type Stage, sentence } from "../../api/client";
 import { marked } from "../../format/format";
+import { BarTools } from "../../ui/BarTools";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
 import { HandBar } from "../../ui/Page";
-import { ThemeButton } from "../../ui/ThemeButton";
 import { Away } from "../../ui/told/Away";
 import { Opening } from "../../ui/told/Opening";
 import { useTitle } from "../../ui/useTitle";
@@ -16,7 +16,6 @@ import { usePulse } from "../walk/api";
 import { useSheet, type View } from "./api";
 import { FootLine } from "./around/FootLine";
 import { HeadLine } from "./around/HeadLine";
-import { KeysHelp } from "./around/KeysHelp";
 import { RunRail } from "./around/RunRail";
 import { RunText } from "./around/RunText";
 import { SaysPanel } from "./around/SaysPanel";
@@ -96,17 +95,13 @@ interface OpenedProps {
 
 function Opened({ job, view, sheet, setView }: OpenedProps) {
   const inHand = useInHand();
-  const [help, setHelp] = useState(false);
   const desk = useDeskState(job, view, sheet, setView);
   const away = usePulse(job);
-  useSheetKeys(desk, () => setHelp(true));
+  useSheetKeys(desk);
   useTitle(`${sheet.run.load.name} · ${sheet.title}`);
   return (
     <DeskContext.Provider value={desk}>
-      <WhyProvider>
-        {inHand ? <InHand away={away} /> : <OnBench away={away} onHelp={() => setHelp(true)} />}
-      </WhyProvider>
-      <KeysHelp open={help} onClose={() => setHelp(false)} />
+      <WhyProvider>{inHand ? <InHand away={away} /> : <OnBench away={away} />}</WhyProvider>
     </DeskContext.Provider>
   );
 }
@@ -123,7 +118,7 @@ function Complaint() {
   ) : null;
 }
 
-function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
+function OnBench({ away }: { away: boolean }) {
   const { sheet, wondering, selected, unfolded, setUnfolded } = useDesk();
   const [measure, width] = useWidth();
   const { columns } = sheet.run;
@@ -194,10 +189,7 @@ function OnBench({ away, onHelp }: { away: boolean; onHelp: () => void }) {
         <RunRail />
         <StageTabs />
         <div className="mt-auto flex items-center">
-          <ThemeButton />
-          <Button tone="quiet" aria-label="Keys" title="Keys (?)" onClick={onHelp}>
-            <Keyboard size={17} aria-hidden />
-          </Button>
+          <BarTools />
           <a
             href={`/api/v1/jobs/${sheet.job}/file`}
             download

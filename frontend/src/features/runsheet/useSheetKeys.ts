@@ -7,18 +7,15 @@ const STAGE_KEYS: Record<string, Stage> = { KeyF: "as_found", KeyP: "planned", K
 /** Where a key leads on the page, by what the part is marked with. */
 const PART_KEYS: Record<string, string> = { KeyI: "inspector", KeyR: "says" };
 
-/** The keys of the sheet; see KeysHelp for what they are. */
-export function useSheetKeys(desk: Desk, help: () => void): void {
+/** The keys of the sheet; the guide says which they are. */
+export function useSheetKeys(desk: Desk): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement | null;
       const typing = target instanceof HTMLInputElement || target instanceof HTMLSelectElement;
       // Escape that has closed a dialog is used up.
       if (event.defaultPrevented || document.querySelector("[role=dialog]")) return;
-      if (event.key === "?" && !typing) {
-        event.preventDefault();
-        help();
-      } else if (event.key === "Escape" && !typing) {
+      if (event.key === "Escape" && !typing) {
         desk.select(null);
       } else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
         event.preventDefault();
@@ -29,7 +26,7 @@ export function useSheetKeys(desk: Desk, help: () => void): void {
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [desk, help]);
+  }, [desk]);
 }
 
 function byAlt(event: KeyboardEvent, desk: Desk): boolean {
