@@ -5,6 +5,7 @@ import os
 import socket
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Literal
 
 import pytest
 from flask import Flask
@@ -165,12 +166,12 @@ def button_heights(page: Page) -> list[float]:
     return heights
 
 
-def from_bar(page: Page, name: str) -> Locator:
-    """A way from a page's bar; in the hand the ways stand behind one button."""
+def from_bar(page: Page, name: str, role: Literal["link", "button"] = "link") -> Locator:
+    """What a page's bar offers; in the hand it stands behind one button."""
     width = page.evaluate("innerWidth")
     if width <= HAND[0]:
         page.get_by_role("button", name="More", exact=True).click()
-    return page.get_by_role("link", name=name)
+    return page.get_by_role(role, name=name, exact=role == "button")
 
 
 def notices(page: Page) -> Locator:

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.conftest import HAND, notices
+from tests.browser.conftest import HAND, from_bar, notices
 from tests.browser.test_story import MARRAM, ORRIN, hand, verdict
 
 PUMP = (
@@ -294,7 +294,7 @@ def test_units_and_words_are_those_that_are_set(page: Page) -> None:
 @hand
 def test_a_run_is_typed_in_the_hand(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("button", name="New job", exact=True).click()
+    from_bar(page, "New job", "button").click()
     page.get_by_label("Job", exact=True).fill("Pedlar van")
     page.get_by_role("button", name="Create job").click()
     page.get_by_label("or start from").select_option("Cabin fan off a panel")

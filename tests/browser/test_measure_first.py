@@ -219,7 +219,7 @@ def test_what_lies_between_is_filled_in_on_the_card(page: Page, site: str) -> No
 @hand
 def test_a_run_is_built_by_tapping_its_pieces(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("button", name="New job", exact=True).click()
+    from_bar(page, "New job", "button").click()
     page.get_by_label("Job", exact=True).fill("Skiff Sedge")
     page.keyboard.press("Enter")
     page.get_by_text("Tap its pieces in order, or type them below").click()
@@ -237,3 +237,47 @@ def test_a_run_is_built_by_tapping_its_pieces(page: Page) -> None:
     page.get_by_role("button", name="Add run", exact=True).click()
     expect(from_bar(page, "Run sheet")).to_be_visible()
     expect(page.get_by_label("next run, as one line")).to_have_value("")
+
+
+@hand
+def test_from_a_new_faulty_load_to_a_signed_sheet_one_button_leads_to_the_next(page: Page) -> None:
+    """Nothing drawn or known: 35 taps, no key but for the load's name, figures and one's own name."""
+    thumb = begun(page)
+    thumb.figure("The current of Sump pump", "4.6")
+    thumb.figure("The whole return", "0.92")
+    thumb.tap(page.get_by_role("button", name="Ground stud"))
+    thumb.figure("Across Ring on stud", "0.85")
+    ended = page.get_by_role("region", name="The walk has ended")
+    thumb.tap(ended.get_by_role("button", name="Plan the repair"))
+    thumb.tap(page.get_by_role("button", name="Plan this: Clean Ring on stud"))
+    thumb.tap(page.get_by_role("link", name="Do the work: the work order"))
+    steps = page.get_by_role("region", name="Steps").get_by_role("checkbox")
+    for number in range(6):
+        thumb.tap(steps.nth(number))
+        expect(steps.nth(number)).to_be_checked()
+    expect(page.get_by_test_id("ticked")).to_have_text("6 of 6 done")
+    thumb.tap(page.get_by_role("link", name="Measure after the repair"))
+    thumb.tap(page.get_by_role("button", name="I have read these"))
+    for title, figure in (
+        ("The source, post to post", "12.6"),
+        ("The current of Sump pump", "4.6"),
+        ("The whole loop, across Sump pump", "12.3"),
+        ("The whole return", "0.06"),
+        ("The whole feed", "0.2"),
+        ("Across Ring on stud", "0.004"),
+    ):
+        thumb.figure(title, figure)
+    thumb.tap(ended.get_by_role("button", name="Proof"))
+    thumb.tap(page.get_by_role("button", name="I checked each joint: none is hot"))
+    thumb.tap(page.get_by_role("button", name="I have read: after the work"))
+    thumb.tap(page.get_by_role("button", name="Sign as installer"))
+    thumb.type("Ida Brandt")
+    thumb.tap(page.get_by_role("button", name="Sign", exact=True))
+    with page.expect_download() as saved:
+        thumb.tap(page.get_by_role("link", name="Save the hand-over sheet"))
+    assert saved.value.path().read_bytes().startswith(b"%PDF")
+    assert thumb.taps <= 35
+    typed = (
+        "Sump pump" + "4.6" + "0.92" + "0.85" + "12.6" + "4.6" + "12.3" + "0.06" + "0.2" + "0.004"
+    )
+    assert thumb.keys == len(typed + "Ida Brandt")

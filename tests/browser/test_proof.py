@@ -40,7 +40,7 @@ def test_from_the_plan_to_a_signed_proof_on_paper(page: Page, site: str) -> None
     page.goto(f"{MARRAM}/upgrade")
     page.get_by_role("button", name=re.compile("^Plan this: Clean Ring at bus,")).click()
     page.get_by_role("link", name="Work order").click()
-    page.get_by_role("link", name="Read them one by one").click()
+    page.get_by_role("link", name="Measure after the repair").click()
     acknowledge(page)
     read_all(page, site)
     page.get_by_role("button", name="To the proof").click()

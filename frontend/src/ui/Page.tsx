@@ -1,10 +1,9 @@
-import { ArrowLeft, Ellipsis } from "lucide-react";
-import { Popover } from "radix-ui";
-import { type ReactNode, useState } from "react";
+import { ArrowLeft } from "lucide-react";
+import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { BarTools } from "./BarTools";
-import { Button } from "./Button";
 import { Heading } from "./Heading";
+import { More } from "./More";
 import { useTitle } from "./useTitle";
 import { useInHand } from "./useWidth";
 
@@ -59,33 +58,6 @@ export function Page(p: Props) {
       </header>
       <main className={`mx-auto px-3 py-3 sm:px-5 ${p.className}`}>{p.children}</main>
     </div>
-  );
-}
-
-/** What does not fit a bar one row high, under each other; one touch on it closes it again. */
-function More({ children }: { children: ReactNode }) {
-  const [open, setOpen] = useState(false);
-  return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger asChild>
-        <Button tone="quiet" aria-label="More">
-          <Ellipsis size={20} aria-hidden />
-        </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          collisionPadding={8}
-          aria-label="More"
-          className="no-print z-30 flex min-w-48 flex-col items-start gap-1 rounded-md border border-rule bg-canvas p-2 shadow-lg [&_nav]:flex-col [&_nav]:items-start"
-          onClick={(event) => {
-            if ((event.target as HTMLElement).closest("a")) setOpen(false);
-          }}
-        >
-          {children}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
   );
 }
 

@@ -8,12 +8,15 @@ import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
 import { useSay } from "../../ui/told/Notices";
 import { useTitle } from "../../ui/useTitle";
+import { useInHand } from "../../ui/useWidth";
 import { type Job, useCopyJob, useJobs, useMoveJob } from "./api";
 import { Doors } from "./Doors";
 import { askedOf, Finder } from "./Finder";
 import { JobRow } from "./JobRow";
 import { NewJob } from "./NewJob";
 
+// Of a hand alone: the first page is to be light.
+const More = lazy(async () => ({ default: (await import("../../ui/More")).More }));
 const BringIn = lazy(async () => ({ default: (await import("./BringIn")).BringIn }));
 
 /** The shelf: every job, what it complains of, and how it stands. */
@@ -67,13 +70,33 @@ export function JobsPage() {
     const file = event.dataTransfer.files[0];
     if (file) setBringing(file);
   };
+  const inHand = useInHand();
+  const acts = (
+    <>
+      <Button data-closes onClick={() => setDrawing(true)}>
+        <Pencil size={17} aria-hidden /> New job
+      </Button>
+      <Button data-closes onClick={() => setBringing("ask")}>
+        <FileUp size={17} aria-hidden /> Import a job file
+      </Button>
+      <nav aria-label="The workshop" className="flex items-center">
+        <Link to="/tables" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
+          <Table2 size={17} aria-hidden /> Tables
+        </Link>
+        <Link to="/settings" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
+          <Settings2 size={17} aria-hidden /> Settings
+        </Link>
+        <BarTools />
+      </nav>
+    </>
+  );
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping a file is a second way; the button is the first
     <div className="min-h-full" onDragOver={(e) => e.preventDefault()} onDrop={drop}>
-      <header className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-3 sm:px-8">
-        <div className="mr-auto">
+      <header className="flex items-center gap-x-3 gap-y-1 border-b border-line px-4 py-2 sm:flex-wrap sm:px-8 sm:py-3">
+        <div className="mr-auto min-w-0">
           <Heading className="text-xl font-bold">Spare Margin</Heading>
-          <p className="text-soft">
+          <p className="text-soft max-sm:hidden">
             {workshop || "How much voltage each part of a circuit may drop, and how much it does."}
           </p>
         </div>
@@ -83,21 +106,13 @@ export function JobsPage() {
         >
           <Gauge size={17} aria-hidden /> Check one load
         </Link>
-        <Button onClick={() => setDrawing(true)}>
-          <Pencil size={17} aria-hidden /> New job
-        </Button>
-        <Button onClick={() => setBringing("ask")}>
-          <FileUp size={17} aria-hidden /> Import a job file
-        </Button>
-        <nav aria-label="The workshop" className="flex items-center">
-          <Link to="/tables" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
-            <Table2 size={17} aria-hidden /> Tables
-          </Link>
-          <Link to="/settings" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
-            <Settings2 size={17} aria-hidden /> Settings
-          </Link>
-          <BarTools />
-        </nav>
+        {inHand ? (
+          <Suspense fallback={<span className="size-11" />}>
+            <More>{acts}</More>
+          </Suspense>
+        ) : (
+          acts
+        )}
       </header>
       <main className="mx-auto max-w-5xl px-4 py-5 sm:px-8">
         {shelf.isPending && <p className="text-soft">Loading jobs …</p>}

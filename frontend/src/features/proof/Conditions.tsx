@@ -1,7 +1,7 @@
 import { useState } from "react";
-import { Link } from "react-router";
 import { Button } from "../../ui/Button";
-import { type Proof, useProofActs } from "./api";
+import { NextLink } from "../../ui/NextLink";
+import { nextOpen, type Proof, useProofActs } from "./api";
 
 const SIGNS = new Map<boolean | null, [string, string, string]>([
   [true, ["✓", "holds", "text-slate"]],
@@ -15,6 +15,7 @@ export function Conditions({ proof }: { proof: Proof }) {
   const [wrong, setWrong] = useState("");
   const say = async (step: string, name: string) =>
     setWrong((await note(step, "acknowledged", name)) ?? "");
+  const next = nextOpen(proof);
   const walk = `/jobs/${proof.job}/walk?${new URLSearchParams({ run: proof.run, stage: "as_left" })}`;
   return (
     <section aria-label="Requirements">
@@ -31,16 +32,16 @@ export function Conditions({ proof }: { proof: Proof }) {
                 <b>{c.head}.</b> <span className={c.holds === false ? ink : ""}>{c.says}</span>{" "}
                 <span className="text-soft">{c.cure}</span>
                 {c.code === "points" && c.holds === null && (
-                  <Link
-                    to={walk}
-                    className="ml-1 inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-                  >
-                    {proof.started ? "Go on measuring" : "Start measuring"}
-                  </Link>
+                  <span className="my-1 block">
+                    <NextLink to={walk} strong={c.code === next}>
+                      {proof.started ? "Go on measuring" : "Start measuring"}
+                    </NextLink>
+                  </span>
                 )}
                 {c.code === "cool" && c.holds === null && proof.started && (
                   <span className="block">
                     <Button
+                      tone={c.code === next ? "strong" : "plain"}
                       className="my-1 w-full lg:w-auto"
                       onClick={() => say("proof.cool", "No joint is hot")}
                     >
@@ -56,6 +57,7 @@ export function Conditions({ proof }: { proof: Proof }) {
                           <b>{caution.when}.</b> {caution.says}
                         </span>
                         <Button
+                          tone={c.code === next ? "strong" : "plain"}
                           className="mt-0.5 w-full lg:w-auto"
                           onClick={() => say(`caution ${caution.id}`, caution.when)}
                         >

@@ -3,8 +3,9 @@ import SignaturePad from "signature_pad";
 import { whoReads } from "../../api/who";
 import { when } from "../../format/day";
 import { Button } from "../../ui/Button";
+import { NextFile } from "../../ui/NextLink";
 import { TextField } from "../../ui/TextField";
-import { type Proof, type Signed, type Strokes, useProofActs } from "./api";
+import { nextOpen, type Proof, type Signed, type Strokes, useProofActs } from "./api";
 
 const ROLES: Record<Signed["role"], string> = { fitter: "Installed by", customer: "Accepted by" };
 const OUTCOMES: Record<Signed["outcome"], string> = {
@@ -22,6 +23,9 @@ const MEANS: Record<Signed["role"], string> = {
 /** Who signed this proof, and room to sign it with a finger. */
 export function Signing({ proof }: { proof: Proof }) {
   const [role, setRole] = useState<Signed["role"] | null>(null);
+  const ready = nextOpen(proof) === null;
+  // Who did the work has signed it as it stands.
+  const own = proof.signed.some((s) => s.role === "fitter" && s.revision === proof.revision);
   return (
     <section aria-label="Signatures">
       <h2 className="mb-1 text-lg font-bold">Signatures</h2>
@@ -43,8 +47,24 @@ export function Signing({ proof }: { proof: Proof }) {
         <p className="text-soft">Nothing to sign yet. Take as-left readings first.</p>
       ) : role === null ? (
         <div className="no-print mt-1 flex flex-wrap gap-2">
-          <Button onClick={() => setRole("fitter")}>Sign as installer</Button>
-          <Button onClick={() => setRole("customer")}>Sign as customer</Button>
+          {own && (
+            <NextFile
+              to={`/api/v1/jobs/${proof.job}/hand-over.pdf?run=${encodeURIComponent(proof.run)}`}
+              strong={ready}
+            >
+              Save the hand-over sheet
+            </NextFile>
+          )}
+          <Button
+            tone={ready && !own ? "strong" : "plain"}
+            className="max-lg:w-full"
+            onClick={() => setRole("fitter")}
+          >
+            Sign as installer
+          </Button>
+          <Button className="max-lg:w-full" onClick={() => setRole("customer")}>
+            Sign as customer
+          </Button>
         </div>
       ) : (
         <Pad key={role} proof={proof} role={role} onDone={() => setRole(null)} />

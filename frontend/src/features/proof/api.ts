@@ -45,3 +45,10 @@ export function useProofActs(proof: Proof) {
       post("sign", `signed by ${name}`, { revision: proof.revision, role, name, strokes }),
   };
 }
+
+/** What a page can settle of what is still open. */
+const SETTLED_HERE = ["points", "cool", "cautions"];
+
+/** The first condition that is open and can be settled from the proof; null where nothing is left but to sign. */
+export const nextOpen = (proof: Proof): Proof["conditions"][number]["code"] | null =>
+  proof.conditions.find((c) => c.holds === null && SETTLED_HERE.includes(c.code))?.code ?? null;

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
+import { NextLink } from "../../ui/NextLink";
 import { BarFile, Page } from "../../ui/Page";
 import { Away } from "../../ui/told/Away";
 import { Cautions } from "../../ui/told/Cautions";
@@ -107,6 +108,14 @@ function Opened({ order }: { order: Order }) {
               </li>
             ))}
           </ol>
+          <div className="mt-3">
+            <NextLink
+              to={`/jobs/${order.job}/walk?${words}&stage=as_left`}
+              strong={order.steps.every(isDone)}
+            >
+              Measure after the repair
+            </NextLink>
+          </div>
         </section>
         <div className="space-y-5">
           <Parts parts={order.parts} price={order.price} minutes={order.minutes} />
@@ -119,12 +128,6 @@ function Opened({ order }: { order: Order }) {
               Same load, same warm-up, same meter as before. Source and load first.
             </p>
             <p className="no-print flex flex-wrap gap-x-5">
-              <Link
-                to={`/jobs/${order.job}/walk?${words}&stage=as_left`}
-                className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-              >
-                Read them one by one
-              </Link>
               <Link
                 to={`/jobs/${order.job}/proof?${words}`}
                 className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
+import { NextLink } from "../../ui/NextLink";
 import { BarLink, Page } from "../../ui/Page";
 import { Cautions } from "../../ui/told/Cautions";
 import { NotShown } from "../../ui/told/NotShown";
@@ -64,9 +65,6 @@ function Opened({
           Repairs and upgrades <span className="font-normal text-soft">· {bench.title}</span>
         </>
       }
-      always={
-        bench.planned && <BarLink to={`/jobs/${bench.job}/order?${sheet}`}>Work order</BarLink>
-      }
       acts={<BarLink to={`/jobs/${bench.job}/sizing`}>Size the whole craft</BarLink>}
       className="space-y-3"
     >
@@ -98,6 +96,9 @@ function Opened({
         <p className="text-[15px]" data-testid="recommended">
           <b>{bench.recommended}</b> <span className="text-soft">{bench.changes}</span>
         </p>
+      )}
+      {bench.planned && (
+        <NextLink to={`/jobs/${bench.job}/order?${sheet}`}>Do the work: the work order</NextLink>
       )}
       {!bench.done && (
         <p role="status" className="text-soft">
