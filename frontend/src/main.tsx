@@ -14,11 +14,10 @@ import { RouterProvider } from "react-router/dom";
 import { Refused } from "./api/client";
 import { jobChanged } from "./api/keys";
 import { onKept } from "./api/outbox";
-import { fromHere, outdated, paired } from "./api/reach";
+import { fromHere, paired } from "./api/reach";
 import { JobsPage } from "./features/jobs/JobsPage";
 import { SettingsProvider } from "./format/settings";
 import { keepOnThisDevice } from "./offline/register";
-import { Button } from "./ui/Button";
 import { SkipLink } from "./ui/Heading";
 import { Tools } from "./ui/Tools";
 import { applyStoredTheme } from "./ui/theme";
@@ -26,6 +25,7 @@ import { Crash } from "./ui/told/Crash";
 import { NoticeProvider } from "./ui/told/Notices";
 import { OnDevice } from "./ui/told/OnDevice";
 import { Opening } from "./ui/told/Opening";
+import { Updated } from "./ui/told/Updated";
 
 applyStoredTheme();
 keepOnThisDevice();
@@ -58,20 +58,12 @@ function Frame() {
   const { pathname } = useLocation();
   const known = paired.use();
   const kept = fromHere.use();
-  const old = outdated.use();
   return (
     <>
       {known && <SkipLink />}
       {known && <OnDevice />}
       {known && <Tools />}
-      {old && (
-        <p role="status" className="dots-close p-2 text-center font-bold">
-          The program was updated.{" "}
-          <Button tone="quiet" onClick={() => window.location.reload()}>
-            Reload this page
-          </Button>
-        </p>
-      )}
+      <Updated />
       {kept && (
         <p role="status" className="dots-close p-2 text-center font-bold">
           Spare Margin is not responding. This is the copy saved on this device; readings you type

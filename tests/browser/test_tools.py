@@ -3,7 +3,7 @@
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import HAND
 from tests.browser.test_phones import findings
@@ -98,3 +98,32 @@ def test_both_are_a_touch_away_in_the_hand(page: Page) -> None:
     assert page.evaluate("document.documentElement.scrollWidth") <= HAND[0]
     page.get_by_role("option", name="Source check").click()
     expect(page.get_by_role("heading", level=1)).to_have_text(re.compile("^Source check"))
+
+
+def test_a_page_of_an_older_program_comes_afresh_once_nothing_is_typed(page: Page) -> None:
+    newer = False
+
+    def answer(route: Route) -> None:
+        came = route.fetch()
+        route.fulfill(
+            response=came, headers={**came.headers, "x-build": "newer"} if newer else None
+        )
+
+    page.route(re.compile("/api/v1/"), answer)
+    page.goto("/check")
+    name = page.get_by_label("what is it called?")
+    name.fill("Sump pump")
+    newer = True
+    page.evaluate("window.mine = true")
+    # What is asked next tells it; what is typed stays.
+    page.get_by_role("button", name="Find", exact=True).click()
+    expect(page.get_by_text("The program was updated.")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(name).to_have_value("Sump pump")
+    assert page.evaluate("window.mine") is True
+    # Left, the page comes afresh, once.
+    with page.expect_event("load"):
+        page.get_by_role("link", name="Back to jobs").click()
+    expect(page.get_by_text("Orrin").first).to_be_visible()
+    assert page.evaluate("window.mine") is None
+    expect(page.get_by_text("The program was updated.")).to_be_visible()

@@ -80,7 +80,7 @@ export async function call<T>(
   if (answer.status === 401) paired.set(false);
   fromHere.set(answer.headers.has(KEPT));
   const build = answer.headers.get("X-Build");
-  if (BUILD && build && build !== BUILD && !answer.headers.has(KEPT)) outdated.set(true);
+  if (BUILD && build && build !== BUILD && !answer.headers.has(KEPT)) outdated.set(build);
   if (!answer.ok) {
     throw new Refused(
       answer.status,

@@ -9,8 +9,8 @@ export const paired = signal(true, (now) => {
 /** Whether what was answered last came from what this device keeps, since the program did not answer. */
 export const fromHere = signal(false);
 
-/** Whether the program was replaced by another version since this page was opened. */
-export const outdated = signal(false);
+/** The build of the program that answers, where it is another than this page is of; empty else. */
+export const outdated = signal("");
 
 /** Why the program cannot take what waits, in its words; empty where it takes it, or does not answer at all. */
 export const hindrance = signal("");
