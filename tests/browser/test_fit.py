@@ -190,3 +190,26 @@ def test_who_skips_to_a_page_that_is_still_opening_is_there_when_it_is(
     held[0].continue_()
     expect(page.get_by_role("heading", name="Scenarios")).to_be_visible()
     expect(page.get_by_role("main")).to_be_focused()
+
+
+def test_no_page_sticks_out_of_a_narrow_phone(page: Page) -> None:
+    """320 CSS pixels: a small phone, or a page enlarged four times at the desk."""
+    page.set_viewport_size({"width": 320, "height": 700})
+    job = "/jobs/demo-1-sloop-marram"
+    ways = (
+        "",
+        "/craft",
+        "/walk",
+        "/source",
+        "/upgrade",
+        "/sizing",
+        "/proof",
+        "/photographs",
+        "/logs",
+    )
+    for path in ("/", "/check", "/tables", "/settings", "/phones", *(job + way for way in ways)):
+        page.goto(path)
+        expect(page.get_by_role("heading", level=1)).to_be_visible()
+        expect(page.locator("main:not([aria-busy=true])")).to_be_visible()
+        page.wait_for_load_state("networkidle")
+        assert wide(page) <= 320, path

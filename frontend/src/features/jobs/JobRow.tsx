@@ -53,7 +53,7 @@ export function JobRow({
               ·{" "}
               <Link
                 to={`/?${new URLSearchParams({ craft: job.craft_name, away: "any" })}`}
-                className="relative z-10 inline-flex min-h-8 items-center text-slate underline"
+                className="relative z-10 inline-flex min-h-11 items-center text-slate underline lg:min-h-8"
               >
                 all of {job.craft_name}
               </Link>

@@ -287,7 +287,7 @@ function Span({
             <button
               type="button"
               onClick={onName}
-              className="min-h-8 max-w-full truncate text-left font-bold underline decoration-line underline-offset-4"
+              className="min-h-11 max-w-full truncate text-left font-bold underline decoration-line underline-offset-4"
             >
               {name} <span className="font-normal text-soft">{note}</span>
             </button>

@@ -22,7 +22,7 @@ export function RowsTable({ table, rows }: { table: Table; rows: Row[] }) {
   const sets = table.id === "limit_sets";
   return (
     <>
-      <div className="overflow-x-auto">
+      <div className="relative overflow-x-auto">
         <table className="w-full">
           <thead className="text-left text-[13px] text-soft">
             <tr>

@@ -187,45 +187,47 @@ function Opened({ sizing }: { sizing: Sizing }) {
           </tbody>
         </table>
       )}
-      <table className="w-full">
-        <caption className="text-left font-bold">Wires</caption>
-        <thead className="text-left text-[13px] text-soft">
-          <tr>
-            <th className="font-normal">Keep</th>
-            <th className="font-normal">Wire</th>
-            <th className="px-2 text-right font-normal">Length</th>
-            <th className="px-2 text-right font-normal">Now</th>
-            <th className="text-right font-normal">Chosen</th>
-          </tr>
-        </thead>
-        <tbody>
-          {sizing.wires.map((w) => (
-            <tr key={w.id} className="border-t border-line align-top">
-              <td className="py-0.5">
-                <label className="inline-flex min-h-11 min-w-11 items-center lg:min-h-6">
-                  <span className="sr-only">keep {w.name}</span>
-                  <input
-                    type="checkbox"
-                    checked={kept.has(w.id)}
-                    onChange={() => keep(w.id)}
-                    className="size-5 lg:size-4"
-                  />
-                </label>
-              </td>
-              <td className="py-0.5">
-                {w.name} <span className="text-[13px] text-soft">{w.runs}</span>
-              </td>
-              <td className="num whitespace-nowrap px-2 text-right">{w.length}</td>
-              <td className="num whitespace-nowrap px-2 text-right">{w.before}</td>
-              <td
-                className={`num whitespace-nowrap text-right ${w.changed ? "font-bold text-slate" : "text-soft"}`}
-              >
-                {sizing.after ? w.after : ""}
-              </td>
+      <div className="relative overflow-x-auto">
+        <table className="w-full">
+          <caption className="text-left font-bold">Wires</caption>
+          <thead className="text-left text-[13px] text-soft">
+            <tr>
+              <th className="font-normal">Keep</th>
+              <th className="font-normal">Wire</th>
+              <th className="px-2 text-right font-normal">Length</th>
+              <th className="px-2 text-right font-normal">Now</th>
+              <th className="text-right font-normal">Chosen</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {sizing.wires.map((w) => (
+              <tr key={w.id} className="border-t border-line align-top">
+                <td className="py-0.5">
+                  <label className="inline-flex min-h-11 min-w-11 items-center lg:min-h-6">
+                    <span className="sr-only">keep {w.name}</span>
+                    <input
+                      type="checkbox"
+                      checked={kept.has(w.id)}
+                      onChange={() => keep(w.id)}
+                      className="size-5 lg:size-4"
+                    />
+                  </label>
+                </td>
+                <td className="py-0.5">
+                  {w.name} <span className="text-[13px] text-soft">{w.runs}</span>
+                </td>
+                <td className="num whitespace-nowrap px-2 text-right">{w.length}</td>
+                <td className="num whitespace-nowrap px-2 text-right">{w.before}</td>
+                <td
+                  className={`num whitespace-nowrap text-right ${w.changed ? "font-bold text-slate" : "text-soft"}`}
+                >
+                  {sizing.after ? w.after : ""}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
       <Cautions cautions={sizing.cautions} />
     </Page>
   );

@@ -10,7 +10,7 @@ export function NotShown(p: { what: string; error: unknown; to: string; way: str
       <p role="alert" className="mb-4">
         {sentence(p.error)}
       </p>
-      <Link to={p.to} className="font-bold text-slate underline">
+      <Link to={p.to} className="inline-flex min-h-11 items-center font-bold text-slate underline">
         {p.way}
       </Link>
     </main>

@@ -27,7 +27,7 @@ AFTER_WORK = "after_work"
 def order_of(session: JobSession, run_id: str) -> WorkOrder:
     """The work order of the plan for a run. JobError where there is no plan, or no such run in it."""
     if "planned" not in session.snapshot.heads:
-        raise JobError("stage", "nothing is planned", "a plan: take a candidate, or change a piece")
+        raise JobError("stage", "nothing is planned yet: plan a repair, or change a piece")
     bare = session.bare("planned")
     _has_run(bare, run_id)
     return work_order(
