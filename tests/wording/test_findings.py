@@ -32,7 +32,7 @@ FACTS: dict[str, Any] = {
     "cold_min": 0.0, "warm_min": 12.0, "ohm": 7.1, "should_ohm": 2.4, "should_a": 2.4, "amperes": 2.1,
     "drawn_a": 4.6, "first": 0.12, "last": 0.2, "side": "return", "scenario": CRAFT.scenarios[0].id,
     "load": "deck-lamp", "kind": "breaker", "quantity": "volts", "off": True, "start": PIN_ENDS[0],
-    "end": PIN_ENDS[1],
+    "end": PIN_ENDS[1], "who": ("Ida", "Olaf"),
 }  # fmt: skip
 """A value for whatever a finding may hold."""
 KINDS: dict[FindingCode, type[Finding]] = {kind.code: kind for kind in get_args(Finding)}

@@ -9,9 +9,10 @@ import pytest
 from spare_margin.core.evidence.outlook.probes import MINUTES, minutes_of
 from spare_margin.core.evidence.verdict.account import Account, account
 from spare_margin.core.evidence.verdict.judgement import Judgement
-from spare_margin.core.measure.findings import GrowsWarm, ShrinksWarm
+from spare_margin.core.measure.findings import GrowsWarm, RepeatsDiffer, ShrinksWarm
 from spare_margin.core.model.jobs import Moment, Reading
 from spare_margin.service.job.judging import Judging
+from spare_margin.wording.measured.findings import finding_words
 from tests.readings import reading
 from tests.rough import LIMITS, TABLES, craft_by, judged
 
@@ -102,8 +103,25 @@ def test_of_repeats_that_differ_the_whole_range_counts(turned: bool) -> None:
     assert span.volts - span.doubt_v <= 0.11
     told = next(f for f in found.findings if f.code == "repeats_differ")
     assert told.readings == ("a0", "a1", "a2")
+    assert isinstance(told, RepeatsDiffer)
+    assert {abs(told.first), abs(told.last)} == {0.11, 0.20}, "the two furthest apart"
+    assert told.who == ("", "")
     assert found.observed.set_aside == frozenset(), "none is dropped in silence, nor aloud"
     assert found.conclusion.contradicting == (), "a contact may come and go"
+
+
+def test_repeats_of_two_people_that_differ_say_who_read_which() -> None:
+    read = [("Ida", 0.14), ("Olaf", 0.15), ("Olaf", 0.31), ("Ida", 0.16)]
+    readings = [volts("live", "back", 12.5)]
+    readings += [
+        volts(AT["Out"], AT["Plug"], v, id=f"a{i}", who=w) for i, (w, v) in enumerate(read)
+    ]
+    told = next(f for f in judged(CRAFT, readings).findings if f.code == "repeats_differ")
+    assert isinstance(told, RepeatsDiffer)
+    assert (told.first, told.last, told.who) == (0.14, 0.31, ("Ida", "Olaf"))
+    assert finding_words(told, CRAFT)[0].startswith(
+        "0.140 V (Ida) and then 0.310 V (Olaf) in the same place"
+    )
 
 
 def test_of_repeats_that_agree_the_bounds_hold_them_all() -> None:

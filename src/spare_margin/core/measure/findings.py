@@ -141,12 +141,16 @@ class Coarse(_Found):
 
 @_finding
 class RepeatsDiffer(_Found):
-    """One place, one moment: `first` and then `last`, further apart than the meter's doubt (V or A)."""
+    """One place, one moment: `first` and then `last`, further apart than the meter's doubt (V or A).
+
+    They are the two furthest apart; `who` read each, empty where both are one person's or nobody said.
+    """
 
     code = "repeats_differ"
     quantity: Quantity
     first: float
     last: float
+    who: tuple[str, str] = ("", "")
 
 
 @_finding

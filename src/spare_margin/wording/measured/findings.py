@@ -72,9 +72,10 @@ def _of_reading(found: OfReading, name: str) -> Words:
             return "Taken before this piece was changed.", "Read it again."
         case found_as.RepeatsDiffer():
             said = amperes if found.quantity == "amperes" else volts
+            first, last = (f" ({name})" if name else "" for name in found.who)
             return (
-                f"{said(found.first)} and then {said(found.last)} in the same place and moment. "
-                "Both count.",
+                f"{said(found.first)}{first} and then {said(found.last)}{last} in the same place and "
+                "moment. Both count.",
                 "If one was typed wrong, correct it. If not, a contact comes and goes: move and press what "
                 "lies between while watching.",
             )

@@ -200,7 +200,8 @@ def observe(
     gains = reader.gains
     tried = _tried(craft, by_moment, by_trial)
     loads = {(x.start, x.end) for x in craft.loads}
-    once, differing = _once_each(values, forward - loads)
+    people = {r.id: r.who for r in live}
+    once, differing = _once_each(values, forward - loads, people)
     return Observed(
         once, tried, gains, (*findings, *differing), frozenset(aside), guilty,
         tuple(each), screens, bench,
@@ -296,12 +297,12 @@ class _Reader:
 
 
 def _once_each(
-    values: Iterable[Observation], drops: frozenset[tuple[str, str]]
+    values: Iterable[Observation], drops: frozenset[tuple[str, str]], people: Mapping[str, str]
 ) -> tuple[tuple[Observation, ...], list[Finding]]:
     """Repeats of a span in one moment as one observation, and what is told of those that differ.
 
     The meter's counts average out. Repeats that differ by more are a contact that comes and goes: of a drop
-    the largest counts; of anything else the mean, doubted by the spread.
+    the largest counts; of anything else the mean, doubted by the spread. `people` read each, by its id.
     """
     held: dict[tuple[str, frozenset[str], str, str], list[Observation]] = {}
     for i, o in enumerate(values):
@@ -330,9 +331,14 @@ def _once_each(
             else replace(last, value=mean, sigma=math.hypot(own, half))
         )
         ids = tuple(o.reading for o in repeats)
+        furthest = sorted((taken.index(min(taken)), taken.index(max(taken))))
+        first, then = (people.get(ids[i], "") for i in furthest)
         findings.append(
-            RepeatsDiffer(readings=ids, quantity=last.quantity, first=taken[0], last=taken[-1])
-        )
+            RepeatsDiffer(
+                readings=ids, quantity=last.quantity, first=taken[furthest[0]], last=taken[furthest[1]],
+                who=(first, then) if first != then else ("", ""),
+            )
+        )  # fmt: skip
     return tuple(once), findings
 
 
