@@ -292,3 +292,15 @@ def test_a_relay_is_proved_with_its_coil(demo: FlaskClient) -> None:
     assert {p["name"] for p in proof["pieces"] if p["worked_on"]} >= {"New feed", "New return"}
     cool = next(c for c in proof["conditions"] if c["code"] == "cool")
     assert "Terminal, new feed" in cool["says"]
+
+
+def test_before_anything_is_read_again_nothing_that_readings_prove_is_ticked(
+    demo: FlaskClient,
+) -> None:
+    proof = demo.get("/api/v1/jobs/demo-1-sloop-marram/proof").json
+    holds = {c["code"]: c["holds"] for c in proof["conditions"]}
+    measured = ("loaded", "ceilings", "points", "repeats", "closes", "cool", "alike")
+    assert {code: holds[code] for code in measured} == dict.fromkeys(measured)
+    says = {c["code"]: c["says"] for c in proof["conditions"]}
+    assert says["repeats"] == "Nothing was read after the repair yet."
+    assert says["alike"] == "Nothing to compare yet."

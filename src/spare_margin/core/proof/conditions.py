@@ -103,6 +103,8 @@ def _repeats(left: ProofPass) -> Condition:
     corrected, which is told; what is not corrected stays open, however often it is read again.
     """
     stand = [r for r in live_readings(left.readings) if r.value is not None]
+    if not stand:
+        return Condition("repeats", None)
     about = [
         f"{last.red} {last.black}"
         for i, last in enumerate(stand)
@@ -212,6 +214,9 @@ def _cautions(guards: Iterable[str], notes: Sequence[WalkNote]) -> Condition:
 
 def _alike(alike: Sequence[Likeness], left: Judgement, found: ProofPass | None) -> Condition:
     """What is not alike stands in the way only where it may have made the difference."""
+    if found is not None and not alike:
+        # Nothing was read after the repair: what is not known yet is no tick.
+        return Condition("alike", None)
     spare = left.spare[0] if left.spare is not None else 0.0
     warms = found is not None and any(isinstance(f, GrowsWarm) for f in found.judgement.findings)
     open_: list[str] = []

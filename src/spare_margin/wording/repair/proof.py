@@ -123,6 +123,8 @@ def _loaded(each: Condition, proof: Proof) -> tuple[str, str]:
 def _repeats(each: Condition, proof: Proof) -> tuple[str, str]:
     if each.holds:
         return f"No two readings of the same points differ.{_corrected(each)}", ""
+    if not each.about:
+        return "Nothing was read after the repair yet.", ""
     points = {p.id: p.name or p.id for p in proof.left.craft.points}
     named = [" to ".join(points.get(p, p) for p in pair.split()) for pair in each.about]
     return (
