@@ -250,7 +250,7 @@ def test_from_a_new_faulty_load_to_a_signed_sheet_one_button_leads_to_the_next(p
     ended = page.get_by_role("region", name="The walk has ended")
     thumb.tap(ended.get_by_role("button", name="Plan the repair"))
     thumb.tap(page.get_by_role("button", name="Plan this: Clean Ring on stud"))
-    thumb.tap(page.get_by_role("link", name="Do the work: the work order"))
+    thumb.tap(page.get_by_role("link", name="Open the work order"))
     steps = page.get_by_role("region", name="Steps").get_by_role("checkbox")
     for number in range(6):
         thumb.tap(steps.nth(number))

@@ -53,7 +53,7 @@ def test_nothing_found_says_so_and_escape_goes_back(page: Page) -> None:
     find = page.get_by_role("button", name="Find", exact=True)
     find.click()
     page.get_by_placeholder(WORDS).fill("zzzz qqqq")
-    expect(page.get_by_text("Nothing is called so.")).to_be_visible()
+    expect(page.get_by_text("Nothing found.")).to_be_visible()
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_have_count(0)
     expect(find).to_be_focused()

@@ -68,7 +68,7 @@ def test_what_is_as_it_is_kept_stays_the_same_to_the_byte() -> None:
     assert (again.large, again.small) == (made.large, made.small)
 
 
-@pytest.mark.parametrize("hidden", [b"after the end", b""])
+@pytest.mark.parametrize("hidden", [b"after the end", b"and again an end\xff\xd9", b""])
 def test_what_hides_behind_or_beside_a_picture_is_dropped(hidden: bytes) -> None:
     kept = prepared(saved(halves(60, 40))).large
     # A segment that belongs to nobody (APP9), before the rest; or bytes after the picture's end.
@@ -104,6 +104,18 @@ def test_colours_are_turned_to_srgb() -> None:
     # A profile that cannot be read says nothing.
     broken = prepared(saved(halves(40, 30), icc_profile=b"no profile at all"))
     assert near(opened(broken.large).getpixel((5, 5)), RED)
+
+
+def test_a_phones_picture_of_several_parts_is_a_jpeg_as_any(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """With its depth or light beside it: it is as large as one may be, and only the picture is kept."""
+    monkeypatch.setattr(pictures, "MOST_PIXELS_WHOLE", 10)
+    out = io.BytesIO()
+    halves(900, 600).save(out, "MPO", save_all=True, append_images=[halves(90, 60)])
+    made = prepared(out.getvalue())
+    assert (made.width_px, made.height_px) == (900, 600)
+    assert b"MPF" not in made.large
 
 
 def huge_png(width: int, height: int) -> bytes:

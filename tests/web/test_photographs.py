@@ -14,6 +14,7 @@ from spare_margin.core.model.photographs import MOST_PHOTOGRAPHS
 from spare_margin.service.records import photographs as service
 from spare_margin.store.file.database import connect
 from spare_margin.web.app import create_app
+from spare_margin.web.common.context import connection, open_job
 from tests.conftest import client_of
 from tests.exchange.test_pictures import halves, saved
 from tests.web.test_api import MARRAM
@@ -157,6 +158,13 @@ def test_a_job_has_a_bounded_number_of_them(
     added(demo, {"subject": "job"})
     answer = added(demo, {"subject": "job"})
     assert answer.json["errors"][0]["problem"] == "the job has 1 already"
+    # Nor by taking one back: the file would be refused elsewhere.
+    [shown] = held(demo)
+    first = f"{PHOTOGRAPHS}/{shown['photograph']['id']}"
+    demo.post(f"{first}/delete")
+    assert added(demo, {"subject": "job"}).status_code == 201
+    assert demo.post(f"{first}/take-back").status_code == 422
+    assert len(held(demo)) == 1
     assert MOST_PHOTOGRAPHS == 200
 
 
@@ -259,14 +267,14 @@ def test_pictures_are_not_read_with_the_job(demo: FlaskClient, demo_database: An
     """What makes a page asks for what is said of photographs, never for the pictures."""
     for _ in range(3):
         added(demo, {"subject": "job"})
-    connection = connect(demo_database)
+    own = connect(demo_database)
     asked: list[str] = []
-    connection.set_trace_callback(asked.append)
+    own.set_trace_callback(asked.append)
     from spare_margin.store.photographs import photographs  # noqa: PLC0415
 
-    assert len(photographs(connection, "demo-1-sloop-marram")) == 3
+    assert len(photographs(own, "demo-1-sloop-marram")) == 3
     assert not any("photograph_picture" in each for each in asked)
-    connection.close()
+    own.close()
 
 
 def test_what_is_ticked_stands_on_the_hand_over_sheet_before_beside_after(
@@ -296,3 +304,32 @@ def test_the_timeline_tells_of_them(demo: FlaskClient) -> None:
     events = demo.get(f"{MARRAM}/timeline").json["events"]
     said = [e["says"] for e in events if e["code"] == "photographed"]
     assert said == ["As found: 2 photographs added.", "As left: 1 photograph added."]
+
+
+def test_two_pieces_of_one_name_stand_apart_on_the_sheet(
+    demo_database: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A pin before does not stand beside another pin after."""
+    monkeypatch.setattr(service, "subject_words", lambda *_: "Pin")
+    app = create_app(demo_database)
+    client = client_of(app)
+    run = client.get(f"{MARRAM}/sheet").json["run"]
+    one, other = (c["id"] for c in run["columns"][:2])
+    for about, stage in ((one, "as_found"), (other, "as_left"), (f"order.clean.{one}", "as_left")):
+        subject = "step" if about.startswith("order") else "part"
+        key = added(client, {"subject": subject, "about": about}, stage=stage).json["id"]
+        client.post(f"{PHOTOGRAPHS}/{key}", json={"note": about, "on_sheet": True})
+    with app.test_request_context():
+        session = open_job("demo-1-sloop-marram")
+        sheet = service.for_sheet(connection(), session, run["load"]["id"])
+    assert {e.shows for e in sheet} == {"Pin"}
+    found = [([x.note for x in e.before], [x.note for x in e.after]) for e in sheet]
+    assert found == [([one], [f"order.clean.{one}"]), ([], [other])]
+
+
+def test_a_step_on_a_piece_with_a_long_id_has_photographs_too(demo: FlaskClient) -> None:
+    assert (
+        added(demo, {"subject": "step", "about": f"order.replace_wire.{'w' * 64}"}).status_code
+        == 201
+    )
+    assert added(demo, {"subject": "step", "about": "x" * 129}).status_code == 422

@@ -85,8 +85,9 @@ export async function send<T>(what: Sent, picture?: Blob): Promise<Outcome<T>> {
 
 /** Let something go that the server would not take. */
 export function drop(id: string): void {
+  const pictured = held.some((w) => w.id === id && w.path === "photographs");
   keep(held.filter((w) => w.id !== id));
-  void dropPicture(id);
+  if (pictured) void dropPicture(id);
 }
 
 /** Send again what was refused; with `now`, as of the wiring as it is now, or to another job. */

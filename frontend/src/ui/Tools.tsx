@@ -15,15 +15,16 @@ export function Tools() {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (event.defaultPrevented) return;
+      const plain = !event.ctrlKey && !event.metaKey && !event.altKey;
       const typing = event.target instanceof Element && event.target.matches(TYPED_INTO);
       const open = document.querySelector("[role=dialog]") !== null;
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
         event.preventDefault();
         if (!open) finding.set(true);
-      } else if (event.key === "/" && !typing && !open) {
+      } else if (event.key === "/" && plain && !typing && !open) {
         event.preventDefault();
         finding.set(true);
-      } else if (event.key === "?" && !typing && !open) {
+      } else if (event.key === "?" && plain && !typing && !open) {
         event.preventDefault();
         helping.set("");
       }

@@ -15,6 +15,8 @@ MOST_PIXELS_WHOLE = 40_000_000
 """Of other pictures, which have to be decoded whole: 120 MB in memory."""
 SMALL_PX, PAPER_PX = 320, 1000
 FORMATS = ("JPEG", "PNG", "WEBP")
+JPEGS = ("JPEG", "MPO")
+"""A phone's JPEG that holds more than one picture, as of depth or light, is told as another format."""
 ACCEPTED = "a picture as JPEG, PNG or WebP"
 LARGE_QUALITY, SMALL_QUALITY = 84, 76
 END_OF_JPEG = b"\xff\xd9"
@@ -63,7 +65,7 @@ def for_paper(large: bytes) -> bytes:
 
 
 def _bounded(opened: Image.Image, path: str) -> None:
-    most = MOST_PIXELS if opened.format == "JPEG" else MOST_PIXELS_WHOLE
+    most = MOST_PIXELS if opened.format in JPEGS else MOST_PIXELS_WHOLE
     width, height = opened.size
     if width * height > most:
         millions = f"{width * height / 1e6:.0f} megapixels"
@@ -78,7 +80,7 @@ def _is_as_kept(opened: Image.Image, raw: bytes) -> bool:
         and max(opened.size) <= LARGEST_PX
         and [name for name, _ in getattr(opened, "applist", [])] == ["APP0"]
         and "comment" not in opened.info
-        and raw.endswith(END_OF_JPEG)
+        and raw.find(END_OF_JPEG) == len(raw) - len(END_OF_JPEG)
     )
 
 

@@ -33,7 +33,7 @@ export function Palette() {
           label="Found"
           className="mt-2 [&_[cmdk-group-heading]]:mt-2 [&_[cmdk-group-heading]]:text-[13px] [&_[cmdk-group-heading]]:text-soft"
         >
-          <Command.Empty className="p-2 text-soft">Nothing is called so.</Command.Empty>
+          <Command.Empty className="p-2 text-soft">Nothing found.</Command.Empty>
           {job && <Runs job={job} go={go} />}
           {job && (
             <Command.Group heading="This job">

@@ -2,6 +2,7 @@ import { FileDown, Printer } from "lucide-react";
 import { useParams, useSearchParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
+import { NextLink } from "../../ui/NextLink";
 import { BarFile, Page } from "../../ui/Page";
 import { Pick } from "../../ui/TextField";
 import { Away } from "../../ui/told/Away";
@@ -79,6 +80,11 @@ function Opened({ proof, choose }: { proof: Proof; choose: (run: string) => void
             {proof.outcome_says}
           </p>
           {proof.won && <p>{proof.won}</p>}
+          {proof.outcome === "failed" && (
+            <p className="mt-2">
+              <NextLink to={`/jobs/${proof.job}/upgrade?${words}`}>Plan the next repair</NextLink>
+            </p>
+          )}
         </div>
         {proof.runs.length > 1 && (
           <Pick

@@ -23,7 +23,7 @@ const MEANS: Record<Signed["role"], string> = {
 /** Who signed this proof, and room to sign it with a finger. */
 export function Signing({ proof }: { proof: Proof }) {
   const [role, setRole] = useState<Signed["role"] | null>(null);
-  const ready = nextOpen(proof) === null;
+  const ready = nextOpen(proof) === null && proof.outcome !== "failed";
   // Who did the work has signed it as it stands.
   const own = proof.signed.some((s) => s.role === "fitter" && s.revision === proof.revision);
   return (

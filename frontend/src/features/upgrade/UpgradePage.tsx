@@ -98,7 +98,7 @@ function Opened({
         </p>
       )}
       {bench.planned && (
-        <NextLink to={`/jobs/${bench.job}/order?${sheet}`}>Do the work: the work order</NextLink>
+        <NextLink to={`/jobs/${bench.job}/order?${sheet}`}>Open the work order</NextLink>
       )}
       {!bench.done && (
         <p role="status" className="text-soft">

@@ -1,12 +1,14 @@
 """A photograph as a record of a job: what it shows, before the repair or after it, who took it."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from annotated_types import Ge, Le
 
 from spare_margin.core.model.jobs import MeasuredStage
-from spare_margin.core.model.values import Id, IdOrNone, Name, Text, Time
+from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.values import Id, Name, StepOrNone, Text, Time
 
 Subject = Literal["job", "point", "part", "reading", "step"]
 """What a photograph is of: a part is a piece, a load or a source; a step is one of a work order."""
@@ -28,7 +30,7 @@ class Photograph:
 
     id: Id
     subject: Subject = "job"
-    about: IdOrNone = ""
+    about: StepOrNone = ""
     stage: MeasuredStage = "as_found"
     note: Text = ""
     on_sheet: bool = False
@@ -43,3 +45,16 @@ class Photograph:
         if self.subject == "step":
             return "".join(self.about.split(".", 2)[2:])
         return self.about if self.subject == "part" else ""
+
+
+def subjects(subject: Subject, crafts: Iterable[Craft], readings: Iterable[str]) -> set[str]:
+    """The ids of all that a photograph may be of."""
+    match subject:
+        case "point":
+            return {p.id for c in crafts for p in c.points}
+        case "part":
+            return {x.id for c in crafts for x in (*c.pieces, *c.loads, *c.sources)}
+        case "reading":
+            return set(readings)
+        case _:
+            return set()

@@ -28,9 +28,10 @@ class Form:
 ID = Form(r"^[A-Za-z0-9_.+-]{1,64}$", "letters, digits and - _ . +, at most 64")
 DEVICE_ID = Form(r"^[A-Za-z0-9_.+-]{8,64}$", "letters, digits and - _ . +, 8 to 64 of them")
 ID_OR_NONE = Form(r"^([A-Za-z0-9_.+-]{1,64})?$", ID.says)
+STEP_OR_NONE = Form(r"^[A-Za-z0-9_.+-]{0,128}$", "letters, digits and - _ . +, at most 128")
 TIME = Form(r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$", "UTC time as 2026-01-31T09:30:00Z")
 TIME_OR_NONE = Form(r"^(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z)?$", TIME.says)
-FORMS = (ID, DEVICE_ID, ID_OR_NONE, TIME, TIME_OR_NONE)
+FORMS = (ID, DEVICE_ID, ID_OR_NONE, STEP_OR_NONE, TIME, TIME_OR_NONE)
 
 
 def there_is(time: str) -> bool:
@@ -66,6 +67,8 @@ Id = Annotated[str, ID]
 DeviceId = Annotated[str, DEVICE_ID]
 """An id made on a device, so that what is sent twice is kept once."""
 IdOrNone = Annotated[str, ID_OR_NONE]
+StepOrNone = Annotated[str, STEP_OR_NONE]
+"""An id, or a step of a work order, which is named by what is done and to what."""
 Time = Annotated[str, TIME, Predicate(there_is)]
 TimeOrNone = Annotated[str, TIME_OR_NONE]
 Text = Annotated[str, MaxLen(2000)]

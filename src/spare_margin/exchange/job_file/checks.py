@@ -4,8 +4,8 @@ from collections.abc import Iterable, Mapping
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Revision
-from spare_margin.core.model.photographs import Subject
-from spare_margin.core.model.pieces import CONTACTS, Craft
+from spare_margin.core.model.photographs import Subject, subjects
+from spare_margin.core.model.pieces import CONTACTS
 
 from .models import JobFile
 
@@ -146,19 +146,6 @@ SUBJECTS: Mapping[Subject, str] = {
     "reading": "an id from readings",
 }  # fmt: skip
 """Where the ids of subjects stand in a file; a step of a work order is there only with its plan."""
-
-
-def subjects(subject: Subject, crafts: Iterable[Craft], readings: Iterable[str]) -> set[str]:
-    """The ids of all that a photograph may be of."""
-    match subject:
-        case "point":
-            return {p.id for c in crafts for p in c.points}
-        case "part":
-            return {x.id for c in crafts for x in (*c.pieces, *c.loads, *c.sources)}
-        case "reading":
-            return set(readings)
-        case _:
-            return set()
 
 
 def moment_errors(model: JobFile, revisions: list[Revision]) -> Iterable[JobError]:

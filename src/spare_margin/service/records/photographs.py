@@ -7,9 +7,8 @@ from dataclasses import dataclass, replace
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import MeasuredStage, Reading
-from spare_margin.core.model.photographs import MOST_PHOTOGRAPHS, Photograph, Subject
-from spare_margin.core.model.values import DeviceId, IdOrNone, Name, Text
-from spare_margin.exchange.job_file.checks import subjects
+from spare_margin.core.model.photographs import MOST_PHOTOGRAPHS, Photograph, Subject, subjects
+from spare_margin.core.model.values import DeviceId, Name, StepOrNone, Text
 from spare_margin.exchange.pictures import for_paper, prepared
 from spare_margin.exchange.reports.sheet import BesideEachOther, OnSheet
 from spare_margin.service.errors import Conflict, NotThere
@@ -35,7 +34,7 @@ class Taken:
 
     id: DeviceId
     subject: Subject = "job"
-    about: IdOrNone = ""
+    about: StepOrNone = ""
     stage: MeasuredStage = "as_found"
     note: Text = ""
     who: Name = ""
@@ -59,8 +58,7 @@ def add_photograph(
             raise Conflict("A photograph of this id was kept already, and it is of something else.")
         return kept
     _check_subject(snapshot, taken)
-    if len(held) >= MOST_PHOTOGRAPHS:
-        raise JobError("picture", f"the job has {len(held)} already", f"up to {MOST_PHOTOGRAPHS}")
+    _check_room(connection, job)
     picture = prepared(raw)
     made = Photograph(
         id=taken.id, subject=taken.subject, about=taken.about, stage=taken.stage, note=taken.note,
@@ -68,9 +66,16 @@ def add_photograph(
         height_px=picture.height_px,
     )  # fmt: skip
     with transaction(connection):
+        _check_room(connection, job)
         store.let_go(connection, earlier(TAKEN_BACK_S))
         store.add_photographs(connection, job, [(made, picture.large, picture.small)])
     return made
+
+
+def _check_room(connection: sqlite3.Connection, job: str) -> None:
+    count = len(store.photographs(connection, job))
+    if count >= MOST_PHOTOGRAPHS:
+        raise JobError("picture", f"the job has {count} already", f"up to {MOST_PHOTOGRAPHS}")
 
 
 def _check_subject(snapshot: JobSnapshot, taken: Taken) -> None:
@@ -103,13 +108,14 @@ def delete(connection: sqlite3.Connection, job: str, photograph: str) -> Photogr
 
 
 def take_back(connection: sqlite3.Connection, job: str, photograph: str) -> Photograph:
-    """Take back a photograph that was deleted. NotThere where it is gone for good."""
+    """Take back a photograph that was deleted. NotThere where it is gone for good; JobError for no room."""
     deleted = next(
         (p for p in store.photographs(connection, job, deleted=True) if p.id == photograph), None
     )
     if deleted is None:
         return _kept(connection, job, photograph)
     with transaction(connection):
+        _check_room(connection, job)
         store.set_deleted(connection, job, photograph, None)
     return deleted
 
@@ -123,17 +129,24 @@ def for_sheet(
     judgings = [session.judging(stage) for stage in stages]
     runs = [j.runs[run_id] for j in judgings if run_id in j.runs]
     readings = {r.id: r for r in snapshot.readings}
-    shown: dict[str, tuple[list[OnSheet], list[OnSheet]]] = {}
+    crafts = [j.craft for j in judgings]
+    # By what it is, not by what it is called: two pins may have one name.
+    shown: dict[str, BesideEachOther] = {}
     for photograph in store.photographs(connection, snapshot.job.id):
         if not photograph.on_sheet or not any(_is_of(photograph, r, readings) for r in runs):
             continue
         large = store.picture(connection, snapshot.job.id, photograph.id, "large")
         if large is not None:
-            words = subject_words(photograph, [j.craft for j in judgings], readings)
-            before, after = shown.setdefault(words, ([], []))
-            column = before if photograph.stage == "as_found" else after
-            column.append(OnSheet(for_paper(large), photograph.note))
-    return tuple(BesideEachOther(words, tuple(b), tuple(a)) for words, (b, a) in shown.items())
+            key = photograph.part or f"{photograph.subject} {photograph.about}"
+            words = subject_words(photograph, crafts, readings)
+            each = shown.get(key, BesideEachOther(words, (), ()))
+            more = (OnSheet(for_paper(large), photograph.note),)
+            shown[key] = (
+                replace(each, before=each.before + more)
+                if photograph.stage == "as_found"
+                else replace(each, after=each.after + more)
+            )
+    return tuple(shown.values())
 
 
 def _is_of(photograph: Photograph, run: Run, readings: Mapping[str, Reading]) -> bool:

@@ -4,7 +4,7 @@ from pydantic import BaseModel
 
 from spare_margin.core.model.jobs import MeasuredStage
 from spare_margin.core.model.photographs import Photograph, Subject
-from spare_margin.core.model.values import DeviceId, IdOrNone, Text, Waited
+from spare_margin.core.model.values import DeviceId, StepOrNone, Text, Waited
 from spare_margin.web.common.models import Answer, Model, Who
 
 
@@ -20,7 +20,7 @@ class PhotographQuery(Model):
 
     id: DeviceId
     subject: Subject = "job"
-    about: IdOrNone = ""
+    about: StepOrNone = ""
     stage: MeasuredStage = "as_found"
     note: Text = ""
     who: Who = ""
