@@ -48,7 +48,10 @@ class Photograph:
 
 
 def subjects(subject: Subject, crafts: Iterable[Craft], readings: Iterable[str]) -> set[str]:
-    """The ids of all that a photograph may be of."""
+    """The ids of all that a photograph of this `subject` may be of, empty where it has none of its own.
+
+    `crafts` are the wirings of a job, `readings` the ids of its readings.
+    """
     match subject:
         case "point":
             return {p.id for c in crafts for p in c.points}
