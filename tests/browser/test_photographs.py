@@ -42,6 +42,12 @@ def test_a_piece_before_and_after_to_the_hand_over_sheet(page: Page, site: str) 
     large.get_by_role("button", name="Next").click()
     expect(large.get_by_label("What it shows")).to_have_value("")
     assert findings(page) == []
+    # What is typed and not saved is there again.
+    large.get_by_label("What it shows").fill("from abo")
+    large.get_by_role("button", name="Previous").click()
+    expect(large.get_by_label("What it shows")).to_have_value("green, loose by half a turn")
+    large.get_by_role("button", name="Next").click()
+    expect(large.get_by_label("What it shows")).to_have_value("from abo")
     page.keyboard.press("Escape")
     expect(large).to_be_hidden()
     expect(own.get_by_role("button", name="green, loose by half a turn")).to_be_focused()

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { day } from "../../format/day";
+import { useDraft } from "../../offline/draft";
 import { Button } from "../../ui/Button";
 import { OverSheet } from "../../ui/Dialog";
 import { TextField } from "../../ui/TextField";
@@ -57,7 +58,9 @@ function Large({
 }) {
   const { write, remove } = usePhotographActs(job);
   const here = useWaitingPicture(waits ? p.id : null);
-  const [note, setNote] = useState(p.note);
+  // What is typed and not saved yet is there again when it is opened again.
+  const [begun, setBegun] = useDraft<string>(`spare-margin.photograph.${p.id}`);
+  const note = begun ?? p.note;
   // Out of reach only the small one is on this device.
   const [scale, setScale] = useState<"large" | "small">("large");
   const src = waits ? here : pictureAt(job, p.id, scale);
@@ -77,7 +80,7 @@ function Large({
       </p>
       {!waits && (
         <>
-          <TextField label="What it shows" value={note} onChange={setNote} />
+          <TextField label="What it shows" value={note} onChange={setBegun} />
           <OnSheet job={job} photograph={p} note={note}>
             On the hand-over sheet
           </OnSheet>
@@ -89,7 +92,9 @@ function Large({
           <>
             <Button
               disabled={note === p.note}
-              onClick={() => write(p.id, { note, on_sheet: p.on_sheet })}
+              onClick={async () => {
+                if (await write(p.id, { note, on_sheet: p.on_sheet })) setBegun(null);
+              }}
             >
               Save
             </Button>
