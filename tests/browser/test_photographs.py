@@ -117,3 +117,10 @@ def test_out_of_reach_it_waits_on_the_phone_over_a_reload(phone: Page, site: str
     expect(phone.get_by_role("button", name="Show large")).to_have_count(2)
     expect(phone.get_by_text("waits on this device")).to_have_count(0)
     assert len(kept(phone, site, "demo-4-barge-orrin")) == 2
+
+
+def test_photographs_of_no_job_are_said_to_be_none(page: Page) -> None:
+    page.goto("/jobs/nonsense/photographs")
+    expect(page.get_by_role("alert")).to_contain_text("There is no such job")
+    expect(page.get_by_role("main")).not_to_contain_text("not responding")
+    expect(page.get_by_role("main")).not_to_contain_text("up to")

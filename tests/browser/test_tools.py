@@ -100,6 +100,17 @@ def test_both_are_a_touch_away_in_the_hand(page: Page) -> None:
     expect(page.get_by_role("heading", level=1)).to_have_text(re.compile("^Source check"))
 
 
+def test_back_leads_away_from_what_lies_over_a_page_too(page: Page) -> None:
+    page.goto(SHEET)
+    page.get_by_role("link", name="Proof").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Proof")
+    page.get_by_role("button", name="Help").click()
+    expect(page.get_by_role("dialog")).to_be_visible()
+    page.go_back()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Tap pump")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+
+
 def test_a_page_of_an_older_program_comes_afresh_once_nothing_is_typed(page: Page) -> None:
     newer = False
 

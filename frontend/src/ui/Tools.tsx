@@ -1,4 +1,5 @@
 import { lazy, Suspense, useEffect } from "react";
+import { useLocation } from "react-router";
 import { finding, helping } from "./tools";
 
 const Help = lazy(async () => ({ default: (await import("../features/help/Help")).Help }));
@@ -12,6 +13,13 @@ const TYPED_INTO = "input, select, textarea, [contenteditable]";
 export function Tools() {
   const help = helping.use();
   const find = finding.use();
+  const { pathname } = useLocation();
+  // Back leads away from the page, and from what lies over it.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: on each page anew
+  useEffect(() => {
+    helping.set(null);
+    finding.set(false);
+  }, [pathname]);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (event.defaultPrevented) return;
