@@ -7,16 +7,17 @@ import "@fontsource/atkinson-hyperlegible-next/latin-ext-700.css";
 import "./styles.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
-import { type ComponentType, Fragment, lazy, StrictMode, Suspense } from "react";
+import { type ComponentType, Fragment, lazy, StrictMode, Suspense, useEffect } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, Outlet, type RouteObject, useLocation } from "react-router";
 import { RouterProvider } from "react-router/dom";
 import { Refused } from "./api/client";
 import { jobChanged } from "./api/keys";
-import { onKept } from "./api/outbox";
-import { fromHere, paired } from "./api/reach";
+import { countWaiting, onKept } from "./api/outbox";
+import { fromHere, paired, removed } from "./api/reach";
 import { JobsPage } from "./features/jobs/JobsPage";
 import { SettingsProvider } from "./format/settings";
+import { forgetEverything } from "./offline/forget";
 import { keepOnThisDevice } from "./offline/register";
 import { SkipLink } from "./ui/Heading";
 import { Tools } from "./ui/Tools";
@@ -58,6 +59,10 @@ function Frame() {
   const { pathname } = useLocation();
   const known = paired.use();
   const kept = fromHere.use();
+  const out = removed.use();
+  useEffect(() => {
+    if (out) void forgetEverything(countWaiting());
+  }, [out]);
   return (
     <>
       {known && <SkipLink />}

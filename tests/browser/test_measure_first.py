@@ -281,3 +281,48 @@ def test_from_a_new_faulty_load_to_a_signed_sheet_one_button_leads_to_the_next(p
         "Sump pump" + "4.6" + "0.92" + "0.85" + "12.6" + "4.6" + "12.3" + "0.06" + "0.2" + "0.004"
     )
     assert thumb.keys == len(typed + "Ida Brandt")
+
+
+LISTENING = """() => {
+  window.said = [];
+  const told = (node) => {
+    const from = node.nodeType === Node.TEXT_NODE ? node.parentElement : node;
+    const region = from && from.closest("[aria-live=polite], [role=status], [role=alert]");
+    const text = region && region.checkVisibility() ? region.innerText.trim() : "";
+    if (text && text !== window.said.at(-1)) window.said.push(text);
+  };
+  new MutationObserver((all) => {
+    for (const m of all) {
+      told(m.target);
+      for (const n of m.addedNodes) told(n);
+    }
+  }).observe(document.body, { childList: true, subtree: true, characterData: true });
+}"""
+"""What a screen reader would be told: the text of each live region on show whenever it changes."""
+
+
+@hand
+def test_what_a_reading_means_and_the_verdict_are_announced_once(page: Page) -> None:
+    thumb = begun(page)
+    thumb.figure("The current of Sump pump", "4.6")
+    thumb.figure("The whole return", "0.10")
+    box = page.get_by_label("The whole feed, volts")
+    expect(box).to_be_visible()
+    page.evaluate(LISTENING)
+    box.fill("0.21")
+    expect(page.get_by_test_id("means")).to_contain_text("Within limits")
+    meaning = page.get_by_test_id("means").inner_text()
+    page.get_by_role("button", name="Save").first.click()
+    expect(page.get_by_test_id("sum-bar")).to_contain_text("within")
+    said = page.evaluate("said")
+    assert said.count(meaning) == 1, said
+    assert sum("within limits" in text for text in said) == 1, said
+
+
+@hand
+def test_cautions_noted_are_taken_back(page: Page) -> None:
+    begun(page)
+    page.get_by_role("button", name="Show the cautions again").click()
+    expect(page.get_by_role("region", name="Safety first")).to_be_visible()
+    page.get_by_role("button", name="I have read these").click()
+    expect(page.get_by_label("The current of Sump pump, amperes")).to_be_visible()

@@ -105,7 +105,11 @@ def test_two_phones_are_paired_and_measure(browser: Browser, workshop: Workshop)
     second.goto(f"/jobs/{job}/timeline")
     expect(second.get_by_role("main")).to_contain_text("Ida Brandt")
 
-    # Thrown out in the middle of it: what is typed then waits on the phone.
+    # Thrown out in the middle of it: then the phone keeps nothing, not even what waits on it, and says so.
+    first.route("**/readings", lambda r: r.abort())
+    first.get_by_label("The whole return, volts").fill("0.1")
+    first.get_by_role("button", name="Save").first.click()
+    expect(first.get_by_role("region", name="Waiting on this device")).to_be_visible()
     left = desk.get_by_role("region", name="Paired devices").get_by_role("listitem")
     van = left.filter(has_text="the phone in the van")
     van.get_by_role("button", name="Remove").click()
@@ -116,7 +120,10 @@ def test_two_phones_are_paired_and_measure(browser: Browser, workshop: Workshop)
     # The list may still hold both for a moment, or the one that goes.
     expect(left.filter(has_text="the phone in the van")).to_have_count(0)
     expect(left.filter(has_text="tablet by the boat")).to_have_count(1)
+    expect(first.get_by_text("1 entry that had not been sent went with it")).to_be_visible()
     expect(first.get_by_role("heading", name="Pair this phone")).to_be_visible()
+    assert first.evaluate("Object.keys(localStorage)") == []
+    assert first.evaluate("Object.keys(sessionStorage)") == ["spare-margin.removed"]
     expect(second.get_by_role("main")).to_contain_text("Ida Brandt")
     second.goto("/phones")
     second.get_by_role("button", name="Unpair this device").click()

@@ -24,6 +24,7 @@ from spare_margin.serving.addresses import host_names, lan_addresses
 from spare_margin.serving.certificate import LASTS, certificate_for, fingerprint
 from spare_margin.serving.doors import WORKERS, Door, server_config
 from spare_margin.serving.lan import LanDoor
+from spare_margin.serving.listening import Caps
 from spare_margin.serving.requests import WholeRequests
 from spare_margin.store.file.database import DatabaseError, connect
 from spare_margin.web.access.guard import give_cookie
@@ -157,6 +158,21 @@ def test_a_connection_that_was_idle_for_long_is_answered(told: Told) -> None:
     made.close()
 
 
+def test_who_has_gone_leaves_his_place(told: Told) -> None:
+    made = Door(told, socket.create_server(("127.0.0.1", 0)), caps=Caps(4, 4))
+    made.open()
+    for n in range(12):
+        with closing(http.client.HTTPConnection("127.0.0.1", made.port)) as visit:
+            visit.request("GET", f"/{n}")
+            assert visit.getresponse().read() == b"0"
+            assert visit.sock is not None
+            visit.sock.shutdown(socket.SHUT_WR)
+            assert visit.sock.recv(1) == b"", (
+                "the server ends it as well"
+            )
+    made.close()
+
+
 def test_what_broke_off_is_not_taken_for_the_whole(door: Door, told: Told) -> None:
     for form in (
         b"POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 100\r\n\r\n[1, 2]",
@@ -247,7 +263,7 @@ def test_who_was_thrown_out_sends_no_more_than_a_stranger(application: Flask) ->
         give_cookie(answer, token)
         cookie = answer.headers["Set-Cookie"].split(";")[0]
         assert sent(cookie) == 422, "read, and no job file"
-        throw_out(own, device.id)
+        throw_out(own, device.id, datetime.now(UTC))
         assert sent(cookie) == 413
     lan.close()
 

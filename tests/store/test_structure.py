@@ -36,6 +36,7 @@ FROZEN = {
     15: "cc6d69536fbab1cd",
     16: "18bf9762bbc999da",
     17: "3eb4886b37cb9d7f",
+    18: "f0b81989cccc216c",
 }
 """The SHA-256 of each step, shortened. A new step is added here; one that is here never changes again."""
 

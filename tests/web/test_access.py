@@ -1,6 +1,7 @@
 """The local network's door: who is let in, how wrong tries are met, what other pages may not do."""
 
 from collections.abc import Callable, Iterator
+from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -15,8 +16,8 @@ from werkzeug.test import TestResponse
 from spare_margin.service.access import pairing, passphrase
 from spare_margin.service.access.codes import LASTS_S, Codes
 from spare_margin.service.access.tries import REFUSED_S, Tries
-from spare_margin.store.file.database import connect
-from spare_margin.web.access.guard import COOKIE
+from spare_margin.store.file.database import connect, transaction
+from spare_margin.web.access.guard import COOKIE, REMOVED
 from spare_margin.web.access.network import DOOR, LAN, NetworkState, NetworkTrouble
 
 HOST = "192.168.7.20:8766"
@@ -258,8 +259,23 @@ def test_thrown_out_is_out(demo: FlaskClient, stranger: FlaskClient) -> None:
     assert [(d["name"], d["person"]) for d in devices] == [tuple(NAMED.values())]
     gone = demo.delete(f"/api/v1/access/devices/{devices[0]['id']}")
     assert gone.json["devices"] == []  # type: ignore[index]
-    assert ask(stranger, "/api/v1/jobs").status_code == 401
-    assert demo.delete(f"/api/v1/access/devices/{devices[0]['id']}").status_code == 404
+    told = ask(stranger, "/api/v1/jobs")
+    assert (told.status_code, told.headers.get(REMOVED)) == (401, "yes"), "it is to keep nothing"
+    again = ask(stranger, "/api/v1/jobs")
+    assert (again.status_code, again.headers.get(REMOVED)) == (401, None), "and is told so once"
+    gone = f"/api/v1/access/devices/{devices[0]['id']}"
+    assert demo.delete(gone).status_code == 404
+    assert demo.post(gone, json=NAMED).status_code == 404, "it has no name any more either"
+
+
+def test_one_whose_time_has_ended_is_not_told_to_forget(
+    demo: FlaskClient, stranger: FlaskClient
+) -> None:
+    paired(demo, stranger)
+    with closing(connect(demo.application.config["DATABASE"])) as own, transaction(own):
+        own.execute("UPDATE device SET ends_at = '2020-01-01T00:00:00Z'")
+    told = ask(stranger, "/api/v1/jobs")
+    assert (told.status_code, told.headers.get(REMOVED)) == (401, None), "what waits is sent later"
 
 
 def test_leaving_is_out_and_the_cookie_goes(demo: FlaskClient, stranger: FlaskClient) -> None:

@@ -1,5 +1,5 @@
 import { KEPT } from "../offline/stores";
-import { fromHere, outdated, paired } from "./reach";
+import { fromHere, outdated, paired, removed } from "./reach";
 import type { components } from "./schema.generated";
 import { whoReads } from "./who";
 
@@ -78,6 +78,7 @@ export async function call<T>(
   }
   const document = await answer.json().catch(() => null);
   if (answer.status === 401) paired.set(false);
+  if (answer.headers.has("X-Removed")) removed.set(true);
   fromHere.set(answer.headers.has(KEPT));
   const build = answer.headers.get("X-Build");
   if (BUILD && build && build !== BUILD && !answer.headers.has(KEPT)) outdated.set(build);

@@ -175,6 +175,9 @@ function refuse(wrong: Waiting, why: string): void {
   );
 }
 
+/** How many entries are not with the server yet. */
+export const countWaiting = (): number => held.length;
+
 /** Everything that is not with the server yet, of every job. */
 export function useAllWaiting(): Waiting[] {
   return useSyncExternalStore(

@@ -1,10 +1,13 @@
-import { forgetJobs } from "../offline/register";
+import { forgetAnswers } from "../offline/forget";
 import { signal } from "./signal";
 
 /** Whether the program knows this device, as far as it has said. */
 export const paired = signal(true, (now) => {
-  if (!now) forgetJobs();
+  if (!now) void forgetAnswers();
 });
+
+/** Whether this device was shown the door: by the workshop, or by itself. */
+export const removed = signal(false);
 
 /** Whether what was answered last came from what this device keeps, since the program did not answer. */
 export const fromHere = signal(false);

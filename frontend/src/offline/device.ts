@@ -45,3 +45,18 @@ export function keep(key: string, text: string | null, where: Where = "local"): 
     return text === null;
   }
 }
+
+/** Forget all that this device keeps for our pages. */
+export function forgetKept(): void {
+  inPage.clear();
+  for (const where of ["local", "session"] as const) {
+    try {
+      const found = store(where);
+      for (const key of Object.keys(found ?? {})) {
+        if (key.startsWith("spare-margin.")) found?.removeItem(key);
+      }
+    } catch {
+      // What cannot be opened holds nothing.
+    }
+  }
+}

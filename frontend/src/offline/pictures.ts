@@ -1,4 +1,4 @@
-import { createStore, del, get, set, type UseStore } from "idb-keyval";
+import { clear, createStore, del, get, set, type UseStore } from "idb-keyval";
 
 /**
  * Pictures that wait on this device until the program has them: too large for where the entries themselves wait. A
@@ -38,6 +38,16 @@ export async function dropPicture(id: string): Promise<void> {
   inPage.delete(id);
   try {
     await del(id, store());
+  } catch {
+    // What cannot be opened holds nothing.
+  }
+}
+
+/** Let all of them go. */
+export async function dropPictures(): Promise<void> {
+  inPage.clear();
+  try {
+    await clear(store());
   } catch {
     // What cannot be opened holds nothing.
   }

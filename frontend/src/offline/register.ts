@@ -1,5 +1,3 @@
-import { ANSWERS, PICTURES } from "./stores";
-
 /** Let the worker keep the application on this device, where a browser allows it: at the machine, or over TLS. */
 export function keepOnThisDevice(): void {
   if (!import.meta.env.PROD || !("serviceWorker" in navigator)) return;
@@ -7,11 +5,4 @@ export function keepOnThisDevice(): void {
     // Without it the page that is open goes on as it does; there is nothing to say.
     navigator.serviceWorker.register("/worker.js").catch(() => undefined);
   });
-}
-
-/** A device that is no longer paired keeps nothing of the jobs. */
-export function forgetJobs(): void {
-  if (!("caches" in window)) return;
-  void caches.delete(ANSWERS);
-  void caches.delete(PICTURES);
 }

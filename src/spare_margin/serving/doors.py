@@ -16,9 +16,11 @@ from hypercorn.app_wrappers import ASGIWrapper
 from hypercorn.asyncio.run import worker_serve
 from hypercorn.config import Config, Sockets
 
+from spare_margin.serving.connection import end_with_the_client
 from spare_margin.serving.listening import DESK_CAPS, Caps, Listening
 from spare_margin.serving.requests import PAUSE_S, Message, WholeRequests
 
+end_with_the_client()
 log = logging.getLogger(__name__)
 MOST_BYTES = 201_000_000
 """No request is longer: the largest log."""

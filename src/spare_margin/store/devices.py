@@ -26,16 +26,24 @@ COLUMNS = "id, name, person, paired_at, ends_at, seen_at"
 
 def devices(connection: sqlite3.Connection) -> list[Device]:
     """Every device, the one paired last first."""
-    rows = connection.execute(f"SELECT {COLUMNS} FROM device ORDER BY paired_at DESC, id")
+    rows = connection.execute(
+        f"SELECT {COLUMNS} FROM device WHERE removed_at IS NULL ORDER BY paired_at DESC, id"
+    )
     return [Device(*row) for row in rows]
 
 
 def device_of(connection: sqlite3.Connection, token_hash: str) -> Device | None:
-    """The device whose token has this hash."""
+    """The device that may come in with the token of this hash."""
     row = connection.execute(
-        f"SELECT {COLUMNS} FROM device WHERE token_hash = ?", (token_hash,)
+        f"SELECT {COLUMNS} FROM device WHERE token_hash = ? AND removed_at IS NULL", (token_hash,)
     ).fetchone()
     return None if row is None else Device(*row)
+
+
+def was_removed(connection: sqlite3.Connection, token_hash: str) -> bool:
+    """Whether the device of this token was removed."""
+    found = "SELECT 1 FROM device WHERE token_hash = ? AND removed_at IS NOT NULL"
+    return connection.execute(found, (token_hash,)).fetchone() is not None
 
 
 def add_device(connection: sqlite3.Connection, device: Device, token_hash: str) -> None:
@@ -54,7 +62,8 @@ def rename(connection: sqlite3.Connection, device: str, name: str, person: str) 
     """Call a device so; whether there is one."""
     with transaction(connection):
         made = connection.execute(
-            "UPDATE device SET name = ?, person = ? WHERE id = ?", (name, person, device)
+            "UPDATE device SET name = ?, person = ? WHERE id = ? AND removed_at IS NULL",
+            (name, person, device),
         )
     return made.rowcount > 0
 
@@ -65,10 +74,13 @@ def seen(connection: sqlite3.Connection, device: str, moment: str) -> None:
         connection.execute("UPDATE device SET seen_at = ? WHERE id = ?", (moment, device))
 
 
-def throw_out(connection: sqlite3.Connection, device: str) -> bool:
+def remove(connection: sqlite3.Connection, device: str, moment: str) -> bool:
     """Let a device in no more; whether there was one."""
     with transaction(connection):
-        return connection.execute("DELETE FROM device WHERE id = ?", (device,)).rowcount > 0
+        made = connection.execute(
+            "UPDATE device SET removed_at = ? WHERE id = ? AND removed_at IS NULL", (moment, device)
+        )
+    return made.rowcount > 0
 
 
 def forget_ended(connection: sqlite3.Connection, moment: str) -> None:

@@ -61,7 +61,7 @@ function Row({ device }: { device: Device }) {
         open={asking}
         onClose={() => setAsking(false)}
         title={`Remove ${device.name}?`}
-        says="It loses access now. What it has sent stays. Entries still waiting on it are sent only if you pair it again."
+        says="It loses access now and keeps nothing of the jobs. What it has sent stays here; what it has not sent yet is lost."
         act="Remove"
         onAct={() => out.mutate(device.id)}
       />

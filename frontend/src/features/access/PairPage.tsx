@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Refused, sentence } from "../../api/client";
 import { whoReads } from "../../api/who";
+import { unsentWhenRemoved } from "../../offline/forget";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
 import { TextField } from "../../ui/TextField";
@@ -20,6 +21,7 @@ export function PairPage() {
   const [name, setName] = useState("");
   const [person, setPerson] = useState(whoReads);
   const pair = usePair();
+  const [unsent] = useState(unsentWhenRemoved);
   useTitle("Pair this phone");
   const wrong = (field: string) =>
     pair.error instanceof Refused && pair.error.errors.some((e) => e.field === field)
@@ -41,6 +43,13 @@ export function PairPage() {
     <main className="mx-auto max-w-md px-4 py-6">
       <p className="text-soft">Spare Margin</p>
       <Heading className="mb-1 text-2xl font-bold">Pair this phone</Heading>
+      {unsent !== null && (
+        <p role="status" className="dots-close mb-3 rounded p-2">
+          This device was removed from the workshop, and nothing of its jobs is kept here.
+          {unsent > 0 &&
+            ` ${unsent} ${unsent === 1 ? "entry" : "entries"} that had not been sent went with it.`}
+        </p>
+      )}
       <p className="mb-4">
         This device isn't paired yet. Once paired, it can open and change jobs.
       </p>

@@ -1,8 +1,11 @@
 import { ArrowLeft } from "lucide-react";
 import { Switch } from "radix-ui";
+import { useState } from "react";
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
+import { useAllWaiting } from "../../api/outbox";
 import { day } from "../../format/day";
+import { Ask } from "../../ui/Ask";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
 import { useTitle } from "../../ui/useTitle";
@@ -42,6 +45,8 @@ export function PhonesPage() {
 function OwnPairing() {
   const access = useAccess().data;
   const leave = useLeave();
+  const waiting = useAllWaiting().length;
+  const [asking, setAsking] = useState(false);
   return (
     <section aria-label="This device" className="space-y-3">
       <p>
@@ -49,9 +54,20 @@ function OwnPairing() {
         . It stays paired until {day(access?.ends_at)}. Others are paired, named and thrown out at
         the machine on which the program runs.
       </p>
-      <Button onClick={() => leave.mutate()} disabled={leave.isPending}>
+      <Button
+        onClick={() => (waiting > 0 ? setAsking(true) : leave.mutate())}
+        disabled={leave.isPending}
+      >
         Unpair this device
       </Button>
+      <Ask
+        open={asking}
+        onClose={() => setAsking(false)}
+        title="Unpair this device?"
+        says={`It then keeps nothing of the jobs. ${waiting} ${waiting === 1 ? "entry has" : "entries have"} not been sent yet, and would be lost.`}
+        act="Unpair"
+        onAct={() => leave.mutate()}
+      />
     </section>
   );
 }

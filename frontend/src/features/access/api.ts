@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call, type Schema, sentence } from "../../api/client";
 import { keys } from "../../api/keys";
-import { paired } from "../../api/reach";
+import { paired, removed } from "../../api/reach";
 import { sayWhoReads } from "../../api/who";
 import { useSay } from "../../ui/told/Notices";
 
@@ -47,6 +47,7 @@ export function useLeave() {
     onSuccess: () => {
       queries.clear();
       paired.set(false);
+      removed.set(true);
     },
   });
 }

@@ -103,7 +103,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
             title={`${run.name}: spare`}
             lines={about(run.working, "feed", "return", "round_trip")}
             stop
-            className="relative z-10"
+            className="relative z-10 max-lg:-my-3 max-lg:min-h-11"
           >
             {run.worst ? brief(run.spare_v) : "–"}
           </Why>
@@ -130,7 +130,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
               title={run.name}
               lines={about(run.working, "current", "load_v")}
               stop
-              className="relative z-10 text-right"
+              className="relative z-10 text-right max-lg:-my-3 max-lg:min-h-11"
             >
               {bare(run.current_a)} A · {whole(run.load_v)} at the load
             </Why>

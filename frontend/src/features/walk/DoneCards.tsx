@@ -22,11 +22,28 @@ export function DoneCards({ walk }: { walk: Walk }) {
     setWrong(await take({ ...at, typed: "", supersedes: cell?.reading ?? null }, title));
     setAgain(null);
   };
-  if (walk.done.length + walk.skipped.length + walk.beside.length === 0) return null;
+  const guards = walk.guards.filter((g) => g.acknowledged);
+  const stepped = walk.done.length + walk.skipped.length + walk.beside.length + guards.length;
+  if (stepped === 0) return null;
   return (
     <section aria-label="So far">
       <h2 className="font-bold">So far</h2>
       <ul className="divide-y divide-line border-y border-line">
+        {guards.length > 0 && (
+          <li className="flex items-center gap-2 py-1.5">
+            <span className="min-w-0 flex-1">Cautions read</span>
+            <Button
+              tone="quiet"
+              aria-label="Show the cautions again"
+              onClick={async () => {
+                const wrong = await Promise.all(guards.map((g) => note(g.id, "back")));
+                setWrong(wrong.find((w) => w !== null) ?? null);
+              }}
+            >
+              again
+            </Button>
+          </li>
+        )}
         {walk.done.map((card) => (
           <li key={card.id} className="py-1.5">
             <div className="flex items-center gap-2">

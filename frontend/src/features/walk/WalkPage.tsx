@@ -129,7 +129,7 @@ function Shown({
               ))}
             </select>
           </label>
-          <span data-testid="verdict" className="hidden lg:inline">
+          <span role="status" data-testid="verdict" className="hidden lg:inline">
             <VerdictWord verdict={walk.verdict} />
           </span>
         </div>

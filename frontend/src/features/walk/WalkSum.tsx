@@ -17,7 +17,9 @@ export function SumBar({ walk }: { walk: Walk }) {
         {v(foot.source_v)} = {v(foot.feed_v)} + {v(foot.load_v)} + {v(foot.return_v)} +{" "}
         {v(foot.unaccounted_v)}
       </p>
-      <VerdictWord verdict={walk.verdict} className="text-[14px]" />
+      <span role="status">
+        <VerdictWord verdict={walk.verdict} className="text-[14px]" />
+      </span>
     </div>
   );
 }

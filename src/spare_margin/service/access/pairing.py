@@ -72,4 +72,14 @@ def renamed(connection: sqlite3.Connection, device: str, name: str, person: str)
     return store.rename(connection, device, *named(name, person))
 
 
-devices, throw_out = store.devices, store.throw_out
+def throw_out(connection: sqlite3.Connection, device: str, now: datetime) -> bool:
+    """Let a device in no more; whether there was one."""
+    return store.remove(connection, device, _moment(now))
+
+
+def thrown_out(connection: sqlite3.Connection, token: str) -> bool:
+    """Whether the device of this token was thrown out: it is to keep nothing of the jobs."""
+    return store.was_removed(connection, _hash(token))
+
+
+devices = store.devices

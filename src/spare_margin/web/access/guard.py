@@ -25,6 +25,8 @@ from spare_margin.web.problems import problem
 COOKIE = "spare-margin"
 OPEN = ("/api/v1/access", "/api/v1/access/pair")
 """What a device that is not paired may ask: whether it is, and to be."""
+REMOVED = "X-Removed"
+"""Tells a device that was thrown out to keep nothing of the jobs."""
 SAFE = ("GET", "HEAD", "OPTIONS")
 _signing = threading.Lock()
 
@@ -51,10 +53,21 @@ def refused() -> Response | None:
     if g.device is not None:
         PERSON.set(g.device.person)
     elif request.path not in OPEN:
+        return _not_paired()
+    return None
+
+
+def _not_paired() -> Response:
+    """To a stranger, or to one that was thrown out: that one is told once, and then forgets its token."""
+    token = read_cookie(current_app, request.cookies.get(COOKIE, ""))
+    if token is None or not pairing.thrown_out(connection(), token):
         return problem(
             401, "Not paired", "This device is not paired with this workshop, or no longer."
         )
-    return None
+    answer = problem(401, "Removed", "This device was removed from this workshop.")
+    answer.headers[REMOVED] = "yes"
+    take_cookie(answer)
+    return answer
 
 
 def _is_own_host() -> bool:

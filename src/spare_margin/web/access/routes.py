@@ -112,7 +112,7 @@ def access_leave() -> Response:
     """Pair this device no more."""
     device: Device | None = g.get("device")
     if device is not None:
-        pairing.throw_out(connection(), device.id)
+        pairing.throw_out(connection(), device.id, datetime.now(UTC))
     answer = jsonify(_access_of(None).model_dump())
     take_cookie(answer)
     return answer
@@ -204,6 +204,6 @@ def access_rename(path: DevicePath, body: DeviceIn) -> dict[str, object]:
 @access_api.delete("/devices/<device>", responses={200: NetworkOut})
 def access_throw_out(path: DevicePath) -> dict[str, object]:
     """Let a device in no more."""
-    if not pairing.throw_out(connection(), path.device):
+    if not pairing.throw_out(connection(), path.device, datetime.now(UTC)):
         raise NotThere("There is no such device; it may have been thrown out.")
     return _network().model_dump()

@@ -3,6 +3,7 @@
 from datetime import UTC, datetime
 
 from spare_margin.core.evidence.estimate.search import Suspect
+from spare_margin.core.proof.conditions import acknowledged
 from spare_margin.core.walk.cautions import guards, raised
 from spare_margin.core.walk.safety import out_of_scope
 from spare_margin.core.walk.walk import Measurement, Walk, after, walk
@@ -55,7 +56,7 @@ class WalkMaker:
         stands = walk(self.on.judgement, notes, self.on.proving)
         readable = not refused
         reasons = {n.step: n.reason for n in notes if n.state == "skipped"}
-        known = {n.step for n in notes if n.state == "acknowledged"}
+        known = acknowledged(notes)
         job = self.on.session.job
         needed = guards(craft, self.on.budget.current_a, self.on.stage, run.load)
         return WalkOut(
