@@ -160,7 +160,7 @@ def test_a_tripped_breaker_is_found_at_rest_and_cautioned(page: Page) -> None:
     thumb.figure("The current of Cabin heater", "0")
     thumb.figure("The source, post to post", "12.62")
     thumb.figure("The whole loop, across Cabin heater", "0.0")
-    thumb.figure("Cabin heater + to Battery \u2212 post", "0.0")
+    thumb.figure("Cabin heater \u2212 to Battery \u2212 post", "0.0")
     with page.expect_response(re.compile("/walk/splits$")):
         thumb.tap(page.get_by_role("button", name="Breaker", exact=True))
     thumb.tap(page.get_by_text("Find an open, load off"))

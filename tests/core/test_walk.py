@@ -4,9 +4,11 @@ from typing import Any
 
 import pytest
 
+from spare_margin.core.bounds.conclusion import Reread
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.runs import Tracer
+from spare_margin.core.evidence.outlook.probes import Probe
 from spare_margin.core.measure.stand_in import least_ohm, suits, usual_bulbs
 from spare_margin.core.model.jobs import NoteState, Reading, WalkNote
 from spare_margin.core.model.limits import Limits
@@ -19,6 +21,7 @@ from spare_margin.core.walk.walk import (
     Measurement,
     Walk,
     after,
+    best_first,
     expectation,
     range_for,
     walk,
@@ -269,3 +272,23 @@ def test_ordinary_systems_are_not(text: str) -> None:
 )
 def test_the_range_that_just_holds_it(volts: float, range_v: float) -> None:
     assert range_for(volts) == range_for(-volts) == range_v
+
+
+@pytest.mark.parametrize(
+    ("whole", "one", "first"),
+    [(1.0, 0.85, "one"), (1.0, 0.75, "whole"), (0.75, 1.0, "one"), (0.0, 0.0, "one")],
+)
+def test_of_spans_that_tell_as_much_the_one_across_the_fewest_pieces_is_asked_for(
+    whole: float, one: float, first: str
+) -> None:
+    craft = craft_of(loop())
+    run = Tracer(craft, {}).trace(craft.load("l"))
+    ends = {"whole": run.ends("feed"), "one": (run.ends("feed")[0], next(run.steps()).piece.end)}
+    spans = {key: Reread("span", *pair) for key, pair in ends.items()}
+    told = {"whole": whole, "one": one}
+    odds = [Probe(*ends[key], bits=2 * told[key], minutes=2.0) for key in ends]
+    amps = Reread("current", *run.ends("feed"))
+    for order in (["whole", "one"], ["one", "whole"]):
+        asked = best_first(run, [*(spans[key] for key in order), amps], odds)
+        assert asked[0] == spans[first]
+        assert asked[-1] == amps

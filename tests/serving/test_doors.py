@@ -167,9 +167,7 @@ def test_who_has_gone_leaves_his_place(told: Told) -> None:
             assert visit.getresponse().read() == b"0"
             assert visit.sock is not None
             visit.sock.shutdown(socket.SHUT_WR)
-            assert visit.sock.recv(1) == b"", (
-                "the server ends it as well"
-            )
+            assert visit.sock.recv(1) == b"", "the server ends it as well"
     made.close()
 
 

@@ -11,6 +11,7 @@ from typing import Literal
 
 from spare_margin.core.bounds.conclusion import Reread
 from spare_margin.core.circuit.runs import Run
+from spare_margin.core.evidence.outlook.probes import Probe
 from spare_margin.core.evidence.verdict.judgement import Done, Judgement
 from spare_margin.core.model.jobs import Stage, WalkNote
 from spare_margin.core.model.pieces import Side, undrawn
@@ -19,6 +20,10 @@ CardKind = Literal["source", "current", "load", "side", "span"]
 Ending = Done
 ENDS: tuple[Done, ...] = ("good", "cornered", "load", "as_drawn")
 """How a walk ends because something is known; the others end it for want of anything to read."""
+
+
+NEARLY = 0.8
+"""A span that tells this share of what the best one tells per minute does as well."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +68,14 @@ def walk(found: Judgement, notes: Sequence[WalkNote], proving: Sequence[Measurem
     done = [m for m in every if _is_done(m, read, amps)]
     passed = [m for m in every if m.id in skipped and m not in done]
     ended: Ending = found.done if found.done in ENDS else ""
-    search = [] if ended else [_measurement(found, each) for each in _guided(found)]
+    search = (
+        []
+        if ended
+        else [
+            _measurement(found, each)
+            for each in best_first(found.run, found.conclusion.to_read, found.probes)
+        ]
+    )
     unread = [m for m in proving if m not in done] if ended in ("", "good") else []
     # What proves a repair is read anyway; what is wrong with one is searched for first.
     wrong = found.conclusion.headline in ("contradiction", "over", "over_as_ran", "open")
@@ -124,15 +136,33 @@ def _stretch(found: Judgement) -> str:
     return undrawn_ones[0] if undrawn_ones else ""
 
 
-def _guided(found: Judgement) -> list[Reread]:
-    """What the conclusion asks for; of several spans that would do, the one that tells most per minute."""
-    asked = list(found.conclusion.to_read)
+def best_first(run: Run, to_read: Sequence[Reread], odds: Sequence[Probe]) -> list[Reread]:
+    """What the conclusion asks for; of several spans that would do, the one that tells most per minute.
+
+    Of those that tell nearly as much, the one across the fewest pieces: leads on both ends of a thing are
+    set right more easily than leads across the craft.
+
+    Args:
+        to_read: what the conclusion asks for.
+        odds: what each pair of points is expected to tell, where they were asked.
+    """
+    asked = list(to_read)
     spans = [each for each in asked if each.kind == "span"]
     if len(spans) < 2 or spans[0] is not asked[0]:
         return asked
-    worth = {frozenset((p.red, p.black)): p.bits / p.minutes for p in found.probes}
-    spans.sort(key=lambda each: -worth.get(frozenset((each.red, each.black)), 0.0))
-    return [*spans, *(each for each in asked if each.kind != "span")]
+    worth = {frozenset((p.red, p.black)): p.bits / p.minutes for p in odds}
+    told = [worth.get(frozenset((each.red, each.black)), 0.0) for each in spans]
+    ranked = sorted(zip(told, spans, strict=True), key=lambda one: -one[0])
+    near = [each for bits, each in ranked if bits >= NEARLY * max(told)]
+    rest = [each for _, each in ranked[len(near) :]]
+    near.sort(key=lambda each: _across(run, each))
+    return [*near, *rest, *(each for each in asked if each.kind != "span")]
+
+
+def _across(run: Run, each: Reread) -> int:
+    """How many pieces a span goes over; more than the run has where it is not along one side."""
+    between = run.between(each.red, each.black)
+    return len(between.pieces) if between else len(tuple(run.steps())) + 1
 
 
 def _measurement(found: Judgement, asked: Reread) -> Measurement:
