@@ -1,5 +1,6 @@
 """The walk's measurements, stand-in loads and refusals, each by hand."""
 
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -24,6 +25,7 @@ from spare_margin.core.walk.walk import (
     best_first,
     expectation,
     range_for,
+    seen,
     walk,
 )
 from spare_margin.data.tables import shipped_tables
@@ -131,6 +133,15 @@ def test_a_skipped_measurement_is_passed_until_it_is_taken_up() -> None:
     again = stands([], note("current", "skipped", "no clamp"), note("current", "back"))
     assert again.next is not None
     assert (again.next.id, again.skipped) == ("current", ())
+
+
+def test_what_was_seen_can_be_taken_back() -> None:
+    hums, warm = (
+        replace(note("seen", "seen", why), id=key) for key, why in (("n1", "hums"), ("n2", "warm"))
+    )
+    assert seen([hums, warm]) == [hums, warm]
+    assert seen([hums, warm, note("seen n1", "back")]) == [warm]
+    assert seen([hums, warm, note("seen n", "back")]) == [hums, warm]
 
 
 def test_ohms_take_the_place_of_no_drop() -> None:

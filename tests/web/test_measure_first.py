@@ -357,6 +357,10 @@ def test_what_was_seen_is_kept_with_its_moment(client: FlaskClient) -> None:
     assert "Sump pump: seen or heard: green under the sleeve." in events
     document = client.get(f"{job}/file").json
     assert client.post("/api/v1/jobs?how=copy", json=document).status_code == 201
+    assert note(client, job, "load", f"seen {seen['id']}", "back").status_code == 200
+    assert walk(client, job)["seen"] == []
+    last = [e["says"] for e in client.get(f"{job}/timeline").json["events"]]
+    assert "Sump pump: taken back or up again: what was seen or heard." in last
 
 
 def test_the_stand_in_says_which_lead_to_move_next(client: FlaskClient) -> None:

@@ -235,6 +235,16 @@ def skips(notes: Sequence[WalkNote]) -> Mapping[str, str]:
     return out
 
 
+def seen(notes: Sequence[WalkNote]) -> list[WalkNote]:
+    """What was seen or heard and was not taken back: the step of what takes one back names that one.
+
+    Args:
+        notes: what was noted on the walk, in order.
+    """
+    back = {note.step for note in notes if note.state == "back"}
+    return [n for n in notes if n.state == "seen" and f"seen {n.id}" not in back]
+
+
 def span(run: Run, red: str, black: str) -> Measurement:
     """A measurement between any two points.
 

@@ -6,7 +6,7 @@ from spare_margin.core.evidence.estimate.search import Suspect
 from spare_margin.core.proof.conditions import acknowledged
 from spare_margin.core.walk.cautions import guards, raised
 from spare_margin.core.walk.safety import out_of_scope
-from spare_margin.core.walk.walk import Measurement, Walk, after, walk
+from spare_margin.core.walk.walk import Measurement, Walk, after, seen, walk
 from spare_margin.web.common.models import Point
 from spare_margin.wording.craft.names import full_name
 from spare_margin.wording.language.figures import digits, percent
@@ -86,11 +86,7 @@ class WalkMaker:
             trials=[
                 trial_out(self.on, t) for t in self.on.session.snapshot.trials_of(self.on.stage)
             ],
-            seen=[
-                Seen(id=n.id, says=n.reason, at=n.made_at, who=n.who)
-                for n in notes
-                if n.state == "seen"
-            ],
+            seen=[Seen(id=n.id, says=n.reason, at=n.made_at, who=n.who) for n in seen(notes)],
             ending=stands.ending,
             ending_says=ending_words(stands.ending, self.on.judgement),
             rests_on=self._rests_on(),

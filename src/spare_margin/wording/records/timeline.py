@@ -82,6 +82,8 @@ def _step(step: str) -> str:
     if step.startswith(("caution ", "caution.")):
         key = step[len("caution ") :]
         return next((CAUTIONS[c][0].lower() for c in CAUTIONS if c == key), key)
+    if step.startswith("seen "):
+        return "what was seen or heard"
     return worded(STEPS.get(step, "")) or (
         "a span" if step.startswith("span ") else "a step of the order"
     )

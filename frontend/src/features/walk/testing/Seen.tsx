@@ -58,12 +58,21 @@ export function Seen({ walk }: { walk: Walk }) {
       )}
       <ul className="mt-2 space-y-1 pb-3 text-[14px]">
         {walk.seen.map((s) => (
-          <li key={s.id}>
-            {s.says}{" "}
-            <time dateTime={s.at} className="text-soft">
-              {clock(s.at)}
-              {s.who && `, ${s.who}`}
-            </time>
+          <li key={s.id} className="flex items-center gap-2">
+            <span className="min-w-0 flex-1 break-words">
+              {s.says}{" "}
+              <time dateTime={s.at} className="text-soft">
+                {clock(s.at)}
+                {s.who && `, ${s.who}`}
+              </time>
+            </span>
+            <Button
+              tone="quiet"
+              aria-label={`Take back: ${s.says}`}
+              onClick={async () => setWrong(await note(`seen ${s.id}`, "back"))}
+            >
+              Take back
+            </Button>
           </li>
         ))}
       </ul>
