@@ -276,6 +276,35 @@ def test_size_keeps_what_the_fuse_asks_and_the_mechanical_minimum(
     assert json.loads(answer.stdout)["sizes"] == sizes
 
 
+def test_size_rates_fuses_and_sizes_what_has_no_size_with_the_reasons(tmp_path: Path) -> None:
+    """10 A for long want 12.5: 15. Of the weakest insulation, which nobody ruled out, 1.5 mm2 bears 15 A;
+    the return may lose 0.2 V over 5 m: 6 mm2, as 4 mm2 loses 0.2475.
+    """
+    free = [wire("a", "f1", "p+", length_m=5), wire("b", "p-", "b-", "return", length_m=5)]
+    for each in free:
+        del each["size"]
+    elements = [
+        piece("f", "b+", "f1", kind="fuse", rating_a="auto"),
+        *free,
+        load("l1", "p+", "p-", behaviour="constant_current", current_a=10),
+    ]
+    path = tmp_path / "size.json"
+    limits = {"loads": {"l1": {"feed_v": 6, "return_v": 0.2}}}
+    path.write_text(json.dumps(job_document(elements, limits=limits)))
+    answer = run("size", path)
+    assert answer.exit_code == 0, answer.output
+    document = json.loads(answer.stdout)
+    assert document["fuses"] == {"f": 15.0}
+    assert document["sizes"] == {"a": "1.5", "b": "6"}
+    scenario = document["because"]["b"].pop("scenario")
+    assert document["because"] == {
+        "a": {"forced": "fuse", "fuse_a": 15.0},
+        "b": {"forced": "ceiling", "ceiling": "return", "load": "l1"},
+    }
+    assert scenario
+    assert run("solve", path).exit_code == 2, "only a sizing takes a rating that is to be chosen"
+
+
 def test_size_takes_the_stock_and_prices(tmp_path: Path) -> None:
     path = to_size(tmp_path, round_trip_v=0.4)
     document = json.loads(path.read_text()) | {"stock": ["1.5", "10"]}

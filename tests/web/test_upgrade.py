@@ -206,6 +206,63 @@ def test_what_is_kept_stays_and_prices_count(demo: FlaskClient) -> None:
     assert (priced["state"], priced["unit"]) == ("done", "money")
 
 
+LINES = (
+    'ring > cable 2 m > fuse > [Panel +] > fuse > cable 6 m > load "Cold box" 5 A > cable 6 m > '
+    "[Panel \u2212] > cable 2 m > ring",
+    '[Panel +] > fuse > cable 4 m > load "Sump pump" 7 A x3 critical > cable 4 m > [Panel \u2212]',
+)
+
+
+def planned_boat(client: FlaskClient) -> str:
+    """A boat drawn from loads and lengths alone."""
+    asked = {"title": "Ketch", "craft": "boat", "nominal_v": 12, "polarity": "none", "battery": "agm",
+             "capacity": "200"}  # fmt: skip
+    job = f"/api/v1/jobs/{client.post('/api/v1/jobs/new', json=asked).json['id']}"
+    for text in LINES:
+        revision = client.get(f"{job}/craft").json["revision"]
+        body = {"text": text, "stage": "as_found", "revision": revision}
+        assert client.post(f"{job}/lines", json=body).status_code == 200
+    return job
+
+
+def test_what_nobody_has_sized_is_said_sized_and_planned(demo: FlaskClient) -> None:
+    job = planned_boat(demo)
+    runs = demo.get(f"{job}/craft").json["runs"]
+    assert [r["says"] for r in runs] == ["To be sized: 4 wires and 2 fuses."] * 2
+    assert [r["spare_v"] for r in runs] == [None, None]
+    before = demo.get(f"{job}/sizing").json
+    assert before["to_size"] == 9
+    assert {w["before"] for w in before["wires"]} == {"to be sized"}
+    assert before["ways"] == [], "there is no standing of what nobody has sized"
+    tinned = {"system": "mm2", "finish": "tinned", "insulation_c": 90}
+    made = sized(demo, job, free_only=True, sort=tinned)
+    assert (made["state"], made["proven"], made["sort"]) == ("done", True, tinned)
+    assert all(w["after"].endswith("tinned") and w["because"] for w in made["wires"])
+    # 12 A for long, and 26 A while the pump starts, which 15 A would carry for 0.3 s.
+    ratings = [f["after"] for f in made["fuses"]]
+    assert ratings == ["20\u00a0A blade", "7.5\u00a0A blade", "15\u00a0A blade"]
+    (way,) = made["ways"]
+    assert (way["over"], way["runs"], way["dropped"]) == (0, 2, [])
+    taken_now = demo.post(f"{job}/sizing/take", json={"revision": made["revision"]})
+    assert taken_now.status_code == 200, taken_now.json
+    planned = demo.get(f"{job}/craft?stage=planned").json
+    assert {r["verdict"] for r in planned["runs"]} == {"within"}
+    codes = demo.get(f"{job}/protection?stage=planned").json["found"]
+    assert not [f for f in codes if "not known" in f["says"]], "its insulation was chosen"
+
+
+def test_a_sizing_that_cannot_be_names_the_load_and_ways_out(demo: FlaskClient) -> None:
+    job = planned_boat(demo)
+    revision = demo.get(f"{job}/craft").json["revision"]
+    far = 'cable 90 m > load "Far lamp" 20 A critical > cable 90 m'
+    body = {"text": far, "stage": "as_found", "revision": revision}
+    assert demo.post(f"{job}/lines", json=body).status_code == 200
+    made = sized(demo, job, free_only=True)
+    assert made["state"] == "impossible"
+    assert "Far lamp" in made["says"]
+    assert any("shorter would do" in line for line in made["more"])
+
+
 def test_nothing_is_taken_before_it_is_there(demo: FlaskClient) -> None:
     revision = demo.get(f"{SISKIN}/sizing").json["revision"]
     answer = demo.post(f"{SISKIN}/sizing/take", json={"revision": revision})

@@ -4746,6 +4746,13 @@ export interface components {
             proven: boolean;
             /** Wires */
             wires: components["schemas"]["SizedWire"][];
+            /** Fuses */
+            fuses: components["schemas"]["SizedFuse"][];
+            /** To Size */
+            to_size: number;
+            sort: components["schemas"]["WireSortIn"];
+            /** Sorts */
+            sorts: components["schemas"]["WireSortIn"][];
             /** Costs */
             costs: components["schemas"]["CeilingCost"][];
             /** Second */
@@ -4789,14 +4796,32 @@ export interface components {
             runs: number;
             /** Over */
             over: number;
+            /** Dropped */
+            dropped: string[];
             /** Load */
             load: string;
             /** Spare V */
             spare_v: components["schemas"]["Figure"];
         };
         /**
+         * SizedFuse
+         * @description A fuse or breaker without a rating: the one chosen, and what it is rated for.
+         */
+        SizedFuse: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Runs */
+            runs: string;
+            /** After */
+            after: string;
+            /** Because */
+            because: string;
+        };
+        /**
          * SizedWire
-         * @description A conductor: the size it has, and the one chosen; the same where it stays.
+         * @description A conductor: the size it has, and the one chosen, with what forces it; the same where it stays.
          */
         SizedWire: {
             /** Id */
@@ -4813,12 +4838,35 @@ export interface components {
             after: string;
             /** Changed */
             changed: boolean;
+            /** Free */
+            free: boolean;
+            /** Because */
+            because: string;
+        };
+        /**
+         * WireSortIn
+         * @description What new wire is: the system and finish of its sizes, what its insulation bears (C).
+         */
+        WireSortIn: {
+            /**
+             * System
+             * @enum {string}
+             */
+            system: "mm2" | "mm2-road" | "awg";
+            /**
+             * Finish
+             * @default plain
+             */
+            finish: string;
+            /** Insulation C */
+            insulation_c: number;
         };
         /**
          * SizeWanted
          * @description Size every conductor of the craft but those to keep; `thicker` where a size may only grow.
          *
-         *     With `mend` what was found at fault is mended first.
+         *     With `mend` what was found at fault is mended first. With `free_only` what has a size keeps it.
+         *     `sort` is what new wire is; none given: what most of the craft is of.
          */
         SizeWanted: {
             /**
@@ -4839,6 +4887,13 @@ export interface components {
              * @default true
              */
             mend: boolean;
+            /**
+             * Free Only
+             * @default false
+             */
+            free_only: boolean;
+            /** @default null */
+            sort: components["schemas"]["WireSortIn"] | null;
             /** Revision */
             revision: string;
         };

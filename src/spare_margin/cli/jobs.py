@@ -14,7 +14,7 @@ from spare_margin.core.model.jobs import STAGES, Stage
 from spare_margin.core.model.pieces import Craft, Scenario
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.sizing.programme import Effort
-from spare_margin.core.sizing.sizing import Unsizable, size_conductors
+from spare_margin.core.sizing.sizing import Unsizable
 from spare_margin.data.tables import tables_with
 from spare_margin.exchange.job_file.container import Container
 from spare_margin.exchange.job_file.job_file import JobFileErrors, ReadJob, read_job
@@ -26,7 +26,7 @@ from spare_margin.exchange.judgement import (
 from spare_margin.exchange.sizing_file import sizing_document
 from spare_margin.exchange.tables.readings_csv import read_readings
 from spare_margin.service.job.judging import Judging, diagnose, judging_of, planned_by
-from spare_margin.service.upgrade.sizing_task import Objective, task_of
+from spare_margin.service.upgrade.sizing_task import FileSizing, Objective
 from spare_margin.wording.repair.sizing_words import impossible_words
 
 BAD_JOB, NO_SOLUTION, IMPOSSIBLE = 2, 3, 4
@@ -172,13 +172,13 @@ def size_command(
 ) -> None:
     """Print the sizes that meet every limit at the least copper or price.
 
-    They are for the wires of JOB whose size is "auto".
+    They are for the wires of JOB that have no size, or "auto"; fuses without a rating, or with "auto", are
+    rated first. What forces each wire is said beside it.
     """
     read = _read(job, to_size=True)
     tables = tables_with(read.rows)
     try:
-        task = task_of(read, tables, objective, least_volts)
-        made = size_conductors(task, Effort(seconds))
+        found = FileSizing(read, tables, objective, least_volts).sized(Effort(seconds))
     except Unsizable as none:
         stop(IMPOSSIBLE, f"{job}: {impossible_words(none.why[0], read.craft)}")
     except JobError as trouble:
@@ -186,7 +186,8 @@ def size_command(
         stop(code, f"{job}: {trouble}")
     except NoSolution as trouble:
         stop(NO_SOLUTION, f"{job}: {trouble}")
-    _print(sizing_document(made), out)
+    sized = found.sized
+    _print(sizing_document(sized.made, sized.fuses, found.reasons), out)
 
 
 def solution_document(solution: Solution) -> dict[str, Any]:

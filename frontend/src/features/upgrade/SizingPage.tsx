@@ -6,6 +6,7 @@ import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { OneOf } from "../../ui/OneOf";
 import { Page } from "../../ui/Page";
+import { Pick } from "../../ui/TextField";
 import { Cautions } from "../../ui/told/Cautions";
 import { useSay } from "../../ui/told/Notices";
 import { NotShown } from "../../ui/told/NotShown";
@@ -40,6 +41,8 @@ function Opened({ sizing }: { sizing: Sizing }) {
   const planned = usePlanned(sizing.job);
   const [objective, setObjective] = useState<Objective>(sizing.objective);
   const [thicker, setThicker] = useState(sizing.measured);
+  const [freeOnly, setFreeOnly] = useState(true);
+  const [sort, setSort] = useState(nameOf(sizing.sort));
   const [mend, setMend] = useState(true);
   const [kept, setKept] = useState<ReadonlySet<string>>(new Set());
   const running = sizing.state === "running";
@@ -71,10 +74,34 @@ function Opened({ sizing }: { sizing: Sizing }) {
           ]}
           onPick={(id) => setObjective(id as Objective)}
         />
-        <label className="inline-flex min-h-11 items-center gap-1.5 lg:min-h-8">
-          <input type="checkbox" checked={thicker} onChange={(e) => setThicker(e.target.checked)} />
-          Only go thicker
-        </label>
+        {sizing.to_size > 0 && (
+          <label className="inline-flex min-h-11 items-center gap-1.5 lg:min-h-8">
+            <input
+              type="checkbox"
+              checked={freeOnly}
+              onChange={(e) => setFreeOnly(e.target.checked)}
+            />
+            Only what has no size yet
+          </label>
+        )}
+        {sizing.to_size > 0 && (
+          <Pick
+            label="New wire"
+            value={sort}
+            choices={sizing.sorts.map((s) => [nameOf(s), nameOf(s)])}
+            onPick={setSort}
+          />
+        )}
+        {!(freeOnly && sizing.to_size > 0) && (
+          <label className="inline-flex min-h-11 items-center gap-1.5 lg:min-h-8">
+            <input
+              type="checkbox"
+              checked={thicker}
+              onChange={(e) => setThicker(e.target.checked)}
+            />
+            Only go thicker
+          </label>
+        )}
         {sizing.guilty.length > 0 && (
           <label className="inline-flex min-h-11 items-center gap-1.5 lg:min-h-8">
             <input type="checkbox" checked={mend} onChange={(e) => setMend(e.target.checked)} />
@@ -91,7 +118,15 @@ function Opened({ sizing }: { sizing: Sizing }) {
             disabled={start.isPending}
             onClick={() =>
               start.mutate(
-                { objective, thicker, mend, keep: [...kept], revision: sizing.revision },
+                {
+                  objective,
+                  thicker,
+                  mend,
+                  keep: [...kept],
+                  free_only: freeOnly && sizing.to_size > 0,
+                  sort: sizing.sorts.find((s) => nameOf(s) === sort) ?? null,
+                  revision: sizing.revision,
+                },
                 { onError: bad },
               )
             }
@@ -101,9 +136,9 @@ function Opened({ sizing }: { sizing: Sizing }) {
         )}
       </div>
       <p className="text-[13px] text-soft">
-        Sizes every wire from stock so that each load stays within limits in every scenario, keeps
-        its minimum voltage while motors start, and each wire suits its current and its fuse. Tick
-        wires to leave as they are.
+        Rates every fuse that has no rating, then sizes the wires from stock so that each load stays
+        within limits in every scenario, keeps its minimum voltage while motors start, and each wire
+        suits its current and its fuse. Tick wires to leave as they are.
       </p>
       {sizing.says && (
         <div role="status" aria-label="Sizing" className="space-y-0.5">
@@ -113,7 +148,11 @@ function Opened({ sizing }: { sizing: Sizing }) {
           </p>
           {sizing.after && (
             <p>
-              <span className="num">{sizing.before}</span> now,{" "}
+              {sizing.to_size === 0 && (
+                <>
+                  <span className="num">{sizing.before}</span> now,{" "}
+                </>
+              )}
               <b className="num">{sizing.after}</b> {sizing.unit} with these sizes. {sizing.second}
             </p>
           )}
@@ -153,6 +192,11 @@ function Opened({ sizing }: { sizing: Sizing }) {
                     {w.over}
                   </span>{" "}
                   <span className="text-soft">of {w.runs}</span>
+                  {w.dropped.length > 0 && (
+                    <span className="block text-[13px] text-over">
+                      {w.dropped.join(", ")} {w.dropped.length === 1 ? "drops" : "drop"} out
+                    </span>
+                  )}
                 </td>
                 <td className="text-right">
                   <span className="num">{whole(w.spare_v)}</span>{" "}
@@ -187,6 +231,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
           </tbody>
         </table>
       )}
+      {sizing.fuses.length > 0 && <FusesToSize fuses={sizing.fuses} />}
       <div className="relative overflow-x-auto">
         <table className="w-full">
           <caption className="text-left font-bold">Wires</caption>
@@ -197,6 +242,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
               <th className="px-2 text-right font-normal">Length</th>
               <th className="px-2 text-right font-normal">Now</th>
               <th className="text-right font-normal">Chosen</th>
+              <th className="hidden pl-4 font-normal lg:table-cell">Why no thinner</th>
             </tr>
           </thead>
           <tbody>
@@ -215,6 +261,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
                 </td>
                 <td className="py-0.5">
                   {w.name} <span className="text-[13px] text-soft">{w.runs}</span>
+                  <span className="block text-[13px] text-soft lg:hidden">{w.because}</span>
                 </td>
                 <td className="num whitespace-nowrap px-2 text-right">{w.length}</td>
                 <td className="num whitespace-nowrap px-2 text-right">{w.before}</td>
@@ -223,6 +270,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
                 >
                   {sizing.after ? w.after : ""}
                 </td>
+                <td className="hidden pl-4 text-[13px] text-soft lg:table-cell">{w.because}</td>
               </tr>
             ))}
           </tbody>
@@ -230,5 +278,41 @@ function Opened({ sizing }: { sizing: Sizing }) {
       </div>
       <Cautions cautions={sizing.cautions} />
     </Page>
+  );
+}
+
+const SYSTEMS = { mm2: "mm²", "mm2-road": "mm² road", awg: "AWG" };
+
+function nameOf({ system, finish, insulation_c }: Sizing["sort"]): string {
+  return `${SYSTEMS[system]}${finish === "plain" ? "" : ` ${finish}`}, ${insulation_c} °C`;
+}
+
+/** The fuses that have no rating yet, and what each is to be. */
+function FusesToSize({ fuses }: { fuses: Sizing["fuses"] }) {
+  return (
+    <table className="w-full">
+      <caption className="text-left font-bold">Fuses without a rating</caption>
+      <thead className="text-left text-[13px] text-soft">
+        <tr>
+          <th className="font-normal">Fuse</th>
+          <th className="px-2 text-right font-normal">Chosen</th>
+          <th className="hidden pl-4 font-normal lg:table-cell">Why</th>
+        </tr>
+      </thead>
+      <tbody>
+        {fuses.map((f) => (
+          <tr key={f.id} className="border-t border-line align-top">
+            <td className="py-0.5">
+              {f.name} <span className="text-[13px] text-soft">{f.runs}</span>
+              <span className="block text-[13px] text-soft lg:hidden">{f.because}</span>
+            </td>
+            <td className="num whitespace-nowrap px-2 text-right font-bold text-slate">
+              {f.after || <span className="font-normal text-soft">to be sized</span>}
+            </td>
+            <td className="hidden pl-4 text-[13px] text-soft lg:table-cell">{f.because}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

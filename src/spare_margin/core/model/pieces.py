@@ -346,3 +346,18 @@ def undrawn(piece: Conductor | FixedPiece) -> bool:
     if isinstance(piece, Conductor):
         return piece.length_m <= 0 or (piece.size is None and piece.ohm_per_m is None)
     return piece.kind in ("fuse", "breaker") and piece.rating_a is None
+
+
+def to_be_sized(piece: Conductor | FixedPiece) -> bool:
+    """Whether the piece's size is still to be chosen: a wire with a length only, a fuse without a rating.
+
+    >>> to_be_sized(Conductor(id="w", start="a", end="b", side="feed", length_m=3.0))
+    True
+    >>> to_be_sized(Conductor(id="w", start="a", end="b", side="feed"))
+    False
+    """
+    if piece.resistance_ohm is not None:
+        return False
+    if isinstance(piece, Conductor):
+        return piece.length_m > 0 and piece.size is None and piece.ohm_per_m is None
+    return piece.kind in ("fuse", "breaker") and piece.rating_a is None

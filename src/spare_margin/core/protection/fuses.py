@@ -10,6 +10,11 @@ from spare_margin.core.model.tables import Tables
 CONTINUOUS_TIMES = 1.25
 """A fuse is rated this many times what flows through it for long."""
 KINDS = ("fuse", "breaker")
+STANDARD_A = (
+    1.0, 2.0, 3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 60.0, 80.0, 100.0, 125.0, 150.0, 175.0,
+    200.0, 250.0, 300.0,
+)  # fmt: skip
+"""Ratings (A) as they are sold, for a class whose table lists none of its own: breakers."""
 
 
 def fuses_of(run: Run) -> list[FixedPiece]:
@@ -89,7 +94,7 @@ def fuse_for(
     for style in styles:
         speed = tables.fuse_classes.get(style)
         ratings = sorted(rating for s, rating in tables.fixed.fuses if s == style)
-        for rating in ratings:
+        for rating in ratings or STANDARD_A:
             if rating < max(CONTINUOUS_TIMES * lasting_a, running_a):
                 continue
             if speed and speed.carries_s(starting[0] / rating) < starting[1]:

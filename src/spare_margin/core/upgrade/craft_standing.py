@@ -1,10 +1,10 @@
 """A whole craft put right: what was found mended, its sizes chosen anew, or both, over all its runs."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import traced
+from spare_margin.core.circuit.runs import Run, traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
@@ -19,12 +19,16 @@ from .moves import Mend, how_mended, mended
 
 @dataclass(frozen=True, slots=True)
 class CraftStanding:
-    """How all runs of a wiring do: how many are over, and the one with least spare (V)."""
+    """How all runs of a wiring do: how many are over, and the one with least spare (V).
+
+    `dropped` are the loads that get too little to work at all in some scenario, by id: over as well.
+    """
 
     runs: int
     over: int
     load: str
     spare_v: float
+    dropped: tuple[str, ...] = ()
 
 
 def craft_standing(craft: Craft, tables: Tables, limits: Limits, point: Adjusted) -> CraftStanding:
@@ -42,7 +46,26 @@ def craft_standing(craft: Craft, tables: Tables, limits: Limits, point: Adjusted
     if not spares:
         raise JobError("craft", "has no run that is on", "a scenario with a load on")
     worst = first_least(spares, lambda key: spares[key])
-    return CraftStanding(len(spares), sum(v < 0 for v in spares.values()), worst, spares[worst])
+    dropped = _dropped(craft, runs, measured)
+    over = {key for key, v in spares.items() if v < 0} | set(dropped)
+    return CraftStanding(len(spares.keys() | over), len(over), worst, spares[worst], dropped)
+
+
+def _dropped(craft: Craft, runs: Mapping[str, Run], measured: Measured) -> tuple[str, ...]:
+    """Loads that stall, get nothing, or less than they work at, though the source has that much."""
+    out: dict[str, None] = {}
+    for scenario in craft.scenarios:
+        solved, stalled = measured.solved(scenario.id)
+        solution = solved.solution
+        for key, run in runs.items():
+            if key not in scenario.on:
+                continue
+            least, got = run.load.least_v, solution.volts(run.feed_terminal, run.return_terminal)
+            source_v = solution.volts(run.source.live, run.source.back) or 0.0
+            short = least is not None and source_v > least and (got or 0.0) < least
+            if key in stalled or key in solution.starved or short:
+                out[key] = None
+    return tuple(out)
 
 
 def with_mends(craft: Craft, pieces: Iterable[str]) -> Craft:

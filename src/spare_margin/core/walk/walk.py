@@ -143,6 +143,7 @@ def best_first(run: Run, to_read: Sequence[Reread], odds: Sequence[Probe]) -> li
     set right more easily than leads across the craft.
 
     Args:
+        run: the run that is walked.
         to_read: what the conclusion asks for.
         odds: what each pair of points is expected to tell, where they were asked.
     """

@@ -94,8 +94,8 @@ def read_job(raw: bytes, held: OwnRows = MappingProxyType({}), *, to_size: bool 
     """A job from the bytes of a job file, read with the rows of one's own that are held here.
 
     Rows that the file brings stand in for those of the same key. With `to_size`, conductors whose size
-    is still to be chosen are taken as they are. Raises JobFileErrors for anything that keeps it from
-    being read. The network itself is not judged here; see `judge`.
+    and fuses whose rating is still to be chosen are taken as they are. Raises JobFileErrors for anything
+    that keeps it from being read. The network itself is not judged here; see `judge`.
     """
     document = _parse(raw)
     if document.get("format") != FORMAT:
@@ -105,6 +105,8 @@ def read_job(raw: bytes, held: OwnRows = MappingProxyType({}), *, to_size: bool 
         raise JobFileErrors(
             [JobError("version", f"{version} is newer than this program knows", f"{VERSION}")]
         )
+    if to_size:
+        _without_auto(document)
     try:
         model = JobFile.model_validate_json(json.dumps(document))
     except ValidationError as invalid:
@@ -114,6 +116,14 @@ def read_job(raw: bytes, held: OwnRows = MappingProxyType({}), *, to_size: bool 
     except JobError as wrong:
         raise JobFileErrors([wrong]) from None
     return replace(_to_core(model, tables_with(merged(held, rows)), to_size), rows=rows)
+
+
+def _without_auto(document: dict[str, Any]) -> None:
+    """A fuse to be rated is one without a rating."""
+    elements = document.get("elements")
+    for each in elements if isinstance(elements, list) else ():
+        if isinstance(each, dict) and each.get("rating_a") == core.AUTO:
+            del each["rating_a"]
 
 
 def judge(read: ReadJob, tables: Tables) -> tuple[list[JobError], list[JobError]]:

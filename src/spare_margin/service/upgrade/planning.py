@@ -21,9 +21,9 @@ def plan_candidate(desk: Desk, revision: str, run: str, wanted: str) -> tuple[Ed
 def plan_sizes(desk: Desk, revision: str, run: SizingRun | None) -> Edited:
     """Make the sizes of a sizing the plan. JobError where it has none, or is of another wiring."""
     desk.planned_on(revision)
-    if run is None or run.made is None or run.basis != craft_found(desk.session).basis:
+    if run is None or run.sized is None or run.basis != craft_found(desk.session).basis:
         raise JobError("sizing", "there are no sizes to take", "size the craft first")
-    return desk.plan(revision, run.task.sized(run.made.sizes))
+    return desk.plan(revision, run.sized.craft)
 
 
 def plan_run_by_run(desk: Desk, revision: str, a_minute: float) -> Edited:

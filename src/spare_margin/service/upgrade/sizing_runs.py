@@ -1,15 +1,20 @@
 """Long sizings: started, asked how far they are, stopped with the best so far."""
 
 import time
-from collections.abc import Hashable, Mapping
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from threading import Event, Lock, Thread
 
 from spare_margin.core.errors import JobError, SpareMarginError
+from spare_margin.core.model.pieces import Craft
 from spare_margin.core.sizing.craft_task import CeilingPrice, ceiling_prices
+from spare_margin.core.sizing.free import Begun
 from spare_margin.core.sizing.programme import Effort
-from spare_margin.core.sizing.sizing import Impossible, Sizing, Unsizable, size_conductors
+from spare_margin.core.sizing.reasons import Reason, reasons
+from spare_margin.core.sizing.sizing import Impossible, Sizing, Unsizable
+from spare_margin.core.sizing.sizing_craft import CraftSized, size_craft
 from spare_margin.core.sizing.task import Task
+from spare_margin.core.sizing.ways_out import WayOut, ways_out
 from spare_margin.core.upgrade.craft_standing import CraftStanding
 
 LONGEST_S, PRICING_S = 30.0, 1.5
@@ -20,23 +25,39 @@ MOST_RUNNING = 2
 class SizingRun:
     """One sizing: what it found so far, and what came of it.
 
-    `basis` is what it rests on: the wiring as found and what was read of it. `standings` say how all runs
-    do: as it is, with what was found mended, and once it is done with the sizes.
+    `begun` is the craft with its fuses rated, `first` what is to be sized of it, `task_of` the same of
+    others. `basis` is what it rests on: the wiring as found and what was read of it. `standings` say how
+    all runs do: as it is, with what was found mended, and once it is done with the sizes. `ways` are the
+    ways out of what cannot be kept.
     """
 
-    task: Task
+    begun: Begun
+    first: Task
+    task_of: Callable[[Craft], Task]
     basis: Hashable
     objective: str
     standings: Mapping[str, CraftStanding] = field(default_factory=dict)
     best: float | None = None
     bound: float | None = None
-    made: Sizing | None = None
+    sized: CraftSized | None = None
+    reasons: Mapping[str, Reason] = field(default_factory=dict)
     prices: tuple[CeilingPrice, ...] = ()
     why: tuple[Impossible, ...] = ()
+    ways: tuple[tuple[WayOut, ...], ...] = ()
     trouble: JobError | None = None
     done: bool = False
     began: float = field(default_factory=time.monotonic)
     _stop: Event = field(default_factory=Event)
+
+    @property
+    def task(self) -> Task:
+        """What was sized, or is to be."""
+        return self.first if self.sized is None else self.sized.task
+
+    @property
+    def made(self) -> Sizing | None:
+        """The sizes that were found."""
+        return None if self.sized is None else self.sized.made
 
     @property
     def seconds(self) -> float:
@@ -48,12 +69,16 @@ class SizingRun:
         self._stop.set()
 
     def work(self) -> None:
-        """Size, then say what the ceilings cost."""
+        """Size, then say what forces each size, and what the ceilings cost."""
         try:
-            self.made = size_conductors(self.task, Effort(LONGEST_S, self._told), second=True)
+            effort = Effort(LONGEST_S, self._told)
+            self.sized = found = size_craft(self.begun, self.task_of, effort, second=True)
+            self.reasons = reasons(found.task, found.made, found.task.options)
             if not self._stop.is_set():
-                self.prices = tuple(ceiling_prices(self.task, self.made, Effort(PRICING_S)))
+                self.prices = tuple(ceiling_prices(found.task, found.made, Effort(PRICING_S)))
         except Unsizable as none:
+            # Who asks meanwhile sees both or neither.
+            self.ways = tuple(ways_out(self.task, each) for each in none.why)
             self.why = none.why
         except JobError as trouble:
             self.trouble = trouble

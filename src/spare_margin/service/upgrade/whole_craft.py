@@ -3,11 +3,12 @@
 from collections.abc import Hashable
 from dataclasses import dataclass, replace
 
-from spare_margin.core.errors import JobError
+from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted
 from spare_margin.core.evidence.verdict.planned import kept_elements, of_kept
-from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.pieces import Conductor, Craft, to_be_sized
 from spare_margin.core.sizing.craft_task import whole_craft_task
+from spare_margin.core.sizing.free import WireSort, begun, usual_sort
 from spare_margin.core.sizing.task import Task
 from spare_margin.core.upgrade.craft_standing import CraftStanding, craft_standing, with_mends
 from spare_margin.core.upgrade.run_by_run import run_by_run
@@ -15,6 +16,7 @@ from spare_margin.service.job.revising import taken_ids
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.upgrade.sizing_runs import SizingRun
 from spare_margin.service.upgrade.upgrading import CraftUpgrading
+from spare_margin.wording.language.units import in_use
 
 GUILTY = 0.5
 """A piece this likely at fault is mended with the craft."""
@@ -71,15 +73,47 @@ def standing_of(session: JobSession, found: CraftFound, craft: Craft) -> CraftSt
         return None
 
 
-def sizing_run(
-    session: JobSession, objective: str, keep: frozenset[str], thicker: bool, mend: bool
-) -> SizingRun:
-    """A sizing of the craft as measured, what was found at fault mended first where that is wished."""
+@dataclass(frozen=True, slots=True)
+class SizingWanted:
+    """How a craft is to be sized.
+
+    Args:
+        objective: copper or price.
+        keep: ids of conductors that stay as they are.
+        thicker: whether a size may only grow, as where the wire lies already.
+        mend: whether what was found at fault is mended first.
+        free_only: whether only what has no size yet is sized.
+        sort: what new wire is; None for what most of the craft is of.
+    """
+
+    objective: str
+    keep: frozenset[str] = frozenset()
+    thicker: bool = False
+    mend: bool = True
+    free_only: bool = False
+    sort: WireSort | None = None
+
+
+def sizing_run(session: JobSession, wanted: SizingWanted) -> SizingRun:
+    """A sizing of the craft as measured. JobError where a fuse or a wire cannot be begun with."""
     found = craft_found(session)
-    craft = with_mends(found.craft, found.guilty) if mend else found.craft
-    point = of_kept(found.point, kept_elements(found.craft, craft))
-    task = whole_craft_task(craft, session.limits, session.tables, objective, keep, thicker, point)
-    return SizingRun(task, found.basis, objective)
+    tables = session.tables
+    craft = with_mends(found.craft, found.guilty) if wanted.mend else found.craft
+    try:
+        ready = begun(craft, tables, wanted.sort or usual_sort(craft, in_use().size))
+    except NoSolution as none:
+        raise JobError("", str(none)) from None
+    point = of_kept(found.point, kept_elements(found.craft, ready.craft))
+    keep = wanted.keep
+    if wanted.free_only:
+        keep |= {p.id for p in craft.pieces if isinstance(p, Conductor)} - ready.wires
+
+    def task_of(rated: Craft) -> Task:
+        return whole_craft_task(
+            rated, session.limits, tables, wanted.objective, keep, wanted.thicker, point
+        )
+
+    return SizingRun(ready, task_of(ready.craft), task_of, found.basis, wanted.objective)
 
 
 def standings(
@@ -90,10 +124,11 @@ def standings(
     if found.guilty:
         wirings["mended"] = with_mends(found.craft, found.guilty)
     held = {} if run is None else dict(run.standings)
-    if run is not None and run.made is not None and run.done:
-        wirings["sized"] = run.task.sized(run.made.sizes)
+    if run is not None and run.sized is not None and run.done:
+        wirings["sized"] = run.sized.craft
     for key, craft in wirings.items():
-        if key not in held:
+        # Of what nobody has sized yet there is no standing: a figure would be made up.
+        if key not in held and not any(to_be_sized(p) for p in craft.pieces):
             made = standing_of(session, found, craft)
             if made is not None:
                 held[key] = made

@@ -59,7 +59,7 @@ from spare_margin.wording.craft.pieces import (
     stall_words,
     works,
 )
-from spare_margin.wording.craft.sheets import NOT_PREDICTED, loose_words
+from spare_margin.wording.craft.sheets import loose_words, not_predicted_words
 from spare_margin.wording.language.figures import ohms
 from spare_margin.wording.language.units import celsius, figure
 from spare_margin.wording.measured.cautions import caution_words
@@ -192,7 +192,7 @@ class CraftMaker:
             worst_name=worst.scenario.name if worst else "",
             load_v=budget.load_v if budget and not run.guessed else None,
             current_a=budget.current_a if budget else 0.0,
-            says=NOT_PREDICTED if run.guessed else self._says(key),
+            says=not_predicted_words(run) if run.guessed else self._says(key),
             working=run_lines(budget, self.session.limits) if budget else [],
         )
 

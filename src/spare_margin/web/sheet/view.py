@@ -297,7 +297,7 @@ class SheetMaker:
         if measured is not None:
             return measured.verdict, measured.says()
         if budget.run.guessed and budget.current_a:
-            return "not_measured", sheets.NOT_PREDICTED
+            return "not_measured", sheets.not_predicted_words(budget.run)
         if not budget.current_a:
             return "not_loaded", sheets.OFF_HERE
         if not budget.spares():

@@ -182,16 +182,27 @@ class OrderOut(Model):
     stage: Literal["planned"]
 
 
+class WireSortIn(Model):
+    """What new wire is: the system and finish of its sizes, what its insulation bears (C)."""
+
+    system: Literal["mm2", "mm2-road", "awg"]
+    finish: Annotated[str, Field(max_length=20)] = "plain"
+    insulation_c: Annotated[float, Field(ge=40, le=300)]
+
+
 class SizeWanted(Model):
     """Size every conductor of the craft but those to keep; `thicker` where a size may only grow.
 
-    With `mend` what was found at fault is mended first.
+    With `mend` what was found at fault is mended first. With `free_only` what has a size keeps it.
+    `sort` is what new wire is; none given: what most of the craft is of.
     """
 
     objective: Literal["copper", "price"] = "copper"
     keep: Annotated[list[str], Field(max_length=20000)] = Field(default_factory=list)
     thicker: bool = False
     mend: bool = True
+    free_only: bool = False
+    sort: WireSortIn | None = None
     revision: str
 
 
@@ -202,12 +213,23 @@ class CraftWay(Model):
     name: str
     runs: int
     over: int
+    dropped: list[str]
     load: str
     spare_v: Volts
 
 
+class SizedFuse(Model):
+    """A fuse or breaker without a rating: the one chosen, and what it is rated for."""
+
+    id: str
+    name: str
+    runs: str
+    after: str
+    because: str
+
+
 class SizedWire(Model):
-    """A conductor: the size it has, and the one chosen; the same where it stays."""
+    """A conductor: the size it has, and the one chosen, with what forces it; the same where it stays."""
 
     id: str
     name: str
@@ -216,6 +238,8 @@ class SizedWire(Model):
     before: str
     after: str
     changed: bool
+    free: bool
+    because: str
 
 
 class CeilingCost(Model):
@@ -243,6 +267,10 @@ class SizingOut(Model):
     unit: str
     proven: bool
     wires: list[SizedWire]
+    fuses: list[SizedFuse]
+    to_size: int
+    sort: WireSortIn
+    sorts: list[WireSortIn]
     costs: list[CeilingCost]
     second: str
     measured: bool

@@ -4,11 +4,12 @@ from typing import cast
 
 from flask import Response, current_app
 
+from spare_margin.core.sizing.free import WireSort
 from spare_margin.exchange.reports.lists import written
 from spare_margin.service.job.desk import Edited
 from spare_margin.service.upgrade.planning import plan_candidate, plan_run_by_run, plan_sizes
 from spare_margin.service.upgrade.sizing_runs import SizingRuns
-from spare_margin.service.upgrade.whole_craft import run_by_run_of, sizing_run
+from spare_margin.service.upgrade.whole_craft import SizingWanted, run_by_run_of, sizing_run
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, open_desk, open_job
 from spare_margin.web.common.downloads import attached
@@ -71,8 +72,12 @@ def start_sizing(path: JobPath, body: SizeWanted) -> dict[str, object]:
     desk = open_desk(path.job)
     desk.planned_on(body.revision)
     session = desk.session
-    made = sizing_run(session, body.objective, frozenset(body.keep), body.thicker, body.mend)
-    run = _sizings().start(path.job, made)
+    of = body.sort
+    sort = None if of is None else WireSort(of.system, of.finish, of.insulation_c)
+    wanted = SizingWanted(
+        body.objective, frozenset(body.keep), body.thicker, body.mend, body.free_only, sort
+    )
+    run = _sizings().start(path.job, sizing_run(session, wanted))
     return sizing_out(session, run).model_dump()
 
 

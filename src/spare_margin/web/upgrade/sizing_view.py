@@ -1,8 +1,7 @@
 """The sizing of a whole craft as the API gives it."""
 
-from collections.abc import Mapping
-
-from spare_margin.core.model.pieces import Conductor, Craft, Size
+from spare_margin.core.model.pieces import Conductor, Craft, to_be_sized
+from spare_margin.core.sizing.free import INSULATION_C, WireSort, sorts, usual_sort
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.upgrade.sizing_runs import SizingRun
@@ -15,12 +14,21 @@ from spare_margin.service.upgrade.whole_craft import (
 )
 from spare_margin.wording.craft.names import full_name
 from spare_margin.wording.craft.pieces import piece_name, side_word
-from spare_margin.wording.language.units import metres
+from spare_margin.wording.language.units import in_use, metres
 from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.repair import sizing_words as words
 from spare_margin.wording.repair import upgrades
 
-from .models import CeilingCost, CraftRepair, CraftWay, RunByRunOut, SizedWire, SizingOut
+from .models import (
+    CeilingCost,
+    CraftRepair,
+    CraftWay,
+    RunByRunOut,
+    SizedFuse,
+    SizedWire,
+    SizingOut,
+    WireSortIn,
+)
 from .view import money, spent_minutes
 
 
@@ -34,7 +42,6 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
     found = craft_found(session)
     made = None if run is None or run.basis != found.basis else run
     state, says, more = _said(made, craft)
-    sizes = made.made.sizes if made is not None and made.made is not None else {}
     objective = made.objective if made is not None else "copper"
     return SizingOut(
         job=session.job.id,
@@ -51,7 +58,11 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
         else words.cost_text(made.made.cost, objective),
         unit="m\u00b7mm\u00b2" if objective == "copper" else "money",
         proven=bool(made is not None and made.made is not None and made.made.proven),
-        wires=_wires(session, craft, sizes),
+        wires=_wires(session, craft, made),
+        fuses=_fuses(session, craft, made),
+        to_size=sum(to_be_sized(p) for p in craft.pieces if p.id in _passing(session)),
+        sort=_sort(made.begun.sort if made is not None else usual_sort(craft, in_use().size)),
+        sorts=[_sort(each) for each in sorts(session.tables)],
         costs=[] if made is None else _costs(made, craft, objective),
         second=""
         if made is None or made.made is None
@@ -79,8 +90,8 @@ def _ways(session: JobSession, found: CraftFound, run: SizingRun | None) -> list
     mends = run is not None and task_mends(run.task, found)
     return [
         CraftWay(
-            id=key, name=words.way_name(key, mends), runs=each.runs, over=each.over, load=names[each.load],  # type: ignore[arg-type]
-            spare_v=each.spare_v,
+            id=key, name=words.way_name(key, mends), runs=each.runs, over=each.over,  # type: ignore[arg-type]
+            dropped=[names[k] for k in each.dropped], load=names[each.load], spare_v=each.spare_v,
         )
         for key, each in standings(session, found, run).items()
     ]  # fmt: skip
@@ -123,7 +134,8 @@ def _said(run: SizingRun | None, craft: Craft) -> tuple[str, str, list[str]]:
         return "impossible", words.trouble_words(run.trouble), []
     if run.why:
         first, *more = words.impossible_sentences(run.why, craft)
-        return "impossible", first, more
+        ways = words.ways_words(run.ways[0], run.task.tables) if run.ways else []
+        return "impossible", first, [*ways, *more]
     if run.made is None and run.done:
         return "impossible", words.NOT_SIZED, []
     if run.made is None:
@@ -141,28 +153,73 @@ def _before(run: SizingRun) -> float:
     )
 
 
-def _wires(session: JobSession, craft: Craft, sizes: Mapping[str, Size]) -> list[SizedWire]:
-    users = session.judging("as_found").runs
-    names = {x.id: x.name for x in craft.loads}
-    passing: dict[str, list[str]] = {}
-    for key, run in users.items():
+def _passing(session: JobSession) -> dict[str, list[str]]:
+    """The names of the loads whose run passes each piece, by its id."""
+    names = {x.id: x.name for x in session.judging("as_found").craft.loads}
+    out: dict[str, list[str]] = {}
+    for key, run in session.judging("as_found").runs.items():
         for step in run.steps():
-            passing.setdefault(step.piece.id, []).append(names[key])
+            out.setdefault(step.piece.id, []).append(names[key])
+    return out
+
+
+def _loads(passing: list[str]) -> str:
+    more = f" and {len(passing) - 2} more" if len(passing) > 2 else ""
+    return ", ".join(passing[:2]) + more
+
+
+def _wires(session: JobSession, craft: Craft, run: SizingRun | None) -> list[SizedWire]:
+    """Every wire that has a size or is to get one; what forces it once it was sized."""
+    passing = _passing(session)
+    sizes = run.made.sizes if run is not None and run.made is not None else {}
+    why = run.reasons if run is not None else {}
+    runs = session.judging("as_found").runs
     out = []
     for piece in craft.pieces:
-        if not isinstance(piece, Conductor) or piece.size is None or piece.id not in passing:
+        if not isinstance(piece, Conductor) or piece.id not in passing:
             continue
+        free = to_be_sized(piece)
+        if piece.size is None and not free:
+            continue
+        before = words.TO_BE_SIZED if piece.size is None else words.size_text(piece.size)
         after = sizes.get(piece.id, piece.size)
-        loads = passing[piece.id]
-        said = ", ".join(loads[:2]) + (f" and {len(loads) - 2} more" if len(loads) > 2 else "")
+        because = why.get(piece.id)
         out.append(
             SizedWire(
-                id=piece.id, name=f"{piece_name(piece)}, {side_word(piece.side)}", runs=said,
-                length=metres(piece.length_m), before=words.size_text(piece.size),
-                after=words.size_text(after), changed=after != piece.size,
+                id=piece.id, name=f"{piece_name(piece)}, {side_word(piece.side)}",
+                runs=_loads(passing[piece.id]), length=metres(piece.length_m), before=before,
+                after=before if after is None else words.size_text(after),
+                changed=after != piece.size, free=free,
+                because="" if because is None else words.reason_words(because, craft, runs),
             )
         )  # fmt: skip
     return out
+
+
+def _fuses(session: JobSession, craft: Craft, run: SizingRun | None) -> list[SizedFuse]:
+    """The fuses and breakers without a rating; the one each gets once the craft was sized."""
+    passing = _passing(session)
+    chosen = run.sized.fuses if run is not None and run.sized is not None else ()
+    by_id = {each.piece: each for each in chosen}
+    out = []
+    for piece in craft.pieces:
+        if isinstance(piece, Conductor) or piece.id not in passing or not to_be_sized(piece):
+            continue
+        found = by_id.get(piece.id)
+        out.append(
+            SizedFuse(
+                id=piece.id, name=piece_name(piece), runs=_loads(passing[piece.id]),
+                after="" if found is None else words.rating_text(found.rating_a, found.style),
+                because="" if found is None else words.fuse_reason(found, craft),
+            )
+        )  # fmt: skip
+    return out
+
+
+def _sort(each: WireSort) -> WireSortIn:
+    return WireSortIn(
+        system=each.system, finish=each.finish, insulation_c=each.insulation_c or INSULATION_C  # type: ignore[arg-type]
+    )  # fmt: skip
 
 
 def _costs(run: SizingRun, craft: Craft, objective: str) -> list[CeilingCost]:

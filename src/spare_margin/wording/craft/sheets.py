@@ -4,17 +4,37 @@ from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 
 from spare_margin.core.budget.run_budget import RunBudget, SideBudget
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import NoSolution
 from spare_margin.core.least import ROUNDING
 from spare_margin.core.measure.verdicts import Verdict
-from spare_margin.core.model.pieces import AnyPiece, Craft, Side
+from spare_margin.core.model.pieces import (
+    AnyPiece,
+    Conductor,
+    Craft,
+    Side,
+    to_be_sized,
+    undrawn,
+)
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word, stall_words
-from spare_margin.wording.language.figures import volts
+from spare_margin.wording.language.figures import count, volts
 
 NOT_PREDICTED = (
     "Not calculated: part of this run, or its load, is not known yet. Readings will judge it."
 )
-"""Of a run whose figures would rest on what nobody has said."""
+
+
+def not_predicted_words(run: Run) -> str:
+    """Of a run whose figures would rest on what nobody has said; what is to be sized is counted."""
+    unknown = [s.piece for s in run.steps() if undrawn(s.piece)]
+    if run.load.behaviour is None or not unknown or not all(to_be_sized(p) for p in unknown):
+        return NOT_PREDICTED
+    wires = sum(isinstance(p, Conductor) for p in unknown)
+    parts = [(wires, "wire"), (len(unknown) - wires, "fuse")]
+    told = " and ".join(f"{count(n)} {what}{'s' if n > 1 else ''}" for n, what in parts if n)
+    return f"To be sized: {told}."
+
+
 OFF_HERE = "Off in this scenario: a drop exists only while current flows."
 NO_LIMIT = "This limit set has no limit for such a load: it is neither within nor over."
 RUNAWAY = (

@@ -1,12 +1,19 @@
 """What came of sizing, in words."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Craft, Size
+from spare_margin.core.model.tables import Tables
+from spare_margin.core.sizing.free import FuseChosen
+from spare_margin.core.sizing.reasons import Reason
 from spare_margin.core.sizing.sizing import Impossible, Sizing
-from spare_margin.wording.craft.pieces import piece_name, side_word, size_name
+from spare_margin.core.sizing.ways_out import WayOut
+from spare_margin.wording.craft.names import full_names
+from spare_margin.wording.craft.pieces import piece_name, side_word, size_name, worded
 from spare_margin.wording.language.figures import amperes, digits, fixed, volts
+from spare_margin.wording.language.units import figure, metres
 
 MOST_TOLD = 4
 LEAST_GAP = 0.001
@@ -119,3 +126,107 @@ def impossible_words(why: Impossible, craft: Craft) -> str:
     if why.joints_v is not None and why.joints_v > 0:
         told += f"; what is not being sized drops {volts(why.joints_v)} by itself"
     return f"{told}. A limit {volts(why.by)} higher, thicker wire or better joints would do"
+
+
+TO_BE_SIZED = "to be sized"
+UNDER: dict[str, str] = {
+    "feed": "feed",
+    "return": "{return}",
+    "round_trip": "feed and {return} together",
+}
+FORCED: dict[str, str] = {
+    "thinnest": "The thinnest wire in stock.",
+    "mechanical": "The thinnest that is strong enough by itself.",
+    "dearer": "The next thinner one costs more.",
+    "open": "The next thinner one may do as well; that was not tried to the end.",
+}
+
+
+def reason_words(why: Reason, craft: Craft, runs: Mapping[str, Run]) -> str:
+    """What forces a wire to be as thick as it is, in a sentence."""
+    names: Mapping[str, str] = {p.id: piece_name(p) for p in craft.pieces}
+    if why.held is not None and why.held.load in runs:
+        names = {**names, **full_names(craft, runs[why.held.load])}
+    if why.thinner is None or why.forced in FORCED:
+        return FORCED[why.forced]
+    thinner = size_text(why.thinner)
+    said = _forced_words(why, craft, names, thinner)
+    if why.with_wire:
+        return f"One cable with the other side. {said[:1].upper()}{said[1:]}"
+    return f"{said[:1].upper()}{said[1:]}"
+
+
+def _forced_words(why: Reason, craft: Craft, names: Mapping[str, str], thinner: str) -> str:
+    if why.forced == "fuse":
+        return f"{thinner} can't carry its {amperes(why.amperes)} fuse where it lies."
+    held = why.held
+    assert held is not None
+    where = _scenario(craft, held.scenario)
+    if why.forced == "current":
+        return f"{thinner} would carry {amperes(why.amperes)} more than it is rated for in {where}."
+    name = craft.load(held.load).name if held.load else ""
+    if why.forced == "volts":
+        during = f" while {craft.load(held.starting).name} starts" if held.starting else ""
+        if why.by_v == float("inf"):
+            return f"with {thinner}, {name} drops out in {where}{during}."
+        return (
+            f"with {thinner}, {name} is {volts(why.by_v)} short of its minimum in {where}{during}."
+        )
+    critical = ", which must not fail" if craft.load(held.load).critical else ""
+    limit = f"{worded(UNDER[held.under])} limit"
+    comma = "," if critical else ""
+    told = (
+        f"with {thinner}, {name}{critical}{comma} is {volts(why.by_v)} over its {limit} in {where}."
+    )
+    if not why.eaten:
+        return told
+    eaten = " and ".join(f"{names.get(key, key)} ({volts(v)})" for key, v in why.eaten)
+    return f"{told} Most of the rest is lost in {eaten}."
+
+
+def _scenario(craft: Craft, key: str) -> str:
+    return next((f"\u201c{s.name}\u201d" for s in craft.scenarios if s.id == key), "one scenario")
+
+
+def fuse_reason(chosen: FuseChosen, craft: Craft) -> str:
+    """What a fuse is rated for, in a sentence."""
+    if chosen.after:
+        behind = next((piece_name(p) for p in craft.pieces if p.id == chosen.after), "")
+        return f"Not smaller than {behind} behind it."
+    start = f"carries a start of {amperes(chosen.start_a)}" if chosen.start_a > 0 else ""
+    if chosen.lasting_a <= 0:
+        return f"Nothing flows through it for long; {start or 'the smallest rating'}."
+    told = f"{amperes(chosen.lasting_a)} for long, so {amperes(1.25 * chosen.lasting_a)} or more"
+    return f"{told}; {start}." if start else f"{told}."
+
+
+def rating_text(rating_a: float, style: str) -> str:
+    """A fuse's rating and class: `15 A blade`."""
+    return f"{figure(f'{rating_a:g}')}\u00a0A {style}"
+
+
+def ways_words(ways: Sequence[WayOut], tables: Tables) -> list[str]:
+    """What else would keep a limit that no size keeps, a sentence each."""
+    return [_way_words(each, tables) for each in ways]
+
+
+def _way_words(each: WayOut, tables: Tables) -> str:
+    facts = each.facts
+    match each.way:
+        case "joints":
+            count = int(facts["pieces"])
+            which = "One joint less" if count == 1 else f"{count} joints fewer"
+            return f"{which} on the way would do: they lose {volts(float(facts['gains_v']))}."
+        case "own_feed":
+            gains = volts(float(facts["gains_v"]))
+            return (
+                f"Wires of its own from the source, or a relay with its own feed, would do: other loads "
+                f"cost it {gains} in what they share."
+            )
+        case "shorter":
+            return (
+                f"A way {metres(float(facts['metres']), '.2g')} shorter would do, of "
+                f"{metres(float(facts['of_metres']), '.3g')} of wire."
+            )
+        case "limits":
+            return f"The limits of \u201c{tables.limit_sets[str(facts['set'])].name}\u201d would allow it."
