@@ -16,7 +16,7 @@ from spare_margin.core.edit.whole_runs import run_copied, run_taken_out
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, Size, TestPoint
 from spare_margin.data.tables import shipped_tables
-from spare_margin.exchange.run_line.reader import element_of, read_line
+from spare_margin.exchange.run_line.reader import element_of, read_line, read_runs, runs_of
 from spare_margin.exchange.run_line.text import line_text, matched
 from tests.conftest import craft_of, loop
 
@@ -71,7 +71,9 @@ def test_a_whole_run_in_one_line() -> None:
 @pytest.mark.parametrize(
     ("text", "at", "says"),
     [
-        ("fuse 15 > 2.5 mm2 4 m > loaf 2 A", "loaf 2 A", "not understood"),
+        ("fuse 15 > 2.5 mm2 4 m > loaf", "loaf", "not understood"),
+        ("fuze 15 A > load Fan 2 A", "fuze 15 A", "not understood"),
+        ("fuse 15 > load Fan 2 A > lamb 3 A", "lamb 3 A", "not understood"),
         ("2.6 mm2 4 m > load Fan 2 A", "2.6 mm2", "no size 2.6 mm2"),
         ("2.5 mm2 -4 m > load Fan 2 A", "2.5 mm2 -4 m", "-4 m is no length"),
         ("load Fan 2", "load Fan 2", "what it draws is not clear"),
@@ -101,6 +103,114 @@ def test_errors_point_at_their_place(text: str, at: str, says: str) -> None:
     error = read.errors[0]
     assert text[error.start : error.end] == at
     assert says in error.problem
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "style", "rating", "name"),
+    [
+        ("15A fuse", "fuse", None, 15, ""), ("fuse 15", "fuse", None, 15, ""),
+        ("15 amp", "fuse", None, 15, ""), ("15 Amps", "fuse", None, 15, ""),
+        ("strip fuse 200", "fuse", "bolt-down", 200, ""), ("breaker 10", "breaker", None, 10, ""),
+        ("battery switch", "switch", "isolator", None, ""), ("isolator", "switch", "isolator", None, ""),
+        ("plug", "joint", "pin", None, "Plug"), ("connector", "joint", "pin", None, "Connector"),
+        ("crimp", "joint", "splice", None, "Crimp"), ("lug", "joint", "ring on stud", None, "Lug"),
+        ("ring", "joint", "ring on stud", None, ""), ("busbar", "joint", "ring on stud", None, "Busbar"),
+        ("Bus", "joint", "ring on stud", None, "Bus"),
+    ],
+)  # fmt: skip
+def test_pieces_as_people_call_them(
+    text: str, kind: str, style: str | None, rating: float | None, name: str
+) -> None:
+    piece = element_of(text, empty(), TABLES)
+    assert isinstance(piece, FixedPiece)
+    assert (piece.kind, piece.style, piece.rating_a, piece.name) == (kind, style, rating, name)
+
+
+@pytest.mark.parametrize(
+    ("text", "size", "metres"),
+    [
+        ("2.5mm2 1 m", Size("mm2", "2.5"), 1.0), ("2.5 mm\u00b2 1 m", Size("mm2", "2.5"), 1.0),
+        ("6mm 1 m", Size("mm2", "6"), 1.0), ("#14 12 ft", Size("awg", "14"), 12 * 0.3048),
+        ("14 AWG 12 ft", Size("awg", "14"), 12 * 0.3048), ("2/0 3m50", Size("awg", "2/0"), 3.5),
+        ("cable 350 cm", None, 3.5), ("cable 12 ft", None, 12 * 0.3048),
+    ],
+)  # fmt: skip
+def test_wire_as_people_say_it(text: str, size: Size | None, metres: float) -> None:
+    wire = element_of(text, empty(), TABLES)
+    assert isinstance(wire, Conductor)
+    assert wire.size == size
+    assert wire.length_m == pytest.approx(metres)
+
+
+@pytest.mark.parametrize(
+    ("text", "name", "behaviour", "draws", "duty"),
+    [
+        ("fridge 45W", "fridge", "constant_power", 45, "ordinary"),
+        ("LED strip 1.2A", "LED strip", "constant_current", 1.2, "ordinary"),
+        ("windlass 80A", "windlass", "constant_current", 80, "short_time"),
+        ("windlass 80A x3 critical", "windlass", "constant_current", 80, "short_time"),
+        ('load "windlass" 80A', "windlass", "constant_current", 80, "ordinary"),
+    ],
+)
+def test_a_load_needs_no_keyword(
+    text: str, name: str, behaviour: str, draws: float, duty: str
+) -> None:
+    load = element_of(text, empty(), TABLES)
+    assert isinstance(load, Load)
+    assert (load.name, load.behaviour, load.duty) == (name, behaviour, duty)
+    assert (load.current_a or load.power_w) == draws
+
+
+def test_a_twin_cable_runs_there_and_back() -> None:
+    craft = typed(
+        "fuse 10 > twin 2x1.5 6 m > fridge 45W", "twin 2 x 2.5 mm2 3 m > lug > fan 2A > ring"
+    )
+    fridge, fan = (run_of(craft, key) for key in ("fridge", "fan"))
+    for run, cable, size, metres in ((fridge, "fridge", "1.5", 6.0), (fan, "fan", "2.5", 3.0)):
+        there, back = (
+            next(s.piece for s in side if isinstance(s.piece, Conductor))
+            for side in (run.feed, run.back)
+        )
+        assert (there.cable, back.cable) == (cable, cable)
+        assert there.size == back.size == Size("mm2", size)
+        assert there.length_m == back.length_m == metres
+        assert back.side == "return"
+    again, _ = drawn(craft, lined("twin 4 m > fridge 10W > twin 4 m", craft))
+    cables = [p.cable for p in again.pieces if isinstance(p, Conductor)]
+    assert cables == ["fridge", "fridge", "fan", "fan", "fridge 2", "fridge 2"]
+
+
+@pytest.mark.parametrize("word", ["earth", "ground", "negative"])
+def test_the_way_back_as_people_call_it(word: str) -> None:
+    two_wire = replace(empty(), polarity="none")
+    line = lined(f"fuse 5 > fan 2A > 2.5mm2 3 m > {word}", two_wire)
+    assert line.main[-1] == two_wire.point("b-")
+    body = lined(f"fuse 5 > fan 2A > 2.5mm2 3 m > {word}", replace(empty(), polarity="negative"))
+    assert isinstance(body.main[-1], FixedPiece)
+    assert body.main[-1].kind == "body_return"
+
+
+def test_a_hyphen_is_a_minus() -> None:
+    craft = typed("2.5mm2 1 m [Panel +] > fan 2A > [Panel -] > 2.5mm2 1 m")
+    assert {p.name for p in craft.points} >= {"Panel \u2212"}
+    line = lined("[Panel +] > 1 A fuse > lamp Deck 5 W > [Panel -]", craft)
+    assert line.main[-1] in craft.points
+    assert lined("[Panel +] > fan 1A > panel -", craft).main[-1] in craft.points
+
+
+def test_lines_with_a_load_each_are_runs_of_their_own() -> None:
+    text = "fuse 5 > twin 3 m > fan 2A\n\n  fuse 3 > twin 4 m > deck lamp 5W"
+    assert [part.strip() for _, part in runs_of(text, empty(), TABLES)] == [
+        "fuse 5 > twin 3 m > fan 2A", "fuse 3 > twin 4 m > deck lamp 5W"
+    ]  # fmt: skip
+    assert all(text[at : at + len(part)] == part for at, part in runs_of(text, empty(), TABLES))
+    read = read_runs(text, empty(), TABLES)
+    assert [text[p.start : p.end] for p in read.places][-1] == "deck lamp 5W"
+    assert read.errors == ()
+    pasted = "fuse 5\n2.5mm2 3 m\nfan 2A\n2.5mm2 3 m"
+    assert runs_of(pasted, empty(), TABLES) == ((0, pasted),), "columns of one run"
+    wrong = read_runs("fuse 5 > fan 2A > body\n[Loft] > fan 2A > body", empty(), TABLES)
+    assert [e.problem for e in wrong.errors] == ["nothing feeds Loft yet"]
 
 
 def test_an_inch_mark_is_not_an_open_quote() -> None:
@@ -245,8 +355,8 @@ def test_a_trunk_may_be_drawn_before_its_loads() -> None:
 @pytest.mark.parametrize(
     ("text", "says"),
     [
-        ("[Loft] > fuse 5 > load Fan 2 A > 1.5 mm2 3 m", "nothing connects a live post"),
-        ("fuse 5 > load Fan 2 A > 1.5 mm2 3 m [Nowhere]", "nothing connects"),
+        ("[Loft] > fuse 5 > load Fan 2 A > 1.5 mm2 3 m", "nothing feeds Loft yet"),
+        ("fuse 5 > load Fan 2 A > 1.5 mm2 3 m [Nowhere]", "nothing leads back from Nowhere yet"),
         ("fuse 5 > 1.5 mm2 3 m", "must say where it ends"),
         ("[b+] > fuse 5 [b+] > load Fan 2 A > body", "would join a point to itself"),
     ],

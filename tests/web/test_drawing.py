@@ -103,7 +103,11 @@ def test_a_run_line_is_read_as_it_is_typed(client: FlaskClient) -> None:
     [
         ("fuse 15 > what", "text", "is not understood"),
         ("", "text", "no piece"),
-        ("[Nowhere] > 2.5 mm2 3 m > load Fan 2 A > 2.5 mm2 3 m", "line", "nothing connects"),
+        (
+            "[Nowhere] > 2.5 mm2 3 m > load Fan 2 A > 2.5 mm2 3 m",
+            "line",
+            "nothing feeds Nowhere yet",
+        ),
         ("2.5 mm2 -3 m > load Fan 2 A > 2.5 mm2 3 m", "text", "no length"),
         ("2.5 mm2 3 m > load Fan 0 A > 2.5 mm2 3 m", "text", "no load"),
     ],

@@ -63,6 +63,10 @@ _RANGE = re.compile(
 )
 
 
+_METRES_AND = re.compile(r"^\s*(\d+)\s*m\s*(\d\d)\s*$", re.I)
+"""Metres and centimetres, as a carpenter says them: 3m50."""
+
+
 @dataclass(frozen=True, slots=True)
 class Understood:
     """What was typed, in SI: a value, or the state that stands for one; and the last digit's worth.
@@ -100,6 +104,8 @@ def understand(text: str, kind: Kind, field: str, *, words: bool = False) -> Und
     wrong = JobError(field, f"\u201c{_cut(text)}\u201d is not understood", _EXAMPLES[kind])
     if words and (range_ := _RANGE.match(text)):
         return _range(range_, kind, field)
+    if kind == "metres" and (both := _METRES_AND.match(text)):
+        text = f"{both[1]}.{both[2]} m"
     match = _NUMBER.match(text)
     if match is None or not any(c.isdigit() for c in match[1]):
         raise wrong
@@ -153,6 +159,7 @@ def _to_si(unit: str, kind: Kind, wrong: JobError) -> tuple[float, float]:
             return 1.0, 0.0
         raise wrong
     unit = {"\u2032": "ft", "'": "ft", '"': "inch", "\u2033": "inch"}.get(unit, unit)
+    unit = re.sub(r"^amps?$", "A", unit, flags=re.I)
     unit = (
         unit.replace("\u03a9", "ohm")
         .replace("\u2126", "ohm")
@@ -170,7 +177,7 @@ def _to_si(unit: str, kind: Kind, wrong: JobError) -> tuple[float, float]:
 
 
 _SIZE = re.compile(
-    r"^\s*(?:awg\s*)?(\d+(?:[.,]\d+)?(?:/0)?)\s*(mm2|mm\u00b2|mm\^2|sqmm|qmm|mm|awg|ga|gauge)?(\s+road)?\s*$",
+    r"^\s*(?:awg\s*|#)?(\d+(?:[.,]\d+)?(?:/0)?)\s*(mm2|mm\u00b2|mm\^2|sqmm|qmm|mm|awg|ga|gauge)?(\s+road)?\s*$",
     re.I,
 )
 
@@ -186,7 +193,11 @@ def understand_size(text: str, field: str, system: str, finish: str) -> Size:
             field, f"\u201c{_cut(text)}\u201d is no size", "a size as 2.5 mm\u00b2 or 10 AWG"
         )
     value, unit = match[1].replace(",", "."), (match[2] or "").lower()
-    if unit in ("awg", "ga", "gauge") or text.strip().lower().startswith("awg") or "/0" in value:
+    if (
+        unit in ("awg", "ga", "gauge")
+        or text.strip().lower().startswith(("awg", "#"))
+        or "/0" in value
+    ):
         return Size("awg", value, "plain")
     if match[3]:
         system = "mm2-road"

@@ -63,8 +63,8 @@ def test_a_bridge_of_paths_is_one_group() -> None:
 @pytest.mark.parametrize(
     ("gone", "says"),
     [
-        ("w", "nothing connects a live post to l+"),
-        ("wr", "nothing connects l- back"),
+        ("w", "nothing connects a live post to its feed"),
+        ("wr", "nothing connects its return back"),
     ],
 )
 def test_a_loop_that_does_not_close_names_its_gap(gone: str, says: str) -> None:

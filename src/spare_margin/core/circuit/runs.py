@@ -359,9 +359,9 @@ class Tracer:
         back = {self.part[s.back] for s in self.craft.sources}
         ends = {self.part[load.start], self.part[load.end]}
         if not ends & live:
-            return f"nothing connects a live post to {load.start}"
+            return "nothing connects a live post to its feed"
         if not ends & back:
-            return f"nothing connects {load.end} back to the source's return post"
+            return "nothing connects its return back to the source"
         return "its two ends are not on the two sides of one source"
 
     def _ways_from(self, post: str) -> dict[str, list[str]]:

@@ -2,13 +2,14 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
-from itertools import pairwise
+from itertools import count, pairwise
 
 from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import (
     AnyPiece,
+    Conductor,
     Craft,
     Load,
     Side,
@@ -45,7 +46,8 @@ def drawn(
     load_id = maker.draw(main)
     for way in line.beside:
         maker.draw(way)
-    made = maker.craft()
+    made = _cables_named(maker.craft(), craft, load_id)
+    _check_fed(craft, main, made, load_id)
     _check_runs(made, loads.keys() | ({load_id} if load_id else set()))
     return made, load_id
 
@@ -222,6 +224,42 @@ def tidied(craft: Craft, gone: Iterable[str]) -> Craft:
             for s in craft.scenarios
         ),
     )
+
+
+def _cables_named(made: Craft, before: Craft, load_id: str | None) -> Craft:
+    """New twin cables are called after their load, each as no other of the craft is."""
+    held = {p.cable for p in before.pieces if isinstance(p, Conductor) and p.cable}
+    old = {p.id for p in before.pieces}
+    new = [p for p in made.pieces if isinstance(p, Conductor) and p.cable and p.id not in old]
+    names: dict[str, str] = {}
+    for wire in new:
+        if wire.cable not in names:
+            base = made.load(load_id).name if load_id else wire.cable
+            taken = held | set(names.values())
+            free = (n for n in count(1) if (base if n == 1 else f"{base} {n}") not in taken)
+            number = next(free)
+            names[wire.cable] = base if number == 1 else f"{base} {number}"
+    called_so = {p.id: replace(p, cable=names[p.cable]) for p in new}
+    return replace(made, pieces=tuple(called_so.get(p.id, p) for p in made.pieces))
+
+
+def _check_fed(craft: Craft, main: Sequence[LineItem], made: Craft, load_id: str | None) -> None:
+    """A run must not begin or end at a point that nothing leads to yet: it is named."""
+    if load_id is None:
+        return
+    known = {p.name.casefold() for p in craft.points if p.name}
+    for item, does, wanted in (
+        (main[0], "feeds", "ring > fuse > cable 2 m > [{}]"),
+        (main[-1], "leads back from", "[{}] > cable 2 m > ring > [the return post]"),
+    ):
+        if isinstance(item, TestPoint) and not item.id and item.name.casefold() not in known:
+            point = next(p for p in made.points if p.name == item.name)
+            if made.touching[point.id] < 2:
+                raise JobError(
+                    "line",
+                    f"nothing {does} {item.name} yet",
+                    f"draw that first, as {wanted.format(item.name)}",
+                )
 
 
 def _check_runs(craft: Craft, wanted: Iterable[str]) -> None:

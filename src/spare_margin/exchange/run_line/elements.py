@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from difflib import get_close_matches
 from typing import get_args
 
 from spare_margin.core.errors import JobError
@@ -19,8 +20,20 @@ from spare_margin.exchange.quantities import understand, understand_size
 from spare_margin.wording.language.units import in_use
 
 from .segments import Segment, Wrong
-from .vocabulary import DUTY_WORDS, KIND_WORDS, LOAD_WORDS, UNKNOWN, WIRE_WORDS
+from .vocabulary import (
+    DUTY_WORDS,
+    KIND_WORDS,
+    LOAD_WORDS,
+    PLAIN_STYLES,
+    SHORT_TIME_WORDS,
+    TRADE_WORDS,
+    TWIN,
+    UNKNOWN,
+    WIRE_WORDS,
+)
 
+LIKE = 0.74
+"""A word this like one of ours is a slip of the fingers, as fuze is."""
 ACCEPTED = (
     "a wire as 2.5 mm\u00b2 4.8 m, fuse 15, switch, isolator, ring, pin, splice, clamp, relay, body, "
     'resistor 2 \u03a9, load "Fan" 2 A, or a test point as [Bus]'
@@ -40,6 +53,8 @@ class Elements:
             or "metres" in seg.quantities
             or any(w.lower() in WIRE_WORDS for w, _, _ in seg.words)
         )
+        if not is_wire and not seg.words and seg.quantities.get("amperes"):
+            seg.words.append(("fuse", seg.start, seg.end))  # 15 amp, by itself, is a fuse
         piece = self._wire(seg) if is_wire else self._fixed(seg)
         self._rest(seg)
         return piece
@@ -52,6 +67,7 @@ class Elements:
         if length is None and seg.bare:
             length = understand(f"{seg.bare.pop(0)[0]:.12g}", "metres", "line").value
         size = None
+        twin = seg.twin or any(w.lower() == TWIN for w, _, _ in seg.words)
         engine, finish = self._wire_words(seg)
         if seg.sizes:
             size = self._size(*seg.sizes.pop(0), finish)
@@ -67,7 +83,7 @@ class Elements:
         return Conductor(
             id="", start="", end="", side="feed", name=seg.text or "", length_m=length or 0.0,
             size=size, ohm_per_m=None if size else per_m, insulation_c=insulation,
-            resistance_ohm=ohm, engine_space=engine,
+            resistance_ohm=ohm, engine_space=engine, cable=TWIN if twin else "",
         )  # fmt: skip
 
     def _wire_words(self, seg: Segment) -> tuple[bool, str]:
@@ -104,6 +120,7 @@ class Elements:
             if word[0].lower() == "open" and len(seg.words) > 1:
                 seg.words.remove(word)
                 is_open = True
+        called = self._trade_words(seg)
         kind, style = self._kind(seg)
         rating = seg.take("amperes")
         if kind in ("fuse", "breaker") and rating is None and seg.bare:
@@ -118,9 +135,32 @@ class Elements:
         if kind == "resistor" and ohm is None:
             raise Wrong(seg.start, seg.end, "the resistor has no resistance", "resistor 2.2 \u03a9")
         return FixedPiece(
-            id="", start="", end="", side="feed", name=seg.text or "", kind=kind, style=style,
+            id="", start="", end="", side="feed", name=seg.text or called, kind=kind, style=style,
             rating_a=rating, resistance_ohm=ohm, open=is_open,
         )  # fmt: skip
+
+    def _trade_words(self, seg: Segment) -> str:
+        """Says a piece's own words for what people call it besides; the name it is then drawn with."""
+        said = " ".join(w.lower() for w, _, _ in seg.words)
+        meant = TRADE_WORDS.get(said)
+        if meant is None:
+            return ""
+        a, b = seg.words[0][1], seg.words[-1][2]
+        seg.words = [(word, a, b) for word in meant.split()]
+        kept = meant.startswith("fuse") or meant == "isolator"
+        return "" if kept else said.capitalize()
+
+    def names_a_piece(self, seg: Segment) -> bool:
+        """Whether the words of a stretch name a piece rather than a load, or are close to such a word."""
+        words = [w.lower() for w, _, _ in seg.words]
+        said = " ".join(words)
+        if not words or said in TRADE_WORDS or words[0] in (*KIND_WORDS, *WIRE_WORDS, UNKNOWN):
+            return True
+        styles = {s for _, s in PLAIN_STYLES if s}
+        if any(style.startswith(said) or style.endswith(said) for style in styles):
+            return True
+        known = [*KIND_WORDS, *TRADE_WORDS, *WIRE_WORDS]
+        return bool(get_close_matches(words[0], known, n=1, cutoff=LIKE))
 
     def _kind(self, seg: Segment) -> tuple[FixedKind, str | None]:
         """The kind and style that a segment's words name; a style alone, or its start, names both."""
@@ -167,7 +207,8 @@ class Elements:
 
     def load(self, seg: Segment) -> Load:
         """A load; several in one line are in series. Raises Wrong."""
-        law = LOAD_WORDS[seg.words.pop(0)[0].lower()]
+        by_name = seg.words[0][0].lower() not in LOAD_WORDS
+        law = None if by_name else LOAD_WORDS[seg.words.pop(0)[0].lower()]
         critical, duty = False, None
         for word in list(seg.words):
             plain = word[0].lower()
@@ -196,7 +237,8 @@ class Elements:
                 seg.start, seg.end, f"\u00d7{times:g} is no start multiple", "\u00d71 to \u00d720"
             )
         load = replace(
-            load, start_multiple=times, critical=critical, duty=duty or "ordinary",
+            load, start_multiple=times, critical=critical,
+            duty=duty or ("short_time" if by_name and _is_short_time(name) else "ordinary"),
             least_v=seg.least_volts.pop(0)[0] if seg.least_volts else None,
         )  # fmt: skip
         self._rest(seg)
@@ -234,3 +276,7 @@ class Elements:
             seg.start, seg.end, "what it draws is not clear",
             "load 2 A, motor 6 A x4, lamp 21 W at 12 V, heater 60 W at 12 V or converter 40 W",
         )  # fmt: skip
+
+
+def _is_short_time(name: str) -> bool:
+    return any(word in name.lower().split() for word in SHORT_TIME_WORDS)

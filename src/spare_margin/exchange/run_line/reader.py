@@ -8,17 +8,22 @@ from dataclasses import dataclass, replace
 
 from lark import Token, Tree
 
+from spare_margin.core.edit.drawing import behind_clamp, drawn
 from spare_margin.core.edit.lines import Element, Line, LineItem
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import (
+    Conductor,
     Craft,
     FixedPiece,
+    Load,
     TestPoint,
 )
 from spare_margin.core.model.tables import Tables
 from spare_margin.exchange.run_line.vocabulary import (
     ACCESS_WORDS,
+    BACK_WORDS,
     LOAD_WORDS,
+    TWIN,
     UNKNOWN,
 )
 
@@ -36,6 +41,24 @@ class Place:
     start: int
     end: int
     item: LineItem
+
+
+def runs_of(text: str, craft: Craft, tables: Tables) -> tuple[tuple[int, str], ...]:
+    """The runs of a text, each with its place in it: lines with a load each are runs of their own.
+
+    A line without a load goes on as one run with those beside it, as pasted columns do.
+    """
+    lines, at = [], 0
+    for line in text.split("\n"):
+        if line.strip():
+            lines.append((at, line))
+        at += len(line) + 1
+    if len(lines) < 2 or len(text) > MOST_CHARACTERS:
+        return ((0, text),)
+    loaded = [
+        any(isinstance(p.item, Load) for p in read_line(s, craft, tables).places) for _, s in lines
+    ]
+    return tuple(lines) if all(loaded) else ((0, text),)
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,8 +80,30 @@ def read_line(text: str, craft: Craft, tables: Tables) -> ReadLine:
     main = ways[0]
     if not any(not isinstance(m, TestPoint) for m in main) and not reader.errors:
         reader.errors.append(LineError(0, len(text), "there is no piece yet", ACCEPTED))
-    line = None if reader.errors else Line(main, tuple(ways[1:]))
+    line = None if reader.errors else Line(_twinned(main), tuple(ways[1:]))
     return ReadLine(line, tuple(reader.places), tuple(reader.errors))
+
+
+def read_runs(text: str, craft: Craft, tables: Tables) -> ReadLine:
+    """A text of one run or several, each read as if those before it were drawn.
+
+    Places are of the whole text; `line` is that of a single run, and None for several.
+    """
+    parts = runs_of(text, craft, tables)
+    if len(parts) == 1:
+        return read_line(text, craft, tables)
+    places: list[Place] = []
+    errors: list[LineError] = []
+    for at, part in parts:
+        read = read_line(part, craft, tables)
+        places += [Place(p.start + at, p.end + at, p.item) for p in read.places]
+        errors += [replace(e, start=e.start + at, end=e.end + at) for e in read.errors]
+        if read.line is not None:
+            try:
+                craft, _ = drawn(craft, read.line)
+            except JobError as wrong:
+                errors.append(LineError(at, at + len(part), wrong.problem, wrong.accepted))
+    return ReadLine(None, tuple(places), tuple(errors))
 
 
 class _Reader:
@@ -67,7 +112,11 @@ class _Reader:
     def __init__(self, text: str, craft: Craft, tables: Tables) -> None:
         self.text = text
         self.points = {p.id: p for p in craft.points}
-        self.points_by_name = {p.name.casefold(): p for p in craft.points if p.name}
+        self.points_by_name = {_plain(p.name): p for p in craft.points if p.name}
+        body = FixedPiece(id="", start="", end="", side="return", kind="body_return")
+        post = craft.point(behind_clamp(craft, craft.sources[0].back))
+        self.back: LineItem = post if craft.polarity == "none" else body
+        self.loads = 0
         self.places: list[Place] = []
         self.errors: list[LineError] = []
         self.elements = Elements(text, craft.nominal_v, tables)
@@ -123,8 +172,19 @@ class _Reader:
             return FixedPiece(id="", start="", end="", side="feed", kind="unknown")
         first = seg.words[0][0].lower() if seg.words else ""
         if first in LOAD_WORDS:
+            self.loads += 1
             return self.elements.load(seg)
-        return self.points_by_name.get(word.casefold()) or self.elements.piece(seg)
+        known = self.points_by_name.get(_plain(word))
+        if known is not None:
+            return known
+        if word.lower() in BACK_WORDS:
+            return self.back
+        if seg.draws() and not self.elements.names_a_piece(seg):
+            if self.loads:
+                raise Wrong(seg.start, seg.end, f"\u201c{word}\u201d is not understood", ACCEPTED)
+            self.loads += 1
+            return self.elements.load(seg)
+        return self.elements.piece(seg)
 
     def _point(self, token: Token) -> Place:
         start, end = place(token)
@@ -140,9 +200,39 @@ class _Reader:
             raise Wrong(start, end, "the test point has no name", "[Bus]")
         if len(name) > 120:
             raise Wrong(start, end, "the name is too long", "up to 120 characters")
-        known = self.points_by_name.get(name.casefold()) or self.points.get(name)
-        point = known or TestPoint(id="", name=name)
+        known = self.points_by_name.get(_plain(name)) or self.points.get(name)
+        point = known or TestPoint(id="", name=re.sub(r" -$", " \u2212", name))
         return Place(start, end, replace(point, access=ACCESS_WORDS[word]) if word else point)
+
+
+def _plain(name: str) -> str:
+    """A name as it is looked for: a hyphen is a minus."""
+    return name.casefold().replace("\u2212", "-")
+
+
+def _twinned(items: tuple[LineItem, ...]) -> tuple[LineItem, ...]:
+    """A line whose twin cables run there and back: the wire that comes back is put in where it is not said.
+
+    Each pair is given a name of its own, which the drawing makes a cable's.
+    """
+    at = next((i for i, m in enumerate(items) if isinstance(m, Load)), None)
+    if at is None:
+        return items
+    out = list(items)
+    there = [i for i in range(at) if _is_twin(items[i])]
+    back = [i for i in range(at + 1, len(items)) if _is_twin(items[i])]
+    if not back:
+        mirrored = [replace(items[i], side="return") for i in reversed(there)]  # type: ignore[arg-type]
+        out[at + 1 : at + 1] = mirrored
+        back = list(range(at + 1, at + 1 + len(mirrored)))
+    for number, (i, j) in enumerate(zip(there, reversed(back), strict=False), 1):
+        for k in (i, j):
+            out[k] = replace(out[k], cable=f"{TWIN} {number}")  # type: ignore[arg-type]
+    return tuple(out)
+
+
+def _is_twin(item: LineItem) -> bool:
+    return isinstance(item, Conductor) and item.cable == TWIN
 
 
 def element_of(text: str, craft: Craft, tables: Tables) -> Element:

@@ -47,8 +47,11 @@ Said = tuple[str, int, int]
 
 _KINDS: dict[str, Kind] = {
     "VOLTS": "volts", "AMPERES": "amperes", "WATTS": "watts", "OHMS": "ohms",
-    "METRES": "metres", "CELSIUS": "celsius", "NUMBER": "times",
+    "METRES": "metres", "METRES_AND": "metres", "CELSIUS": "celsius", "NUMBER": "times",
 }  # fmt: skip
+
+
+_TWO_BY = re.compile(r"^2\s*[x\u00d7]\s*", re.I)
 
 
 @dataclass(slots=True)
@@ -60,6 +63,7 @@ class Segment:
     text: str | None = None
     words: list[Said] = field(default_factory=list)
     sizes: list[Said] = field(default_factory=list)
+    twin: bool = False
     quantities: dict[Kind, list[Found]] = field(default_factory=dict)
     bare: list[Found] = field(default_factory=list)
     times: list[Found] = field(default_factory=list)
@@ -70,6 +74,10 @@ class Segment:
     def says_figures(self) -> bool:
         """Whether any quantity, or a bare number, stands in it."""
         return bool(self.bare or any(self.quantities.values()))
+
+    def draws(self) -> bool:
+        """Whether it says what something draws: amperes or watts."""
+        return bool(self.quantities.get("amperes") or self.quantities.get("watts"))
 
     def take(self, kind: Kind) -> float | None:
         """The first quantity of this kind, which is then used up."""
@@ -95,8 +103,9 @@ def segment(stretch: Tree[Token]) -> Segment:
                 seg.text = _name(token, seg.text)
             case "WORD":
                 seg.words.append((str(token), a, b))
-            case "SIZE":
-                seg.sizes.append((str(token), a, b))
+            case "SIZE" | "TWIN":
+                seg.twin = seg.twin or token.type == "TWIN"
+                seg.sizes.append((_TWO_BY.sub("", token), a, b))
             case "TIMES":
                 seg.times.append((_number(token[1:], "times", a, b), a, b))
             case "OHMS_PER_METRE":

@@ -15,9 +15,19 @@ PLAIN_STYLES: set[tuple[FixedKind, str | None]] = {
     ("switch", "panel switch"), ("switch", "isolator"),
 }  # fmt: skip
 """Styles that say their kind by themselves."""
+TRADE_WORDS: dict[str, str] = {
+    "strip fuse": "fuse bolt-down", "battery switch": "isolator", "plug": "pin", "connector": "pin",
+    "crimp": "splice", "lug": "ring", "busbar": "ring", "bus": "ring",
+}  # fmt: skip
+"""What people call a piece besides, and what it is drawn as; it is called so on the drawing."""
+BACK_WORDS = ("earth", "ground", "negative")
+"""The way back: the body where it is the return, else the source's return post."""
+SHORT_TIME_WORDS = ("windlass", "winch", "thruster", "starter", "capstan")
+"""Motors that run for a short time, where nobody says otherwise."""
+TWIN = "twin"
 UNKNOWN = "?"
 """Stands for a stretch that nobody has drawn, and for what nobody knows of a load."""
-WIRE_WORDS = ("wire", "cable")
+WIRE_WORDS = ("wire", "cable", "twin")
 LOAD_WORDS: dict[str, LoadLaw | None] = {
     "load": None, "motor": "constant_current", "lamp": "filament",
     "heater": "constant_resistance", "converter": "constant_power",

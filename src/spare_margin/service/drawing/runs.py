@@ -16,7 +16,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Access, Craft, Load, TestPoint
 from spare_margin.core.model.tables import Tables
 from spare_margin.exchange.quantities import understand
-from spare_margin.exchange.run_line.reader import element_of, read_line
+from spare_margin.exchange.run_line.reader import element_of, read_line, runs_of
 from spare_margin.exchange.run_line.text import matched
 from spare_margin.service.job.desk import Acted, Desk, Edited, Wanted
 from spare_margin.service.job.revising import taken_ids
@@ -35,20 +35,33 @@ stands a source of another system."""
 def draw_line(desk: Desk, wanted: Wanted, text: str, run: str | None) -> Edited:
     """Draw a run from its line, or redraw one; pieces whose text stayed the same stay the same.
 
-    What was made is its load. JobError (text) says what of the line is wrong.
+    Lines with a load each are runs of their own. What was made are the loads. JobError (text) says what of
+    the line is wrong.
     """
     tables, also = desk.session.tables, taken_ids(desk.snapshot)
 
-    def act(craft: Craft) -> Acted:
-        read = read_line(text, craft, tables)
+    def put(craft: Craft, line_text: str) -> tuple[Craft, str | None]:
+        read = read_line(line_text, craft, tables)
         if read.errors or read.line is None:
             first = read.errors[0]
-            where = text[first.start : first.end]
+            where = line_text[first.start : first.end]
             raise JobError("text", f"\u201c{where[:60]}\u201d: {first.problem}", first.accepted)
         old = None if run is None else line_of(craft, traced(craft, run, tables))
         line = read.line if old is None else matched(read.line, old)
-        made, load = drawn(craft, line, old, also)
-        return Acted(made, () if load is None else (load,))
+        return drawn(craft, line, old, also)
+
+    def act(craft: Craft) -> Acted:
+        parts = ((0, text),) if run is not None else runs_of(text, craft, tables)
+        loads = []
+        for nth, (_, part) in enumerate(parts, 1):
+            try:
+                craft, load = put(craft, part)
+            except JobError as wrong:
+                if len(parts) == 1:
+                    raise
+                raise JobError("text", f"line {nth}: {wrong.problem}", wrong.accepted) from None
+            loads += [] if load is None else [load]
+        return Acted(craft, tuple(loads))
 
     return desk.change(wanted, act)
 

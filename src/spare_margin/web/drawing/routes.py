@@ -3,7 +3,7 @@
 from spare_margin.core.model.jobs import Complaint, Job
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, TestPoint
 from spare_margin.data.tables import rows_of
-from spare_margin.exchange.run_line.reader import read_line
+from spare_margin.exchange.run_line.reader import read_runs
 from spare_margin.service.drawing import new_jobs, runs
 from spare_margin.service.drawing.scenarios import change_scenario
 from spare_margin.service.drawing.words import one_line
@@ -103,7 +103,7 @@ def read_text(path: JobPath, body: LineText) -> dict[str, object]:
     """What a run line says so far, where it is wrong, and what could come next."""
     session = open_job(path.job)
     craft = session.head(stage_or_latest(session, body.stage)).craft
-    read = read_line(body.text, craft, the_workshop().tables)
+    read = read_runs(body.text, craft, the_workshop().tables)
     loads = rows_of("loads", the_workshop().own_rows).values()
     offered, start, end = completions(body.text, min(body.caret, len(body.text)), craft, loads)
     return ReadText(
