@@ -484,6 +484,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/run-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The runs of a craft as a table. */
+        get: operations["run_table_run_table_get"];
+        put?: never;
+        /** Change and draw runs by their rows, all or nothing. */
+        post: operations["run_table_keep_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/run-table/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a pasted table says, each cell as it was understood; nothing is kept. */
+        post: operations["run_table_read_table_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/run-table/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table of runs as CSV; pasted again it gives the same rows. */
+        get: operations["run_table_csv_out_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/craft": {
         parameters: {
             query?: never;
@@ -2253,6 +2305,166 @@ export interface components {
              * @default
              */
             internal: string;
+        };
+        /**
+         * RunTableOut
+         * @description The runs of a craft as a table; `panels` are where a run can begin, beside the source.
+         */
+        RunTableOut: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Rows */
+            rows: components["schemas"]["RunRowOut"][];
+            /** Panels */
+            panels: string[];
+            /**
+             * Usual Cable
+             * @enum {string}
+             */
+            usual_cable: "twin" | "single" | "body";
+        };
+        /**
+         * ColumnOut
+         * @description A column of the table, and what it is called.
+         */
+        ColumnOut: {
+            /**
+             * Cell
+             * @enum {string}
+             */
+            cell: "load" | "draws" | "length" | "cable" | "size" | "fuse" | "joints" | "panel" | "critical";
+            /** Title */
+            title: string;
+        };
+        /**
+         * RunRowOut
+         * @description A run's row: its cells as a person would type them; `fixed` are those the row cannot change.
+         */
+        RunRowOut: {
+            /** Run */
+            run: string;
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
+            /** Fixed */
+            fixed: ("load" | "draws" | "length" | "cable" | "size" | "fuse" | "joints" | "panel" | "critical")[];
+        };
+        /**
+         * RowsKept
+         * @description What was kept, in a sentence; the stages that have it now, and the runs that are new.
+         */
+        RowsKept: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Stages */
+            stages: ("as_found" | "planned" | "as_left")[];
+            /** Made */
+            made: string[];
+            /** Said */
+            said: string;
+        };
+        /**
+         * RowsIn
+         * @description Rows to keep, all or none; how far each panel that nothing feeds yet is from the source.
+         */
+        RowsIn: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Revision */
+            revision: string;
+            /**
+             * Correct
+             * @default false
+             */
+            correct: boolean;
+            /** Rows */
+            rows: components["schemas"]["RunRowIn"][];
+            /** Panels */
+            panels?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * RunRowIn
+         * @description A row: the cells that are otherwise; everything it says where it has no run yet.
+         */
+        RunRowIn: {
+            /**
+             * Run
+             * @default null
+             */
+            run: string | null;
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * TableRead
+         * @description A pasted table as it was understood; `panels` are those that nothing feeds yet.
+         */
+        TableRead: {
+            /** Rows */
+            rows: components["schemas"]["RowRead"][];
+            /** Columns */
+            columns: ("load" | "draws" | "length" | "cable" | "size" | "fuse" | "joints" | "panel" | "critical")[];
+            /** Unknown */
+            unknown: string[];
+            /** Panels */
+            panels: string[];
+        };
+        /**
+         * CellRead
+         * @description A cell as it was typed, and what is wrong with it, if anything.
+         */
+        CellRead: {
+            /** Text */
+            text: string;
+            /** Wrong */
+            wrong: string;
+        };
+        /**
+         * RowRead
+         * @description A row as it was understood.
+         */
+        RowRead: {
+            /** Cells */
+            cells: {
+                [key: string]: components["schemas"]["CellRead"];
+            };
+            /** Good */
+            good: boolean;
+        };
+        /**
+         * TableIn
+         * @description A table as it was pasted, and the stage whose panels it may name.
+         */
+        TableIn: {
+            /** Text */
+            text: string;
+            /**
+             * Stage
+             * @default null
+             */
+            stage: ("as_found" | "planned" | "as_left") | null;
         };
         /**
          * CraftOut
@@ -7287,6 +7499,169 @@ export interface operations {
                     "application/json": components["schemas"]["Drawn"];
                 };
             };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_table_run_table_get: {
+        parameters: {
+            query?: {
+                stage?: ("as_found" | "planned" | "as_left") | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunTableOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_table_keep_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowsKept"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_table_read_table_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableRead"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_table_csv_out_csv_get: {
+        parameters: {
+            query?: {
+                stage?: ("as_found" | "planned" | "as_left") | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
             "4XX": {
                 headers: {

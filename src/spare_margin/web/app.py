@@ -30,6 +30,7 @@ from spare_margin.web.common.models import PERSON, Problem
 from spare_margin.web.copies.routes import copies_api
 from spare_margin.web.craft.routes import craft_api
 from spare_margin.web.drawing.routes import drawing_api
+from spare_margin.web.drawing.run_table import run_table_api
 from spare_margin.web.jobs.list_worker import ListWorker
 from spare_margin.web.jobs.routes import jobs_api
 from spare_margin.web.logs.routes import logs_api
@@ -78,6 +79,7 @@ def create_app(database: Path) -> Flask:
         copies_api,
         jobs_api,
         drawing_api,
+        run_table_api,
         craft_api,
         sheet_api,
         source_api,

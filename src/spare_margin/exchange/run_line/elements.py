@@ -238,7 +238,7 @@ class Elements:
             )
         load = replace(
             load, start_multiple=times, critical=critical,
-            duty=duty or ("short_time" if by_name and _is_short_time(name) else "ordinary"),
+            duty=duty or ("short_time" if by_name and is_short_time(name) else "ordinary"),
             least_v=seg.least_volts.pop(0)[0] if seg.least_volts else None,
         )  # fmt: skip
         self._rest(seg)
@@ -278,5 +278,6 @@ class Elements:
         )  # fmt: skip
 
 
-def _is_short_time(name: str) -> bool:
+def is_short_time(name: str) -> bool:
+    """Whether a load of this name runs for a short time, as a windlass does."""
     return any(word in name.lower().split() for word in SHORT_TIME_WORDS)

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from spare_margin.core.model.jobs import Action, Revision
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load
 from spare_margin.wording.craft.pieces import load_spec, piece_name, spec
+from spare_margin.wording.language.figures import count
 
 
 def differences(old: Craft, new: Craft) -> list[str]:
@@ -85,3 +86,10 @@ def taken_out_words(run: str) -> str:
 def scenario_words(name: str, taken_out: bool) -> str:
     """A scenario that is kept or taken out."""
     return f"Scenario {name} taken out" if taken_out else f"Scenario {name}"
+
+
+def rows_words(new: int, changed: int) -> str:
+    """Rows of the table of runs that were kept."""
+    parts = [(new, "added"), (changed, "changed")]
+    told = [f"{count(n)} {'run' if n == 1 else 'runs'} {what}" for n, what in parts if n]
+    return f"{', '.join(told)}." if told else "Nothing changed."
