@@ -115,6 +115,7 @@ const PAGES: RouteObject[] = [
     path: "/jobs/:job/order",
     lazy: page(() => import("./features/upgrade/OrderPage"), "OrderPage"),
   },
+  { path: "/jobs/:job/lists", lazy: page(() => import("./features/lists/ListsPage"), "ListsPage") },
   { path: "/jobs/:job/proof", lazy: page(() => import("./features/proof/ProofPage"), "ProofPage") },
   {
     path: "/jobs/:job/timeline",

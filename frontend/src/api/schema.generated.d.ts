@@ -484,6 +484,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The wire list and the buying list of a craft, of a plan against what lies there. */
+        get: operations["lists_read_lists_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/lists/wires.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The wire list as CSV, lengths as numbers in the workshop's units. */
+        get: operations["lists_wires_csv_wires_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/lists/buying.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The buying list as CSV, amounts and prices as numbers. */
+        get: operations["lists_buying_csv_buying_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/lists/labels.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The text of each wire's label, two of each: one for either end. */
+        get: operations["lists_labels_csv_labels_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/lists/quote.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What will be done and what it takes, with the wire list, as PDF. */
+        get: operations["lists_quote_quote_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/run-table": {
         parameters: {
             query?: never;
@@ -2307,6 +2392,106 @@ export interface components {
             internal: string;
         };
         /**
+         * ListsOut
+         * @description The lists of a craft; `to_size` says that some of it is still to be sized.
+         */
+        ListsOut: {
+            /** Job */
+            job: string;
+            /** Title */
+            title: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "planned" | "as_left";
+            /** Stages */
+            stages: ("as_found" | "planned" | "as_left")[];
+            /** Whole */
+            whole: boolean;
+            /** Can Compare */
+            can_compare: boolean;
+            /** Runs */
+            runs: components["schemas"]["RunName"][];
+            /** Wires */
+            wires: components["schemas"]["WireRowOut"][];
+            /** Buying */
+            buying: components["schemas"]["BuyRowOut"][];
+            /** Together */
+            together: string;
+            /** Unpriced */
+            unpriced: number;
+            /** Prices Of */
+            prices_of: string;
+            /** Work */
+            work: string;
+            /** To Size */
+            to_size: string;
+        };
+        /**
+         * BuyRowOut
+         * @description One thing of the buying list.
+         */
+        BuyRowOut: {
+            /** Group */
+            group: string;
+            /** What */
+            what: string;
+            /** Amount */
+            amount: string;
+            /** Each */
+            each: string;
+            /** Price */
+            price: string;
+        };
+        /**
+         * RunName
+         * @description A run that may be listed by itself.
+         */
+        RunName: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * WireRowOut
+         * @description One wire of the wire list.
+         */
+        WireRowOut: {
+            /** Number */
+            number: number;
+            /** Wire */
+            wire: string;
+            /** Start */
+            start: string;
+            /** End */
+            end: string;
+            /** Size */
+            size: string;
+            /** Colour */
+            colour: string;
+            /** Cut */
+            cut: string;
+            /** Cable */
+            cable: string;
+            /** Start Terminal */
+            start_terminal: string;
+            /** End Terminal */
+            end_terminal: string;
+            /** Fed By */
+            fed_by: string;
+            /** Loads */
+            loads: string;
+            /** Label */
+            label: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "changed" | "stays";
+        };
+        /**
          * RunTableOut
          * @description The runs of a craft as a table; `panels` are where a run can begin, beside the source.
          */
@@ -2525,6 +2710,8 @@ export interface components {
             loads: components["schemas"]["LoadInCraft"][];
             /** Runs */
             runs: components["schemas"]["CraftRun"][];
+            /** To Size */
+            to_size: number;
             /** Order */
             order: string[];
             /** Stretches */
@@ -6122,6 +6309,16 @@ export interface components {
              */
             return_colour: string;
             /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /**
+             * Prices Of
+             * @default
+             */
+            prices_of: string;
+            /**
              * Paper
              * @default a4
              * @enum {string}
@@ -6185,6 +6382,16 @@ export interface components {
              * @default null
              */
             return_colour: string | null;
+            /**
+             * Currency
+             * @default null
+             */
+            currency: string | null;
+            /**
+             * Prices Of
+             * @default null
+             */
+            prices_of: string | null;
             /**
              * Paper
              * @default null
@@ -7499,6 +7706,190 @@ export interface operations {
                     "application/json": components["schemas"]["Drawn"];
                 };
             };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lists_read_lists_get: {
+        parameters: {
+            query?: {
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                run?: string[];
+                whole?: boolean | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListsOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lists_wires_csv_wires_csv_get: {
+        parameters: {
+            query?: {
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                run?: string[];
+                whole?: boolean | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lists_buying_csv_buying_csv_get: {
+        parameters: {
+            query?: {
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                run?: string[];
+                whole?: boolean | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lists_labels_csv_labels_csv_get: {
+        parameters: {
+            query?: {
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                run?: string[];
+                whole?: boolean | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lists_quote_quote_pdf_get: {
+        parameters: {
+            query?: {
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                run?: string[];
+                whole?: boolean | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
             "4XX": {
                 headers: {

@@ -33,6 +33,7 @@ from spare_margin.web.drawing.routes import drawing_api
 from spare_margin.web.drawing.run_table import run_table_api
 from spare_margin.web.jobs.list_worker import ListWorker
 from spare_margin.web.jobs.routes import jobs_api
+from spare_margin.web.lists.routes import lists_api
 from spare_margin.web.logs.routes import logs_api
 from spare_margin.web.photographs.routes import photographs_api
 from spare_margin.web.proof.routes import proof_api
@@ -79,6 +80,7 @@ def create_app(database: Path) -> Flask:
         copies_api,
         jobs_api,
         drawing_api,
+        lists_api,
         run_table_api,
         craft_api,
         sheet_api,

@@ -1,6 +1,7 @@
-import { useCallback, useEffect, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
+import { NextLink } from "../../ui/NextLink";
 import { OneOf } from "../../ui/OneOf";
 import { BarLink, Page } from "../../ui/Page";
 import { Cautions } from "../../ui/told/Cautions";
@@ -20,6 +21,8 @@ import { RunsTable } from "./RunsTable";
 import { Scenarios } from "./Scenarios";
 import { TrunkPicture } from "./TrunkPicture";
 
+const RunGrid = lazy(async () => ({ default: (await import("./table/RunGrid")).RunGrid }));
+
 /** A craft as a whole: its runs by what they have to spare, who loads what, and a line to type more. */
 export function CraftPage() {
   const { job = "" } = useParams();
@@ -35,22 +38,30 @@ export function CraftPage() {
       <NotShown what="The craft cannot be shown" error={craft.error} to="/" way="Back to jobs" />
     );
   }
-  const go = (more: { stage?: string; scenario?: string }) =>
+  const as = words.get("as") ?? undefined;
+  const go: Go = (more) =>
     setWords(
       Object.fromEntries(
-        Object.entries({ ...view, ...more }).filter((p): p is [string, string] => Boolean(p[1])),
+        Object.entries({ ...view, as, ...more }).filter((p): p is [string, string] =>
+          Boolean(p[1]),
+        ),
       ),
     );
   return (
     <WhyProvider>
-      <Opened craft={craft.data} go={go} />
+      <Opened craft={craft.data} go={go} asTable={as === "table"} />
     </WhyProvider>
   );
 }
 
-export type Go = (more: { stage?: string; scenario?: string }) => void;
+export type Go = (more: { stage?: string; scenario?: string; as?: string }) => void;
 
-function Opened({ craft, go }: { craft: Craft; go: Go }) {
+const WAYS = [
+  { id: "list", name: "As a list" },
+  { id: "table", name: "As a table" },
+];
+
+function Opened({ craft, go, asTable }: { craft: Craft; go: Go; asTable: boolean }) {
   const empty = craft.runs.length === 0;
   // In the hand the runs come first: what is drawn to, and what the job is, come after them.
   const first = useInHand() && !empty;
@@ -66,6 +77,7 @@ function Opened({ craft, go }: { craft: Craft; go: Go }) {
         <nav aria-label="This job" className="flex items-center gap-3">
           <BarLink to={`/jobs/${craft.job}/source`}>Source check</BarLink>
           {!empty && <BarLink to={`/jobs/${craft.job}/sizing`}>Sizes</BarLink>}
+          {!empty && <BarLink to={`/jobs/${craft.job}/lists`}>Lists</BarLink>}
           {!empty && <BarLink to={`/jobs/${craft.job}`}>Run sheet</BarLink>}
         </nav>
       }
@@ -74,13 +86,35 @@ function Opened({ craft, go }: { craft: Craft; go: Go }) {
       <div className="min-w-0 space-y-4">
         {!first && <CraftFacts craft={craft} />}
         <Stages craft={craft} go={go} />
-        {!first && <Draw craft={craft} />}
+        <div className="hidden lg:block">
+          <OneOf
+            label="How the runs are shown"
+            value={asTable ? "table" : "list"}
+            choices={WAYS}
+            onPick={(as) => go({ as: as === "table" ? as : "" })}
+          />
+        </div>
+        {craft.to_size > 0 && (
+          <div className="flex flex-wrap items-center gap-3">
+            <NextLink to={`/jobs/${craft.job}/sizing`}>Size the craft</NextLink>
+            <p className="text-soft">
+              {craft.to_size} {craft.to_size === 1 ? "wire has" : "wires have"} no size yet: no
+              volts are told until then.
+            </p>
+          </div>
+        )}
+        {asTable && (
+          <Suspense fallback={<Opening says="Opening the table …" />}>
+            <RunGrid craft={craft} />
+          </Suspense>
+        )}
+        {!first && !asTable && <Draw craft={craft} />}
         {craft.notices.map((notice) => (
           <p key={notice} className="border-l-2 border-ochre pl-2">
             {notice}
           </p>
         ))}
-        {!empty && <RunsTable craft={craft} />}
+        {!empty && !asTable && <RunsTable craft={craft} />}
         {first && (
           <>
             <details open={begun} className="rounded-lg border border-rule bg-plate px-3">
@@ -98,7 +132,7 @@ function Opened({ craft, go }: { craft: Craft; go: Go }) {
         {!empty && (
           <>
             <Protection job={craft.job} revision={craft.revision} stage={craft.stage} />
-            <TrunkPicture craft={craft} />
+            {craft.to_size === 0 && <TrunkPicture craft={craft} />}
             <Starts craft={craft} />
             <Helps craft={craft} />
             <Copper craft={craft} />

@@ -95,7 +95,13 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
         <p className="num truncate text-[12px] text-soft" title={run.text}>
           {run.text}
         </p>
-        {run.says && <p className="text-[13px] text-over">{run.says}</p>}
+        {run.says && (
+          <p
+            className={`text-[13px] ${run.verdict === "not_measured" ? "text-soft" : "text-over"}`}
+          >
+            {run.says}
+          </p>
+        )}
       </div>
       <div className="w-44 text-right sm:w-60">
         <p className={`num text-lg leading-tight font-bold ${INK[run.verdict]}`}>
@@ -113,7 +119,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
           </span>
         </p>
         <p className="text-[12px] text-soft">
-          {run.worst ? (
+          {run.verdict === "not_measured" ? null : run.worst ? (
             <>
               {run.verdict === "over" && <VerdictWord verdict="over" />}
               {run.verdict === "over" && " · "}

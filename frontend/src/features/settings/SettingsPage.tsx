@@ -129,13 +129,15 @@ export function SettingsPage() {
   );
 }
 
-const TEXTS = ["workshop", "feed_colour", "return_colour"] as const;
+const TEXTS = ["workshop", "feed_colour", "return_colour", "currency", "prices_of"] as const;
 
 function Form({ settings }: { settings: Settings }) {
   const kept = {
     workshop: settings.workshop ?? "",
     feed_colour: settings.feed_colour ?? "",
     return_colour: settings.return_colour ?? "",
+    currency: settings.currency ?? "",
+    prices_of: settings.prices_of ?? "",
   };
   const [texts, setTexts] = useState(kept);
   const [theme, setTheme] = useState<Theme>(storedTheme);
@@ -182,6 +184,18 @@ function Form({ settings }: { settings: Settings }) {
             onChange={(colour) => setTexts({ ...texts, [`${side}_colour`]: colour })}
           />
         ))}
+        <TextField
+          label="Currency"
+          hint="stands behind each price"
+          value={texts.currency}
+          onChange={(currency) => setTexts({ ...texts, currency })}
+        />
+        <TextField
+          label="The prices in your tables are of"
+          hint="a date, for lists and quotes"
+          value={texts.prices_of}
+          onChange={(prices_of) => setTexts({ ...texts, prices_of })}
+        />
         <Pick
           label="The meter for volts"
           value={settings.meter ?? ""}

@@ -4,6 +4,7 @@ import { useParams } from "react-router";
 import { sentence } from "../../api/client";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
+import { NextLink } from "../../ui/NextLink";
 import { OneOf } from "../../ui/OneOf";
 import { Page } from "../../ui/Page";
 import { Pick } from "../../ui/TextField";
@@ -42,6 +43,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
   const [objective, setObjective] = useState<Objective>(sizing.objective);
   const [thicker, setThicker] = useState(sizing.measured);
   const [freeOnly, setFreeOnly] = useState(true);
+  const [taken, setTaken] = useState(false);
   const [sort, setSort] = useState(nameOf(sizing.sort));
   const [mend, setMend] = useState(true);
   const [kept, setKept] = useState<ReadonlySet<string>>(new Set());
@@ -114,9 +116,10 @@ function Opened({ sizing }: { sizing: Sizing }) {
           </Button>
         ) : (
           <Button
-            tone="strong"
+            tone={sizing.state === "done" ? "plain" : "strong"}
             disabled={start.isPending}
-            onClick={() =>
+            onClick={() => {
+              setTaken(false);
               start.mutate(
                 {
                   objective,
@@ -128,10 +131,10 @@ function Opened({ sizing }: { sizing: Sizing }) {
                   revision: sizing.revision,
                 },
                 { onError: bad },
-              )
-            }
+              );
+            }}
           >
-            Size the craft
+            {sizing.state === "done" ? "Size again" : "Size the craft"}
           </Button>
         )}
       </div>
@@ -163,11 +166,24 @@ function Opened({ sizing }: { sizing: Sizing }) {
           ))}
         </div>
       )}
-      {sizing.state === "done" && (
+      {sizing.state === "done" && taken && (
+        <NextLink to={`/jobs/${sizing.job}/lists`}>
+          Planned. To the wire list, the buying list and the quote
+        </NextLink>
+      )}
+      {sizing.state === "done" && !taken && (
         <Button
           tone="strong"
           disabled={take.isPending}
-          onClick={() => take.mutate(sizing.revision, planned)}
+          onClick={() =>
+            take.mutate(sizing.revision, {
+              ...planned,
+              onSuccess: (made) => {
+                planned.onSuccess(made);
+                setTaken(true);
+              },
+            })
+          }
         >
           Plan these sizes
         </Button>
@@ -177,7 +193,9 @@ function Opened({ sizing }: { sizing: Sizing }) {
           <caption className="text-left font-bold">The whole craft</caption>
           <thead className="text-left text-[13px] text-soft">
             <tr>
-              <th className="font-normal">From the readings</th>
+              <th className="font-normal">
+                {sizing.measured ? "From the readings" : "Calculated"}
+              </th>
               <th className="px-3 text-right font-normal">Runs over limit</th>
               <th className="text-right font-normal">Lowest spare</th>
             </tr>
@@ -207,7 +225,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
           </tbody>
         </table>
       )}
-      <RunByRun job={sizing.job} />
+      {sizing.to_size === 0 && <RunByRun job={sizing.job} />}
       {sizing.costs.length > 0 && (
         <table>
           <caption className="text-left font-bold">What each limit costs</caption>

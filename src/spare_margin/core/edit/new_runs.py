@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+from spare_margin.core.circuit.loads import rated_current_a
 from spare_margin.core.model.pieces import Conductor, FixedPiece, Load, Size, TestPoint
 
 from .lines import Line, LineItem
@@ -11,6 +12,8 @@ RING = FixedPiece(id="", start="", end="", side="feed", kind="joint", style="rin
 PIN = FixedPiece(id="", start="", end="", side="feed", kind="joint", style="pin")
 FUSE = FixedPiece(id="", start="", end="", side="feed", kind="fuse")
 BODY = FixedPiece(id="", start="", end="", side="return", kind="body_return")
+MOST_PIN_A = 20.0
+"""A load that draws more is joined by rings: its wire is thicker than pins are made for."""
 WIRE = Conductor(id="", start="", end="", side="feed")
 
 
@@ -35,24 +38,30 @@ class NewRun:
     joints: int = 1
 
 
-def line_of_row(new: NewRun, panel: TestPoint | None, back: TestPoint | None) -> Line:
+def line_of_row(
+    new: NewRun, panel: TestPoint | None, back: TestPoint | None, nominal_v: float
+) -> Line:
     """The run of a row as a line: fuse, wire and joints there, the same joints and wire back.
 
     Args:
         new: what the row says.
         panel: where it begins; None for the source's post.
         back: where it comes back to; None for the source's return post.
+        nominal_v: the craft's nominal voltage (V).
     """
+    known = new.load.behaviour is not None
+    heavy = known and rated_current_a(new.load, nominal_v) > MOST_PIN_A
+    at_load = RING if heavy else PIN
     cable = "twin" if new.cable == "twin" else ""
     wire = replace(WIRE, length_m=new.length_m, size=new.size, cable=cable)
     there: list[LineItem] = [] if panel is None else [panel]
     there += [] if new.fuse is None else [new.fuse]
-    there += [RING] * new.joints + [wire] + [PIN] * new.joints
+    there += [RING] * new.joints + [wire] + [at_load] * new.joints
     home: list[LineItem] = []
     if new.cable == "body":
         home += [replace(RING, side="return")] * new.joints + [BODY]
     else:
-        home += [replace(PIN, side="return")] * new.joints + [replace(wire, side="return")]
+        home += [replace(at_load, side="return")] * new.joints + [replace(wire, side="return")]
         home += [replace(RING, side="return")] * new.joints
         home += [] if back is None else [back]
     return Line((*there, new.load, *home))

@@ -12,6 +12,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
+from math import inf
 from typing import Literal
 
 from spare_margin.core.circuit.resistances import TableOhms
@@ -25,6 +26,7 @@ from spare_margin.core.model.pieces import (
     FixedPiece,
     Load,
     Source,
+    to_be_sized,
     undrawn,
 )
 from spare_margin.core.model.tables import Tables
@@ -44,8 +46,9 @@ Code = Literal[
     "thin_for_fuse", "overloaded", "unfused", "unfused_by_custom", "fuse_far", "fuse_small",
     "opens_at_start", "wrong_order", "cannot_break", "not_known",
 ]  # fmt: skip
-NotKnown = Literal["undrawn", "rating", "size", "insulation", "row"]
-"""What may not be known: a stretch; a fuse's rating; a wire's size, its insulation, a row of the table."""
+NotKnown = Literal["to_size", "undrawn", "rating", "size", "insulation", "row"]
+"""What may not be known: a size still to be chosen; a stretch; a fuse's rating; a wire's size, its
+insulation, a row of the table."""
 LEAD_M = 0.3
 """So much wire may lie between the post and the first fuse; the code in force may say less."""
 
@@ -212,8 +215,11 @@ class Protection:
     def _not_known(self) -> Iterator[Violation]:
         """What would have to be known for every conductor to be held against fuse and current."""
         held: dict[NotKnown, list[str]] = {}
+        # Wires without a size are being planned; a fuse without a rating alone is one nobody could read.
+        planning = any(to_be_sized(w) for w in self._wires())
         for piece in self.craft.pieces:
             what = self._lacks(piece) if piece.id in self._passing else None
+            what = "to_size" if what is not None and planning and to_be_sized(piece) else what
             if what is not None:
                 held.setdefault(what, []).append(piece.id)
         for what, pieces in held.items():
@@ -305,7 +311,7 @@ class Protection:
                 continue  # an ideal source: what a short draws from a real one nobody has said
             fuse, ohm = self._first_fuse(run)
             speed = None if fuse is None else self.tables.fuse_classes.get(style_of(fuse))
-            if fuse is None or speed is None:
+            if fuse is None or speed is None or ohm == inf:
                 continue
             short = self._most_v(source) / ohm
             if short > speed.breaking_a:
@@ -327,7 +333,8 @@ class Protection:
             if isinstance(piece, FixedPiece) and piece.kind in KINDS:
                 return piece, ohm
             own = piece.resistance_ohm
-            ohm += of_table.of(piece) if own is None else own
+            # What is still to be sized may be of any ohms: of a short behind it nothing is said.
+            ohm += inf if to_be_sized(piece) else of_table.of(piece) if own is None else own
         return None, ohm
 
     def _most_v(self, source: Source) -> float:

@@ -1,24 +1,18 @@
 """The hand-over sheet as PDF: what was wrong, what was done, before and after, who signed."""
 
 import io
-from collections.abc import Sequence
 from itertools import zip_longest
 from typing import Any
 
 from reportlab.graphics.shapes import Drawing, PolyLine
 from reportlab.lib.colors import HexColor
-from reportlab.lib.enums import TA_RIGHT
-from reportlab.lib.pagesizes import A4, LETTER
-from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.lib.utils import ImageReader
-from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import (
     Flowable,
     Image,
     KeepTogether,
     Paragraph,
-    SimpleDocTemplate,
     Spacer,
     Table,
     TableStyle,
@@ -45,15 +39,25 @@ from spare_margin.wording.repair.hand_over import (
     WORKED_OUT,
 )
 
+from .paper import (
+    BODY,
+    HEAD,
+    RIGHT,
+    RIGHT_SMALL,
+    SMALL,
+    built,
+    lines,
+    p,
+    table,
+    top,
+    width_of,
+)
+from .paper import style as paper_style
 from .sheet import HandOver, OnSheet
-from .spend_chart import COPPER, INK, SLATE, SOFT, spend_chart
-from .typefaces import BOLD, PLAIN, marked, typefaces
+from .spend_chart import INK, SLATE, SOFT, spend_chart
+from .typefaces import BOLD, marked, typefaces
 
-SIZES = {"a4": A4, "letter": LETTER}
-MARGIN = 16 * mm
-PADDING = 6.0
-"""What a frame keeps free within its margins (points)."""
-OVER, OCHRE, LINE = HexColor("#a11650"), HexColor("#7a5600"), HexColor("#d5cebf")
+OVER, OCHRE = HexColor("#a11650"), HexColor("#7a5600")
 INKS = {"passed": SLATE, "failed": OVER, "open": OCHRE}
 SIGNS = {True: "\u2713", False: "\u25b2", None: "\u25cb"}
 ALIKE = {True: "=", False: "\u2260", None: "\u00b7"}
@@ -61,46 +65,12 @@ PICTURE_HEIGHT = 66 * mm
 SIGN_WIDTH, SIGN_HEIGHT = 52 * mm, 19 * mm
 
 
-def _style(name: str, size: float, **more: Any) -> ParagraphStyle:
-    of: dict[str, Any] = {
-        "fontName": PLAIN,
-        "fontSize": size,
-        "leading": size * 1.28,
-        "textColor": INK,
-    } | more
-    return ParagraphStyle(name, **of)
-
-
-BODY = _style("body", 8.5)
-SMALL = _style("small", 7.5, textColor=SOFT)
-RIGHT = _style("right", 8.5, alignment=TA_RIGHT)
-RIGHT_SMALL = _style("right small", 7.5, alignment=TA_RIGHT, textColor=SOFT)
-HEAD = _style("head", 10.5, fontName=BOLD, spaceBefore=7, spaceAfter=2)
-BIG = _style("big", 15, fontName=BOLD)
-
-
 def hand_over_pdf(sheet: HandOver) -> bytes:
     """The sheet as the bytes of a PDF, its typefaces embedded."""
     typefaces()
-    out = io.BytesIO()
-    page = SIZES[sheet.paper]
-    width = page[0] - 2 * MARGIN
-    document = SimpleDocTemplate(
-        out, pagesize=page, leftMargin=MARGIN - PADDING, rightMargin=MARGIN - PADDING, topMargin=14 * mm,
-        bottomMargin=15 * mm, title=f"{TITLE}: {sheet.proof.name}", author=sheet.workshop,
-        subject=sheet.title,
-    )  # fmt: skip
-
-    def foot(canvas: Canvas, _: object) -> None:
-        canvas.setFont(PLAIN, 7)
-        canvas.setFillColor(SOFT)
-        named = _p(f"{sheet.proof.name[:60]} \u00b7 {sheet.made.isoformat()}", SMALL)
-        named.wrapOn(canvas, page[0] - 3 * MARGIN, 9 * mm)
-        named.drawOn(canvas, MARGIN, 8 * mm)
-        canvas.drawRightString(page[0] - MARGIN, 9 * mm, str(canvas.getPageNumber()))
-
-    document.build(_Sheet(sheet, width).flowables(), onFirstPage=foot, onLaterPages=foot)
-    return out.getvalue()
+    name = sheet.proof.name
+    flowables = _Sheet(sheet, width_of(sheet.paper)).flowables()
+    return built(flowables, sheet.paper, f"{TITLE}: {name}", sheet.workshop, name, sheet.made)
 
 
 class _Sheet:
@@ -118,41 +88,30 @@ class _Sheet:
 
     def _top(self) -> list[Flowable]:
         sheet = self.sheet
-        head = Table(
-            [[_p(sheet.workshop or TITLE, BIG), _p(TITLE if sheet.workshop else "", RIGHT)]],
-            colWidths=[self.width * 0.7, self.width * 0.3],
-            style=[("VALIGN", (0, 0), (-1, -1), "BOTTOM"), ("LEFTPADDING", (0, 0), (0, 0), 0),
-                   ("RIGHTPADDING", (-1, 0), (-1, 0), 0),
-                   ("LINEBELOW", (0, 0), (-1, 0), 1, COPPER)],
-        )  # fmt: skip
         facts = [
             (HEADS["job"], sheet.title), (HEADS["craft"], sheet.craft), (HEADS["customer"], sheet.customer),
             (HEADS["complaint"], sheet.complaint), (HEADS["limits"], sheet.limits),
         ]  # fmt: skip
-        rows = [[_p(name, SMALL), _p(text, BODY)] for name, text in facts if text]
-        table = Table(
-            rows, colWidths=[24 * mm, self.width - 24 * mm],
-            style=[("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0),
-                   ("TOPPADDING", (0, 0), (-1, -1), 1), ("BOTTOMPADDING", (0, 0), (-1, -1), 1)],
-        )  # fmt: skip
-        return [head, Spacer(1, 4), table]
+        return top(sheet.workshop, TITLE, facts, self.width)
 
     def _outcome(self) -> list[Flowable]:
         proof = self.proof
-        style = _style("outcome", 12.5, fontName=BOLD, textColor=INKS[proof.outcome], spaceBefore=6)
+        style = paper_style(
+            "outcome", 12.5, fontName=BOLD, textColor=INKS[proof.outcome], spaceBefore=6
+        )
         sign = {"passed": SIGNS[True], "failed": SIGNS[False], "open": SIGNS[None]}[proof.outcome]
-        out: list[Flowable] = [_p(f"{sign} {proof.name}: {proof.outcome_says}", style)]
+        out: list[Flowable] = [p(f"{sign} {proof.name}: {proof.outcome_says}", style)]
         if proof.won:
-            out.append(_p(proof.won, BODY))
+            out.append(p(proof.won, BODY))
         if not proof.started:
-            out.append(_p(NOTHING_READ, BODY))
+            out.append(p(NOTHING_READ, BODY))
         elif proof.pieces:
-            out += [Spacer(1, 5), spend_chart(proof, self.width), _p(CHART, SMALL)]
+            out += [Spacer(1, 5), spend_chart(proof, self.width), p(CHART, SMALL)]
         return out
 
     def _readings(self) -> list[Flowable]:
         rows: list[list[Flowable]] = [
-            [_p(READING_HEADS[0], SMALL), *(_p(name, RIGHT_SMALL) for name in READING_HEADS[1:])]
+            [p(READING_HEADS[0], SMALL), *(p(name, RIGHT_SMALL) for name in READING_HEADS[1:])]
         ]
         for r in self.proof.readings:
             rows.append([
@@ -166,24 +125,24 @@ class _Sheet:
             ])  # fmt: skip
         number = 23 * mm
         out = [
-            _p(HEADS["readings"], HEAD),
-            _table(rows, [self.width - 4 * number, *[number] * 4]),
+            p(HEADS["readings"], HEAD),
+            table(rows, [self.width - 4 * number, *[number] * 4]),
         ]
         if any("worked_out" in (r.before_known, r.after_known) for r in self.proof.readings):
-            out.append(_p(NOT_READ, SMALL))
+            out.append(p(NOT_READ, SMALL))
         return out
 
     def _done(self) -> list[Flowable]:
         proof = self.proof
         left = [f"{x.what}: {x.why}" for x in proof.left_out]
         left += [proof.left_undone] if proof.left_undone else []
-        out: list[Flowable] = [_p(HEADS["done"], HEAD), *_lines(proof.done or (NOTHING_DONE,))]
+        out: list[Flowable] = [p(HEADS["done"], HEAD), *lines(proof.done or (NOTHING_DONE,))]
         if self.sheet.parts:
-            out += [_p(HEADS["parts"], HEAD), *_lines(self.sheet.parts)]
-        out += [_p(HEADS["left"], HEAD), *_lines(left or (NOTHING_LEFT,))]
+            out += [p(HEADS["parts"], HEAD), *lines(self.sheet.parts)]
+        out += [p(HEADS["left"], HEAD), *lines(left or (NOTHING_LEFT,))]
         if len(proof.tries) > 1:
-            out.append(_p(HEADS["history"], HEAD))
-            out += _lines([
+            out.append(p(HEADS["history"], HEAD))
+            out += lines([
                 f"{t.made_at[:10]}: {'; '.join(t.changed)}. {VERDICT_WORDS.get(t.verdict, '')}. {t.says}"
                 for t in proof.tries
             ])  # fmt: skip
@@ -191,22 +150,22 @@ class _Sheet:
 
     def _needs(self) -> list[Flowable]:
         rows: list[list[Flowable]] = [
-            [_p(SIGNS[c.holds], BODY), _p(f"{c.head}. {c.says} {c.cure}", BODY)]
+            [p(SIGNS[c.holds], BODY), p(f"{c.head}. {c.says} {c.cure}", BODY)]
             for c in self.proof.conditions
         ]
         out: list[Flowable] = [
-            _p(HEADS["needs"], HEAD), _table(rows, [7 * mm, self.width - 7 * mm], head=False),
+            p(HEADS["needs"], HEAD), table(rows, [7 * mm, self.width - 7 * mm], head=False),
         ]  # fmt: skip
         if self.proof.likenesses:
             rows = [
-                [_p(ALIKE[x.alike], BODY), _p(f"{x.head}. {x.says} {x.effect}", BODY)]
+                [p(ALIKE[x.alike], BODY), p(f"{x.head}. {x.says} {x.effect}", BODY)]
                 for x in self.proof.likenesses
             ]
-            table = _table(rows, [7 * mm, self.width - 7 * mm], head=False)
-            out.append(KeepTogether([_p(HEADS["alike"], HEAD), table]))
+            alike = table(rows, [7 * mm, self.width - 7 * mm], head=False)
+            out.append(KeepTogether([p(HEADS["alike"], HEAD), alike]))
         if self.proof.surfaces:
-            out.append(_p(HEADS["surfaces"], HEAD))
-            out += _lines([
+            out.append(p(HEADS["surfaces"], HEAD))
+            out += lines([
                 f"{s.where}: {s.before or UNKNOWN} \u2192 {s.after or UNKNOWN}"
                 for s in self.proof.surfaces
             ])  # fmt: skip
@@ -216,13 +175,13 @@ class _Sheet:
         if not self.proof.pieces:
             return []
         rows: list[list[Flowable]] = [
-            [_p(PIECE_HEADS[0], SMALL), _p(PIECE_HEADS[1], SMALL),
-             *(_p(name, RIGHT_SMALL) for name in PIECE_HEADS[2:])]
+            [p(PIECE_HEADS[0], SMALL), p(PIECE_HEADS[1], SMALL),
+             *(p(name, RIGHT_SMALL) for name in PIECE_HEADS[2:])]
         ]  # fmt: skip
         for each in self.proof.pieces:
             name = f"<b>{marked(each.name, 120)}</b>" if each.worked_on else marked(each.name, 120)
             rows.append([
-                Paragraph(name, BODY), _p(self.sheet.pieces.get(each.id, ""), SMALL),
+                Paragraph(name, BODY), p(self.sheet.pieces.get(each.id, ""), SMALL),
                 _figure(each.before_v),
                 _figure(
                     each.after_v if self.proof.started else None,
@@ -231,9 +190,9 @@ class _Sheet:
             ])  # fmt: skip
         number, spec = 20 * mm, 52 * mm
         return [
-            _p(HEADS["wiring"], HEAD),
-            _table(rows, [self.width - spec - 2 * number, spec, number, number]),
-            _p(WORKED_OUT, SMALL),
+            p(HEADS["wiring"], HEAD),
+            table(rows, [self.width - spec - 2 * number, spec, number, number]),
+            p(WORKED_OUT, SMALL),
         ]
 
     def _photographs(self) -> list[Flowable]:
@@ -241,23 +200,23 @@ class _Sheet:
         out: list[Flowable] = []
         half = self.width / 2
         for each in self.sheet.photographs:
-            rows: list[list[Any]] = [[_p(STAGES["as_found"], SMALL), _p(STAGES["as_left"], SMALL)]]
+            rows: list[list[Any]] = [[p(STAGES["as_found"], SMALL), p(STAGES["as_left"], SMALL)]]
             rows += [
                 [_photograph(x, half), _photograph(y, half)]
                 for x, y in zip_longest(each.before, each.after)
             ]
             style = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)]
-            table = Table(rows, colWidths=[half, half], style=style, splitByRow=1)
-            head = _p(HEADS["photographs"], HEAD) if not out else Spacer(1, 4)
-            out += [KeepTogether([head, _p(each.shows, BODY), table])]
+            pair = Table(rows, colWidths=[half, half], style=style, splitByRow=1)
+            head = p(HEADS["photographs"], HEAD) if not out else Spacer(1, 4)
+            out += [KeepTogether([head, p(each.shows, BODY), pair])]
         return out
 
     def _cautions(self) -> list[Flowable]:
         return [
-            _p(HEADS["cautions"], HEAD),
-            *_lines([f"{each.when}. {each.says}" for each in self.sheet.cautions], SMALL),
+            p(HEADS["cautions"], HEAD),
+            *lines([f"{each.when}. {each.says}" for each in self.sheet.cautions], SMALL),
             Spacer(1, 3),
-            _p(STATEMENT, SMALL),
+            p(STATEMENT, SMALL),
         ]
 
     def _signatures(self) -> Flowable:
@@ -266,16 +225,16 @@ class _Sheet:
         columns = []
         for role, title in ROLES.items():
             own = [s for s in self.proof.signed if s.role == role][-2:]
-            cell: list[Flowable] = [_p(title, SMALL)]
+            cell: list[Flowable] = [p(title, SMALL)]
             for signed in own:
                 cell += _signed(signed)
             if not own:
-                cell += [Spacer(1, SIGN_HEIGHT), _rule(half * 0.8), _p("name, date", SMALL)]
+                cell += [Spacer(1, SIGN_HEIGHT), _rule(half * 0.8), p("name, date", SMALL)]
             columns.append(cell)
-        table = Table([columns], colWidths=[half, half])
-        table.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"),
+        both = Table([columns], colWidths=[half, half])
+        both.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"),
                                    ("LEFTPADDING", (0, 0), (-1, -1), 0)]))  # fmt: skip
-        return KeepTogether([_p(HEADS["signed"], HEAD), table])
+        return KeepTogether([p(HEADS["signed"], HEAD), both])
 
 
 def _photograph(shown: OnSheet | None, width: float) -> list[Flowable]:
@@ -285,7 +244,7 @@ def _photograph(shown: OnSheet | None, width: float) -> list[Flowable]:
     size = ImageReader(io.BytesIO(shown.picture)).getSize()
     scale = min((width - 3 * mm) / size[0], PICTURE_HEIGHT / size[1])
     picture = Image(io.BytesIO(shown.picture), size[0] * scale, size[1] * scale, hAlign="LEFT")
-    return [picture, _p(shown.note, SMALL)] if shown.note else [picture]
+    return [picture, p(shown.note, SMALL)] if shown.note else [picture]
 
 
 def _signed(signed: SignOff) -> list[Flowable]:
@@ -295,7 +254,7 @@ def _signed(signed: SignOff) -> list[Flowable]:
         if len(points) >= 4:
             drawing.add(PolyLine(points, strokeColor=INK, strokeWidth=0.9, strokeLineCap=1))
     said = f"{signed.name}, {signed.made_at[:10]} ({ASIDE[signed.outcome]})"
-    return [drawing, _rule(SIGN_WIDTH), _p(said, BODY)]
+    return [drawing, _rule(SIGN_WIDTH), p(said, BODY)]
 
 
 def _rule(width: float) -> Flowable:
@@ -303,29 +262,8 @@ def _rule(width: float) -> Flowable:
                  style=[("LINEABOVE", (0, 0), (-1, 0), 0.5, SOFT)])  # fmt: skip
 
 
-def _p(text: str, style: ParagraphStyle) -> Paragraph:
-    return Paragraph(marked(text), style)
-
-
-def _lines(texts: Sequence[str], style: ParagraphStyle = BODY) -> list[Flowable]:
-    return [_p(text, style) for text in texts if text]
-
-
 def _figure(shown: Figure | None, verdict: str = "") -> Flowable:
     text = marked(str(shown)) if shown is not None else UNKNOWN
     if verdict and shown is not None:
         text += f"<br/><font size=6.5 color='#5b5f5e'>{marked(verdict)}</font>"
     return Paragraph(text, RIGHT)
-
-
-def _table(rows: list[list[Flowable]], widths: list[float], *, head: bool = True) -> Table:
-    table = Table(rows, colWidths=widths, repeatRows=1 if head else 0)
-    table.setStyle(
-        TableStyle([
-            ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0),
-            ("RIGHTPADDING", (0, 0), (-1, -1), 2), ("TOPPADDING", (0, 0), (-1, -1), 1.2),
-            ("BOTTOMPADDING", (0, 0), (-1, -1), 1.6),
-            ("LINEBELOW", (0, 0), (-1, -1), 0.4, LINE),
-        ])
-    )  # fmt: skip
-    return table

@@ -7,6 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from spare_margin.core.circuit.loads import rated_current_a
+from spare_margin.core.edit.new_runs import MOST_PIN_A
 from spare_margin.core.edit.run_rows import CELLS, Cable, Cell, RunRow
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Craft, FixedPiece, Load, Size
@@ -175,7 +177,7 @@ class Cells:
         critical = read("critical", self.critical)
         length = read("length", self.length)
         twin, size = read("size", self.size) or (False, None)
-        cable = read("cable", self.cable)
+        cable = read("cable", lambda text: self.cable(text, load))
         fuse = read("fuse", self.fuse)
         joints = read("joints", self.joints)
         if errors:
@@ -234,16 +236,22 @@ class Cells:
             raise JobError("size", f"there is no size {text}", known)
         return two is not None, size if size in rows else bare
 
-    def cable(self, text: str) -> Cable:
-        """How its wires lie; the usual of the craft where nothing is said."""
+    def cable(self, text: str, load: Load | None = None) -> Cable:
+        """How its wires lie; the usual of the craft where nothing is said, two wires for a heavy load."""
         if not text:
-            return self.usual
+            heavy = (
+                load is not None and load.behaviour is not None and self._amperes(load) > MOST_PIN_A
+            )
+            return "single" if heavy and self.usual == "twin" else self.usual
         found = CABLES.get(text.lower())
         if found is None:
             raise JobError(
                 "cable", f"\u201c{text[:40]}\u201d is not understood", "twin, single or body"
             )
         return found
+
+    def _amperes(self, load: Load) -> float:
+        return rated_current_a(load, self.craft.nominal_v)
 
     def fuse(self, text: str) -> FixedPiece | None:
         """The fuse or breaker, one to be rated where nothing is said; None for none."""

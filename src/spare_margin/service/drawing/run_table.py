@@ -201,7 +201,7 @@ def _drawn(
         load=row.load, length_m=row.length_m, cable=row.cable, size=row.size, fuse=row.fuse,
         joints=row.joints,
     )  # fmt: skip
-    made, load = drawn(craft, line_of_row(new, panel, back), None, also)
+    made, load = drawn(craft, line_of_row(new, panel, back, craft.nominal_v), None, also)
     assert load is not None
     return made, load
 

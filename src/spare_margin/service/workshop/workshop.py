@@ -28,7 +28,9 @@ CHOICES: Mapping[str, tuple[str, ...]] = {
     "paper": ("a4", "letter"),
 }
 """Settings that are one of a few, the default first."""
-TEXTS: Mapping[str, int] = {"workshop": 120, "feed_colour": 40, "return_colour": 40}
+TEXTS: Mapping[str, int] = {
+    "workshop": 120, "feed_colour": 40, "return_colour": 40, "currency": 8, "prices_of": 40,
+}  # fmt: skip
 """Settings in a person's own words, and how long they may be."""
 Rows = Mapping[str, Mapping[str, Mapping[str, str]]]
 EMPTY_CRAFT = new_craft("other", 12.0, "none", "none", clamps=False)
@@ -51,7 +53,7 @@ class Workshop:
     def units(self) -> Units:
         """The units and words in which this workshop works."""
         said: Mapping[str, Any] = self.settings
-        keys = ("length", "size", "temperature", "volts", "back_word")
+        keys = ("length", "size", "temperature", "volts", "back_word", "currency")
         return Units(
             **{key: said[key] for key in keys if key in said}, comma=said.get("comma") == "yes"
         )

@@ -144,6 +144,7 @@ class CraftOut(Model):
     sources: list[SourceInCraft]
     loads: list[LoadInCraft]
     runs: list[CraftRun]
+    to_size: int
     order: list[str]
     stretches: list[StretchOut]
     copper: list[CopperOut]

@@ -23,7 +23,15 @@ from spare_margin.core.edit.lines import Line, line_of, loose_ends
 from spare_margin.core.errors import JobError
 from spare_margin.core.least import first_least
 from spare_margin.core.model.limits import LimitSet
-from spare_margin.core.model.pieces import Craft, Load, Scenario, Source, TestPoint
+from spare_margin.core.model.pieces import (
+    Conductor,
+    Craft,
+    Load,
+    Scenario,
+    Source,
+    TestPoint,
+    to_be_sized,
+)
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.exchange.run_line.text import line_text
 from spare_margin.service.drawing.scenarios import SourceTyped
@@ -102,6 +110,8 @@ class CraftMaker:
         states = solved.solution.elements
         most = max((abs(states[key].current_a) for key in solved.runs), default=0.0)
         copper = copper_by_size(craft, tables)
+        # Of what nobody has sized yet every volt would be made up: until then none is told.
+        to_size = sum(to_be_sized(w) for w in self._wires())
         return CraftOut(
             job=job.id,
             title=job.title,
@@ -129,8 +139,9 @@ class CraftMaker:
                 for x in craft.loads
             ],
             runs=self._runs(),
+            to_size=to_size,
             order=order,
-            stretches=self._stretches(parts),
+            stretches=[] if to_size else self._stretches(parts),
             copper=[
                 CopperOut(
                     size=size_name(use.size) + ("" if use.size.finish == "plain" else " tinned"),
@@ -141,13 +152,22 @@ class CraftMaker:
                 for use in copper
             ],
             copper_kg=sum(use.mass_kg or 0.0 for use in copper),
-            helps=[
-                self._help(h) for h in helps(solved.budgets, solved.solution, tables)[:MOST_HELPS]
-            ],
-            starts=[start_out(s) for s in telling(starts(craft, self.scenario, tables))],
+            helps=[] if to_size else self._helps(),
+            starts=[]
+            if to_size
+            else [start_out(s) for s in telling(starts(craft, self.scenario, tables))],
             notices=self._notices(),
             cautions=caution_words(cautions(craft, most, self.stage)),
         )
+
+    def _wires(self) -> list[Conductor]:
+        used = self.solved.users
+        return [p for p in self.craft.pieces if isinstance(p, Conductor) and p.id in used]
+
+    def _helps(self) -> list[HelpOut]:
+        solved = self.solved
+        found = helps(solved.budgets, solved.solution, self.session.tables)
+        return [self._help(h) for h in found[:MOST_HELPS]]
 
     def _notices(self) -> list[str]:
         stalled = [stall_words(s) for state in self.states[:1] for s in state.stalled]

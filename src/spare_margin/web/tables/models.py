@@ -133,6 +133,8 @@ class Settings(Model):
     meter: Annotated[str, Field(max_length=200)] = "Workshop multimeter"
     feed_colour: Annotated[str, Field(max_length=40)] = ""
     return_colour: Annotated[str, Field(max_length=40)] = ""
+    currency: Annotated[str, Field(max_length=8)] = ""
+    prices_of: Annotated[str, Field(max_length=40)] = ""
     paper: Literal["a4", "letter"] = "a4"
 
 
@@ -149,6 +151,8 @@ class SettingsChange(Model):
     meter: Annotated[str, Field(max_length=200)] | None = None
     feed_colour: Annotated[str, Field(max_length=40)] | None = None
     return_colour: Annotated[str, Field(max_length=40)] | None = None
+    currency: Annotated[str, Field(max_length=8)] | None = None
+    prices_of: Annotated[str, Field(max_length=40)] | None = None
     paper: Literal["a4", "letter"] | None = None
 
 

@@ -31,6 +31,9 @@ from .models import (
 )
 from .view import money, spent_minutes
 
+LEAST_SAVED = 0.05
+"""A ceiling whose hundredth of a volt saves less (m mm2, or money) is not worth a line."""
+
 
 def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
     """How far the sizing of a craft is, and what came of it."""
@@ -230,4 +233,5 @@ def _costs(run: SizingRun, craft: Craft, objective: str) -> list[CeilingCost]:
             saves=words.cost_text(each.saves, objective),
         )
         for each in run.prices
+        if each.saves >= LEAST_SAVED
     ]  # fmt: skip

@@ -2,11 +2,11 @@
 
 from collections.abc import Mapping
 
-from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.pieces import Conductor, Craft
 from spare_margin.core.protection.checks import Violation
 from spare_margin.core.protection.fuses import CONTINUOUS_TIMES
 from spare_margin.wording.craft.pieces import piece_name
-from spare_margin.wording.language.figures import about_amperes, amperes, digits
+from spare_margin.wording.language.figures import about_amperes, amperes, count, digits
 from spare_margin.wording.language.units import figure, metres
 
 MOST_NAMED = 3
@@ -86,6 +86,9 @@ def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:
     raise AssertionError(found.code)
 
 
+PLAN = "Size the craft: each fuse is rated, and each wire sized to bear it."
+
+
 NOT_KNOWN: Mapping[str, tuple[str, str, str]] = {
     "undrawn": (
         "Part of this wiring is not drawn", "Part of this wiring is not drawn",
@@ -112,7 +115,17 @@ NOT_KNOWN: Mapping[str, tuple[str, str, str]] = {
 """What is not known, of one piece and of several, and what to do."""
 
 
+def _to_size(found: Violation, craft: Craft) -> tuple[str, str]:
+    wires = {p.id for p in craft.pieces if isinstance(p, Conductor)}
+    counts = [(len(wires.intersection(found.pieces)), "wire")]
+    counts.append((len(found.pieces) - counts[0][0], "fuse"))
+    told = " and ".join(f"{count(n)} {what}{'s' if n > 1 else ''}" for n, what in counts if n)
+    return f"To be sized: {told}.", PLAN
+
+
 def _not_known(found: Violation, craft: Craft) -> tuple[str, str]:
+    if found.facts["what"] == "to_size":
+        return _to_size(found, craft)
     one, several, do = NOT_KNOWN[str(found.facts["what"])]
     said = one if len(found.pieces) == 1 else several
     names = {p.id: piece_name(p) for p in craft.pieces}

@@ -16,7 +16,7 @@ class Units:
     """How lengths, sizes, temperatures and small voltages are shown, and how a bare number is read.
 
     `volts` mV shows what is below 1 V in millivolts; a bare reading is volts all the same.
-    `back_word` is what the return side is called.
+    `back_word` is what the return side is called, `currency` what stands behind a price.
     """
 
     length: Literal["m", "ft"] = "m"
@@ -25,6 +25,7 @@ class Units:
     volts: Literal["V", "mV"] = "V"
     comma: bool = False
     back_word: Literal["return", "ground", "earth", "negative"] = "return"
+    currency: str = ""
 
 
 IN_USE: ContextVar[Units] = ContextVar("IN_USE", default=Units())  # noqa: B039 - it is frozen

@@ -74,7 +74,8 @@ def _read_words(proof: Proof) -> str:
 
 
 LACKING: Mapping[str, str] = {
-    "undrawn": "what is not drawn", "rating": "the fuse's rating", "size": "the wire's size",
+    "to_size": "the sizes to be chosen", "undrawn": "what is not drawn",
+    "rating": "the fuse's rating", "size": "the wire's size",
     "insulation": "the wire's insulation", "row": "what the wire is rated for",
 }  # fmt: skip
 WRONG: Mapping[str, tuple[str, str]] = {

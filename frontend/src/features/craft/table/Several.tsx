@@ -1,0 +1,66 @@
+import { useState } from "react";
+import { Button } from "../../../ui/Button";
+import { Pick } from "../../../ui/TextField";
+import type { CellName, RunTable } from "./api";
+import type { Grid } from "./useGrid";
+
+const SETTABLE: [CellName, string][] = [
+  ["size", "size"],
+  ["fuse", "fuse"],
+  ["cable", "cable"],
+  ["critical", "must not fail"],
+];
+
+interface Props {
+  grid: Grid;
+  table: RunTable;
+  ticked: ReadonlySet<string>;
+  onDone: () => void;
+}
+
+/** One cell of all rows that are ticked, set at once and undone at once. */
+export function Several({ grid, table, ticked, onDone }: Props) {
+  const [cell, setCell] = useState<CellName>("size");
+  const [text, setText] = useState("");
+  const runs = table.rows.filter((r) => ticked.has(r.run));
+  const able = runs.filter((r) => !r.fixed.includes(cell)).map((r) => r.run);
+  if (runs.length === 0) return null;
+  return (
+    <form
+      aria-label="Ticked runs"
+      className="flex flex-wrap items-end gap-2 rounded border border-rule p-2"
+      onSubmit={async (e) => {
+        e.preventDefault();
+        const over = Object.fromEntries(
+          able.map((run) => [run, { ...grid.typed[run], [cell]: text }]),
+        );
+        await grid.send(able, over);
+        onDone();
+      }}
+    >
+      <Pick
+        label={`Of ${runs.length} ticked ${runs.length === 1 ? "run" : "runs"}, set`}
+        value={cell}
+        choices={SETTABLE}
+        onPick={setCell}
+      />
+      <label className="flex flex-col text-[13px] text-soft">
+        To
+        <input
+          value={text}
+          placeholder={cell === "size" || cell === "fuse" ? "to be sized" : ""}
+          onChange={(e) => setText(e.target.value)}
+          className="num min-h-11 w-36 rounded border border-rule bg-plate px-2 text-ink lg:min-h-8"
+        />
+      </label>
+      <Button type="submit" disabled={grid.pending || able.length === 0}>
+        Set
+      </Button>
+      {able.length < runs.length && (
+        <p className="text-[13px] text-soft">
+          {runs.length - able.length} of them can't be changed here.
+        </p>
+      )}
+    </form>
+  );
+}

@@ -1,0 +1,1 @@
+"""The wire list, the buying list and the quote."""
