@@ -206,6 +206,7 @@ def test_no_page_sticks_out_of_a_narrow_phone(page: Page) -> None:
         "/proof",
         "/photographs",
         "/logs",
+        "/lists",
     )
     for path in ("/", "/check", "/tables", "/settings", "/phones", *(job + way for way in ways)):
         page.goto(path)

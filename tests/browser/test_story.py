@@ -396,7 +396,8 @@ def test_axe_finds_nothing(page: Page) -> None:
         ("/jobs/demo-3-show-truck-dunlin", "Rear lug"), ("/", "Import a job file"), ("/", "New job"),
         (f"{ORRIN}/craft", None), (f"{ORRIN}/craft", "Change Rested"),
         ("/jobs/demo-2-tourer-linnet/walk", None), (f"{MARRAM}/source", None),
-        ("/tables?table=limit_sets", None), ("/settings", None),
+        ("/tables?table=limit_sets", None), ("/settings", None), (f"{MARRAM}/lists", None),
+        *((f"{MARRAM}/craft?as=table", act) for act in (None, "Paste a table") if bench),
     ):  # fmt: skip
         page.goto(path)
         expect(page.locator("main:not([aria-busy=true])")).to_be_visible()

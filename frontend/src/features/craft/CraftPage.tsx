@@ -96,7 +96,7 @@ function Opened({ craft, go, asTable }: { craft: Craft; go: Go; asTable: boolean
         </div>
         {craft.to_size > 0 && (
           <div className="flex flex-wrap items-center gap-3">
-            <NextLink to={`/jobs/${craft.job}/sizing`}>Size the craft</NextLink>
+            <NextLink to={`/jobs/${craft.job}/sizing?start=yes`}>Size the craft</NextLink>
             <p className="text-soft">
               {craft.to_size} {craft.to_size === 1 ? "wire has" : "wires have"} no size yet: no
               volts are told until then.
@@ -104,7 +104,7 @@ function Opened({ craft, go, asTable }: { craft: Craft; go: Go; asTable: boolean
           </div>
         )}
         {asTable && (
-          <Suspense fallback={<Opening says="Opening the table …" />}>
+          <Suspense fallback={<p className="text-soft">Opening the table …</p>}>
             <RunGrid craft={craft} />
           </Suspense>
         )}

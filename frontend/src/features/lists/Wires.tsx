@@ -18,7 +18,12 @@ export function Wires({ lists, files: [csv, labels] }: { lists: Lists; files: [s
       {lists.wires.length === 0 ? (
         <p className="text-soft">No wire to list.</p>
       ) : (
-        <div className="relative overflow-x-auto print:overflow-visible">
+        <section
+          aria-label="The wires"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must scroll by keys too
+          tabIndex={0}
+          className="relative overflow-x-auto print:overflow-visible"
+        >
           <table className="w-full text-[14px] print:text-[9pt]">
             <thead className="text-left text-[13px] text-soft">
               <tr>
@@ -63,7 +68,7 @@ export function Wires({ lists, files: [csv, labels] }: { lists: Lists; files: [s
               ))}
             </tbody>
           </table>
-        </div>
+        </section>
       )}
     </section>
   );

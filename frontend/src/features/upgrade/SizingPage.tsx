@@ -1,6 +1,6 @@
 import { Square } from "lucide-react";
-import { useState } from "react";
-import { useParams } from "react-router";
+import { useEffect, useRef, useState } from "react";
+import { useParams, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
@@ -49,6 +49,31 @@ function Opened({ sizing }: { sizing: Sizing }) {
   const [kept, setKept] = useState<ReadonlySet<string>>(new Set());
   const running = sizing.state === "running";
   const bad = (error: unknown) => say(sentence(error), { bad: true });
+  const begin = () => {
+    setTaken(false);
+    start.mutate(
+      {
+        objective,
+        thicker,
+        mend,
+        keep: [...kept],
+        free_only: freeOnly && sizing.to_size > 0,
+        sort: sizing.sorts.find((s) => nameOf(s) === sort) ?? null,
+        revision: sizing.revision,
+      },
+      { onError: bad },
+    );
+  };
+  const [words, setWords] = useSearchParams();
+  const asked = useRef(words.has("start"));
+  // Whoever comes to size the craft has pressed for it already.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when the page opens
+  useEffect(() => {
+    if (!asked.current) return;
+    asked.current = false;
+    setWords({}, { replace: true });
+    if (!running) begin();
+  }, []);
   const keep = (id: string) =>
     setKept((was) => {
       const next = new Set(was);
@@ -118,21 +143,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
           <Button
             tone={sizing.state === "done" ? "plain" : "strong"}
             disabled={start.isPending}
-            onClick={() => {
-              setTaken(false);
-              start.mutate(
-                {
-                  objective,
-                  thicker,
-                  mend,
-                  keep: [...kept],
-                  free_only: freeOnly && sizing.to_size > 0,
-                  sort: sizing.sorts.find((s) => nameOf(s) === sort) ?? null,
-                  revision: sizing.revision,
-                },
-                { onError: bad },
-              );
-            }}
+            onClick={begin}
           >
             {sizing.state === "done" ? "Size again" : "Size the craft"}
           </Button>

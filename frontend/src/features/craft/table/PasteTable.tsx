@@ -78,30 +78,39 @@ export function PasteTable({ table, given, onClose }: Props) {
           </p>
         )}
         {seen && <Preview table={table} seen={seen} />}
-        {seen?.panels.map((name) => (
-          <TextField
-            key={name}
-            label={`Nothing feeds ${name} yet. How far is it from the source?`}
-            hint="2.5 m"
-            numeric
-            value={panels[name] ?? ""}
-            onChange={(said) => setPanels((was) => ({ ...was, [name]: said }))}
-          />
-        ))}
         {seen && (
-          <Button
-            tone="strong"
-            disabled={keep.isPending || good.length === 0 || !far}
-            onClick={takeIt}
+          <form
+            className="space-y-3"
+            onSubmit={(e) => {
+              e.preventDefault();
+              if (!keep.isPending && good.length > 0 && far) void takeIt();
+            }}
           >
-            Add {good.length} {good.length === 1 ? "run" : "runs"}
-          </Button>
-        )}
-        {seen && good.length < seen.rows.length && (
-          <span className="ml-3 text-soft">
-            {seen.rows.length - good.length} with something wrong{" "}
-            {seen.rows.length - good.length === 1 ? "is" : "are"} left out; put it right above.
-          </span>
+            {seen.panels.map((name, i) => (
+              <TextField
+                key={name}
+                label={`Nothing feeds ${name} yet. How far is it from the source?`}
+                hint="2.5 m"
+                numeric
+                autoFocus={i === 0 && given !== ""}
+                value={panels[name] ?? ""}
+                onChange={(said) => setPanels((was) => ({ ...was, [name]: said }))}
+              />
+            ))}
+            <Button
+              type="submit"
+              tone="strong"
+              disabled={keep.isPending || good.length === 0 || !far}
+            >
+              Add {good.length} {good.length === 1 ? "run" : "runs"}
+            </Button>
+            {good.length < seen.rows.length && (
+              <span className="ml-3 text-soft">
+                {seen.rows.length - good.length} with something wrong{" "}
+                {seen.rows.length - good.length === 1 ? "is" : "are"} left out; put it right above.
+              </span>
+            )}
+          </form>
         )}
       </div>
     </OverSheet>

@@ -1,6 +1,5 @@
-import { type KeyboardEvent, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { Button } from "../../../ui/Button";
-import { Opening } from "../../../ui/told/Opening";
 import type { Craft } from "../api";
 import { type Cells, type RunTable, useRunTable } from "./api";
 import { hasHeads } from "./block";
@@ -13,7 +12,7 @@ import { isNew, useGrid } from "./useGrid";
 /** The runs of a craft as a spreadsheet: typed in place, pasted in blocks, several changed at once. */
 export function RunGrid({ craft }: { craft: Craft }) {
   const table = useRunTable(craft.job, craft.stage);
-  if (!table.data) return <Opening says="Opening the table …" />;
+  if (!table.data) return <p className="text-soft">Opening the table …</p>;
   return <Opened table={table.data} />;
 }
 
@@ -28,6 +27,11 @@ function Opened({ table }: { table: RunTable }) {
     box?.focus();
     box?.select();
   };
+  // Whoever opens an empty table is about to type into it, or to paste.
+  const empty = useRef(table.rows.length === 0);
+  useEffect(() => {
+    if (empty.current) body.current?.querySelector("input")?.focus();
+  }, []);
   const shown = (row: number, column: number) => {
     const key = grid.keys[row] ?? "";
     const cell = columns[column]?.cell ?? "load";

@@ -11,6 +11,13 @@ export interface RowSent {
   cells: Cells;
 }
 
+interface Kept {
+  rows: RowSent[];
+  panels: Record<string, string>;
+  /** Told when they are kept, just before the table shows them. */
+  onKept?: () => void;
+}
+
 const asked = (job: string, stage: Stage) =>
   call<RunTable>(`/jobs/${job}/run-table?stage=${stage}`);
 
@@ -30,14 +37,17 @@ export function useKeepRows(job: string, stage: Stage) {
   const queries = useQueryClient();
   return useMutation({
     scope: changes(job),
-    mutationFn: async (said: { rows: RowSent[]; panels: Record<string, string> }) => {
+    mutationFn: async ({ onKept, ...said }: Kept) => {
       const now = await latest(queries, job, stage);
       const kept = await call<Schema["RowsKept"]>(`/jobs/${job}/run-table`, {
         stage,
         revision: now.revision,
         ...said,
       });
-      queries.setQueryData(keys.runTable(job, stage), await asked(job, stage));
+      const fresh = await asked(job, stage);
+      // At once with the rows as they are now: none is seen twice, or not at all.
+      onKept?.();
+      queries.setQueryData(keys.runTable(job, stage), fresh);
       return kept;
     },
     onSettled: () => jobChanged(queries, job),

@@ -62,8 +62,7 @@ export function useGrid(table: RunTable) {
         : { run: key, cells: all[key] ?? {} },
     );
     try {
-      const made = await keep.mutateAsync({ rows, panels });
-      drop(ready);
+      const made = await keep.mutateAsync({ rows, panels, onKept: () => drop(ready) });
       if (made.stages.length > 0) {
         const undo = () => void undoDrawn(step, made);
         say(made.said, { act: { label: "Undo", run: undo } });
