@@ -162,3 +162,29 @@ def test_a_pasted_table_with_something_wrong_is_shown_before_it_is_kept(page: Pa
     expect(sheet.get_by_text("1 with something wrong is left out")).to_be_visible()
     sheet.get_by_role("button", name="Close").click()
     expect(cell(page, "load", "Fan")).to_have_count(0)
+
+
+def test_what_is_on_where_is_ticked_with_the_keys(page: Page) -> None:
+    job = "/jobs/demo-4-barge-orrin"
+    page.goto(f"{job}/craft")
+    before = page.request.get(f"/api/v1{job}/craft").json()
+    page.get_by_role("button", name="What is on where").click()
+    sheet = page.get_by_role("dialog", name="What is on where")
+    first, second = before["loads"][:2]
+    scenario = before["scenarios"][0]
+    box = sheet.get_by_role("checkbox", name=f"{first['name']} on in {scenario['name']}")
+    box.focus()
+    was = box.is_checked()
+    page.keyboard.press("Space")
+    page.keyboard.press("ArrowDown")
+    beneath = sheet.get_by_role("checkbox", name=f"{second['name']} on in {scenario['name']}")
+    expect(beneath).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(sheet).to_have_count(0)
+    expect(notices(page)).to_contain_text("1 scenario changed.")
+    now = page.request.get(f"/api/v1{job}/craft").json()["scenarios"][0]
+    assert (first["id"] in now["on"]) == (not was)
+    assert {**now, "on": 0} == {**scenario, "on": 0}, "nothing else of it"
+    notices(page).get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("button", name="Redo")).to_be_enabled()
+    assert page.request.get(f"/api/v1{job}/craft").json()["scenarios"] == before["scenarios"]

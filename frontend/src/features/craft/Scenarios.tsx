@@ -9,12 +9,14 @@ import { WrongElsewhere } from "../../ui/told/WrongElsewhere";
 import { wrongWith } from "../../ui/told/wrong";
 import { type Craft, undoDrawn, useCraftStep, useDraw } from "./api";
 import type { Go } from "./CraftPage";
+import { WhatIsOn } from "./WhatIsOn";
 
 type Scenario = Craft["scenarios"][number];
 
 /** The states of the craft: what the source gives, what is on, how warm it is. */
 export function Scenarios({ craft, go }: { craft: Craft; go: Go }) {
   const [editing, setEditing] = useState<Scenario | "new" | null>(null);
+  const [ticking, setTicking] = useState(false);
   const draw = useDraw(craft.job);
   const step = useCraftStep(craft.job);
   const say = useSay();
@@ -37,7 +39,12 @@ export function Scenarios({ craft, go }: { craft: Craft; go: Go }) {
   return (
     <section aria-label="Scenarios">
       <div className="flex items-baseline justify-between">
-        <h2 className="font-bold">Scenarios</h2>
+        <h2 className="mr-auto font-bold">Scenarios</h2>
+        {craft.loads.length > 0 && (
+          <Button tone="quiet" onClick={() => setTicking(true)}>
+            What is on where
+          </Button>
+        )}
         <Button tone="quiet" onClick={() => setEditing("new")}>
           <Plus size={15} aria-hidden /> New
         </Button>
@@ -86,6 +93,7 @@ export function Scenarios({ craft, go }: { craft: Craft; go: Go }) {
           </li>
         ))}
       </ul>
+      {ticking && <WhatIsOn craft={craft} onClose={() => setTicking(false)} />}
       {editing && (
         <ScenarioForm
           craft={craft}
