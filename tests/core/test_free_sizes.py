@@ -26,6 +26,7 @@ from spare_margin.core.sizing.sizes_tried import tried
 from spare_margin.core.sizing.sizing import Unsizable
 from spare_margin.core.sizing.sizing_craft import CraftSized, size_craft
 from spare_margin.core.sizing.ways_out import ways_out
+from spare_margin.core.upgrade.order import work_order
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.run_line.reader import read_line
 
@@ -281,3 +282,27 @@ def test_wires_of_its_own_are_a_way_out_where_others_cost_it_more_than_it_lacks(
         {lamp: Ceilings(0.2, 0.2, 0.4), stove: Ceilings(9.0, 9.0, 9.0)},
     )
     assert "own_feed" in ways(craft, limits)
+
+
+def test_the_order_of_a_new_craft_lays_wires_and_fits_fuses() -> None:
+    found = sized(PANEL)
+    runs = traced(found.craft, closed_ohms(found.craft, TABLES)).runs
+    key = next(iter(runs))
+    solution = solve(found.craft, found.craft.used_in(key), TABLES)
+    order = work_order(PANEL, found.craft, runs[key], solution, TABLES)
+    codes = [step.code for step in order.steps]
+    assert "replace_wire" not in codes, "nothing is replaced by itself"
+    assert codes.count("run_wire") == len(found.made.sizes)
+    assert codes.count("fuse_in") == codes.count("fit_holder") == len(found.fuses)
+    kinds = {line.kind for line in order.parts}
+    assert {"wire", "fuse", "holder", "joint", "sleeve"} <= kinds
+    # A fuse that lies there and gets another rating is said too.
+    other = replace(
+        found.craft,
+        pieces=tuple(
+            replace(p, rating_a=25.0) if isinstance(p, FixedPiece) and p.id == "f1" else p
+            for p in found.craft.pieces
+        ),
+    )
+    again = work_order(found.craft, other, runs[key], solution, TABLES)
+    assert [(s.code, s.piece) for s in again.steps if s.piece] == [("other_fuse", "f1")]

@@ -202,8 +202,9 @@ def test_what_is_kept_stays_and_prices_count(demo: FlaskClient) -> None:
     made = sized(demo, keep=[w["id"] for w in wires])
     assert made["state"] == "impossible"  # as it is, the feed is over: nothing may change it
     assert made["says"].startswith("No sizes meet every limit.")
+    demo.post("/api/v1/settings", json={"currency": "crowns"})
     priced = sized(demo, objective="price")
-    assert (priced["state"], priced["unit"]) == ("done", "money")
+    assert (priced["state"], priced["unit"]) == ("done", "crowns")
 
 
 LINES = (

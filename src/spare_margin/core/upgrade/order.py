@@ -10,14 +10,15 @@ from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Repair,
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.proof.points import proof_points
+from spare_margin.core.protection.fuses import KINDS
 from spare_margin.core.walk.walk import Measurement
 
-from .parts import PartLine, cut_m, mended, new_relays, parts_of
+from .parts import PartLine, cut_m, mended, new_relays, parts_of, what_lies
 
 StepCode = Literal[
     "isolate", "look", "clean", "remake", "replace", "take_out", "run_wire", "replace_wire",
     "new_joint", "fit_holder", "fit_relay", "move_load", "old_wire_to_coil", "fuse_in", "reconnect",
-    "seal",
+    "seal", "other_fuse",
 ]  # fmt: skip
 
 
@@ -88,6 +89,7 @@ def work_order(
         after: the wiring as it is now.
         tables: the reference tables.
     """
+    before = what_lies(before)
     relays = new_relays(before, after, tables)
     steps = tuple(_steps(before, after, relays))
     return WorkOrder(
@@ -133,6 +135,15 @@ def _old_work(before: Craft, after: Craft) -> Iterator[OrderStep]:
             yield OrderStep("take_out", piece.id)
         elif isinstance(piece, Conductor) and isinstance(now, Conductor) and now.size != piece.size:
             yield OrderStep("replace_wire", now.id, {"metres": cut_m(now.length_m)}, now.size)
+        elif isinstance(now, FixedPiece) and _other_rating(piece, now):
+            yield OrderStep("other_fuse", now.id, {"rating": now.rating_a or 0.0})
+
+
+def _other_rating(piece: Conductor | FixedPiece, now: FixedPiece) -> bool:
+    """Whether a fuse or breaker that lies there gets another rating."""
+    if not isinstance(piece, FixedPiece) or piece.kind not in KINDS:
+        return False
+    return now.rating_a not in (None, piece.rating_a)
 
 
 def _new_work(piece: Conductor | FixedPiece) -> Iterator[OrderStep]:

@@ -3,10 +3,18 @@
 import math
 from collections import Counter
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from spare_margin.core.model.conductors import copper_kg
-from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Repair, Side, Size
+from spare_margin.core.model.pieces import (
+    Conductor,
+    Craft,
+    FixedPiece,
+    Repair,
+    Side,
+    Size,
+    to_be_sized,
+)
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.model.tables import Tables
 
@@ -59,6 +67,28 @@ def cut_m(metres: float) -> float:
     return round(math.ceil(steps - 1e-9) * CUT_STEP_M, 2)
 
 
+def what_lies(craft: Craft) -> Craft:
+    """What of a wiring is there already: not what is to be sized, nor the joints on such wires alone.
+
+    Args:
+        craft: the wiring.
+    """
+    free = {p.id for p in craft.pieces if to_be_sized(p)}
+    if not free:
+        return craft
+    wires: dict[str, list[str]] = {}
+    for piece in craft.pieces:
+        if isinstance(piece, Conductor):
+            for end in (piece.start, piece.end):
+                wires.setdefault(end, []).append(piece.id)
+    for piece in craft.pieces:
+        if isinstance(piece, FixedPiece) and piece.kind == "joint":
+            beside = [*wires.get(piece.start, []), *wires.get(piece.end, [])]
+            if beside and free.issuperset(beside):
+                free.add(piece.id)
+    return replace(craft, pieces=tuple(p for p in craft.pieces if p.id not in free))
+
+
 def parts_of(before: Craft, after: Craft, tables: Tables) -> tuple[PartLine, ...]:
     """What it takes to make one wiring of the other.
 
@@ -67,6 +97,7 @@ def parts_of(before: Craft, after: Craft, tables: Tables) -> tuple[PartLine, ...
         after: the wiring as it is now.
         tables: the reference tables.
     """
+    before = what_lies(before)
     lines = list(_pieces(before, after, mended(before, after), tables))
     sleeves = sum(2 for line in lines if line.kind == "wire")
     if sleeves:

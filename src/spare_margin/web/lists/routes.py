@@ -13,6 +13,7 @@ from spare_margin.service.upgrade.craft_lists import CraftLists, craft_lists
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, open_job, the_workshop
 from spare_margin.web.common.downloads import attached
+from spare_margin.wording.language.figures import price
 from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.repair import lists as words
 
@@ -62,7 +63,7 @@ def read_lists(path: JobPath, query: ListsQuery) -> dict[str, object]:
             BuyRowOut(group=r.group, what=r.what, amount=r.amount, each=r.each, price=r.price)
             for r in words.buy_rows(made.buying)
         ],
-        together=words.money(together),
+        together=price(together),
         unpriced=unpriced,
         prices_of=own.get("prices_of", ""),
         work=words.work_words(made.minutes),
@@ -135,7 +136,7 @@ def quote(path: JobPath, query: ListsQuery) -> Response:
         done=tuple(words.done_words(made.craft, made.wires)),
         buying=tuple(words.buy_rows(made.buying)),
         wires=tuple(words.wire_rows(made.craft, made.runs, made.wires, own)),
-        together=words.money(together),
+        together=price(together),
         unpriced=unpriced,
         prices_of=own.get("prices_of", ""),
         work=words.work_words(made.minutes),

@@ -14,6 +14,7 @@ from spare_margin.service.upgrade.whole_craft import (
 )
 from spare_margin.wording.craft.names import full_name
 from spare_margin.wording.craft.pieces import piece_name, side_word
+from spare_margin.wording.language.figures import price
 from spare_margin.wording.language.units import in_use, metres
 from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.repair import sizing_words as words
@@ -29,7 +30,7 @@ from .models import (
     SizingOut,
     WireSortIn,
 )
-from .view import money, spent_minutes
+from .view import spent_minutes
 
 LEAST_SAVED = 0.05
 """A ceiling whose hundredth of a volt saves less (m mm2, or money) is not worth a line."""
@@ -59,7 +60,7 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
         after=""
         if made is None or made.made is None
         else words.cost_text(made.made.cost, objective),
-        unit="m\u00b7mm\u00b2" if objective == "copper" else "money",
+        unit="m\u00b7mm\u00b2" if objective == "copper" else in_use().currency,
         proven=bool(made is not None and made.made is not None and made.made.proven),
         wires=_wires(session, craft, made),
         fuses=_fuses(session, craft, made),
@@ -117,14 +118,14 @@ def run_by_run_out(session: JobSession, a_minute: float) -> RunByRunOut:
             CraftRepair(
                 load=loads[r.load], says=upgrades.title(r.taken, names),
                 sizes=upgrades.size_words(r.taken), before_v=r.before_v,
-                after_v=r.taken.now.spare_v, price=money(r.taken.price),
+                after_v=r.taken.now.spare_v, price=price(r.taken.price),
                 minutes=spent_minutes(r.taken.minutes),
             )
             for r in stands.repairs
         ],
         waiting=[loads[key] for key in stands.over],
         beyond=[loads[key] for key in stands.beyond],
-        price=money(whole),
+        price=price(whole),
         minutes=spent_minutes(sum(c.minutes for c in taken)),
     )  # fmt: skip
 

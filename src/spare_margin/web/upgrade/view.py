@@ -22,8 +22,7 @@ from spare_margin.wording.craft.changes import differences
 from spare_margin.wording.craft.names import full_names
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
 from spare_margin.wording.craft.protection import violation_words
-from spare_margin.wording.language.figures import amperes, digits, fixed, volts
-from spare_margin.wording.language.units import figure
+from spare_margin.wording.language.figures import amperes, digits, price, volts
 from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.measured.walks import measurement_title
 from spare_margin.wording.repair import upgrades
@@ -46,11 +45,6 @@ from .models import (
 SLICE_S = 0.4
 """How long one question for candidates may take."""
 SIDES = ("feed", "return")
-
-
-def money(value: float | None) -> str:
-    """A price as it is shown; a dash where one is not known."""
-    return "\u2013" if value is None else figure(fixed(value, 2))
 
 
 def spent_minutes(value: float) -> str:
@@ -136,7 +130,7 @@ class UpgradeMaker:
             switch_after_a=now.switch_a,
             copper_kg=made.copper_kg,
             price=made.price,
-            price_text=money(made.price),
+            price_text=price(made.price),
             minutes=made.minutes,
             minutes_text=spent_minutes(made.minutes),
             bars=self._bars(made),
@@ -209,7 +203,7 @@ def part_out(line: PartLine, names: dict[str, str]) -> PartOut:
     colours = {side: said.get(f"{side}_colour", "") for side in SIDES}
     what, amount = upgrades.part_words(line, names, colours)
     return PartOut(
-        what=what, amount=amount, price=money(line.price), minutes=spent_minutes(line.minutes)
+        what=what, amount=amount, price=price(line.price), minutes=spent_minutes(line.minutes)
     )
 
 
@@ -248,7 +242,7 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
             ),
         ],
         parts=[part_out(line, names) for line in made.parts],
-        price=money(made.price),
+        price=price(made.price),
         minutes=spent_minutes(made.minutes),
         copper_kg=made.copper_kg,
         readings=[_reading(each, plan, run) for each in made.readings],

@@ -232,6 +232,14 @@ def percent(share: float) -> str:
     return str(percent_figure(share))
 
 
+def price(value: float | None) -> str:
+    """A price in the workshop's currency; a dash where one is not known."""
+    if value is None:
+        return UNKNOWN
+    currency = in_use().currency
+    return figure(fixed(value, 2)) + (f"\u00a0{currency}" if currency else "")
+
+
 def share_of(part: float, whole: float | None) -> str:
     """A part as per cent of the whole, to be added to a figure; nothing where there is no whole."""
     return f" \u00b7 {percent(part / whole)}" if whole else ""

@@ -8,7 +8,7 @@ from spare_margin.core.lists.buying_list import REEL_M, BuyingLine
 from spare_margin.core.lists.wire_list import End, WireLine
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, to_be_sized
 from spare_margin.wording.craft.pieces import back_word, piece_name, size_name
-from spare_margin.wording.language.figures import count, digits, fixed
+from spare_margin.wording.language.figures import count, digits, price
 from spare_margin.wording.language.units import figure, in_use, metres
 from spare_margin.wording.repair.sizing_words import TO_BE_SIZED, rating_text
 
@@ -147,14 +147,6 @@ def _terminal_words(end: End) -> str:
     return f"{end.terminal.style}{stud}{instead}"
 
 
-def money(value: float | None) -> str:
-    """A price in the workshop's currency; a dash where one is not known."""
-    if value is None:
-        return "\u2013"
-    currency = in_use().currency
-    return figure(fixed(value, 2)) + (f"\u00a0{currency}" if currency else "")
-
-
 def buy_rows(lines: Iterable[BuyingLine]) -> list[BuyRow]:
     """The buying list in words."""
     out = []
@@ -170,8 +162,8 @@ def buy_rows(lines: Iterable[BuyingLine]) -> list[BuyRow]:
         out.append(
             BuyRow(
                 group=line.group, what=buy_words(line), amount=f"{amount}{reels}", number=number,
-                unit=("ft" if feet else "m") if long else "", each=money(each),
-                price=money(line.price),
+                unit=("ft" if feet else "m") if long else "", each=price(each),
+                price=price(line.price),
             )
         )  # fmt: skip
     return out

@@ -223,6 +223,9 @@ STEPS: Mapping[StepCode, tuple[str, str]] = {
     "replace_wire": (
         "Replace {name} by {size}: cut {long}.", "Clear of edges, pulleys and heat; clipped.",
     ),
+    "other_fuse": (
+        "Put {rating} A in the place of {name}.", "Only where every wire behind it can carry that.",
+    ),
     "run_wire": ("Run {name}: {size}, cut {long}.", "Clear of edges, pulleys and heat; clipped."),
     "new_joint": ("Fit {name}.", "Onto bright metal, adhesive-lined sleeve, then pull-test it."),
     "fit_holder": (
