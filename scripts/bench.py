@@ -11,6 +11,7 @@ import numpy as np
 from bench_bay import JOBS
 from bench_bay import main as people_at_work
 from bench_evidence import LIMITS, evidence
+from bench_planning import planning
 from bench_records import keeping
 from bench_scale import scale
 from bench_sizing import sizing
@@ -153,6 +154,7 @@ if __name__ == "__main__":
     serving()
     verdicts()
     offering()
+    planning()
     sizing()
     keeping()
     scale()

@@ -28,7 +28,7 @@ from spare_margin.web.app import create_app
 PICTURES = Path(__file__).parent.parent / "docs" / "screenshots"
 Act = Callable[[Page], None]
 BENCH, HAND = (1280, 800), (390, 844)
-MARRAM, LINNET, DUNLIN, ORRIN, SISKIN = (
+MARRAM, LINNET, DUNLIN, ORRIN, SISKIN, WHIMBREL = (
     f"/jobs/demo-{name}"
     for name in (
         "1-sloop-marram",
@@ -36,11 +36,15 @@ MARRAM, LINNET, DUNLIN, ORRIN, SISKIN = (
         "3-show-truck-dunlin",
         "4-barge-orrin",
         "5-trailer-siskin",
+        "6-ketch-whimbrel",
     )
 )
 
 
-HAND_OVER = f"/api/v1{DUNLIN}/hand-over.pdf"
+PAPERS = {
+    "hand-over": f"/api/v1{DUNLIN}/hand-over.pdf",
+    "quote": f"/api/v1{WHIMBREL}/lists/quote.pdf",
+}
 
 
 def choose(piece: str) -> Callable[[Page], None]:
@@ -132,13 +136,6 @@ def name_a_load(page: Page) -> None:
     page.get_by_label("what is it called?").fill("Sump pump")
 
 
-def explain(page: Page) -> None:
-    """A number's working, over a chosen piece."""
-    page.get_by_role("button", name="Pump feed").first.click()
-    page.get_by_label("What if").wait_for()
-    page.get_by_role("button", name="0.138", exact=True).click()
-
-
 def acknowledge(page: Page) -> None:
     """Take note of every caution."""
     page.get_by_role("button", name="I have read these").click()
@@ -162,14 +159,6 @@ def bench(page: Page) -> None:
     """The upgrade bench with every candidate, the relay's opened."""
     page.get_by_test_id("recommended").wait_for()
     page.get_by_role("button", name="another option is better").click()
-
-
-def offer_a_code(page: Page) -> None:
-    """A code for one phone, and the passphrase as it is made."""
-    page.get_by_role("button", name="Pair a phone").click()
-    page.get_by_role("img", name="A code to scan").wait_for()
-    page.get_by_role("button", name="Make up four words").click()
-    page.get_by_role("status").filter(has_text="Write it down").wait_for()
 
 
 def name_a_phone(page: Page) -> None:
@@ -197,7 +186,8 @@ SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]
     ("craft-hand", f"{ORRIN}/craft", HAND, "light", None),
     ("run-line", f"{ORRIN}/craft", BENCH, "light", type_a_run),
     ("check", "/check", HAND, "light", name_a_load),
-    ("working", MARRAM, (1280, 1100), "dark", explain),
+    ("table", f"{WHIMBREL}/craft?stage=as_found&as=table", BENCH, "dark", None),
+    ("lists", f"{WHIMBREL}/lists", (1280, 1000), "light", None),
     ("walk", f"{LINNET}/walk?run=fan", HAND, "light", acknowledge),
     ("log", f"{MARRAM}/logs", (1280, 1000), "light", bring_log),
     ("upgrade", f"{MARRAM}/upgrade", BENCH, "light", bench),
@@ -205,7 +195,6 @@ SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]
     ("photographs", f"{MARRAM}/photographs", BENCH, "light", photograph),
     ("source-check", f"{LINNET}/source", BENCH, "light", judge),
     ("tables", "/tables?table=limit_sets", BENCH, "light", None),
-    ("phones", "/phones", BENCH, "light", offer_a_code),
 ]
 
 
@@ -251,18 +240,19 @@ def main() -> None:
             shot(here, *each)
         door = f"http://{next(iter(lan.state().hosts))}"
         shot(door, "pair", "/pair#K7QW2M9X", HAND, "light", name_a_phone)
-        if not only or "hand-over" in only:
-            _hand_over(f"http://127.0.0.1:{server.port}{HAND_OVER}")
+        for name, path in PAPERS.items():
+            if not only or name in only:
+                _paper(f"http://127.0.0.1:{server.port}{path}", name)
         chromium.close()
         lan.close()
         server.close()
 
 
-def _hand_over(address: str) -> None:
-    """The first page of a hand-over sheet."""
+def _paper(address: str, name: str) -> None:
+    """The first page of a paper."""
     with urlopen(address) as answer:
         page = pdfium.PdfDocument(answer.read())[0]
-    page.render(scale=1.3).to_pil().save(PICTURES / "hand-over.png")
+    page.render(scale=1.3).to_pil().save(PICTURES / f"{name}.png")
 
 
 if __name__ == "__main__":

@@ -8,6 +8,8 @@ from its run lines, as a person would type them.
 import json
 import math
 import sys
+import tempfile
+import time
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -26,6 +28,7 @@ from spare_margin.exchange.job_file.job_file import ReadJob, read_job
 from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.exchange.run_line.reader import read_line
 from spare_margin.instruments.simulated_meter import SimulatedMeter
+from spare_margin.web.app import create_app
 
 DEMO = Path(__file__).parent.parent / "src" / "spare_margin" / "data" / "demo"
 Span = tuple[str, str]
@@ -271,6 +274,75 @@ def with_readings(name: str, document: dict[str, Any]) -> dict[str, Any]:
     return {**bare, "readings": readings, **SAID.get(name, {})}
 
 
+KETCH = """Load\tA\tLength\tPanel\tMust not fail
+Steaming lamp\t1.5\t13\tMain panel\tyes
+Sailing lamps\t1.2\t9.5\tMain panel\tyes
+Chart plotter\t2.4\t3.5\tMain panel\tyes
+Radio\t6\t3\tMain panel\tyes
+Bilge pump\t4.6 x4\t5.5\tMain panel\tyes
+Wheel pilot\t7\t4\tMain panel\tyes
+Cold box\t45 W\t6\tMain panel\t
+Galley pump\t5 x3\t4.5\tMain panel\t
+Cabin lamps\t2.5\t7\tMain panel\t
+Reading lamps\t1.6\t8\tMain panel\t
+Heater\t3.8\t5\tMain panel\t
+Phone sockets\t5\t4\tMain panel\t
+Foredeck lamp\t2\t10\tMain panel\t
+Anchor winch\t70 x3\t8\t\t
+"""
+"""What the planner of the ketch brings: loads, amperes and lengths."""
+
+
+def planned_boat() -> dict[str, Any]:
+    """A ketch planned from a list of lengths: its runs from the table, sized as one press does it."""
+    with tempfile.TemporaryDirectory() as folder:
+        client = create_app(Path(folder) / "demo.sqlite3").test_client()
+        headers = {"Origin": "http://localhost"}
+
+        def asked(path: str, body: dict[str, Any] | None = None) -> dict[str, Any]:
+            at = f"/api/v1/jobs/{path}"
+            got = client.get(at) if body is None else client.post(at, json=body, headers=headers)
+            if got.status_code not in (200, 201):
+                raise SystemExit(f"{path}: {got.json}")
+            return got.json or {}
+
+        made_as = asked("new", {
+            "title": "Ketch Whimbrel: wired anew", "craft_name": "Ketch Whimbrel", "craft": "boat",
+            "nominal_v": 12, "polarity": "none", "battery": "agm", "capacity": "220",
+            "complaint": "All wiring out, fourteen runs to be planned from the list of lengths.",
+        })["id"]  # fmt: skip
+        read = asked(f"{made_as}/run-table/read", {"text": KETCH})
+        rows = [{"cells": {c: v["text"] for c, v in row["cells"].items()}} for row in read["rows"]]
+        asked(f"{made_as}/run-table", {
+            "stage": "as_found", "revision": asked(f"{made_as}/run-table")["revision"], "rows": rows,
+            "panels": {"Main panel": "1.8"},
+        })  # fmt: skip
+        made = asked(
+            f"{made_as}/sizing",
+            {"revision": asked(f"{made_as}/sizing")["revision"], "free_only": True},
+        )
+        while made["state"] == "running":
+            time.sleep(0.05)
+            made = asked(f"{made_as}/sizing")
+        if made["state"] != "done":
+            raise SystemExit(made["says"])
+        asked(f"{made_as}/sizing/take", {"revision": made["revision"]})
+        document = asked(f"{made_as}/file")
+    read_back = read_job(json.dumps(document).encode())
+    by_id = {r.id: r.craft for r in read_back.revisions}
+    crafts = {stage: by_id[tip] for stage, (_, tip) in read_back.heads.items()}
+    found = Revision(
+        id="as-found", stage="as_found", parent=None, craft=crafts["as_found"],
+        made_at="2026-06-09T08:00:00Z", action="drawn",
+    )  # fmt: skip
+    plan = Revision(
+        id="planned-1", stage="planned", parent="as-found", craft=crafts["planned"],
+        made_at="2026-06-09T08:20:00Z",
+    )  # fmt: skip
+    job = replace(read_back.job, id="", made_at="")
+    return write_job(ReadJob(job, (found, plan), ()))
+
+
 if __name__ == "__main__":
     for demo_name in PASSES:
         path = DEMO / f"{demo_name}.json"
@@ -280,4 +352,6 @@ if __name__ == "__main__":
     path.write_text(json.dumps(whole_craft(), indent=1) + "\n", encoding="utf-8")
     path = DEMO / "5-trailer-siskin.json"
     path.write_text(json.dumps(trailer(), indent=1) + "\n", encoding="utf-8")
+    path = DEMO / "6-ketch-whimbrel.json"
+    path.write_text(json.dumps(planned_boat(), indent=1) + "\n", encoding="utf-8")
     sys.stdout.write("wrote the readings of the demo jobs\n")

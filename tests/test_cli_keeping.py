@@ -57,7 +57,7 @@ def test_a_copy_out_and_back(database: Path, tmp_path: Path) -> None:
         answer = run("restore", source, "--database", database)
         assert answer.exit_code == 0, answer.stderr
         assert "What was there is kept in" in answer.stdout
-        assert jobs(database) == 5
+        assert jobs(database) == 6
         assert run("check", "--database", database).stdout.strip() == f"{database} is whole."
         put_away(database)
     assert "parts of a job are missing" in run("check", "--database", database).stderr
@@ -79,7 +79,7 @@ def test_what_cannot_be_done_is_said_in_one_line(database: Path, tmp_path: Path)
         assert len(answer.stderr.strip().splitlines()) == 1
     assert run("backup", "--database", tmp_path / "none").exit_code == 2
     assert not (tmp_path / "none").exists(), "no empty one is made"
-    assert jobs(database) == 5
+    assert jobs(database) == 6
 
 
 def test_a_check_finds_what_no_other_workshop_could_take(database: Path) -> None:
@@ -115,7 +115,7 @@ def test_the_doctor_says_what_it_found(
     for line in (
         "Spare Margin:",
         "Integrity:    whole",
-        "5 jobs",
+        "6 jobs",
         "none yet",
         "Served:       no",
         "UTC",

@@ -185,7 +185,7 @@ def test_every_number_opens_its_working_by_keyboard_too(page: Page) -> None:
         page.keyboard.press(key)
     expect(working).to_contain_text("Fuse: spare")
     page.goto(f"{ORRIN}/craft")
-    page.get_by_text("as a table").click()
+    page.get_by_text("as a table", exact=True).click()
     for region, says in (
         ("Runs, lowest spare first", "predicted"), ("Current through the shared wiring", "Stern capstan"),
         ("What would help most", "the current taken to stay"), ("Copper by size", "g/(m·mm²)"),

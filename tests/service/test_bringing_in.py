@@ -266,11 +266,11 @@ def test_a_workshop_leaves_with_its_data_and_arrives_whole(
     assert answer.exit_code == 0, answer.output
     assert run("export", "--all", "--out", second, "--database", there).exit_code == 0
     assert tree(first) == tree(second)
-    assert len(tree(first)) == 7
+    assert len(tree(first)) == 8
     assert "own clamp" in tree(first)["tables/fixed_pieces.csv"]
     # Brought in again, every job is left as it is.
     again = run("import", first, "--database", there)
-    assert again.stdout.count("skipped (the file is same)") == 5
+    assert again.stdout.count("skipped (the file is same)") == 6
 
 
 def test_one_job_on_the_command_line(here: sqlite3.Connection, tmp_path: Path) -> None:
@@ -306,7 +306,7 @@ def test_settings_and_tables_that_are_wrong_are_said_and_the_jobs_still_come(
     assert answer.exit_code == 2
     assert "there is no furlong" in answer.stderr
     assert "there is no table nonsense" in answer.stderr
-    assert answer.stdout.count("\tnew\t") == 5
+    assert answer.stdout.count("\tnew\t") == 6
 
 
 def test_the_schema_is_printed() -> None:

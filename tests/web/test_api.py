@@ -54,14 +54,15 @@ def test_the_shelf(demo: FlaskClient) -> None:
     shelf = the_list(demo)
     assert [j["id"] for j in shelf["jobs"]] == [
         "demo-1-sloop-marram", "demo-2-tourer-linnet", "demo-3-show-truck-dunlin",
-        "demo-4-barge-orrin", "demo-5-trailer-siskin",
+        "demo-4-barge-orrin", "demo-5-trailer-siskin", "demo-6-ketch-whimbrel",
     ]  # fmt: skip
-    assert [j["verdict"] for j in shelf["jobs"]] == ["over", "over", "within", "over", "within"]
+    verdicts = ["over", "over", "within", "over", "within", "within"]
+    assert [j["verdict"] for j in shelf["jobs"]] == verdicts
     assert shelf["jobs"][0]["focus_name"] == "Tap pump"
     assert len(shelf["cautions"]) == 2
     demo.post(f"{MARRAM}/put-away")
     shelf = the_list(demo)
-    assert len(shelf["jobs"]) == 4
+    assert len(shelf["jobs"]) == 5
     assert shelf["put_away"] == 1
     assert the_list(demo, "away=yes")["jobs"][0]["id"] == "demo-1-sloop-marram"
     demo.post(f"{MARRAM}/take-back")

@@ -7785,6 +7785,15 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
             "4XX": {
                 headers: {
@@ -7820,6 +7829,15 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
             "4XX": {
                 headers: {
@@ -7855,6 +7873,15 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
             "4XX": {
                 headers: {
@@ -7890,6 +7917,15 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
             "4XX": {
                 headers: {
@@ -8053,6 +8089,15 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
             "4XX": {
                 headers: {

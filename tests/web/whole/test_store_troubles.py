@@ -44,7 +44,7 @@ def test_a_full_disk(demo: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None
     assert "nothing was changed" in refused[0].json["detail"]
     kept = sum(a.status_code < 400 for a in answers)
     monkeypatch.undo()
-    assert demo.get("/api/v1/jobs").json["total"] == 5 + kept  # type: ignore[index]
+    assert demo.get("/api/v1/jobs").json["total"] == 6 + kept  # type: ignore[index]
     assert demo.get(f"{MARRAM}/file").data == before
 
 

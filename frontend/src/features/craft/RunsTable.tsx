@@ -136,7 +136,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
               title={run.name}
               lines={about(run.working, "current", "load_v")}
               stop
-              className="relative z-10 text-right max-lg:-my-3 max-lg:min-h-11"
+              className="relative z-10 text-right max-lg:min-h-11"
             >
               {bare(run.current_a)} A · {whole(run.load_v)} at the load
             </Why>

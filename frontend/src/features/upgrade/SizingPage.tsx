@@ -43,14 +43,14 @@ function Opened({ sizing }: { sizing: Sizing }) {
   const [objective, setObjective] = useState<Objective>(sizing.objective);
   const [thicker, setThicker] = useState(sizing.measured);
   const [freeOnly, setFreeOnly] = useState(true);
-  const [taken, setTaken] = useState(false);
+  // The plan that was made of these sizes; undone, it is that no more.
+  const [taken, setTaken] = useState("");
   const [sort, setSort] = useState(nameOf(sizing.sort));
   const [mend, setMend] = useState(true);
   const [kept, setKept] = useState<ReadonlySet<string>>(new Set());
   const running = sizing.state === "running";
   const bad = (error: unknown) => say(sentence(error), { bad: true });
   const begin = () => {
-    setTaken(false);
     start.mutate(
       {
         objective,
@@ -145,7 +145,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
             disabled={start.isPending}
             onClick={begin}
           >
-            {sizing.state === "done" ? "Size again" : "Size the craft"}
+            Size the craft
           </Button>
         )}
       </div>
@@ -177,12 +177,12 @@ function Opened({ sizing }: { sizing: Sizing }) {
           ))}
         </div>
       )}
-      {sizing.state === "done" && taken && (
+      {sizing.state === "done" && taken === sizing.revision && (
         <NextLink to={`/jobs/${sizing.job}/lists`}>
           Planned. To the wire list, the buying list and the quote
         </NextLink>
       )}
-      {sizing.state === "done" && !taken && (
+      {sizing.state === "done" && taken !== sizing.revision && (
         <Button
           tone="strong"
           disabled={take.isPending}
@@ -191,7 +191,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
               ...planned,
               onSuccess: (made) => {
                 planned.onSuccess(made);
-                setTaken(true);
+                setTaken(made.revision);
               },
             })
           }

@@ -21,7 +21,7 @@ from spare_margin.core.protection.fuses import fuse_for, fuses_of
 
 INSULATION_C = 105.0
 """What the insulation of new wire bears where nobody said: usual for low-voltage cable of every system."""
-STYLES = ("blade", "large blade", "bolt-down")
+STYLES = ("blade", "large blade", "bolt-down", "ceramic")
 
 
 @dataclass(frozen=True, slots=True)
@@ -222,9 +222,10 @@ def _short_a(run: Run, fuse: FixedPiece, ohms: Mapping[str, float]) -> float:
         return 0.0
     before = 0.0
     for step in run.way("feed"):
-        before += ohms.get(step.piece.id, 0.0)
         if step.piece.id == fuse.id:
             break
+        # A fuse that is rated next may be of few ohms: of a short the most counts.
+        before += 0.0 if to_be_sized(step.piece) else ohms.get(step.piece.id, 0.0)
     return source.open_circuit_v / (source.internal_ohm + before)
 
 

@@ -303,7 +303,7 @@ def cells_of(row: RunRow, panel: str) -> dict[Cell, str]:
     sizes = " / ".join(size_typed(size) for size in row.sizes)
     return {
         "load": row.load.name,
-        "draws": f"{word} {draws}" if keep_word else draws.removesuffix(" A"),
+        "draws": f"{word} {draws}" if keep_word else re.sub(r"^([\d.,]+) A\b", r"\1", draws),
         "length": metres(row.length_m).replace("\u00a0", " ").removesuffix(" m")
         if row.length_m
         else "",

@@ -24,6 +24,7 @@ interface Props {
   acts: RowActs;
 }
 
+const FIGURES = new Set<CellName>(["draws", "length", "size", "fuse", "joints"]);
 export const WIDTHS: Record<CellName, string> = {
   load: "min-w-36",
   draws: "min-w-20",
@@ -81,7 +82,7 @@ export const GridRow = memo(function GridRow(props: Props) {
                   const block = blockOf(text);
                   if (block && acts.paste(at, column, block, text)) e.preventDefault();
                 }}
-                className={`min-h-8 w-full bg-transparent placeholder:font-sans placeholder:text-[12px] px-1.5 outline-offset-[-2px] ${cell === "load" || cell === "panel" ? "" : "num"} ${
+                className={`min-h-8 w-full bg-transparent placeholder:font-sans placeholder:text-[12px] px-1.5 outline-offset-[-2px] ${FIGURES.has(cell) ? "num" : ""} ${
                   stays ? "text-soft" : "hover:bg-tint"
                 } ${wrong?.[cell] ? "border-2 border-over" : ""} ${typed?.[cell] !== undefined ? "font-bold" : ""}`}
               />
