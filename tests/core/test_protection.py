@@ -1,16 +1,17 @@
 """Fuses against wires, currents and starts, worked by hand."""
 
 import math
+from typing import get_args
 
 import pytest
 
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.runs import Tracer
 from spare_margin.core.model.fuse_classes import FuseClass
-from spare_margin.core.protection.checks import Protection, Violation
+from spare_margin.core.protection.checks import Code, NotKnown, Protection, Violation
 from spare_margin.core.protection.fuses import fuse_for
 from spare_margin.data.tables import shipped_tables
-from spare_margin.wording.craft.protection import violation_words
+from spare_margin.wording.craft.protection import ACTS, LEARN, act_words, violation_words
 from tests.conftest import Document, craft_of, job_document, load, piece, wire
 
 TABLES = shipped_tables()
@@ -263,3 +264,11 @@ def test_opening_times_fall_with_the_current() -> None:
     assert times == sorted(times, reverse=True)
     assert slow.carries_s(3.5) == pytest.approx(1.0)
     assert slow.carries_s(50) == 0.1
+
+
+def test_what_to_do_is_said_in_a_few_words() -> None:
+    assert set(ACTS) | {"not_known"} == set(get_args(Code))
+    assert set(LEARN) == set(get_args(NotKnown))
+    assert all(len(says.split()) <= 10 for says in (*ACTS.values(), *LEARN.values()))
+    made = checked(*shared_return(12.0, "1.5"))
+    assert act_words(one(made, "overloaded")) == "Fit a thicker wire"

@@ -3076,7 +3076,7 @@ export interface components {
         };
         /**
          * ProtectionOut
-         * @description What is wrong with a fuse, or with what it should protect, and what to do.
+         * @description What is wrong with a fuse, or with what it should protect, and what to do; `act` in a few words.
          */
         ProtectionOut: {
             /**
@@ -3084,6 +3084,8 @@ export interface components {
              * @enum {string}
              */
             code: "thin_for_fuse" | "overloaded" | "unfused" | "unfused_by_custom" | "fuse_far" | "fuse_small" | "opens_at_start" | "wrong_order" | "cannot_break" | "not_known";
+            /** Act */
+            act: string;
             /** Says */
             says: string;
             /** Do */

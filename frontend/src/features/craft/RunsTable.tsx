@@ -103,7 +103,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
           </p>
         )}
       </div>
-      <div className="w-44 text-right sm:w-60">
+      <div className="w-44 text-right max-sm:row-span-2 sm:w-60">
         <p className={`num text-lg leading-tight font-bold ${INK[run.verdict]}`}>
           <Why
             title={`${run.name}: spare`}
@@ -143,7 +143,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
           </p>
         )}
       </div>
-      <span className="relative z-10 col-span-2 -mb-1 flex justify-self-end sm:col-span-1">
+      <span className="relative z-10 -mb-1 flex justify-self-end max-sm:col-start-1 max-sm:row-start-2 max-sm:-ml-2 max-sm:self-end max-sm:justify-self-start">
         <TipButton
           tone="quiet"
           className="px-2"

@@ -24,7 +24,7 @@ export function Wires({ lists, files: [csv, labels] }: { lists: Lists; files: [s
           tabIndex={0}
           className="relative overflow-x-auto print:overflow-visible"
         >
-          <table className="w-full text-[14px] print:text-[9pt]">
+          <table className="w-full min-w-[64rem] text-[14px] print:min-w-0 print:text-[9pt]">
             <thead className="text-left text-[13px] text-soft">
               <tr>
                 {["No.", "From", "To", "Size", "Colour", "Cut", "Cable"].map((head) => (

@@ -1,9 +1,12 @@
 import { ShieldAlert } from "lucide-react";
-import type { Stage } from "../../api/client";
+import type { Schema, Stage } from "../../api/client";
 import { useProtection } from "../../api/protection";
 
+type Found = Schema["ProtectionOut"];
+
 /**
- * What is wrong with the fuses of a wiring, or of one run of it. Says nothing where nothing is.
+ * What is to be done about the fuses of a wiring, or of one run of it; why stands behind each. Says nothing where
+ * nothing is.
  *
  * @example <Protection job={sheet.job} revision={sheet.revision} stage={sheet.stage} run="pump" />
  */
@@ -20,14 +23,30 @@ export function Protection({
 }) {
   const { data } = useProtection(job, revision, stage, run);
   if (!data?.found.length) return null;
+  const acts = [...new Set(data.found.map((f) => f.act))];
+  const of = (act: string): Found[] => data.found.filter((f) => f.act === act);
   return (
     <section aria-label="Fuses">
       <h2 className="mb-1 font-bold">Fuses</h2>
       <ul className="space-y-1.5">
-        {data.found.map((f) => (
-          <li key={f.code + f.piece + f.says} className="border-l-2 border-over pl-2">
-            <ShieldAlert size={14} aria-hidden className="mr-1 inline text-over" />
-            {f.says} <span className="text-soft">{f.do}</span>
+        {acts.map((act) => (
+          <li key={act} className="border-l-2 border-over pl-2">
+            <details>
+              <summary className="min-h-11 py-2.5 lg:min-h-6 lg:py-0.5">
+                <ShieldAlert size={14} aria-hidden className="mr-1 inline text-over" />
+                <b>{act}</b>
+                {of(act).length > 1 && (
+                  <span className="text-soft"> in {of(act).length} places</span>
+                )}
+              </summary>
+              <ul className="space-y-1 pb-1">
+                {of(act).map((f) => (
+                  <li key={f.piece + f.says}>
+                    {f.says} <span className="text-soft">{f.do}</span>
+                  </li>
+                ))}
+              </ul>
+            </details>
           </li>
         ))}
       </ul>

@@ -176,9 +176,10 @@ class PassOut(Model):
 
 
 class ProtectionOut(Model):
-    """What is wrong with a fuse, or with what it should protect, and what to do."""
+    """What is wrong with a fuse, or with what it should protect, and what to do; `act` in a few words."""
 
     code: Code
+    act: str
     says: str
     do: str
     piece: str

@@ -13,7 +13,7 @@ from spare_margin.web.common.context import JobPath, open_job
 from spare_margin.web.common.models import ProtectionOut, SheetQuery
 from spare_margin.web.common.parts import share_of_ceiling
 from spare_margin.wording.craft.pieces import piece_name, side_word, stall_words
-from spare_margin.wording.craft.protection import violation_words
+from spare_margin.wording.craft.protection import act_words, violation_words
 from spare_margin.wording.craft.workings import run_working
 
 from .models import (
@@ -127,7 +127,7 @@ def protection(path: JobPath, query: SheetQuery) -> dict[str, object]:
     craft = checked.craft
     return ProtectionList(
         found=[
-            ProtectionOut(code=each.code, piece=each.piece, says=says, do=do)
+            ProtectionOut(code=each.code, act=act_words(each), piece=each.piece, says=says, do=do)
             for each in found
             for says, do in [violation_words(each, craft)]
         ]

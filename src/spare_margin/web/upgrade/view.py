@@ -21,7 +21,7 @@ from spare_margin.web.common.models import NamedChoice, ProtectionOut
 from spare_margin.wording.craft.changes import differences
 from spare_margin.wording.craft.names import full_names
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
-from spare_margin.wording.craft.protection import violation_words
+from spare_margin.wording.craft.protection import act_words, violation_words
 from spare_margin.wording.language.figures import amperes, digits, price, volts
 from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.measured.walks import measurement_title
@@ -187,7 +187,11 @@ class UpgradeMaker:
             if (each.code, each.piece) in old or each.piece not in keys:
                 continue
             says, do = violation_words(each, made.craft)
-            out.append(ProtectionOut(code=each.code, piece=each.piece, says=says, do=do))
+            out.append(
+                ProtectionOut(
+                    code=each.code, act=act_words(each), piece=each.piece, says=says, do=do
+                )
+            )
         return out
 
 

@@ -3,13 +3,34 @@
 from collections.abc import Mapping
 
 from spare_margin.core.model.pieces import Conductor, Craft
-from spare_margin.core.protection.checks import Violation
+from spare_margin.core.protection.checks import Code, Violation
 from spare_margin.core.protection.fuses import CONTINUOUS_TIMES
 from spare_margin.wording.craft.pieces import piece_name
 from spare_margin.wording.language.figures import about_amperes, amperes, count, digits
 from spare_margin.wording.language.units import figure, metres
 
 MOST_NAMED = 3
+
+
+ACTS: Mapping[Code, str] = {
+    "unfused": "Fit a fuse", "thin_for_fuse": "Fit a smaller fuse or a thicker wire",
+    "overloaded": "Fit a thicker wire", "unfused_by_custom": "Guard the unfused starter cable",
+    "fuse_far": "Move the fuse nearer the source", "fuse_small": "Find why the current is high",
+    "opens_at_start": "Fit a slower fuse", "wrong_order": "Put the larger fuse nearer the source",
+    "cannot_break": "Fit a main fuse that can break a short",
+}  # fmt: skip
+"""What is to be done, in a few words; the reasons stand behind it."""
+LEARN: Mapping[str, str] = {
+    "to_size": "Size the craft", "undrawn": "Draw what is not drawn yet",
+    "rating": "Read the rating off the fuse", "size": "Enter the wire's size",
+    "insulation": "Enter what the insulation bears", "row": "Add the wire to the tables",
+}  # fmt: skip
+"""What is to be done about what is not known."""
+
+
+def act_words(found: Violation) -> str:
+    """What is to be done about it, in a few words."""
+    return LEARN[str(found.facts["what"])] if found.code == "not_known" else ACTS[found.code]
 
 
 def violation_words(found: Violation, craft: Craft) -> tuple[str, str]:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError
-from spare_margin.core.model.pieces import Craft, Size
+from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.sizing.free import FuseChosen
 from spare_margin.core.sizing.reasons import Reason
@@ -150,13 +150,15 @@ def reason_words(why: Reason, craft: Craft, runs: Mapping[str, Run]) -> str:
     if why.thinner is None or why.forced in FORCED:
         return FORCED[why.forced]
     thinner = size_text(why.thinner)
-    said = _forced_words(why, craft, names, thinner)
+    said = _forced_words(why, craft, runs, names, thinner)
     if why.with_wire:
         return f"One cable with the other side. {said[:1].upper()}{said[1:]}"
     return f"{said[:1].upper()}{said[1:]}"
 
 
-def _forced_words(why: Reason, craft: Craft, names: Mapping[str, str], thinner: str) -> str:
+def _forced_words(
+    why: Reason, craft: Craft, runs: Mapping[str, Run], names: Mapping[str, str], thinner: str
+) -> str:
     if why.forced == "fuse":
         return f"{thinner} can't carry its {amperes(why.amperes)} fuse where it lies."
     held = why.held
@@ -180,12 +182,28 @@ def _forced_words(why: Reason, craft: Craft, names: Mapping[str, str], thinner: 
     )
     if not why.eaten:
         return told
-    eaten = " and ".join(f"{names.get(key, key)} ({volts(v)})" for key, v in why.eaten)
+    run = runs[held.load]
+    eaten = " and ".join(f"{_eater(key, run, runs, names)} ({volts(v)})" for key, v in why.eaten)
     return f"{told} Most of the rest is lost in {eaten}."
+
+
+def _eater(key: str, run: Run, runs: Mapping[str, Run], names: Mapping[str, str]) -> str:
+    """What else loses volts on a run's way: a wire by its side, and whether others use it too."""
+    shared = sum(any(s.piece.id == key for s in each.steps()) for each in runs.values()) > 1
+    piece = next((s.piece for s in run.steps() if s.piece.id == key), None)
+    if isinstance(piece, Conductor):
+        return f"{'the shared' if shared else 'its'} {side_word(piece.side)} wire"
+    if piece is not None and piece.kind == "fuse":
+        return "the shared fuse" if shared else "its fuse"
+    return names.get(key, key)
 
 
 def _scenario(craft: Craft, key: str) -> str:
     return next((f"\u201c{s.name}\u201d" for s in craft.scenarios if s.id == key), "one scenario")
+
+
+LEAST_FLOW_A = 0.005
+"""Less than this is shown as nothing."""
 
 
 def fuse_reason(chosen: FuseChosen, craft: Craft) -> str:
@@ -194,7 +212,7 @@ def fuse_reason(chosen: FuseChosen, craft: Craft) -> str:
         behind = next((piece_name(p) for p in craft.pieces if p.id == chosen.after), "")
         return f"Not smaller than {behind} behind it."
     start = f"carries a start of {amperes(chosen.start_a)}" if chosen.start_a > 0 else ""
-    if chosen.lasting_a <= 0:
+    if chosen.lasting_a < LEAST_FLOW_A:
         return f"Nothing flows through it for long; {start or 'the smallest rating'}."
     told = f"{amperes(chosen.lasting_a)} for long, so {amperes(1.25 * chosen.lasting_a)} or more"
     return f"{told}; {start}." if start else f"{told}."
