@@ -32,7 +32,7 @@ def waiting(database: Path) -> int:
 
 def test_it_works_off_what_waits(database: Path) -> None:
     keeper = ListKeeper(create_app(database))
-    assert waiting(database) == 5
+    assert waiting(database) == 6
     while keeper.look() == REST_S:
         pass
     assert waiting(database) == 0
@@ -60,14 +60,14 @@ def test_it_bears_a_database_that_fails(database: Path) -> None:
     assert keeper.look() == FAILED_S
     database.with_name("elsewhere").rename(database)
     with closing(sqlite3.connect(database)) as connection:
-        assert connection.execute("SELECT count(*) FROM job").fetchone()[0] == 5
+        assert connection.execute("SELECT count(*) FROM job").fetchone()[0] == 6
     with closing(connect(database)) as other:
         other.execute(
             "CREATE TRIGGER full BEFORE UPDATE ON job BEGIN SELECT RAISE(ABORT, 'full'); END"
         )
-    assert waiting(database) == 5
+    assert waiting(database) == 6
     assert keeper.look() == FAILED_S
-    assert waiting(database) == 5
+    assert waiting(database) == 6
 
 
 def test_a_job_that_fails_is_one_line_that_says_so(
@@ -118,10 +118,10 @@ def test_who_asks_for_the_list_waits_for_no_job(
     monkeypatch.setattr(listing, "summary_of", endless)
     app = create_app(database)
     shown = app.test_client().get("/api/v1/jobs").get_json()
-    assert shown["waiting"] == 5
-    assert [job["waiting"] for job in shown["jobs"]] == [True] * 5
+    assert shown["waiting"] == 6
+    assert [job["waiting"] for job in shown["jobs"]] == [True] * 6
     assert begun.wait(60)
     worker = app.extensions["listed"]
     worker.stop()
     worker._thread.shutdown(wait=True)
-    assert waiting(database) == 5, "nothing is said of what was left half done"
+    assert waiting(database) == 6, "nothing is said of what was left half done"

@@ -32,8 +32,11 @@ export function Page(p: Props) {
   const inHand = useInHand();
   return (
     <div className="min-h-full">
-      <header className="no-print flex items-center gap-x-4 border-b border-line bg-rail px-3 py-1.5 sm:px-5 lg:flex-wrap lg:py-2">
-        <Link to={to} className="inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8">
+      <header className="flex items-center gap-x-4 border-b border-line bg-rail px-3 py-1.5 sm:px-5 lg:flex-wrap lg:py-2">
+        <Link
+          to={to}
+          className="no-print inline-flex min-h-11 items-center gap-1 text-slate lg:min-h-8"
+        >
           <ArrowLeft size={15} aria-hidden /> {name}
         </Link>
         {p.heading ? (
@@ -43,18 +46,21 @@ export function Page(p: Props) {
         ) : (
           <span className="flex-1" />
         )}
-        {p.always}
-        {inHand && p.acts ? (
-          <More>
-            {p.acts}
-            <BarTools />
-          </More>
-        ) : (
-          <>
-            {p.acts}
-            <BarTools />
-          </>
-        )}
+        {/* On paper a page has its name, and nothing that could be pressed. */}
+        <div className="no-print contents">
+          {p.always}
+          {inHand && p.acts ? (
+            <More>
+              {p.acts}
+              <BarTools />
+            </More>
+          ) : (
+            <>
+              {p.acts}
+              <BarTools />
+            </>
+          )}
+        </div>
       </header>
       <main className={`mx-auto px-3 py-3 sm:px-5 ${p.className}`}>{p.children}</main>
     </div>

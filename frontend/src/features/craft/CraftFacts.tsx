@@ -44,14 +44,14 @@ export function CraftFacts({ craft }: { craft: Craft }) {
           {craft.craft}, {marked(craft.nominal_v)} V, {polarity} · {sources}{" "}
           <button
             type="button"
-            className="min-h-8 px-1 font-bold text-slate underline"
+            className="no-print min-h-8 px-1 font-bold text-slate underline"
             onClick={() => setOpen(true)}
           >
             Change
           </button>{" "}
           <Link
             to={`/jobs/${craft.job}/timeline`}
-            className="inline-flex min-h-8 items-center px-1 font-bold text-slate underline"
+            className="no-print inline-flex min-h-8 items-center px-1 font-bold text-slate underline"
           >
             What was done
           </Link>

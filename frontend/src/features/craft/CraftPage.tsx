@@ -86,7 +86,7 @@ function Opened({ craft, go, asTable }: { craft: Craft; go: Go; asTable: boolean
       <div className="min-w-0 space-y-4">
         {!first && <CraftFacts craft={craft} />}
         <Stages craft={craft} go={go} />
-        <div className="hidden lg:block">
+        <div className="no-print hidden lg:block">
           <OneOf
             label="How the runs are shown"
             value={asTable ? "table" : "list"}
@@ -146,10 +146,10 @@ function Opened({ craft, go, asTable }: { craft: Craft; go: Go; asTable: boolean
 
 function Draw({ craft }: { craft: Craft }) {
   return (
-    <>
+    <div className="no-print space-y-4">
       <AddRun craft={craft} />
       <AddSource craft={craft} />
-    </>
+    </div>
   );
 }
 

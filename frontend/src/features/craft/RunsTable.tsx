@@ -39,7 +39,7 @@ export function RunsTable({ craft }: { craft: Craft }) {
             placeholder={`find one of ${craft.runs.length}`}
             value={sought}
             onChange={(e) => setSought(e.target.value)}
-            className="min-h-11 rounded border border-rule bg-plate px-2 lg:min-h-8"
+            className="no-print min-h-11 rounded border border-rule bg-plate px-2 lg:min-h-8"
           />
         )}
       </div>
@@ -92,7 +92,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
           </Link>{" "}
           {words && <span className="text-[13px] font-normal text-soft">{words}</span>}
         </h3>
-        <p className="num truncate text-[12px] text-soft" title={run.text}>
+        <p className="num truncate text-[12px] text-soft print:whitespace-normal" title={run.text}>
           {run.text}
         </p>
         {run.says && (
@@ -143,7 +143,7 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
           </p>
         )}
       </div>
-      <span className="relative z-10 -mb-1 flex justify-self-end max-sm:col-start-1 max-sm:row-start-2 max-sm:-ml-2 max-sm:self-end max-sm:justify-self-start">
+      <span className="no-print relative z-10 -mb-1 flex justify-self-end max-sm:col-start-1 max-sm:row-start-2 max-sm:-ml-2 max-sm:self-end max-sm:justify-self-start">
         <TipButton
           tone="quiet"
           className="px-2"

@@ -41,11 +41,11 @@ export function Scenarios({ craft, go }: { craft: Craft; go: Go }) {
       <div className="flex items-baseline justify-between">
         <h2 className="mr-auto font-bold">Scenarios</h2>
         {craft.loads.length > 0 && (
-          <Button tone="quiet" onClick={() => setTicking(true)}>
+          <Button tone="quiet" className="no-print" onClick={() => setTicking(true)}>
             What is on where
           </Button>
         )}
-        <Button tone="quiet" onClick={() => setEditing("new")}>
+        <Button tone="quiet" className="no-print" onClick={() => setEditing("new")}>
           <Plus size={15} aria-hidden /> New
         </Button>
       </div>
@@ -67,7 +67,7 @@ export function Scenarios({ craft, go }: { craft: Craft; go: Go }) {
             </button>
             <Button
               tone="quiet"
-              className="px-1.5"
+              className="no-print px-1.5"
               aria-label={`Change ${s.name}`}
               onClick={() => setEditing(s)}
             >
@@ -75,7 +75,7 @@ export function Scenarios({ craft, go }: { craft: Craft; go: Go }) {
             </Button>
             <Button
               tone="quiet"
-              className="px-1.5"
+              className="no-print px-1.5"
               aria-label={`A second one like ${s.name}`}
               onClick={() => act("copy", s.id)}
             >
@@ -83,7 +83,7 @@ export function Scenarios({ craft, go }: { craft: Craft; go: Go }) {
             </Button>
             <Button
               tone="quiet"
-              className="px-1.5"
+              className="no-print px-1.5"
               aria-label={`Take ${s.name} out`}
               disabled={craft.scenarios.length === 1}
               onClick={() => act("remove", s.id)}

@@ -44,12 +44,12 @@ export const GridRow = memo(function GridRow(props: Props) {
   return (
     <>
       <tr
-        className="border-t border-line"
+        className={`border-t border-line ${ticked === null ? "no-print" : ""}`}
         onBlur={(e) => {
           if (!e.currentTarget.contains(e.relatedTarget)) acts.leave(rowKey);
         }}
       >
-        <td className="pr-1 text-center">
+        <td className="no-print pr-1 text-center">
           {ticked !== null && (
             <input
               type="checkbox"
@@ -65,6 +65,8 @@ export const GridRow = memo(function GridRow(props: Props) {
           const shown = typed?.[cell] ?? cells[cell] ?? "";
           return (
             <td key={cell} className={`p-0 ${WIDTHS[cell]}`}>
+              {/* A box cuts what is long: on paper the text itself stands. */}
+              <span className="hidden px-1.5 print:inline">{shown}</span>
               <input
                 data-cell={`${at} ${column}`}
                 aria-label={`${title}, ${name}`}
@@ -82,7 +84,7 @@ export const GridRow = memo(function GridRow(props: Props) {
                   const block = blockOf(text);
                   if (block && acts.paste(at, column, block, text)) e.preventDefault();
                 }}
-                className={`min-h-8 w-full bg-transparent placeholder:font-sans placeholder:text-[12px] px-1.5 outline-offset-[-2px] ${FIGURES.has(cell) ? "num" : ""} ${
+                className={`no-print min-h-8 w-full bg-transparent placeholder:font-sans placeholder:text-[12px] px-1.5 outline-offset-[-2px] ${FIGURES.has(cell) ? "num" : ""} ${
                   stays ? "text-soft" : "hover:bg-tint"
                 } ${wrong?.[cell] ? "border-2 border-over" : ""} ${typed?.[cell] !== undefined ? "font-bold" : ""}`}
               />

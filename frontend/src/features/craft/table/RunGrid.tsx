@@ -72,10 +72,12 @@ function Opened({ table }: { table: RunTable }) {
     <section aria-label="Runs as a table" className="min-w-0 space-y-2">
       <div className="flex flex-wrap items-center gap-2">
         <h2 className="mr-auto font-bold">Runs as a table</h2>
-        <Button onClick={() => setPasted("")}>Paste a table or open a CSV …</Button>
+        <Button className="no-print" onClick={() => setPasted("")}>
+          Paste a table or open a CSV …
+        </Button>
         {table.rows.length > 0 && (
           <a
-            className="inline-flex min-h-11 items-center px-2 text-slate underline lg:min-h-8"
+            className="no-print inline-flex min-h-11 items-center px-2 text-slate underline lg:min-h-8"
             href={`/api/v1/jobs/${table.job}/run-table/csv?stage=${table.stage}`}
           >
             Save as CSV
@@ -86,7 +88,7 @@ function Opened({ table }: { table: RunTable }) {
         <table className="w-full">
           <thead className="text-left text-[13px] text-soft">
             <tr>
-              <td className="w-6" />
+              <td className="no-print w-6" />
               {columns.map((c) => (
                 <th key={c.cell} scope="col" className="px-1.5 py-1 font-normal">
                   {c.title}
@@ -120,7 +122,7 @@ function Opened({ table }: { table: RunTable }) {
       </div>
       <PanelsAsked grid={grid} />
       <Several grid={grid} table={table} ticked={ticked} onDone={() => setTicked(new Set())} />
-      <p className="text-[13px] text-soft">
+      <p className="no-print text-[13px] text-soft">
         A row is kept when you leave it. Leave size and fuse empty to have them sized. Arrows move,
         Enter goes on, Ctrl D takes what is above, Esc takes back what is not kept.
       </p>
