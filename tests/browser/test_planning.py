@@ -188,3 +188,21 @@ def test_what_is_on_where_is_ticked_with_the_keys(page: Page) -> None:
     notices(page).get_by_role("button", name="Undo").click()
     expect(page.get_by_role("button", name="Redo")).to_be_enabled()
     assert page.request.get(f"/api/v1{job}/craft").json()["scenarios"] == before["scenarios"]
+
+
+def test_a_craft_is_saved_and_a_job_begins_from_it(page: Page) -> None:
+    page.goto("/jobs/demo-6-ketch-whimbrel/craft")
+    page.get_by_role("button", name="Save as a template").click()
+    sheet = page.get_by_role("dialog", name="Save as a template")
+    sheet.get_by_label("Name").fill("Ketch, 11 m")
+    page.keyboard.press("Enter")
+    expect(notices(page)).to_contain_text("A new job can begin from Ketch, 11 m.")
+    page.goto("/")
+    page.get_by_role("button", name="New job", exact=True).click()
+    begin = page.get_by_role("dialog", name="New job")
+    begin.get_by_label("Job", exact=True).fill("Ketch Dotterel")
+    begin.get_by_label("Begin from").select_option("Ketch, 11 m")
+    expect(begin.get_by_label("Battery")).to_have_count(0)
+    begin.get_by_role("button", name="Create job").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Ketch Dotterel")
+    expect(page.get_by_role("link", name="Anchor winch", exact=True)).to_be_visible()

@@ -37,6 +37,7 @@ FROZEN = {
     16: "18bf9762bbc999da",
     17: "3eb4886b37cb9d7f",
     18: "f0b81989cccc216c",
+    19: "4f1c40f27559a853",
 }
 """The SHA-256 of each step, shortened. A new step is added here; one that is here never changes again."""
 

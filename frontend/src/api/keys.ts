@@ -19,6 +19,7 @@ export const keys = {
   photographs: (job: string) => ["job", job, "photographs"] as const,
   timeline: (job: string) => ["job", job, "timeline"] as const,
   settings: ["settings"] as const,
+  templates: ["templates"] as const,
   tables: ["tables"] as const,
   learned: ["learned"] as const,
   choices: ["choices"] as const,

@@ -10,11 +10,13 @@ import { WrongElsewhere } from "../../ui/told/WrongElsewhere";
 import { wrongWith } from "../../ui/told/wrong";
 import { type Craft, undoDrawn, useCraftStep, useDetails } from "./api";
 import { ComplaintFields, CraftFields, WhoseFields } from "./JobFields";
+import { SaveTemplate } from "./SaveTemplate";
 import { POLARITIES } from "./words";
 
 /** What is complained of, what the craft is, which limits it is held to. */
 export function CraftFacts({ craft }: { craft: Craft }) {
   const [open, setOpen] = useState(false);
+  const [saving, setSaving] = useState(false);
   const details = useDetails(craft.job);
   const say = useSay();
   const choose = (limit_set: string) => {
@@ -49,6 +51,15 @@ export function CraftFacts({ craft }: { craft: Craft }) {
           >
             Change
           </button>{" "}
+          {craft.runs.length > 0 && (
+            <button
+              type="button"
+              className="no-print min-h-8 px-1 font-bold text-slate underline"
+              onClick={() => setSaving(true)}
+            >
+              Save as a template
+            </button>
+          )}{" "}
           <Link
             to={`/jobs/${craft.job}/timeline`}
             className="no-print inline-flex min-h-8 items-center px-1 font-bold text-slate underline"
@@ -67,6 +78,7 @@ export function CraftFacts({ craft }: { craft: Craft }) {
         <p className="mt-0.5 text-[12px] text-soft">{craft.limit_set.why}</p>
       </div>
       {open && <Facts craft={craft} onClose={() => setOpen(false)} />}
+      {saving && <SaveTemplate craft={craft} onClose={() => setSaving(false)} />}
     </section>
   );
 }

@@ -63,6 +63,16 @@ export function useDetails(job: string) {
   });
 }
 
+/** Save the craft for other jobs to begin from. */
+export function useSaveTemplate(job: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (said: Schema["SaveTemplate"]) =>
+      call<Schema["TemplateOut"]>(`/jobs/${job}/template`, said),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.templates }),
+  });
+}
+
 /** Undo or redo a change of the wiring from outside the run sheet. */
 export function useCraftStep(job: string) {
   const queries = useQueryClient();

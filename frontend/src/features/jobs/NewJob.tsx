@@ -9,6 +9,7 @@ import { wrongWith } from "../../ui/told/wrong";
 import { ComplaintFields, CraftFields, WhoseFields } from "../craft/JobFields";
 import { BATTERIES, USUAL_POLARITY } from "../craft/words";
 import { useNewJob } from "./api";
+import { Begin } from "./Begin";
 
 type Asked = Schema["NewJob"];
 const EMPTY: Asked = {
@@ -21,6 +22,7 @@ const EMPTY: Asked = {
   battery: "flooded",
   capacity: "",
   clamps: true,
+  template: "",
   complaint: "",
   when: "",
   conditions: "",
@@ -65,32 +67,39 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
           wrong={wrongWith(making.error, "title")}
           autoFocus
         />
-        <CraftFields
-          said={asked}
-          set={(more) => set(more.craft ? { ...more, polarity: USUAL_POLARITY[more.craft] } : more)}
-        />
-        <Pick
-          label="Battery"
-          value={asked.battery}
-          choices={BATTERIES}
-          onPick={(v) => set({ battery: v as Asked["battery"] })}
-        />
-        <TextField
-          label="Size"
-          hint="Ah, if known"
-          numeric
-          value={asked.capacity ?? ""}
-          onChange={(capacity) => set({ capacity })}
-          wrong={wrongWith(making.error, "capacity")}
-        />
-        <label className="flex min-h-11 items-center gap-2 self-end">
-          <input
-            type="checkbox"
-            checked={asked.clamps}
-            onChange={(e) => set({ clamps: e.target.checked })}
-          />
-          Include the battery clamps
-        </label>
+        <Begin value={asked.template ?? ""} onPick={(template) => set({ template })} />
+        {!asked.template && (
+          <>
+            <CraftFields
+              said={asked}
+              set={(more) =>
+                set(more.craft ? { ...more, polarity: USUAL_POLARITY[more.craft] } : more)
+              }
+            />
+            <Pick
+              label="Battery"
+              value={asked.battery}
+              choices={BATTERIES}
+              onPick={(v) => set({ battery: v as Asked["battery"] })}
+            />
+            <TextField
+              label="Size"
+              hint="Ah, if known"
+              numeric
+              value={asked.capacity ?? ""}
+              onChange={(capacity) => set({ capacity })}
+              wrong={wrongWith(making.error, "capacity")}
+            />
+            <label className="flex min-h-11 items-center gap-2 self-end">
+              <input
+                type="checkbox"
+                checked={asked.clamps}
+                onChange={(e) => set({ clamps: e.target.checked })}
+              />
+              Include the battery clamps
+            </label>
+          </>
+        )}
         <WhoseFields said={asked} set={set} />
         <ComplaintFields said={asked} set={set} />
         <WrongElsewhere error={making.error} fields={FIELDS} />

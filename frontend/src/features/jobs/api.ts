@@ -43,6 +43,24 @@ export function useNewJob() {
   return useJobsMutation((asked: Schema["NewJob"]) => call<Created>("/jobs/new", asked));
 }
 
+/** Crafts that were saved to begin jobs from. */
+export function useTemplates() {
+  return useQuery({
+    queryKey: keys.templates,
+    queryFn: () => call<Schema["TemplateList"]>("/jobs/templates"),
+  });
+}
+
+/** Take a template out. */
+export function useDropTemplate() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (id: string) =>
+      call<Schema["TemplateList"]>(`/jobs/templates/${id}`, undefined, "DELETE"),
+    onSuccess: (now) => queries.setQueryData(keys.templates, now),
+  });
+}
+
 /** A sample job to look round in. */
 export function useSample() {
   return useJobsMutation((_: undefined) => call<Created>("/jobs/sample", {}));

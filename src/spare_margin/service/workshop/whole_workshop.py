@@ -2,6 +2,7 @@
 
 jobs/<id>.json       every job, put away ones too; one with photographs is a zip
 tables/<table>.csv   own rows
+templates/<id>.json  crafts to begin jobs from
 settings.json        units, words, colours
 """
 
@@ -28,8 +29,10 @@ from spare_margin.service.workshop.bringing_in import (
     write_file,
 )
 from spare_margin.service.workshop.own_rows import keep
+from spare_margin.service.workshop.templates import bring_template
 from spare_margin.service.workshop.workshop import checked_settings, workshop
 from spare_margin.store import jobs as job_store
+from spare_margin.store import templates as template_store
 from spare_margin.store import workshop as store
 
 Taken = Literal["new", "copy", "merged", "skipped", "wrong"]
@@ -69,6 +72,11 @@ def write_all(connection: sqlite3.Connection, folder: Path) -> Iterator[Path]:
         path = folder / "tables" / f"{table}.csv"
         path.write_text(write_rows(rows.values(), TABLES[table]), encoding="utf-8", newline="")
         yield path
+    for each in template_store.templates(connection):
+        (folder / "templates").mkdir(exist_ok=True)
+        path = folder / "templates" / f"{each.id}.json"
+        path.write_text(each.document, encoding="utf-8")
+        yield path
     path = folder / "settings.json"
     path.write_text(file_text(dict(sorted(shop.settings.items()))), encoding="utf-8")
     yield path
@@ -101,6 +109,8 @@ def bring_all(
         yield _bring_settings(connection, path)
     for path in sorted((folder / "tables").glob("*.csv")):
         yield _bring_table(connection, path)
+    for path in sorted((folder / "templates").glob("*.json")):
+        yield _bring_template(connection, path)
     jobs = folder / "jobs"
     for path in sorted([*jobs.glob("*.json"), *jobs.glob("*.zip")]):
         with path.open("rb") as file:
@@ -116,6 +126,15 @@ def _bring_settings(connection: sqlite3.Connection, path: Path) -> Brought:
     except (SpareMarginError, ValueError) as wrong:
         return Brought(str(path), "wrong", trouble=str(wrong))
     return Brought(str(path), "new")
+
+
+def _bring_template(connection: sqlite3.Connection, path: Path) -> Brought:
+    try:
+        own = workshop(connection).own_rows
+        made = bring_template(connection, path.read_text("utf-8"), own)
+    except (SpareMarginError, ValueError) as wrong:
+        return Brought(str(path), "wrong", trouble=str(wrong))
+    return Brought(str(path), "new", title=made.name)
 
 
 def _bring_table(connection: sqlite3.Connection, path: Path) -> Brought:

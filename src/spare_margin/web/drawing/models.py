@@ -22,7 +22,10 @@ Nominal = Literal[12, 24, 48]
 
 
 class NewJob(Model):
-    """A job from nothing; `capacity` in Ah as typed, may be empty."""
+    """A job from nothing; `capacity` in Ah as typed, may be empty.
+
+    With a `template` it begins with that craft: what is said of the craft itself then counts for nothing.
+    """
 
     title: Called
     craft_name: Called = ""
@@ -33,9 +36,31 @@ class NewJob(Model):
     battery: Battery
     capacity: AsTyped = ""
     clamps: bool = True
+    template: Annotated[str, Field(max_length=80)] = ""
     complaint: Words = ""
     when: Words = ""
     conditions: Words = ""
+
+
+class TemplateOut(Model):
+    """A craft that a job may begin from."""
+
+    id: str
+    name: str
+    made_at: str
+
+
+class TemplateList(Model):
+    """Every template, by name."""
+
+    templates: list[TemplateOut]
+
+
+class SaveTemplate(Model):
+    """Save the wiring of a stage as a template."""
+
+    name: Called
+    stage: Stage
 
 
 class CheckLoad(Model):

@@ -7,7 +7,10 @@ from spare_margin.exchange.run_line.reader import read_runs
 from spare_margin.service.drawing import new_jobs, runs
 from spare_margin.service.drawing.scenarios import change_scenario
 from spare_margin.service.drawing.words import one_line
+from spare_margin.service.errors import NotThere
 from spare_margin.service.job.desk import Edited, Wanted
+from spare_margin.service.workshop.templates import begin_from, save_template
+from spare_margin.store import templates as template_store
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import (
     JobPath,
@@ -17,7 +20,7 @@ from spare_margin.web.common.context import (
     stage_or_latest,
     the_workshop,
 )
-from spare_margin.web.common.models import Created
+from spare_margin.web.common.models import Created, Model
 from spare_margin.web.drawing.completions import completions
 from spare_margin.web.drawing.models import (
     Checked,
@@ -33,7 +36,10 @@ from spare_margin.web.drawing.models import (
     NewJob,
     NewSource,
     ReadText,
+    SaveTemplate,
     ScenarioChange,
+    TemplateList,
+    TemplateOut,
     Understood,
     WholeRun,
 )
@@ -46,6 +52,12 @@ drawing_api = area("drawing", __name__, "/api/v1/jobs", "drawing up")
 # Jobs
 
 
+class TemplatePath(Model):
+    """Which template."""
+
+    template: str
+
+
 @drawing_api.post("/new", responses={201: Created})
 def new_job(body: NewJob) -> tuple[dict[str, object], int]:
     """A job from nothing: a battery with its posts, and the states it is usually in."""
@@ -54,11 +66,43 @@ def new_job(body: NewJob) -> tuple[dict[str, object], int]:
         id="", title=body.title, craft_name=one_line(body.craft_name),
         customer=one_line(body.customer), complaint=complaint,
     )  # fmt: skip
+    if body.template:
+        own = the_workshop().own_rows
+        begun = begin_from(connection(), body.template, job, own)
+        return Created(id=begun).model_dump(), 201
     made = new_jobs.new_job(
         connection(), job, body.craft, float(body.nominal_v), body.polarity, body.battery,
         body.capacity, body.clamps,
     )  # fmt: skip
     return Created(id=made).model_dump(), 201
+
+
+@drawing_api.get("/templates", responses={200: TemplateList})
+def read_templates() -> dict[str, object]:
+    """Crafts that were saved to begin jobs from."""
+    return _templates()
+
+
+@drawing_api.delete("/templates/<string:template>", responses={200: TemplateList})
+def drop_template(path: TemplatePath) -> dict[str, object]:
+    """Take a template out; jobs that began from it stay as they are."""
+    if not template_store.drop_template(connection(), path.template):
+        raise NotThere("There is no such template; it may have been taken out.")
+    return _templates()
+
+
+def _templates() -> dict[str, object]:
+    held = template_store.templates(connection())
+    return TemplateList(
+        templates=[TemplateOut(id=t.id, name=t.name, made_at=t.made_at) for t in held]
+    ).model_dump()
+
+
+@drawing_api.post("/<string:job>/template", responses={201: TemplateOut})
+def save_as_template(path: JobPath, body: SaveTemplate) -> tuple[dict[str, object], int]:
+    """Save the craft as a template; one of the same name gives way."""
+    made = save_template(connection(), open_job(path.job), body.stage, body.name)
+    return TemplateOut(id=made.id, name=made.name, made_at=made.made_at).model_dump(), 201
 
 
 @drawing_api.post("/check", responses={201: Checked})
