@@ -214,3 +214,28 @@ def test_no_page_sticks_out_of_a_narrow_phone(page: Page) -> None:
         expect(page.locator("main:not([aria-busy=true])")).to_be_visible()
         page.wait_for_load_state("networkidle")
         assert wide(page) <= 320, path
+
+
+SMALL = """() => [...document.querySelectorAll(
+  "button, a[href], input, select, textarea, summary")]
+  .filter((e) => e.checkVisibility() && getComputedStyle(e).display !== "inline")
+  .map((e) => {
+    const tall = Math.max(...[e, e.closest("label")].filter(Boolean)
+      .map((each) => each.getBoundingClientRect().height));
+    return [Math.round(tall), e.getAttribute("aria-label") || e.innerText || e.type];
+  })
+  .filter(([tall]) => tall > 1 && tall < 44)"""
+"""What can be pressed and is lower than a thumb, links in the middle of a text aside."""
+
+
+@pytest.mark.parametrize("page", [HAND], indirect=True, ids=["hand"])
+def test_what_can_be_pressed_is_as_high_as_a_thumb(page: Page) -> None:
+    job = "/jobs/demo-1-sloop-marram"
+    ways = ("", "/craft", "/walk", "/source", "/upgrade", "/sizing", "/lists", "/photographs")
+    others = ("/", "/check", "/settings", "/jobs/demo-5-trailer-siskin/order",
+              "/jobs/demo-3-show-truck-dunlin/proof", "/jobs/demo-6-ketch-whimbrel/craft")  # fmt: skip
+    for path in (*others, *(job + way for way in ways)):
+        page.goto(path)
+        expect(page.locator("main:not([aria-busy=true])").first).to_be_visible()
+        page.wait_for_load_state("networkidle")
+        assert page.evaluate(SMALL) == [], path

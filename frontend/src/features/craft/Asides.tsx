@@ -12,7 +12,12 @@ export function Starts({ craft }: { craft: Craft }) {
         {craft.starts.map((s) => (
           <li key={`${s.motor} ${s.load}`} className={s.drops_out ? "text-over" : ""}>
             {s.drops_out && <span aria-hidden>▲ </span>}
-            <Why title="While it starts" lines={s.working} stop className="text-left">
+            <Why
+              title="While it starts"
+              lines={s.working}
+              stop
+              className="text-left max-lg:min-h-11"
+            >
               {s.says}
             </Why>
           </li>
@@ -41,7 +46,7 @@ export function Helps({ craft }: { craft: Craft }) {
               </span>
             </span>
             <span className="num font-bold text-slate">
-              <Why title={`${h.name}, ${h.by}`} lines={h.working} stop>
+              <Why title={`${h.name}, ${h.by}`} lines={h.working} stop className="max-lg:min-h-11">
                 +{whole(h.gain_v)}
               </Why>
             </span>
@@ -72,7 +77,7 @@ export function Copper({ craft }: { craft: Craft }) {
               <td className="py-0.5">{use.size}</td>
               <td className="text-right">{bare(use.length_m)}</td>
               <td className="text-right">
-                <Why title={use.size} lines={use.working} stop>
+                <Why title={use.size} lines={use.working} stop className="max-lg:min-h-11">
                   {use.mass_kg === null ? "?" : bare(use.mass_kg)}
                 </Why>
               </td>

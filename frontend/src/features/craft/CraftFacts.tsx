@@ -46,7 +46,7 @@ export function CraftFacts({ craft }: { craft: Craft }) {
           {craft.craft}, {marked(craft.nominal_v)} V, {polarity} · {sources}{" "}
           <button
             type="button"
-            className="no-print min-h-8 px-1 font-bold text-slate underline"
+            className="no-print min-h-11 px-1 lg:min-h-8 font-bold text-slate underline"
             onClick={() => setOpen(true)}
           >
             Change
@@ -54,7 +54,7 @@ export function CraftFacts({ craft }: { craft: Craft }) {
           {craft.runs.length > 0 && (
             <button
               type="button"
-              className="no-print min-h-8 px-1 font-bold text-slate underline"
+              className="no-print min-h-11 px-1 lg:min-h-8 font-bold text-slate underline"
               onClick={() => setSaving(true)}
             >
               Save as a template
@@ -62,7 +62,7 @@ export function CraftFacts({ craft }: { craft: Craft }) {
           )}{" "}
           <Link
             to={`/jobs/${craft.job}/timeline`}
-            className="no-print inline-flex min-h-8 items-center px-1 font-bold text-slate underline"
+            className="no-print inline-flex min-h-11 items-center lg:min-h-8 px-1 font-bold text-slate underline"
           >
             What was done
           </Link>

@@ -83,7 +83,9 @@ export function TrunkPicture({ craft }: { craft: Craft }) {
         )}
       </div>
       <details className="mt-1">
-        <summary className="min-h-8 text-[13px] text-soft">as a table</summary>
+        <summary className="min-h-11 py-3 text-[13px] text-soft lg:min-h-8 lg:py-1">
+          as a table
+        </summary>
         <table className="w-full text-[13px]">
           <thead className="text-left text-soft">
             <tr>

@@ -7,7 +7,11 @@ export function Buying({ lists, file }: { lists: Lists; file: string }) {
     <section aria-label="Buying list" className="max-w-4xl">
       <div className="flex flex-wrap items-baseline gap-4">
         <h2 className="mr-auto font-bold">Buying list</h2>
-        <a href={file} download className="no-print py-2.5 text-slate underline lg:py-1">
+        <a
+          href={file}
+          download
+          className="no-print inline-flex min-h-11 items-center text-slate underline lg:min-h-6"
+        >
           As CSV
         </a>
       </div>

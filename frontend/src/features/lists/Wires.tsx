@@ -8,10 +8,18 @@ export function Wires({ lists, files: [csv, labels] }: { lists: Lists; files: [s
     <section aria-label="Wire list">
       <div className="flex flex-wrap items-baseline gap-4">
         <h2 className="mr-auto font-bold">Wire list</h2>
-        <a href={csv} download className="no-print py-2.5 text-slate underline lg:py-1">
+        <a
+          href={csv}
+          download
+          className="no-print inline-flex min-h-11 items-center text-slate underline lg:min-h-6"
+        >
           As CSV
         </a>
-        <a href={labels} download className="no-print py-2.5 text-slate underline lg:py-1">
+        <a
+          href={labels}
+          download
+          className="no-print inline-flex min-h-11 items-center text-slate underline lg:min-h-6"
+        >
           Labels as CSV
         </a>
       </div>

@@ -107,7 +107,7 @@ export function Worst() {
       ) : (
         <button
           type="button"
-          className="min-h-8 font-bold text-slate underline"
+          className="min-h-11 font-bold text-slate underline lg:min-h-8"
           onClick={() => go({ scenario: worst.scenario, on: undefined })}
         >
           {worst.name}
