@@ -3,6 +3,7 @@
 import csv
 import io
 import uuid
+from itertools import groupby
 from typing import Any
 
 import pytest
@@ -250,6 +251,21 @@ def test_what_nobody_has_sized_is_said_sized_and_planned(demo: FlaskClient) -> N
     assert {r["verdict"] for r in planned["runs"]} == {"within"}
     codes = demo.get(f"{job}/protection?stage=planned").json["found"]
     assert not [f for f in codes if "not known" in f["says"]], "its insulation was chosen"
+
+
+def test_the_order_of_a_whole_craft_goes_by_place(demo: FlaskClient) -> None:
+    order = demo.get("/api/v1/jobs/demo-6-ketch-whimbrel/order").json
+    assert order["name"] == "the whole craft"
+    fitted = [
+        s for s in order["steps"] if s["id"].startswith(("order.run_wire", "order.fit_holder"))
+    ]
+    places = [s["place"] for s in fitted]
+    assert set(places) == {"Main panel +", "Battery + clamp"}
+    assert len(list(groupby(places))) == 2, "each place once"
+    assert not any("Replace" in s["says"] for s in order["steps"])
+    assert {s["place"] for s in order["steps"] if s["guard"]} == {""}
+    # A relay beside the load it serves is about that run alone.
+    assert demo.get(f"{SISKIN}/order").json["name"] == "Air compressor"
 
 
 def test_a_sizing_that_cannot_be_names_the_load_and_ways_out(demo: FlaskClient) -> None:

@@ -5452,7 +5452,7 @@ export interface components {
         };
         /**
          * OrderOut
-         * @description The work order of the plan.
+         * @description The work order of the plan; `name` is the run it is about, or the craft where it is about several.
          */
         OrderOut: {
             /** Job */
@@ -5508,6 +5508,8 @@ export interface components {
         /**
          * OrderStepOut
          * @description One thing to do, to be ticked; a `guard` is a caution that comes before everything else.
+         *
+         *     `place` is where the runs begin that it serves; empty where it serves all, or several.
          */
         OrderStepOut: {
             /** Id */
@@ -5520,6 +5522,8 @@ export interface components {
             ticked: boolean;
             /** Guard */
             guard: boolean;
+            /** Place */
+            place: string;
         };
         /**
          * ProofOut

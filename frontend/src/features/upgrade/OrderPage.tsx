@@ -84,8 +84,11 @@ function Opened({ order }: { order: Order }) {
           </h2>
           {!noted && <p className="text-soft">Read the cautions first.</p>}
           <ol>
-            {order.steps.map((s) => (
+            {order.steps.map((s, i) => (
               <li key={s.id} className="flex flex-wrap items-start border-t border-line">
+                {s.place && s.place !== order.steps[i - 1]?.place && (
+                  <h3 className="w-full pt-2 font-bold text-soft">From {s.place}</h3>
+                )}
                 <label className="flex min-h-12 flex-1 basis-3/4 cursor-pointer items-start gap-3 py-2">
                   <input
                     type="checkbox"

@@ -1,7 +1,7 @@
 """The work order of a plan: what is done in which order, what it takes, what must be read afterwards."""
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from spare_margin.core.circuit.runs import Run
@@ -24,12 +24,16 @@ StepCode = Literal[
 
 @dataclass(frozen=True, slots=True)
 class OrderStep:
-    """One thing to do; `id` stays the same as long as the plan does, so that it can be ticked."""
+    """One thing to do; `id` stays the same as long as the plan does, so that it can be ticked.
+
+    `place` is the id of the point at which the runs begin that the piece serves; empty where it serves all.
+    """
 
     code: StepCode
     piece: str = ""
     facts: Mapping[str, float | str] = field(default_factory=dict)
     size: Size | None = None
+    place: str = ""
 
     @property
     def id(self) -> str:
@@ -78,6 +82,7 @@ def work_order(
     solution: Solution,
     tables: Tables,
     read: Iterable[tuple[str, str]] = (),
+    places: Mapping[str, str] | None = None,
 ) -> WorkOrder:
     """The order that makes the planned wiring of the one that was found.
 
@@ -85,19 +90,36 @@ def work_order(
         run: the run that is put right, in the planned wiring.
         solution: the planned wiring, with what was measured of what it keeps, solved with the run on.
         read: pairs of points that were read as found, to be read again.
+        places: by piece, the id of the point at which its run begins; what is fitted goes place by place.
         before: the wiring as it was.
         after: the wiring as it is now.
         tables: the reference tables.
     """
     before = what_lies(before)
     relays = new_relays(before, after, tables)
-    steps = tuple(_steps(before, after, relays))
+    steps = tuple(_by_place(_steps(before, after, relays), places or {}))
     return WorkOrder(
         steps,
         parts_of(before, after, tables),
         expected_readings(proof_points(before, after, run, read), run, solution),
         relays,
     )
+
+
+FITTED: tuple[StepCode, ...] = (
+    "take_out", "replace_wire", "other_fuse", "run_wire", "new_joint", "fit_holder",
+)  # fmt: skip
+
+
+def _by_place(steps: Iterable[OrderStep], places: Mapping[str, str]) -> Iterator[OrderStep]:
+    """What is taken out and fitted place by place, in the order in which the places come first."""
+    placed = [replace(step, place=places.get(step.piece, "")) for step in steps]
+    order = list(dict.fromkeys(s.place for s in placed if s.code in FITTED))
+    fitted = sorted((s for s in placed if s.code in FITTED), key=lambda s: order.index(s.place))
+    first = next((i for i, s in enumerate(placed) if s.code in FITTED), len(placed))
+    yield from placed[:first]
+    yield from fitted
+    yield from (s for s in placed[first:] if s.code not in FITTED)
 
 
 DONE: Mapping[Repair, StepCode] = {"cleaned": "clean", "remade": "remake", "replaced": "replace"}

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from spare_margin.core.circuit.runs import Run
 from spare_margin.core.circuit.solution import Solution
+from spare_margin.core.edit.run_rows import rows_of
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.measure.staleness import stale_readings
@@ -33,7 +34,29 @@ def order_of(session: JobSession, run_id: str) -> WorkOrder:
     return work_order(
         session.head("as_found").craft, bare.craft, bare.runs[run_id],
         _solution(session, "planned", run_id), session.tables, _read_as_found(session, run_id),
+        _places(bare.craft, bare.runs),
     )  # fmt: skip
+
+
+def _places(craft: Craft, runs: Mapping[str, Run]) -> dict[str, str]:
+    """By piece, the point at which the runs begin that it serves; none where they begin at several."""
+    found: dict[str, set[str]] = {}
+    rows = rows_of(craft, runs)
+    for key, run in runs.items():
+        for step in run.steps():
+            found.setdefault(step.piece.id, set()).add(rows[key].panel)
+    return {piece: next(iter(at)) for piece, at in found.items() if len(at) == 1}
+
+
+def at_other_runs(session: JobSession, order: WorkOrder, run_id: str) -> bool:
+    """Whether an order is at pieces that serve other runs of the craft as found, and not this one."""
+    at = {step.piece for step in order.steps if step.piece}
+    found = {x.id for x in session.head("as_found").craft.loads}
+    users: dict[str, set[str]] = {}
+    for key, run in session.bare("planned").runs.items():
+        for step in run.steps():
+            users.setdefault(step.piece.id, set()).add(key)
+    return any((of := users.get(piece, set()) & found) and run_id not in of for piece in at)
 
 
 def notes_of(session: JobSession, run_id: str, stage: Stage) -> list[WalkNote]:

@@ -143,13 +143,17 @@ class OrderQuery(Model):
 
 
 class OrderStepOut(Model):
-    """One thing to do, to be ticked; a `guard` is a caution that comes before everything else."""
+    """One thing to do, to be ticked; a `guard` is a caution that comes before everything else.
+
+    `place` is where the runs begin that it serves; empty where it serves all, or several.
+    """
 
     id: str
     says: str
     mind: str
     ticked: bool
     guard: bool
+    place: str
 
 
 class OrderReading(Model):
@@ -162,7 +166,7 @@ class OrderReading(Model):
 
 
 class OrderOut(Model):
-    """The work order of the plan."""
+    """The work order of the plan; `name` is the run it is about, or the craft where it is about several."""
 
     job: str
     title: str

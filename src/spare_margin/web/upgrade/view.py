@@ -14,7 +14,7 @@ from spare_margin.core.upgrade.parts import PartLine
 from spare_margin.core.upgrade.ranking import ranked
 from spare_margin.core.walk.cautions import cautions, guards
 from spare_margin.service.job.session import JobSession
-from spare_margin.service.proof.repairing import order_of, ticked
+from spare_margin.service.proof.repairing import at_other_runs, order_of, ticked
 from spare_margin.service.upgrade.upgrading import Upgrading
 from spare_margin.web.common.context import the_workshop
 from spare_margin.web.common.models import NamedChoice, ProtectionOut
@@ -225,7 +225,9 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
         title=session.job.title,
         craft=plan.kind,
         run=run_id,
-        name=plan.load(run_id).name,
+        name=upgrades.SEVERAL_RUNS
+        if at_other_runs(session, made, run_id)
+        else plan.load(run_id).name,
         revision=session.head("planned").id,
         changes=differences(found, plan),
         steps=[
@@ -236,11 +238,19 @@ def order_out(session: JobSession, wanted: str | None) -> OrderOut:
                     mind=each.says,
                     ticked=f"caution.{each.id}" in done,
                     guard=True,
+                    place="",
                 )
                 for each in caution_words(guards(plan, current, "planned", plan.load(run_id)))
             ),
             *(
-                OrderStepOut(id=step.id, says=says, mind=mind, ticked=step.id in done, guard=False)
+                OrderStepOut(
+                    id=step.id,
+                    says=says,
+                    mind=mind,
+                    ticked=step.id in done,
+                    guard=False,
+                    place=point_name(plan, step.place) if step.place else "",
+                )
                 for step in made.steps
                 for says, mind in [upgrades.step_words(step, names)]
             ),

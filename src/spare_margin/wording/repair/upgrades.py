@@ -314,3 +314,7 @@ _SOCKET: Sequence[tuple[str, str, str]] = (
 def socket() -> list[tuple[str, str, str]]:
     """The holes of a relay socket: what each reads with the relay out, and with it in."""
     return [(hole, worded(out), fitted) for hole, out, fitted in _SOCKET]
+
+
+SEVERAL_RUNS = "the whole craft"
+"""What a work order is about that touches several runs."""
