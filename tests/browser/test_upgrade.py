@@ -1,9 +1,10 @@
 """From the guilty piece to the accepted plan, a relay, and a ticked work order."""
 
+import json
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import BENCH, HAND, from_bar, notices
 from tests.browser.test_story import AXE
@@ -126,3 +127,32 @@ def test_a_craft_is_put_right_run_by_run(page: Page) -> None:
     expect(notices(page)).to_contain_text("Planned: the repairs, run by run.")
     notices(page).get_by_role("button", name="Undo").click()
     expect(notices(page)).to_contain_text("Undone")
+
+
+@both
+def test_a_tick_stays_while_an_older_order_is_read(page: Page) -> None:
+    """What was asked before the tick was kept may come after it: the box must not go back and forth."""
+    path = "/jobs/demo-5-trailer-siskin/order"
+    older = page.request.get(f"/api/v1{path}").text()
+    page.goto(path)
+    steps = page.get_by_role("region", name="Steps").get_by_role("checkbox")
+    expect(steps.last).to_be_disabled()
+    asked: list[str] = []
+
+    def stale(route: Route) -> None:
+        asked.append(route.request.url)
+        route.fulfill(body=older, content_type="application/json")
+
+    page.route(f"**/api/v1{path}*", stale)
+    guards = [s for s in json.loads(older)["steps"] if s["guard"]]
+    for number in range(len(guards)):
+        with page.expect_response(re.compile(f"/api/v1{path}")):
+            steps.nth(number).click()
+    expect(steps.last).to_be_enabled()
+    assert asked
+    for number in range(len(guards)):
+        expect(steps.nth(number)).to_be_checked()
+    page.unroute_all()
+    page.reload()
+    for number in range(len(guards)):
+        expect(steps.nth(number)).to_be_checked()

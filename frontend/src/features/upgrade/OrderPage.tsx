@@ -1,5 +1,5 @@
 import { Download, Printer } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
@@ -39,16 +39,27 @@ export function OrderPage() {
 function Opened({ order }: { order: Order }) {
   const say = useSay();
   const tick = useTick(order);
-  // A tick shows at once; one that waits on this device stays as it was set.
+  // A tick shows at once, and stays as it was set until the order says the same: what is read in between may be older.
   const [turned, setTurned] = useState<Record<string, boolean>>({});
+  const { steps } = order;
+  useEffect(
+    () =>
+      setTurned((was) => {
+        const left = Object.entries(was).filter(
+          ([id, to]) => steps.find((s) => s.id === id)?.ticked !== to,
+        );
+        return left.length === Object.keys(was).length ? was : Object.fromEntries(left);
+      }),
+    [steps],
+  );
   const isDone = (s: Order["steps"][number]) => turned[s.id] ?? s.ticked;
   const turn = async (s: Order["steps"][number]) => {
     const to = !isDone(s);
     setTurned((was) => ({ ...was, [s.id]: to }));
     const outcome = await tick(s, to);
-    if (outcome.state === "waiting") return;
+    if (outcome.state !== "refused") return;
     setTurned(({ [s.id]: _, ...rest }) => rest);
-    if (outcome.state === "refused") say(outcome.why, { bad: true });
+    say(outcome.why, { bad: true });
   };
   const away = usePulse(order.job);
   const words = new URLSearchParams({ run: order.run });
