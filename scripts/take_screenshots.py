@@ -5,9 +5,6 @@ import socket
 import sys
 import tempfile
 from collections.abc import Callable
-from contextlib import closing
-from dataclasses import replace
-from datetime import UTC, datetime
 from pathlib import Path
 from urllib.request import urlopen
 
@@ -17,12 +14,8 @@ from chromium import launched
 from PIL import Image, ImageDraw, ImageFilter
 from playwright.sync_api import Page, sync_playwright
 
-from spare_margin.service.access.pairing import pair
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.doors import Door
-from spare_margin.serving.lan import LanDoor
-from spare_margin.store.file.database import connect
-from spare_margin.web.access.network import NetworkState
 from spare_margin.web.app import create_app
 
 PICTURES = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -161,22 +154,6 @@ def bench(page: Page) -> None:
     page.get_by_role("button", name="another option is better").click()
 
 
-def name_a_phone(page: Page) -> None:
-    """A phone that scanned a code, named."""
-    page.get_by_label("what this device is called").fill("the phone in the van")
-    page.get_by_label("who measures with it").fill("Ida Brandt")
-
-
-class MadeUpNetwork(LanDoor):
-    """The local network's door, shown at an address of nobody's machine."""
-
-    def state(self) -> NetworkState:
-        """As it stands, but for its address."""
-        return replace(
-            super().state(), urls=("http://192.168.7.20:8766/", "http://ketch.local:8766/")
-        )
-
-
 SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]] = [
     ("shelf", "/", BENCH, "light", None),
     ("run-sheet", MARRAM, BENCH, "light", None),
@@ -208,11 +185,6 @@ def main() -> None:
         app = create_app(database)
         server = Door(app, socket.create_server(("127.0.0.1", 0)))
         server.open()
-        lan = MadeUpNetwork(app, 0, "127.0.0.2")
-        app.extensions["network"] = lan
-        lan.open()
-        with closing(connect(database)) as connection:
-            pair(connection, "tablet by the boat", "Olaf Reuter", datetime.now(UTC))
         chromium = launched(driver)
 
         def shot(
@@ -238,13 +210,10 @@ def main() -> None:
         here = f"http://127.0.0.1:{server.port}"
         for each in SHOTS:
             shot(here, *each)
-        door = f"http://{next(iter(lan.state().hosts))}"
-        shot(door, "pair", "/pair#K7QW2M9X", HAND, "light", name_a_phone)
         for name, path in PAPERS.items():
             if not only or name in only:
                 _paper(f"http://127.0.0.1:{server.port}{path}", name)
         chromium.close()
-        lan.close()
         server.close()
 
 
