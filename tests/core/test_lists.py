@@ -13,6 +13,8 @@ from spare_margin.core.lists.buying_list import BuyingLine, buying_list
 from spare_margin.core.lists.terminals import terminal_for
 from spare_margin.core.lists.wire_list import WireLine, wire_list
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Size
+from spare_margin.core.upgrade.making import moved
+from spare_margin.core.upgrade.moves import RelayNearLoad
 from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.run_line.reader import read_line
 
@@ -156,3 +158,37 @@ def test_what_is_to_be_sized_has_no_price() -> None:
         ),
     )
     assert {line.state for line in listed(sized, craft)} == {"new"}
+
+
+def test_a_bar_is_bought_where_rings_meet() -> None:
+    """Two rings and a fuse on the plus bar, three rings on the minus one; none on the battery's posts."""
+    two = craft_of(
+        "6 mm² 2 m > ring on stud [Bar] > fuse 10 > 1.5 mm² 3 m > load Lamp 2 A > 1.5 mm² 3 m > "
+        "ring on stud [Minus bar] > ring on stud > 6 mm² 2 m > body",
+        "[Bar] > ring on stud > 1.5 mm² 1 m > load Fan 1 A > 1.5 mm² 1 m > ring on stud > [Minus bar]",
+    )
+    bar = TABLES.stock.part("bar")
+    line = bought(two)["bar", ""]
+    assert (line.count, line.price) == (2, 2 * bar.price)
+    assert ("bar", "") not in bought(two, lies=two)
+    assert bought(CRAFT)["bar", ""].count == 1
+
+
+def test_a_relay_that_is_planned_is_bought_with_its_socket() -> None:
+    lies = craft_of('10 mm² 4 m > panel switch > load "Pump" 5 A > 4 mm² 4 m > body')
+    tables, relay = TABLES, TABLES.stock.relays["Small relay 30 A, resistor across the coil"]
+    runs = traced(lies, closed_ohms(lies, tables)).runs
+    made = moved(lies, runs, "pump", [RelayNearLoad(relay, "blade", 10.0)])
+    plan = replace(
+        made.craft,
+        pieces=tuple(
+            replace(p, size=Size("mm2", "4"))
+            if isinstance(p, Conductor) and p.id in made.free
+            else p
+            for p in made.craft.pieces
+        ),
+    )
+    lines = bought(plan, lies=lies)
+    assert lines["relay", relay.name].price == relay.price
+    assert lines["socket", ""].price == tables.stock.part("socket").price
+    assert ("other", "relay_contact") not in lines

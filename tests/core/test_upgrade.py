@@ -17,7 +17,7 @@ from spare_margin.core.model.pieces import AUTO, Conductor, Craft, FixedPiece, S
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.upgrade.bench import Bench
 from spare_margin.core.upgrade.candidates import Candidate, all_worked
-from spare_margin.core.upgrade.moves import hot_pull_in_v
+from spare_margin.core.upgrade.new_ways import hot_pull_in_v
 from spare_margin.core.upgrade.offers import NotOffered, Offers
 from spare_margin.core.upgrade.order import work_order
 from spare_margin.core.upgrade.parts import cut_m, new_relays, parts_of

@@ -160,3 +160,62 @@ def test_forty_runs_are_kept_at_once(client: FlaskClient) -> None:
     text = "Load,A,Length,Panel\n" + "".join(f"Lamp {n},1,{n % 9 + 1},Panel\n" for n in range(40))
     assert keep(client, job, pasted(client, job, text), panels={"Panel": "2"}).status_code == 200
     assert len(table(client, job)["rows"]) == 40
+
+
+def hold(client: FlaskClient, job: str, **said: Any) -> Any:
+    return client.post(f"{job}/run-table/limits", json=said)
+
+
+def ceilings(client: FlaskClient, job: str, run: str) -> tuple[float, float, float]:
+    sheet = client.get(f"{job}/sheet?run={run}").json["run"]
+    feed, back = (side["ceiling_v"] for side in sheet["sides"])
+    return feed, back, sheet["round_trip_ceiling_v"]
+
+
+def test_several_runs_are_held_to_a_limit_of_their_own(client: FlaskClient) -> None:
+    job = boat(client)
+    assert keep(client, job, pasted(client, job), panels={"Panel": "1.5"}).status_code == 200
+    box, lamp = (row["run"] for row in table(client, job)["rows"][:2])
+    was = ceilings(client, job, box)
+    answer = hold(client, job, loads=[box, lamp], limit="5 %")
+    assert answer.status_code == 200, answer.json
+    assert answer.json["said"] == "2 runs held to 0.600 V in all."
+    assert answer.json["before"] == {box: None, lamp: None}
+    # 5 % of 12 V, each side in the proportion that the set has.
+    feed, back, both = ceilings(client, job, box)
+    assert abs(both - 0.6) < 1e-9
+    assert abs(feed / back - was[0] / was[1]) < 1e-9
+    assert [row["limit"] for row in table(client, job)["rows"][:3]] == [
+        "0.600 V", "0.600 V", "",
+    ]  # fmt: skip
+    # Undo, and the limit set's own again by an empty box.
+    undone = hold(client, job, own=answer.json["before"])
+    assert undone.json["said"] == "2 runs held to the limit set."
+    assert ceilings(client, job, box) == was
+    again = hold(client, job, own=undone.json["before"]).json
+    assert again["said"] == "2 runs held to 0.600 V in all."
+    assert hold(client, job, loads=[box], limit="").json["said"] == "One run held to the limit set."
+    assert ceilings(client, job, box) == was
+
+
+def test_a_limit_that_is_none_is_refused_with_what_is_taken(client: FlaskClient) -> None:
+    job = boat(client)
+    assert keep(client, job, pasted(client, job), panels={"Panel": "1.5"}).status_code == 200
+    box = table(client, job)["rows"][0]["run"]
+    for wrong in ("much", "3", "0 %", "60 %", "9 V", "-1 V"):
+        answer = hold(client, job, loads=[box], limit=wrong)
+        assert answer.status_code == 422, wrong
+        assert answer.json["errors"][0]["field"] == "limit", wrong
+    answer = hold(client, job, loads=[box, "no-such"], limit="3 %")
+    assert answer.json["errors"][0]["field"] == "loads"
+    assert hold(client, job, own={"no-such": None}).status_code == 422
+    assert table(client, job)["rows"][0]["limit"] == ""
+
+
+def test_limits_of_their_own_go_out_and_come_in_with_the_job(client: FlaskClient) -> None:
+    job = boat(client)
+    assert keep(client, job, pasted(client, job), panels={"Panel": "1.5"}).status_code == 200
+    box = table(client, job)["rows"][0]["run"]
+    hold(client, job, loads=[box], limit="400 mV")
+    held = client.get(f"{job}/file").json["limits"]["loads"][box]
+    assert held["round_trip_v"] == 0.4

@@ -638,6 +638,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/run-table/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold some runs to a limit of their own, or to what ruled before; what ruled until now. */
+        post: operations["run_table_hold_to_limits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/run-table/read": {
         parameters: {
             query?: never;
@@ -2626,6 +2643,8 @@ export interface components {
         /**
          * RunRowOut
          * @description A run's row: its cells as a person would type them; `fixed` are those the row cannot change.
+         *
+         *     `limit` says what it may lose where it is held to a limit of its own.
          */
         RunRowOut: {
             /** Run */
@@ -2636,6 +2655,8 @@ export interface components {
             };
             /** Fixed */
             fixed: ("load" | "draws" | "length" | "cable" | "size" | "fuse" | "joints" | "panel" | "critical")[];
+            /** Limit */
+            limit: string;
         };
         /**
          * RowsKept
@@ -2692,6 +2713,59 @@ export interface components {
             cells: {
                 [key: string]: string;
             };
+        };
+        /**
+         * LimitsHeld
+         * @description What ruled before, by run, and in a sentence what rules now.
+         */
+        LimitsHeld: {
+            /** Before */
+            before: {
+                [key: string]: components["schemas"]["OwnLimit"] | null;
+            };
+            /** Said */
+            said: string;
+        };
+        /**
+         * OwnLimit
+         * @description What the feed, the return and both of a run may lose (V); None where the set rules.
+         */
+        OwnLimit: {
+            /**
+             * Feed V
+             * @default null
+             */
+            feed_v: number | null;
+            /**
+             * Return V
+             * @default null
+             */
+            return_v: number | null;
+            /**
+             * Round Trip V
+             * @default null
+             */
+            round_trip_v: number | null;
+        };
+        /**
+         * LimitsIn
+         * @description Runs, and what each may lose in all as typed; or, for the way back, what ruled before.
+         */
+        LimitsIn: {
+            /** Loads */
+            loads?: string[];
+            /**
+             * Limit
+             * @default
+             */
+            limit: string;
+            /**
+             * Own
+             * @default null
+             */
+            own: {
+                [key: string]: components["schemas"]["OwnLimit"] | null;
+            } | null;
         };
         /**
          * TableRead
@@ -5400,6 +5474,8 @@ export interface components {
         /**
          * RunByRunOut
          * @description A whole craft put right run by run, as far as it was worked out; `beyond` is what nothing helps.
+         *
+         *     `sharing` names the loads for which one repair together is being tried.
          */
         RunByRunOut: {
             /** Revision */
@@ -5410,6 +5486,8 @@ export interface components {
             repairs: components["schemas"]["CraftRepair"][];
             /** Waiting */
             waiting: string[];
+            /** Sharing */
+            sharing: string[];
             /** Beyond */
             beyond: string[];
             /** Price */
@@ -5419,13 +5497,17 @@ export interface components {
         };
         /**
          * CraftRepair
-         * @description One run put right by its own recommendation.
+         * @description One run put right by its own recommendation, or several that share what is new.
+         *
+         *     `alone` says what it would cost to put each right by itself; the spares are the least of them.
          */
         CraftRepair: {
             /** Load */
             load: string;
             /** Says */
             says: string;
+            /** Alone */
+            alone: string;
             /** Sizes */
             sizes: string[];
             /** Before V */
@@ -8229,6 +8311,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RowsKept"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_table_hold_to_limits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LimitsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LimitsHeld"];
                 };
             };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */

@@ -57,7 +57,7 @@ SYSTEM = Column("system", "system", choices=("mm2", "mm2-road", "awg"))
 DUTIES = ("any", *get_args(Duty))
 KINDS = tuple(k for k in get_args(FixedKind) if k not in ("fuse", "breaker", "resistor", "unknown"))
 
-PART_KINDS = (*get_args(FixedKind), "holder", "socket", "sleeve", "wire")
+PART_KINDS = (*get_args(FixedKind), "holder", "socket", "sleeve", "wire", "bar")
 SPREAD_KINDS = ("conductor", "copper", *get_args(FixedKind), "load", "emf", "internal")
 
 TABLES: dict[str, TableKind] = {

@@ -158,11 +158,13 @@ def beat(connection: sqlite3.Connection, job_id: str) -> str | None:
             (SELECT GROUP_CONCAT(stage || COALESCE(revision_id, '-')) FROM head WHERE job_id = :job),
             (SELECT GROUP_CONCAT(id || note || on_sheet || (deleted_at IS NULL)) FROM photograph
                 WHERE job_id = :job),
+            (SELECT GROUP_CONCAT(load_id || COALESCE(feed_v, '') || '/' || COALESCE(return_v, '') || '/'
+                || COALESCE(round_trip_v, '')) FROM own_limit WHERE job_id = :job),
             (SELECT title || limit_set || source_checks || craft_name || customer FROM job WHERE id = :job)
         """,
         {"job": job_id},
     ).fetchone()
-    if row[6] is None:
+    if row[7] is None:
         return None
     return hashlib.sha256("|".join(map(str, row)).encode()).hexdigest()[:16]
 
@@ -182,6 +184,20 @@ def keep_details(connection: sqlite3.Connection, job_id: str, said: Mapping[str,
         f"SELECT {', '.join(WORDS)} FROM job WHERE id = ?", (job_id,)
     ).fetchone()
     connection.execute("UPDATE job SET words = ? WHERE id = ?", (folded(*row), job_id))
+
+
+def keep_own_limits(
+    connection: sqlite3.Connection, job_id: str, own: Mapping[str, Ceilings | None]
+) -> None:
+    """Keep what some runs are held to by themselves; None for what the limit set says."""
+    for load, c in own.items():
+        connection.execute("DELETE FROM own_limit WHERE job_id = ? AND load_id = ?", (job_id, load))
+        if c is not None:
+            connection.execute(
+                "INSERT INTO own_limit VALUES (?, ?, ?, ?, ?)",
+                (job_id, load, c.feed_v, c.return_v, c.round_trip_v),
+            )
+    connection.execute("UPDATE job SET shown = NULL WHERE id = ?", (job_id,))
 
 
 def keep_source_check(

@@ -16,7 +16,8 @@ export function RunByRun({ job }: { job: string }) {
       <h2 className="font-bold">Run by run</h2>
       <p className="text-[13px] text-soft">
         The best repair for each run that is over its limit or starves its load, worst first. Each
-        repair's effect on the others is counted before the next.
+        repair's effect on the others is counted before the next. Runs that would each get a new
+        return, relay or thicker wire share one where that costs less.
       </p>
       {!data?.done && (
         <Button disabled={asked && !error} onClick={() => (asked ? refetch() : setAsked(true))}>
@@ -39,6 +40,7 @@ export function RunByRun({ job }: { job: string }) {
                   <span className="min-w-0 break-words">
                     <b>{r.says}</b>{" "}
                     <span className="text-[13px] text-soft">{r.sizes.join("; ")}</span>
+                    {r.alone && <span className="block text-[13px]">{r.alone}</span>}
                   </span>
                   <span>
                     <span className="text-soft">spare </span>
@@ -63,7 +65,8 @@ export function RunByRun({ job }: { job: string }) {
 
 type Stands = NonNullable<ReturnType<typeof useRunByRun>["data"]>;
 
-function stands({ done, repairs, waiting, beyond, price, minutes }: Stands): string {
+function stands({ done, repairs, waiting, sharing, beyond, price, minutes }: Stands): string {
+  if (!done && sharing.length > 0) return `Trying one repair for ${sharing.join(" and ")}.`;
   if (!done) return `Looking at ${waiting[0]}; ${waiting.length} to go.`;
   const left = beyond.length > 0 ? ` No option is enough for ${beyond.join(", ")}.` : "";
   if (repairs.length === 0) return left.trim() || "No run is over.";

@@ -6,14 +6,17 @@ from typing import Literal
 
 from spare_margin.core.model.pieces import Craft, FixedPiece, Size, to_be_sized
 from spare_margin.core.model.tables import Tables
+from spare_margin.core.upgrade.parts import bars, new_bars, new_relays
 
 from .wire_list import WireLine
 
 Group = Literal[
-    "wire", "cable", "terminal", "sleeve", "fuse", "holder", "breaker", "switch", "other"
-]
+    "wire", "cable", "terminal", "sleeve", "bar", "fuse", "holder", "breaker", "switch", "relay",
+    "socket", "other",
+]  # fmt: skip
 ORDER: tuple[Group, ...] = (
-    "cable", "wire", "terminal", "sleeve", "fuse", "holder", "breaker", "switch", "other",
+    "cable", "wire", "terminal", "sleeve", "bar", "fuse", "holder", "breaker", "switch", "relay",
+    "socket", "other",
 )  # fmt: skip
 REEL_M = 25.0
 """Wire is taken to be sold on reels of this length, where it is not cut to order."""
@@ -24,8 +27,9 @@ class BuyingLine:
     """One thing to buy.
 
     Args:
-        group: wire, cable (two wires in one), terminal, sleeve, fuse, holder, breaker, switch, other.
-        style: a joint's, fuse's or switch's style; a piece's kind for the others.
+        group: wire, cable (two wires in one), terminal, sleeve, bar, fuse, holder, breaker, switch,
+            relay, socket, other.
+        style: a joint's, fuse's or switch's style, a relay's name; a piece's kind for the others.
         size: the wire's size, or that of the wire that a terminal is for.
         insulation_c: what the insulation bears (C); None where nobody said.
         stud: the stud that a terminal fits.
@@ -139,16 +143,42 @@ def _pieces(
     """Fuses with their holders, breakers, switches and relays that are new or otherwise than what lies."""
     old = {p.id: p for p in lies.pieces} if lies is not None else {}
     near = {line.fed_by for line in lines}
+    yield from _bars(craft, lines, tables, lies)
+    # A coil that nothing lies of is a load of the craft, and no part.
+    relays = {} if lies is None else new_relays(lies, craft, tables)
+    for relay in relays.values():
+        yield BuyingLine("relay", relay.name, each=relay.price), 1, 0.0
+        yield BuyingLine("socket", each=tables.stock.part("socket").price), 1, 0.0
     # A fuse behind which nothing is listed is no part of a selection.
     for piece in craft.pieces:
         if not isinstance(piece, FixedPiece) or piece.kind in ("joint", "body_return", "unknown"):
             continue
+        if piece.kind == "relay_contact" and relays:
+            continue  # the relay that it is of is told above
         was = old.get(piece.id)
         fresh = was is None or to_be_sized(was)
         other = isinstance(was, FixedPiece) and was.rating_a != piece.rating_a
         if not (fresh or other) or (piece.kind == "fuse" and piece.id not in near):
             continue
         yield from _piece(piece, tables, holder=fresh)
+
+
+def _bars(
+    craft: Craft, lines: Iterable[WireLine], tables: Tables, lies: Craft | None
+) -> Iterator[Amount]:
+    """The bars and studs that the listed wires end on and that are not there yet."""
+    there = {line.wire.id for line in lines}
+    ends = {end for p in craft.pieces if p.id in there for end in (p.start, p.end)}
+    # A wire ends in its terminal, and that sits on the bar.
+    ends |= {
+        end
+        for p in craft.pieces
+        if getattr(p, "style", None) == "ring on stud" and {p.start, p.end} & ends
+        for end in (p.start, p.end)
+    }
+    new = bars(craft) if lies is None else new_bars(lies, craft)
+    for _ in [key for key in new if key in ends]:
+        yield BuyingLine("bar", each=tables.stock.part("bar").price), 1, 0.0
 
 
 def _piece(piece: FixedPiece, tables: Tables, holder: bool) -> Iterator[Amount]:

@@ -8,6 +8,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.verdict.planned import DOUBTED, kept_elements, of_kept
@@ -21,7 +22,8 @@ from spare_margin.core.sizing.sizing import Sizing, Unsizable, size_conductors
 from spare_margin.core.sizing.task import Task
 
 from .bench import Bench, BenchState, least_spares
-from .moves import Moved, moved
+from .making import moved
+from .moves import Moved, helped
 from .offers import NotOffered, Offer
 from .parts import PartLine, parts_of
 
@@ -87,10 +89,11 @@ def worked(bench: Bench, offer: Offer) -> Candidate:
         offer: what is offered.
     """
     made = moved(bench.craft, bench.runs, bench.load_id, offer.moves, bench.also)
-    options = _options(bench, made)
+    options = _options(bench, made, helped(bench.load_id, offer.moves))
     kept = kept_elements(bench.craft, made.craft)
     ceilings = {
-        bench.load_id: bench.limits.ceilings(bench.run.load, bench.craft.nominal_v),
+        key: bench.limits.ceilings(bench.craft.load(key), bench.craft.nominal_v)
+        for key in helped(bench.load_id, offer.moves)
     }
     if made.coil:
         ceilings[made.coil] = Ceilings()
@@ -108,14 +111,19 @@ def worked(bench: Bench, offer: Offer) -> Candidate:
     return _told(bench, offer, made, task, found)
 
 
-def _options(bench: Bench, made: Moved) -> dict[str, tuple[Size, ...]]:
+def _last_fuse_a(run: Run) -> float | None:
+    """The rating (A) of the last fuse before a load that has one."""
+    return next((f.rating_a for f in reversed(fuses_of(run)) if f.rating_a is not None), None)
+
+
+def _options(bench: Bench, made: Moved, loads: Sequence[str]) -> dict[str, tuple[Size, ...]]:
     rows = bench.tables.conductors.rows
     scenarios = made.craft.scenarios
     fuse = next((p for p in made.craft.pieces if p.id == made.new_fuse), None)
     rating = getattr(fuse, "rating_a", None)
     if rating is None:
-        last = [f.rating_a for f in fuses_of(bench.run) if f.rating_a is not None]
-        rating = last[-1] if last else None
+        # The largest that a short behind it would have to blow.
+        rating = max(filter(None, (_last_fuse_a(bench.runs[key]) for key in loads)), default=None)
     out = {}
     for piece in made.craft.pieces:
         if not isinstance(piece, Conductor) or piece.id not in made.free:
@@ -139,28 +147,26 @@ def _told(bench: Bench, offer: Offer, made: Moved, task: Task, found: Sizing | N
     craft = task.sized(sizes)
     kept = kept_elements(bench.craft, craft)
     runs = task.runs(craft)
-    run = runs[bench.load_id]
-    measured = Measured(craft, bench.tables, run, of_kept(bench.point, kept), task.known(craft))
-    now = bench.state(measured)
+    loads = helped(bench.load_id, offer.moves)
+    point, known = of_kept(bench.point, kept), task.known(craft)
+    stands = {key: Measured(craft, bench.tables, runs[key], point, known) for key in loads}
+    states = {key: bench.state(each) for key, each in stands.items()}
+    measured, now = stands[bench.load_id], states[bench.load_id]
     after = least_spares(craft, runs, measured, bench.limits)
     others = {
         key: (before, after[key])
         for key, before in bench.spares_before.items()
         if key != bench.load_id and key in after and abs(after[key] - before) >= TOLD_V
     }
-    on_way = {s.piece.id for s in run.steps()}
+    on_way = {s.piece.id for key in loads for s in runs[key].steps()}
     left_in = {
         key: p
         for key, p in bench.suspects.items()
         if key in kept and p >= DOUBTED and key in on_way
     }
     pull_in = _pull_in(made, measured) if made.coil else None
-    works = all(
-        volts is not None and (run.load.least_v is None or volts >= run.load.least_v)
-        for volts in now.load_v.values()
-    )
     holds = (
-        now.spare_v >= -ROUNDING and works and not left_in
+        all(_enough(each, runs[key]) for key, each in states.items()) and not left_in
         and (pull_in is None or pull_in[0] >= pull_in[1])
     )  # fmt: skip
     chosen = {k: s for k, s in sizes.items() if _size_of(bench, k) != s}
@@ -179,6 +185,15 @@ def _told(bench: Bench, offer: Offer, made: Moved, task: Task, found: Sizing | N
         found is None or found.proven,
         _doubt_v(bench, measured, now.worst, kept),
     )
+
+
+def _enough(state: BenchState, run: Run) -> bool:
+    """Whether a run keeps its ceilings, and its load gets what it works at in every scenario."""
+    works = all(
+        volts is not None and (run.load.least_v is None or volts >= run.load.least_v)
+        for volts in state.load_v.values()
+    )
+    return works and state.spare_v >= -ROUNDING
 
 
 def _doubt_v(bench: Bench, measured: Measured, worst: str, kept: frozenset[str]) -> float:

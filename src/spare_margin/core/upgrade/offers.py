@@ -8,7 +8,8 @@ from spare_margin.core.model.stock import Relay
 from spare_margin.core.protection.fuses import fuse_for
 
 from .bench import Bench
-from .moves import Mend, Move, NewReturn, OwnFeed, RelayNearLoad, Thicken, how_mended, own_steps
+from .moves import Mend, Move, NewReturn, OwnFeed, RelayNearLoad, Thicken, how_mended
+from .new_ways import own_steps
 
 MOST_MENDED = 3
 """Mends of more pieces than that are a new run."""
@@ -88,21 +89,23 @@ class Offers:
         return Mend(key, how_mended(piece))
 
     def _every_wire(self) -> tuple[str, ...]:
-        return tuple(s.piece.id for s in self.bench.run.steps() if _sized(s.piece))
+        return tuple(s.piece.id for s in self.bench.run.steps() if sized(s.piece))
 
     def _own_wires(self) -> tuple[str, ...]:
         sides = (self.bench.run.feed, self.bench.run.back)
         own = [s for side in sides for s in own_steps(self.bench.runs, self.bench.run, side)]
-        return tuple(s.piece.id for s in own if _sized(s.piece) and not s.beside)
+        return tuple(s.piece.id for s in own if sized(s.piece) and not s.beside)
 
     def _returns(self) -> list[tuple[str, NewReturn]]:
-        """A new return is worth it where the old one is shared, or leads through the body."""
+        """A new return is worth it where the old one is shared, unknown, or leads through the body."""
         if self._in_series("return", -1):
             return []
         own = {s.piece.id for s in own_steps(self.bench.runs, self.bench.run, self.bench.run.back)}
         shared = [s for s in self.bench.run.back if s.piece.id not in own]
         body = any(s.piece.kind == "body_return" for s in self.bench.run.back)
-        if not (body or any(isinstance(s.piece, Conductor) for s in shared)):
+        wires = [s.piece for s in self.bench.run.back if isinstance(s.piece, Conductor)]
+        unknown = any(not sized(wire) for wire in wires)
+        if not (body or unknown or any(isinstance(s.piece, Conductor) for s in shared)):
             return []
         if not self._feed_length("return"):
             return []
@@ -176,5 +179,6 @@ class Offers:
         return min(fit, key=lambda r: (r.changeover, r.price))
 
 
-def _sized(piece: Conductor | FixedPiece) -> bool:
+def sized(piece: Conductor | FixedPiece) -> bool:
+    """Whether a piece is a wire whose size is known, which can be made thicker."""
     return isinstance(piece, Conductor) and piece.size is not None and not undrawn(piece)

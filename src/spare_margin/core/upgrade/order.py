@@ -13,12 +13,12 @@ from spare_margin.core.proof.points import proof_points
 from spare_margin.core.protection.fuses import KINDS
 from spare_margin.core.walk.walk import Measurement
 
-from .parts import PartLine, cut_m, mended, new_relays, parts_of, what_lies
+from .parts import PartLine, cut_m, mended, new_bars, new_relays, parts_of, what_lies
 
 StepCode = Literal[
     "isolate", "look", "clean", "remake", "replace", "take_out", "run_wire", "replace_wire",
-    "new_joint", "fit_holder", "fit_relay", "move_load", "old_wire_to_coil", "fuse_in", "reconnect",
-    "seal", "other_fuse",
+    "new_joint", "fit_holder", "fit_bar", "fit_relay", "move_load", "old_wire_to_coil",
+    "fuse_in", "reconnect", "seal", "other_fuse",
 ]  # fmt: skip
 
 
@@ -107,7 +107,7 @@ def work_order(
 
 
 FITTED: tuple[StepCode, ...] = (
-    "take_out", "replace_wire", "other_fuse", "run_wire", "new_joint", "fit_holder",
+    "take_out", "replace_wire", "other_fuse", "fit_bar", "run_wire", "new_joint", "fit_holder",
 )  # fmt: skip
 
 
@@ -133,6 +133,8 @@ def _steps(before: Craft, after: Craft, relays: Mapping[str, Relay]) -> Iterator
         yield OrderStep(DONE[how], key)
     yield from _old_work(before, after)
     new = [p for p in after.pieces if p.id not in {q.id for q in before.pieces}]
+    for bar in new_bars(before, after):
+        yield OrderStep("fit_bar", bar)
     for piece in new:
         yield from _new_work(piece)
     for coil in relays:

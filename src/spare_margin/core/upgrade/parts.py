@@ -29,12 +29,12 @@ class PartLine:
     """One line of a list of parts.
 
     Args:
-        kind: wire, joint, fuse, holder, relay, socket, sleeve, switch …: what the table of parts calls it.
+        kind: wire, joint, fuse, holder, relay, socket, sleeve, bar …: what the table of parts calls it.
         style: its style, or the name of a relay.
         count: how many; for wire, of lengths like this.
         metres: the length of a wire as cut.
         size: a wire's size.
-        piece: id of the piece in the planned wiring, where it is one.
+        piece: id of the piece in the planned wiring, or of a bar's point, where it is one.
         side: the side a wire stands on, and `insulation_c` what its insulation bears.
         price: altogether; None where nobody said.
         minutes: to fit them.
@@ -102,6 +102,8 @@ def parts_of(before: Craft, after: Craft, tables: Tables) -> tuple[PartLine, ...
     sleeves = sum(2 for line in lines if line.kind == "wire")
     if sleeves:
         lines.append(_part("sleeve", "", tables, sleeves))
+    for bar in new_bars(before, after):
+        lines.append(_part("bar", "", tables, piece=bar))
     for relay in new_relays(before, after, tables).values():
         minutes = _minutes(tables, "relay_contact")
         lines.append(PartLine("relay", relay.name, price=relay.price, minutes=minutes))
@@ -145,6 +147,46 @@ def new_relays(before: Craft, after: Craft, tables: Tables) -> dict[str, Relay]:
         if fit:
             out[load.id] = fit[0]
     return out
+
+
+RINGS_OF_A_BAR = 2
+"""Points at which as many rings meet, and something else, want a bar or a stud to sit on."""
+
+
+def bars(craft: Craft) -> tuple[str, ...]:
+    """The ids of the points that want a bar: rings meet there, off the battery and off the body.
+
+    Args:
+        craft: the wiring.
+    """
+    rings: Counter[str] = Counter()
+    held: set[str] = {post for source in craft.sources for post in (source.live, source.back)}
+    for piece in craft.pieces:
+        ends = (piece.start, piece.end)
+        if isinstance(piece, FixedPiece) and piece.kind == "joint":
+            if piece.style == "post clamp":
+                held.update(ends)
+            elif piece.style == "ring on stud":
+                rings.update(ends)
+        elif isinstance(piece, FixedPiece) and piece.kind == "body_return":
+            held.update(ends)
+    return tuple(
+        p.id
+        for p in craft.points
+        if p.id not in held and rings[p.id] >= RINGS_OF_A_BAR
+        and craft.touching[p.id] > RINGS_OF_A_BAR
+    )  # fmt: skip
+
+
+def new_bars(before: Craft, after: Craft) -> tuple[str, ...]:
+    """The ids of the points that want a bar in one wiring and did not in the other.
+
+    Args:
+        before: the wiring as it was.
+        after: the wiring as it is now.
+    """
+    old = set(bars(before))
+    return tuple(key for key in bars(after) if key not in old)
 
 
 def _pieces(

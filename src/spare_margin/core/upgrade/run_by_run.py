@@ -1,11 +1,12 @@
 """A whole craft put right run by run: each that is over by its own recommendation, the worst one first.
 
 What one run's repair does to the others counts before the next is looked at: a trunk made thicker, or a
-return taken off it, may have put others right along with it.
+return taken off it, may have put others right along with it. What several would each get anew, they get
+once where that is cheaper.
 """
 
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Generator, Iterator, Mapping
+from dataclasses import dataclass, replace
 
 from spare_margin.core.budget.scenarios import drops_out
 from spare_margin.core.circuit.resistances import closed_ohms
@@ -22,7 +23,8 @@ from spare_margin.core.walk.regulated import regulated
 from .bench import Bench, least_spares
 from .candidates import Candidate, all_worked
 from .offers import Offers
-from .ranking import ranked
+from .ranking import cost, ranked
+from .sharing import Wanted, sharings
 
 MOST_VISITS = 2
 """A run whose repair another's undoes is put right once more, and no more often."""
@@ -30,11 +32,28 @@ MOST_VISITS = 2
 
 @dataclass(frozen=True, slots=True)
 class Repair:
-    """One run put right: the load, what was taken, and the least spare of the run before (V)."""
+    """One run put right, or several that share what is new.
+
+    Attributes:
+        load: the load of the run.
+        taken: what was taken.
+        before_v: the least spare of the run before (V).
+        others: the loads that share it.
+        alone: the repairs that it stands for, one run at a time.
+    """
 
     load: str
     taken: Candidate
     before_v: float
+    others: tuple[str, ...] = ()
+    alone: "tuple[Repair, ...]" = ()
+
+    @property
+    def spares(self) -> tuple[float, float]:
+        """The least spare before and after of all the runs that it puts right (V)."""
+        more = [self.taken.others[key] for key in self.others if key in self.taken.others]
+        befores, afters = zip((self.before_v, self.taken.now.spare_v), *more, strict=True)
+        return min(befores), min(afters)
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +66,7 @@ class RunByRun:
         beyond: loads whose runs were looked at and are still over, or still get too little to work.
         over: those still to be looked at.
         done: whether nothing is left to do.
+        sharing: the loads for which one repair together is being tried.
     """
 
     craft: Craft
@@ -54,6 +74,45 @@ class RunByRun:
     beyond: tuple[str, ...]
     over: tuple[str, ...]
     done: bool
+    sharing: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Start:
+    """What runs are put right from: a wiring as measured, what is suspected, what was repaired already."""
+
+    craft: Craft
+    point: Adjusted
+    suspects: Mapping[str, float]
+    tables: Tables
+    limits: Limits
+    also: frozenset[str]
+    repairs: tuple[Repair, ...] = ()
+
+    def bench(self, load: str) -> Bench:
+        """The bench of a run of it.
+
+        Args:
+            load: the id of the run's load.
+        """
+        return Bench(
+            self.craft, load, self.point, self.suspects, self.limits, self.tables,
+            regulated(self.craft.load(load).name), self.also,
+        )  # fmt: skip
+
+    def after(self, repair: Repair) -> "Start":
+        """The same with one more repair made.
+
+        Args:
+            repair: what is done.
+        """
+        craft = repair.taken.craft
+        kept = kept_elements(self.craft, craft)
+        return replace(
+            self, craft=craft, point=of_kept(self.point, kept),
+            suspects={key: p for key, p in self.suspects.items() if key in kept},
+            repairs=(*self.repairs, repair),
+        )  # fmt: skip
 
 
 def run_by_run(
@@ -75,22 +134,55 @@ def run_by_run(
         tables: the reference tables.
         limits: the limits that its runs are held to.
     """
-    repairs: list[Repair] = []
+    start = Start(craft, point, suspects, tables, limits, also)
+    alone = yield from _one_by_one(start, a_minute)
+    best, spent = alone, _spent(alone, a_minute)
+    wanted = [
+        Wanted(start.bench(r.load), r.taken.offer.moves)
+        for r in alone.repairs
+        if sum(other.load == r.load for other in alone.repairs) == 1
+    ]
+    for sharing in sharings(wanted):
+        trying = replace(alone, sharing=sharing.loads)
+        yield trying
+        first, *others = sharing.loads
+        bench = start.bench(first)
+        taken = next(all_worked(bench, [sharing.offer]), None)
+        if not isinstance(taken, Candidate) or not taken.holds or cost(taken, a_minute) >= spent:
+            continue
+        repair = Repair(
+            first, taken, bench.before.spare_v, tuple(others),
+            tuple(r for r in alone.repairs if r.load in sharing.loads),
+        )  # fmt: skip
+        shared = alone
+        for stands in _one_by_one(start.after(repair), a_minute):
+            shared = stands
+            yield trying
+        if set(shared.beyond) <= set(alone.beyond) and _spent(shared, a_minute) < spent - ROUNDING:
+            best, spent = shared, _spent(shared, a_minute)
+    yield replace(best, done=True)
+
+
+def _spent(stands: RunByRun, a_minute: float) -> float:
+    """What all repairs cost, parts and work."""
+    return sum(cost(r.taken, a_minute) for r in stands.repairs)
+
+
+def _one_by_one(start: Start, a_minute: float) -> Generator[RunByRun, None, RunByRun]:
+    """Each run that is over by its own best repair, the worst first; how far it is, never called done."""
     helpless: set[str] = set()
     visits: dict[str, int] = {}
     while True:
-        over = _over(craft, tables, limits, point)
+        over = _over(start)
         waiting = [k for k in over if k not in helpless and visits.get(k, 0) < MOST_VISITS]
         beyond = tuple(k for k in over if k not in waiting)
-        stands = RunByRun(craft, tuple(repairs), beyond, tuple(waiting), not waiting)
+        stands = RunByRun(start.craft, start.repairs, beyond, tuple(waiting), done=False)
         yield stands
         if not waiting:
-            return
+            return stands
         load = waiting[0]
         visits[load] = visits.get(load, 0) + 1
-        bench = Bench(
-            craft, load, point, suspects, limits, tables, regulated(craft.load(load).name), also
-        )
+        bench = start.bench(load)
         ready: list[Candidate] = []
         for made in all_worked(bench, Offers(bench).offered):
             if isinstance(made, Candidate):
@@ -100,21 +192,18 @@ def run_by_run(
         taken = next((c for c in ready if c.offer.id == best), None)
         if taken is None:
             helpless.add(load)
-            continue
-        kept = kept_elements(craft, taken.craft)
-        point = of_kept(point, kept)
-        suspects = {key: p for key, p in suspects.items() if key in kept}
-        craft = taken.craft
-        repairs.append(Repair(load, taken, bench.before.spare_v))
+        else:
+            start = start.after(Repair(load, taken, bench.before.spare_v))
 
 
-def _over(craft: Craft, tables: Tables, limits: Limits, point: Adjusted) -> list[str]:
+def _over(start: Start) -> list[str]:
     """The loads whose runs spend too much, or that get too little to work, the worst first."""
+    craft, tables = start.craft, start.tables
     runs = traced(craft, closed_ohms(craft, tables)).runs
     if not runs:
         return []
-    measured = Measured(craft, tables, next(iter(runs.values())), point)
-    spares = least_spares(craft, runs, measured, limits)
+    measured = Measured(craft, tables, next(iter(runs.values())), start.point)
+    spares = least_spares(craft, runs, measured, start.limits)
     short = {key: spare for key, spare in spares.items() if spare < -ROUNDING}
     for scenario in craft.scenarios:
         solved, stalled = measured.solved(scenario.id)

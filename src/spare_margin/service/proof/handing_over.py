@@ -3,12 +3,12 @@
 from collections.abc import Mapping
 from datetime import UTC, datetime
 
-from spare_margin.core.upgrade.parts import parts_of
+from spare_margin.core.upgrade.parts import bars, parts_of
 from spare_margin.core.walk.cautions import CautionId, cautions
 from spare_margin.exchange.reports.sheet import BesideEachOther, HandOver, Paper
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.proof.proof_sheet import proof_sheet
-from spare_margin.wording.craft.pieces import piece_name, spec
+from spare_margin.wording.craft.pieces import piece_name, point_name, spec
 from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.repair import upgrades
 from spare_margin.wording.repair.hand_over import craft_words, limit_words
@@ -30,6 +30,7 @@ def hand_over(
     complaint = (job.complaint.what, job.complaint.when, job.complaint.conditions)
     names = {p.id: piece_name(p) for each in (first, craft) for p in each.pieces}
     names |= {x.id: x.name for each in (first, craft) for x in each.loads}
+    names |= {key: point_name(craft, key) for key in bars(craft)}
     colours = {side: settings.get(f"{side}_colour", "") for side in ("feed", "return")}
     parts = (
         upgrades.part_words(line, names, colours) for line in parts_of(first, craft, session.tables)

@@ -8,7 +8,9 @@ from pydantic import Field
 from spare_margin.core.edit.run_rows import CELLS, Cell
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Stage
+from spare_margin.core.model.limits import Ceilings
 from spare_margin.exchange.tables.run_cells import MOST_ROWS, TITLES, Cells, table_csv, table_text
+from spare_margin.service.drawing.limits import hold, put_back
 from spare_margin.service.drawing.run_table import (
     RowTyped,
     keep_rows,
@@ -23,11 +25,12 @@ from spare_margin.web.common.context import JobPath, open_desk, open_job, stage_
 from spare_margin.web.common.downloads import attached
 from spare_margin.web.common.models import Model
 from spare_margin.web.drawing.models import Drawing
-from spare_margin.wording.craft.changes import rows_words
+from spare_margin.wording.craft.changes import held_words, own_limit_words, rows_words
 
 run_table_api = area("run_table", __name__, "/api/v1/jobs/<string:job>/run-table", "drawing up")
 
 CellText = Annotated[str, Field(max_length=200)]
+LimitVolts = Annotated[float, Field(gt=0, le=1000)]
 
 
 class RunTableQuery(Model):
@@ -37,11 +40,15 @@ class RunTableQuery(Model):
 
 
 class RunRowOut(Model):
-    """A run's row: its cells as a person would type them; `fixed` are those the row cannot change."""
+    """A run's row: its cells as a person would type them; `fixed` are those the row cannot change.
+
+    `limit` says what it may lose where it is held to a limit of its own.
+    """
 
     run: str
     cells: dict[Cell, str]
     fixed: list[Cell]
+    limit: str
 
 
 class ColumnOut(Model):
@@ -87,6 +94,38 @@ class RowsKept(Model):
     said: str
 
 
+class OwnLimit(Model):
+    """What the feed, the return and both of a run may lose (V); None where the set rules."""
+
+    feed_v: LimitVolts | None = None
+    return_v: LimitVolts | None = None
+    round_trip_v: LimitVolts | None = None
+
+    @classmethod
+    def of(cls, held: Ceilings) -> "OwnLimit":
+        """A run's own ceilings as they are sent."""
+        return cls(feed_v=held.feed_v, return_v=held.return_v, round_trip_v=held.round_trip_v)
+
+    def ceilings(self) -> Ceilings:
+        """The ceilings that were sent."""
+        return Ceilings(self.feed_v, self.return_v, self.round_trip_v)
+
+
+class LimitsIn(Model):
+    """Runs, and what each may lose in all as typed; or, for the way back, what ruled before."""
+
+    loads: Annotated[list[CellText], Field(max_length=MOST_ROWS)] = Field(default_factory=list)
+    limit: CellText = ""
+    own: Annotated[dict[CellText, OwnLimit | None], Field(max_length=MOST_ROWS)] | None = None
+
+
+class LimitsHeld(Model):
+    """What ruled before, by run, and in a sentence what rules now."""
+
+    before: dict[str, OwnLimit | None]
+    said: str
+
+
 class TableIn(Model):
     """A table as it was pasted, and the stage whose panels it may name."""
 
@@ -127,7 +166,12 @@ def _table(session: JobSession, stage: Stage) -> RunTableOut:
         revision=head.id,
         columns=[ColumnOut(cell=cell, title=TITLES[cell]) for cell in CELLS],
         rows=[
-            RunRowOut(run=row.run, cells=dict(row.cells), fixed=sorted(row.fixed))
+            RunRowOut(
+                run=row.run,
+                cells=dict(row.cells),
+                fixed=sorted(row.fixed),
+                limit=own_limit_words(session.job.own_limits.get(row.run)),
+            )
             for row in table_of(head.craft, tables)
         ],
         panels=panels_of(head.craft, tables),
@@ -156,6 +200,23 @@ def keep(path: JobPath, body: RowsIn) -> dict[str, object]:
         stages=list(made.stages),
         made=list(made.made),
         said=rows_words(len(made.made), len(rows) - len(made.made)),
+    ).model_dump()
+
+
+@run_table_api.post("/limits", responses={200: LimitsHeld})
+def hold_to(path: JobPath, body: LimitsIn) -> dict[str, object]:
+    """Hold some runs to a limit of their own, or to what ruled before; what ruled until now."""
+    desk = open_desk(path.job)
+    if body.own is not None:
+        before = put_back(
+            desk, {key: None if c is None else c.ceilings() for key, c in body.own.items()}
+        )
+    else:
+        before = hold(desk, body.loads, body.limit)
+    now = open_job(path.job).job.own_limits
+    return LimitsHeld(
+        before={key: None if c is None else OwnLimit.of(c) for key, c in before.items()},
+        said=held_words([now.get(key) for key in before]),
     ).model_dump()
 
 

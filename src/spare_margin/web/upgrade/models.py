@@ -284,10 +284,14 @@ class SizingOut(Model):
 
 
 class CraftRepair(Model):
-    """One run put right by its own recommendation."""
+    """One run put right by its own recommendation, or several that share what is new.
+
+    `alone` says what it would cost to put each right by itself; the spares are the least of them.
+    """
 
     load: str
     says: str
+    alone: str
     sizes: list[str]
     before_v: Volts
     after_v: Volts
@@ -296,12 +300,16 @@ class CraftRepair(Model):
 
 
 class RunByRunOut(Model):
-    """A whole craft put right run by run, as far as it was worked out; `beyond` is what nothing helps."""
+    """A whole craft put right run by run, as far as it was worked out; `beyond` is what nothing helps.
+
+    `sharing` names the loads for which one repair together is being tried.
+    """
 
     revision: str
     done: bool
     repairs: list[CraftRepair]
     waiting: list[str]
+    sharing: list[str]
     beyond: list[str]
     price: str
     minutes: str

@@ -116,14 +116,17 @@ def run_by_run_out(session: JobSession, a_minute: float) -> RunByRunOut:
         done=stands.done,
         repairs=[
             CraftRepair(
-                load=loads[r.load], says=upgrades.title(r.taken, names),
-                sizes=upgrades.size_words(r.taken), before_v=r.before_v,
-                after_v=r.taken.now.spare_v, price=price(r.taken.price),
+                load=upgrades.all_of((r.load, *r.others), loads),
+                says=upgrades.title(r.taken, names),
+                alone=upgrades.alone_words([each.taken for each in r.alone]),
+                sizes=upgrades.size_words(r.taken), before_v=r.spares[0],
+                after_v=r.spares[1], price=price(r.taken.price),
                 minutes=spent_minutes(r.taken.minutes),
             )
             for r in stands.repairs
         ],
         waiting=[loads[key] for key in stands.over],
+        sharing=[loads[key] for key in stands.sharing],
         beyond=[loads[key] for key in stands.beyond],
         price=price(whole),
         minutes=spent_minutes(sum(c.minutes for c in taken)),

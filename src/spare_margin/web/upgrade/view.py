@@ -10,7 +10,7 @@ from spare_margin.core.protection.checks import Protection
 from spare_margin.core.upgrade.candidates import Candidate
 from spare_margin.core.upgrade.moves import RelayNearLoad
 from spare_margin.core.upgrade.order import ExpectedReading
-from spare_margin.core.upgrade.parts import PartLine
+from spare_margin.core.upgrade.parts import PartLine, bars
 from spare_margin.core.upgrade.ranking import ranked
 from spare_margin.core.walk.cautions import cautions, guards
 from spare_margin.service.job.session import JobSession
@@ -273,6 +273,7 @@ def _names(session: JobSession, run_id: str, plan: Craft) -> dict[str, str]:
     found = session.head("as_found").craft
     names = {p.id: piece_name(p) for craft in (found, plan) for p in craft.pieces}
     names |= {x.id: x.name for craft in (found, plan) for x in craft.loads}
+    names |= {key: point_name(plan, key) for key in bars(plan)}
     for stage in ("as_found", "planned"):
         judging = session.judging(stage)
         if run_id in judging.runs:

@@ -1,11 +1,12 @@
 """What a change did to a wiring, in words."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from spare_margin.core.model.jobs import Action, Revision
+from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load
-from spare_margin.wording.craft.pieces import load_spec, piece_name, spec
-from spare_margin.wording.language.figures import count
+from spare_margin.wording.craft.pieces import load_spec, piece_name, side_word, spec
+from spare_margin.wording.language.figures import count, volts
 
 
 def differences(old: Craft, new: Craft) -> list[str]:
@@ -93,3 +94,37 @@ def rows_words(new: int, changed: int) -> str:
     parts = [(new, "added"), (changed, "changed")]
     told = [f"{count(n)} {'run' if n == 1 else 'runs'} {what}" for n, what in parts if n]
     return f"{', '.join(told)}." if told else "Nothing changed."
+
+
+def own_limit_words(own: Ceilings | None) -> str:
+    """What a run may lose where it is held to a limit of its own; empty where the set rules.
+
+    Args:
+        own: its own ceilings.
+    """
+    if own is None:
+        return ""
+    if own.round_trip_v is not None:
+        return volts(own.round_trip_v)
+    sides = [
+        f"{side_word(side)} {volts(v)}"
+        for side, v in (("feed", own.feed_v), ("return", own.return_v))
+        if v is not None
+    ]
+    return ", ".join(sides)
+
+
+def held_words(now: Sequence[Ceilings | None]) -> str:
+    """Runs held to a limit of their own, or to that of the set again.
+
+    Args:
+        now: what each run's own limit is now.
+    """
+    many = len(now)
+    who = "One run" if many == 1 else f"{many} runs"
+    said = {own_limit_words(own) for own in now}
+    if said == {""}:
+        return f"{who} held to the limit set."
+    if len(said) == 1:
+        return f"{who} held to {said.pop()} in all."
+    return f"{who} held to their own limits."

@@ -203,6 +203,12 @@ def buy_words(line: BuyingLine) -> str:
             return f"Breaker {figure(f'{line.rating_a:g}')}\u00a0A"
         case "switch":
             return line.style.capitalize()
+        case "bar":
+            return "Busbar or stud"
+        case "relay":
+            return line.style
+        case "socket":
+            return "Relay socket"
         case "other":
             return line.style.replace("_", " ").capitalize()
 

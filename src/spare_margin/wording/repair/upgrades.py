@@ -13,6 +13,8 @@ from spare_margin.core.upgrade.moves import (
     NewReturn,
     OwnFeed,
     RelayNearLoad,
+    SharedRelay,
+    SharedReturn,
     Thicken,
 )
 from spare_margin.core.upgrade.offers import NotOffered
@@ -20,7 +22,15 @@ from spare_margin.core.upgrade.order import OrderStep, StepCode
 from spare_margin.core.upgrade.parts import PartLine
 from spare_margin.core.upgrade.ranking import Ranking
 from spare_margin.wording.craft.pieces import back_word, side_word, size_name, worded
-from spare_margin.wording.language.figures import amperes, digits, fixed, ohms, percent, volts
+from spare_margin.wording.language.figures import (
+    amperes,
+    digits,
+    fixed,
+    ohms,
+    percent,
+    price,
+    volts,
+)
 from spare_margin.wording.language.units import celsius, figure, metres
 
 MENDED = {"cleaned": "Clean", "remade": "Remake", "replaced": "Replace"}
@@ -47,6 +57,32 @@ def _move_words(move: Move, names: Mapping[str, str]) -> str:
             return "Dedicated feed from the battery"
         case RelayNearLoad():
             return "Relay at the load"
+        case SharedReturn():
+            one = f"extra {back_word()}" if move.beside else f"new {back_word()}"
+            return f"One {one} shared by {all_of(move.loads, names)}, with a bar where their feeds part"
+        case SharedRelay():
+            return f"One relay for {all_of(move.loads, names)}, where their feeds part"
+
+
+def all_of(loads: Sequence[str], names: Mapping[str, str]) -> str:
+    """Loads by their names, in a line.
+
+    Args:
+        loads: their ids, at least one.
+        names: what each is called.
+    """
+    *most, last = (names.get(key, key) for key in loads)
+    return f"{', '.join(most)} and {last}" if most else last
+
+
+def alone_words(taken: Sequence[Candidate]) -> str:
+    """What it would cost to put each run right by itself; empty where that was not thought of."""
+    if not taken:
+        return ""
+    prices = [c.price for c in taken]
+    spent = [] if None in prices else [f"price {price(sum(p for p in prices if p is not None))}"]
+    minutes = sum(c.minutes for c in taken)
+    return f"One by one: {', '.join([*spent, f'{minutes:.0f} min'])}."
 
 
 def size_words(candidate: Candidate) -> list[str]:
@@ -175,7 +211,7 @@ def part_words(
         "joint": f"{line.style or 'terminal'} terminal", "fuse": f"Fuse {line.style}{rating}",
         "holder": f"Holder, {line.style} fuse", "socket": "Relay socket", "sleeve": "Lined sleeves",
         "relay": line.style, "switch": f"{line.style or 'switch'}", "cleaning": "Cleaning",
-        "breaker": f"Breaker{rating}",
+        "breaker": f"Breaker{rating}", "bar": "Busbar or stud",
     }  # fmt: skip
     what = words.get(line.kind, line.kind.replace("_", " "))
     what = what[0].upper() + what[1:]
@@ -231,6 +267,9 @@ STEPS: Mapping[StepCode, tuple[str, str]] = {
     "fit_holder": (
         "Fit the holder for {name}, {rating} A, as near the source as practicable.",
         "Leave the fuse out until the end.",
+    ),
+    "fit_bar": (
+        "Fit a busbar or an insulated stud: {name}.", "Dry, covered, within reach of the ring terminals.",
     ),
     "fit_relay": (
         "Fit the relay socket near the load, dry, holes downwards.",

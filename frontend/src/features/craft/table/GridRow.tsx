@@ -19,6 +19,8 @@ interface Props {
   typed: Cells | undefined;
   wrong: Cells | undefined;
   fixed: readonly CellName[];
+  /** What the run may lose by a limit of its own; null where no run of the table has one. */
+  limit: string | null;
   ticked: boolean | null;
   name: string;
   acts: RowActs;
@@ -39,7 +41,7 @@ export const WIDTHS: Record<CellName, string> = {
 
 /** One run as a row of boxes; what it cannot change is shown, and stepped over by Tab. */
 export const GridRow = memo(function GridRow(props: Props) {
-  const { at, rowKey, columns, cells, typed, wrong, fixed, ticked, name, acts } = props;
+  const { at, rowKey, columns, cells, typed, wrong, fixed, limit, ticked, name, acts } = props;
   const told = columns.map((c) => wrong?.[c.cell]).find(Boolean);
   return (
     <>
@@ -91,6 +93,7 @@ export const GridRow = memo(function GridRow(props: Props) {
             </td>
           );
         })}
+        {limit !== null && <td className="num whitespace-nowrap px-1.5 text-soft">{limit}</td>}
       </tr>
       {told && (
         <tr>

@@ -61,6 +61,17 @@ async function latest(queries: QueryClient, job: string, stage: Stage): Promise<
   });
 }
 
+/** Runs held to a limit of their own, as typed; or to what ruled before. */
+export function useHold(job: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    scope: changes(job),
+    mutationFn: (said: Partial<Schema["LimitsIn"]>) =>
+      call<Schema["LimitsHeld"]>(`/jobs/${job}/run-table/limits`, said),
+    onSettled: () => jobChanged(queries, job),
+  });
+}
+
 /** What a pasted table says; nothing is kept. */
 export function useReadTable(job: string, stage: Stage) {
   return useMutation({
