@@ -78,3 +78,11 @@ def test_while_it_charges_nothing_short_runs(kind: str, runs_engine: bool) -> No
     state = craft.scenario("charging-feeder")
     assert state.on == {"cabin-lamp", load}
     assert state.engine_c == (ENGINE_C if runs_engine else None)
+
+
+def test_a_charging_path_draws_only_while_the_craft_is_charged() -> None:
+    alternator = '[Battery + clamp] > 25 mm2 2 m > load "Alternator" 60 A charging > 25 mm2 2 m'
+    found = on(craft_of(LAMP, STARTER, alternator))
+    assert [key for key, loads in found.items() if "alternator" in loads] == ["charging"]
+    # Beside a state of its own for a winch too.
+    assert "alternator" not in on(craft_of(alternator, WINCH))["sail-winch-on"]

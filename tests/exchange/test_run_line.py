@@ -207,6 +207,12 @@ def test_lines_with_a_load_each_are_runs_of_their_own() -> None:
     read = read_runs(text, empty(), TABLES)
     assert [text[p.start : p.end] for p in read.places][-1] == "deck lamp 5W"
     assert read.errors == ()
+    one_line = "fuse 5 > twin 3 m > fan 2A; fuse 3 > twin 4 m > deck lamp 5W"
+    assert len(runs_of(one_line, empty(), TABLES)) == 2
+    # A way beside a run has no load, and stays with it; each of several runs may have one.
+    beside = "fuse 5 > fan 2A > [Strap top] > body; beside [Strap top] > body"
+    assert runs_of(beside, empty(), TABLES) == ((0, beside),)
+    assert len(runs_of(f"{beside}\nfuse 3 > lamp Deck 5 W > body", empty(), TABLES)) == 2
     pasted = "fuse 5\n2.5mm2 3 m\nfan 2A\n2.5mm2 3 m"
     assert runs_of(pasted, empty(), TABLES) == ((0, pasted),), "columns of one run"
     wrong = read_runs("fuse 5 > fan 2A > body\n[Loft] > fan 2A > body", empty(), TABLES)

@@ -2,8 +2,11 @@
 
 import csv
 import io
+import re
 from typing import Any
 
+import pypdfium2 as pdfium
+import pytest
 from flask.testing import FlaskClient
 
 from tests.web.test_run_table import boat, keep, pasted
@@ -101,3 +104,51 @@ def test_the_quote_is_a_pdf(client: FlaskClient) -> None:
         assert answer.content_type == "application/pdf"
         assert answer.data.startswith(b"%PDF")
         assert len(answer.data) > 10_000
+
+
+def text_of(pdf: bytes) -> str:
+    pages = pdfium.PdfDocument(pdf)
+    return " ".join(page.get_textpage().get_text_range() for page in pages)
+
+
+def test_labels_are_printed_two_for_each_wire(client: FlaskClient) -> None:
+    job = planned(client)
+    wires = lists(client, job)["wires"]
+    answer = client.get(f"{job}/lists/labels.pdf")
+    assert answer.content_type == "application/pdf"
+    text = " ".join(text_of(answer.data).split())
+    for wire in wires:
+        assert text.count(wire["label"].split(" ", 1)[1]) >= 2, wire["label"]
+
+
+def test_an_hour_of_work_has_its_price_in_the_quote(client: FlaskClient) -> None:
+    job = planned(client)
+    found = lists(client, job)
+    assert found["cost"] == ""
+    kept = client.post("/api/v1/settings", json={"hour_price": "48,50", "currency": "crowns"})
+    assert kept.json["hour_price"] == "48.5"
+    cost = lists(client, job)["cost"]
+    parts = float(found["together"].split("\u00a0")[0])
+    work, both = (float(x) for x in re.findall(r": ([\d.]+)", cost))
+    assert cost.startswith("Work at 48.50")
+    assert work == round(work), "a guess has no pennies"
+    assert both == pytest.approx(parts + work)
+    assert "Parts and work" in text_of(client.get(f"{job}/lists/quote.pdf").data)
+    for wrong in ("a lot", "-3", "0"):
+        answer = client.post("/api/v1/settings", json={"hour_price": wrong})
+        assert answer.status_code == 422
+        assert answer.json["errors"][0]["field"] == "hour_price"
+
+
+def test_wire_is_counted_in_the_workshops_reels(client: FlaskClient) -> None:
+    job = planned(client)
+    client.post("/api/v1/settings", json={"reel": "5"})
+    amounts = [b["amount"] for b in lists(client, job)["buying"] if b["group"] == "cable"]
+    assert any("reels of 5" in amount for amount in amounts), amounts
+    # Kept with its unit: it is the same reel for a workshop in feet.
+    assert client.get("/api/v1/settings").json["reel"] == "5 m"
+    client.post("/api/v1/settings", json={"reel": ""})
+    amounts = [b["amount"] for b in lists(client, job)["buying"] if b["group"] == "cable"]
+    assert not any("reels of 5" in amount for amount in amounts), amounts
+    for wrong in ("long", "0.2 m", "9000 m"):
+        assert client.post("/api/v1/settings", json={"reel": wrong}).status_code == 422

@@ -359,6 +359,29 @@ def test_repairs_are_not_taken_before_they_are_there(demo: FlaskClient) -> None:
     assert answer.json["errors"][0]["field"] == "revision"
 
 
+def test_a_starter_and_an_alternator_are_sized_from_the_first_minute(client: FlaskClient) -> None:
+    asked = {"title": "Launch", "craft": "boat", "nominal_v": 12, "polarity": "none", "battery": "agm",
+             "capacity": "110"}  # fmt: skip
+    job = f"/api/v1/jobs/{client.post('/api/v1/jobs/new', json=asked).json['id']}"
+    lines = {r["name"]: r["line"] for r in client.get("/api/v1/typical-runs").json["runs"]}
+    wanted = [name for name in lines if "starter" in name or "Solar" in name]
+    assert len(wanted) == 2
+    for name in wanted:
+        revision = client.get(f"{job}/craft").json["revision"]
+        body = {"text": lines[name], "stage": "as_found", "revision": revision}
+        assert client.post(f"{job}/lines", json=body).status_code == 200
+    runs = [r["name"] for r in client.get(f"{job}/craft").json["runs"]]
+    assert runs == ["Engine starter", "Alternator", "Solar controller"]
+    made = sized(client, job, free_only=True)
+    assert made["state"] == "done", made["says"]
+    (sized_way,) = [w for w in made["ways"] if w["id"] == "sized"]
+    assert (sized_way["over"], sized_way["dropped"]) == (0, [])
+    # The starter has no fuse by custom; 12 A for long is 15 A exactly, whatever the last digit says.
+    assert {f["runs"]: f["after"] for f in made["fuses"]} == {
+        "Alternator": "80\u00a0A bolt-down", "Solar controller": "15\u00a0A blade",
+    }  # fmt: skip
+
+
 def test_stock_without_prices_is_said(demo: FlaskClient) -> None:
     row = {"system": "mm2", "size": "6", "finish": "plain", "kept": "yes", "price_per_m": "",
            "source": "ours"}  # fmt: skip

@@ -603,6 +603,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/lists/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A sheet of labels to cut out, two of each wire that is new or changed. */
+        get: operations["lists_labels_labels_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/lists/quote.pdf": {
         parameters: {
             query?: never;
@@ -2533,6 +2550,8 @@ export interface components {
             prices_of: string;
             /** Work */
             work: string;
+            /** Cost */
+            cost: string;
             /** To Size */
             to_size: string;
         };
@@ -6498,6 +6517,16 @@ export interface components {
              */
             prices_of: string;
             /**
+             * Hour Price
+             * @default
+             */
+            hour_price: string;
+            /**
+             * Reel
+             * @default
+             */
+            reel: string;
+            /**
              * Paper
              * @default a4
              * @enum {string}
@@ -6571,6 +6600,16 @@ export interface components {
              * @default null
              */
             prices_of: string | null;
+            /**
+             * Hour Price
+             * @default null
+             */
+            hour_price: string | null;
+            /**
+             * Reel
+             * @default null
+             */
+            reel: string | null;
             /**
              * Paper
              * @default null
@@ -8181,6 +8220,50 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lists_labels_labels_pdf_get: {
+        parameters: {
+            query?: {
+                stage?: ("as_found" | "planned" | "as_left") | null;
+                run?: string[];
+                whole?: boolean | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */

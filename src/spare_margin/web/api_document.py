@@ -15,6 +15,7 @@ FILES: dict[str, tuple[str, Document]] = {
     "/api/v1/jobs/{job}/lists/wires.csv": ("text/csv", {"type": "string"}),
     "/api/v1/jobs/{job}/lists/buying.csv": ("text/csv", {"type": "string"}),
     "/api/v1/jobs/{job}/lists/labels.csv": ("text/csv", {"type": "string"}),
+    "/api/v1/jobs/{job}/lists/labels.pdf": ("application/pdf", BINARY),
     "/api/v1/jobs/{job}/lists/quote.pdf": ("application/pdf", BINARY),
     "/api/v1/jobs/{job}/hand-over.pdf": ("application/pdf", BINARY),
     "/api/v1/job-file-schema": ("application/json", {"type": "object"}),

@@ -55,11 +55,13 @@ export function Buying({ lists, file }: { lists: Lists; file: string }) {
       )}
       <p className="mt-1 text-[13px] text-soft">
         {lists.unpriced > 0 && `${lists.unpriced} of these have no price and are not in it. `}
-        Work {lists.work}, by the minutes in the table of parts.{" "}
+        Work {lists.work}, by the minutes in the table of parts. {lists.cost}{" "}
         <Link to="/tables" className="no-print text-slate underline">
           Prices are yours to set
         </Link>
-        <span className="no-print">; the currency is in the settings.</span>
+        <span className="no-print">
+          ; the currency, the price of an hour and the reels are in the settings.
+        </span>
       </p>
     </section>
   );

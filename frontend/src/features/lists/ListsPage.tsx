@@ -90,7 +90,14 @@ function Opened({ lists, words, set }: Props) {
           {lists.to_size}
         </p>
       )}
-      <Wires lists={lists} files={[file("wires.csv"), file("labels.csv")]} />
+      <Wires
+        lists={lists}
+        files={{
+          "As CSV": file("wires.csv"),
+          "Labels to print": file("labels.pdf"),
+          "Labels as CSV": file("labels.csv"),
+        }}
+      />
       <Buying lists={lists} file={file("buying.csv")} />
     </Page>
   );

@@ -3,25 +3,21 @@ import type { Lists } from "./api";
 const STATE = { new: "", changed: "changed", stays: "stays" };
 
 /** The wire list: each wire with its ends, its cut and what feeds it. */
-export function Wires({ lists, files: [csv, labels] }: { lists: Lists; files: [string, string] }) {
+export function Wires({ lists, files }: { lists: Lists; files: Record<string, string> }) {
   return (
     <section aria-label="Wire list">
       <div className="flex flex-wrap items-baseline gap-4">
         <h2 className="mr-auto font-bold">Wire list</h2>
-        <a
-          href={csv}
-          download
-          className="no-print inline-flex min-h-11 items-center text-slate underline lg:min-h-6"
-        >
-          As CSV
-        </a>
-        <a
-          href={labels}
-          download
-          className="no-print inline-flex min-h-11 items-center text-slate underline lg:min-h-6"
-        >
-          Labels as CSV
-        </a>
+        {Object.entries(files).map(([says, file]) => (
+          <a
+            key={says}
+            href={file}
+            download
+            className="no-print inline-flex min-h-11 items-center text-slate underline lg:min-h-6"
+          >
+            {says}
+          </a>
+        ))}
       </div>
       {lists.wires.length === 0 ? (
         <p className="text-soft">No wire to list.</p>

@@ -9,6 +9,7 @@ import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
 import { Pick, TextField } from "../../ui/TextField";
 import { applyTheme, storedTheme, type Theme } from "../../ui/theme";
+import { wrongWith } from "../../ui/told/wrong";
 import { useTitle } from "../../ui/useTitle";
 import { useCopies, useKeepSettings, useMakeCopy } from "./api";
 
@@ -129,7 +130,15 @@ export function SettingsPage() {
   );
 }
 
-const TEXTS = ["workshop", "feed_colour", "return_colour", "currency", "prices_of"] as const;
+const TEXTS = [
+  "workshop",
+  "feed_colour",
+  "return_colour",
+  "currency",
+  "prices_of",
+  "hour_price",
+  "reel",
+] as const;
 
 function Form({ settings }: { settings: Settings }) {
   const kept = {
@@ -138,6 +147,8 @@ function Form({ settings }: { settings: Settings }) {
     return_colour: settings.return_colour ?? "",
     currency: settings.currency ?? "",
     prices_of: settings.prices_of ?? "",
+    hour_price: settings.hour_price ?? "",
+    reel: settings.reel ?? "",
   };
   const [texts, setTexts] = useState(kept);
   const [theme, setTheme] = useState<Theme>(storedTheme);
@@ -195,6 +206,22 @@ function Form({ settings }: { settings: Settings }) {
           hint="a date, for lists and quotes"
           value={texts.prices_of}
           onChange={(prices_of) => setTexts({ ...texts, prices_of })}
+        />
+        <TextField
+          label="An hour of work costs"
+          hint="for quotes"
+          numeric
+          value={texts.hour_price}
+          onChange={(hour_price) => setTexts({ ...texts, hour_price })}
+          wrong={wrongWith(keep.error, "hour_price")}
+        />
+        <TextField
+          label="Wire comes on reels of"
+          hint="25 m"
+          numeric
+          value={texts.reel}
+          onChange={(reel) => setTexts({ ...texts, reel })}
+          wrong={wrongWith(keep.error, "reel")}
         />
         <Pick
           label="The meter for volts"

@@ -1,8 +1,9 @@
 """In which states of a craft its loads are on.
 
-A craft is used rested, charging, tired; a load that runs for seconds is on in a state of its own. While an
-engine is started there runs what must keep running, and nothing else; the starter itself takes the volts
-down, through the battery's own resistance.
+A craft is used rested, charging, tired; a load that runs for seconds is on in a state of its own, and what
+stands for a charging path only while the craft is charged. While an engine is started there runs what must
+keep running, and nothing else; the starter itself takes the volts down, through the battery's own
+resistance.
 """
 
 from collections.abc import Iterable
@@ -12,6 +13,9 @@ from spare_margin.core.model.pieces import Craft, Load, Scenario, SourceState
 from spare_margin.core.model.starting import ENGINE_START, starts_engine
 
 from .ids import NewIds
+
+CHARGING = "charging"
+"""The id of the state in which a craft is charged, of those that it is drawn up with."""
 
 
 def with_states_of(craft: Craft, new: Iterable[str], ids: NewIds) -> Craft:
@@ -36,6 +40,8 @@ def keeps_running(load: Load) -> bool:
 
 
 def _used_in(craft: Craft, scenario: Scenario, load: Load) -> bool:
+    if load.duty == "charging" and any(s.id == CHARGING for s in craft.scenarios):
+        return scenario.id == CHARGING
     return keeps_running(load) or not starts_engine(craft, scenario)
 
 

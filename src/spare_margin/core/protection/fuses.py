@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Sequence
 
 from spare_margin.core.circuit.runs import Run
+from spare_margin.core.least import ROUNDING
 from spare_margin.core.model.conductors import corrected_ampacity_a
 from spare_margin.core.model.pieces import Conductor, FixedPiece, Scenario
 from spare_margin.core.model.tables import Tables
@@ -88,6 +89,8 @@ def fuse_for(
     >>> from spare_margin.data.tables import shipped_tables
     >>> fuse_for(7.0, 7.0, (7.0, 0.0), 20.0, shipped_tables())  # 1.25 x 7 A
     ('blade', 10.0)
+    >>> fuse_for(12.00000000000001, 12.0, (12.0, 0.0), None, shipped_tables())  # as it is solved
+    ('blade', 15.0)
     >>> fuse_for(7.0, 7.0, (7.0, 0.0), 8.0, shipped_tables()) is None  # more than its wire bears
     True
     """
@@ -95,7 +98,8 @@ def fuse_for(
         speed = tables.fuse_classes.get(style)
         ratings = sorted(rating for s, rating in tables.fixed.fuses if s == style)
         for rating in ratings or STANDARD_A:
-            if rating < max(CONTINUOUS_TIMES * lasting_a, running_a):
+            # A current that was solved may stand above the rating's own by a last digit.
+            if rating < max(CONTINUOUS_TIMES * lasting_a, running_a) - ROUNDING:
                 continue
             if speed and speed.carries_s(starting[0] / rating) < starting[1]:
                 continue

@@ -16,6 +16,7 @@ class Quote:
     Attributes:
         done: what will be done, a line a run.
         unpriced: how many things have no price.
+        cost: what the work costs, and parts and work together; empty where nobody said.
         prices_of: of when the prices are.
         open: that some of it is still to be sized; empty else.
         typical: what is typical, and must be checked.
@@ -34,6 +35,7 @@ class Quote:
     unpriced: int
     prices_of: str
     work: str
+    cost: str
     open: str
     typical: tuple[str, ...]
     cautions: tuple[Caution, ...]

@@ -39,7 +39,7 @@ def _flowables(sheet: Quote, width: float) -> list[Flowable]:
     total = f"Parts together {sheet.together}; work {sheet.work}."
     if sheet.unpriced:
         total += f" {sheet.unpriced} of these have no price and are not in it."
-    out += [p(total, BODY), *lines([sheet.open])]
+    out += [p(total, BODY), *lines([sheet.cost, sheet.open])]
     out += [p(HEADS["typical"], HEAD), *lines(sheet.typical, SMALL)]
     out += [p(HEADS["cautions"], HEAD)]
     out += lines([f"{c.when}. {c.says}" for c in sheet.cautions], SMALL)

@@ -46,19 +46,35 @@ class Place:
 def runs_of(text: str, craft: Craft, tables: Tables) -> tuple[tuple[int, str], ...]:
     """The runs of a text, each with its place in it: lines with a load each are runs of their own.
 
-    A line without a load goes on as one run with those beside it, as pasted columns do.
+    A line without a load goes on as one run with those beside it, as pasted columns do. Where a box takes
+    one line only, a semicolon parts runs as a new line does.
     """
-    lines, at = [], 0
-    for line in text.split("\n"):
-        if line.strip():
-            lines.append((at, line))
-        at += len(line) + 1
-    if len(lines) < 2 or len(text) > MOST_CHARACTERS:
+    if len(text) > MOST_CHARACTERS:
         return ((0, text),)
-    loaded = [
-        any(isinstance(p.item, Load) for p in read_line(s, craft, tables).places) for _, s in lines
-    ]
-    return tuple(lines) if all(loaded) else ((0, text),)
+
+    def loaded(parts: list[tuple[int, str]]) -> bool:
+        return all(
+            any(isinstance(p.item, Load) for p in read_line(s, craft, tables).places)
+            for _, s in parts
+        )
+
+    out: list[tuple[int, str]] = []
+    for at, line in _parted(text, "\n"):
+        # What has no load behind a semicolon is a way beside the run.
+        parts = _parted(line, ";")
+        apart = len(parts) > 1 and loaded(parts)
+        out += [(at + i, part) for i, part in parts] if apart else [(at, line)]
+    return tuple(out) if len(out) > 1 and loaded(out) else ((0, text),)
+
+
+def _parted(text: str, mark: str) -> list[tuple[int, str]]:
+    """What stands between marks, each with its place; what is blank is left out."""
+    out, at = [], 0
+    for part in text.split(mark):
+        if part.strip():
+            out.append((at, part))
+        at += len(part) + 1
+    return out
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,7 +7,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Load
 from spare_margin.data.table_rows import Cells, TableKind, checked
 from spare_margin.data.tables import own_sets, shipped_rows
-from spare_margin.exchange.run_line.reader import element_of, read_line
+from spare_margin.exchange.run_line.reader import element_of, read_runs
 from spare_margin.service.workshop.workshop import EMPTY_CRAFT, Workshop
 from spare_margin.store import workshop as store
 
@@ -62,7 +62,7 @@ def _check_meaning(table: TableKind, cells: Cells, shop: Workshop) -> None:
         if not isinstance(element, Load):
             raise JobError("line", "is no load", 'a load, as load "Fan" 2 A')
     if table.id == "typical_runs":
-        read = read_line(cells["line"], EMPTY_CRAFT, shop.tables)
+        read = read_runs(cells["line"], EMPTY_CRAFT, shop.tables)
         if read.errors:
             raise JobError("line", read.errors[0].problem, read.errors[0].accepted)
 

@@ -11,11 +11,13 @@ from cachetools import LRUCache, cached
 
 from spare_margin.core.edit.new_craft import new_craft
 from spare_margin.core.errors import JobError
+from spare_margin.core.lists.buying_list import REEL_M
 from spare_margin.core.model.meters import Meter
 from spare_margin.core.model.tables import Tables
 from spare_margin.data.tables import tables_with
+from spare_margin.exchange.quantities import understand
 from spare_margin.store import workshop as store
-from spare_margin.wording.language.units import Units
+from spare_margin.wording.language.units import Units, in_use
 
 DEFAULT_METER = "Workshop multimeter"
 CHOICES: Mapping[str, tuple[str, ...]] = {
@@ -30,8 +32,11 @@ CHOICES: Mapping[str, tuple[str, ...]] = {
 """Settings that are one of a few, the default first."""
 TEXTS: Mapping[str, int] = {
     "workshop": 120, "feed_colour": 40, "return_colour": 40, "currency": 8, "prices_of": 40,
+    "hour_price": 12, "reel": 12,
 }  # fmt: skip
 """Settings in a person's own words, and how long they may be."""
+FIGURES = ("hour_price", "reel")
+MOST_HOUR, MOST_REEL_M = 100_000.0, 5000.0
 Rows = Mapping[str, Mapping[str, Mapping[str, str]]]
 EMPTY_CRAFT = new_craft("other", 12.0, "none", "none", clamps=False)
 """A craft without a run, for lines that stand in a table by themselves."""
@@ -59,6 +64,18 @@ class Workshop:
         )
 
     @cached_property
+    def hour_price(self) -> float | None:
+        """What an hour of work costs; None where nobody said."""
+        said = self.settings.get("hour_price", "")
+        return float(said) if said else None
+
+    @cached_property
+    def reel_m(self) -> float:
+        """The length of the reels that wire is bought on (m)."""
+        said = self.settings.get("reel", "")
+        return understand(said, "metres", "reel").value or REEL_M if said else REEL_M
+
+    @cached_property
     def meter(self) -> Meter:
         """The meter with which volts are read here."""
         held = self.tables.meters
@@ -79,8 +96,21 @@ def checked_settings(said: Mapping[str, object], tables: Tables) -> dict[str, st
             raise JobError(key, f"there is no {plain[:40]}", ", ".join(known))
         if key in TEXTS and len(plain) > TEXTS[key]:
             raise JobError(key, "is too long", f"up to {TEXTS[key]} letters")
-        out[key] = plain
+        out[key] = _checked_figure(key, plain) if plain and key in FIGURES else plain
     return out
+
+
+def _checked_figure(key: str, text: str) -> str:
+    """A setting that is a figure, as it is kept: a price with a point, a length with its unit."""
+    if key == "reel":
+        metres = understand(text, "metres", key).value or 0.0
+        if not 1 <= metres <= MOST_REEL_M:
+            raise JobError(key, f"{text} is no reel", f"1 to {MOST_REEL_M:g} m")
+        return text if text[-1].isalpha() else f"{text} {in_use().length}"
+    value = understand(text, "times", key).value or 0.0
+    if not 0 < value <= MOST_HOUR:
+        raise JobError(key, f"{text} is no price of an hour", f"above 0 up to {MOST_HOUR:g}")
+    return f"{value:g}"
 
 
 def workshop(connection: sqlite3.Connection) -> Workshop:

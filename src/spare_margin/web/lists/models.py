@@ -71,4 +71,5 @@ class ListsOut(Model):
     unpriced: int
     prices_of: str
     work: str
+    cost: str
     to_size: str

@@ -1,5 +1,6 @@
 """The lists of a craft: on screen, as CSV, as PDF."""
 
+from collections.abc import Mapping
 from datetime import UTC, datetime
 
 from flask import Response
@@ -8,6 +9,7 @@ from spare_margin.core.model.pieces import to_be_sized
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.exchange.reports.lists import written
 from spare_margin.exchange.reports.quote import Quote
+from spare_margin.exchange.reports.sheet import Paper
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.upgrade.craft_lists import CraftLists, craft_lists
 from spare_margin.web.common.area import area
@@ -25,6 +27,11 @@ CSV = "text/csv; charset=utf-8"
 
 def _lists(session: JobSession, query: ListsQuery) -> CraftLists:
     return craft_lists(session, query.stage, frozenset(query.run), query.whole)
+
+
+def paper_of(own: Mapping[str, str]) -> Paper:
+    """The paper that the workshop prints on."""
+    return "letter" if own.get("paper") == "letter" else "a4"
 
 
 def _to_size(made: CraftLists) -> str:
@@ -61,12 +68,13 @@ def read_lists(path: JobPath, query: ListsQuery) -> dict[str, object]:
         ],
         buying=[
             BuyRowOut(group=r.group, what=r.what, amount=r.amount, each=r.each, price=r.price)
-            for r in words.buy_rows(made.buying)
+            for r in words.buy_rows(made.buying, the_workshop().reel_m)
         ],
         together=price(together),
         unpriced=unpriced,
         prices_of=own.get("prices_of", ""),
         work=words.work_words(made.minutes),
+        cost=words.cost_words(together, made.minutes, the_workshop().hour_price),
         to_size=_to_size(made),
     ).model_dump()  # fmt: skip
 
@@ -101,7 +109,9 @@ def buying_csv(path: JobPath, query: ListsQuery) -> Response:
         ("what", "amount", "unit", "each", "together"),
         (
             (r.what, r.number, r.unit, number(line.each), number(line.price))
-            for r, line in zip(words.buy_rows(made.buying), made.buying, strict=True)
+            for r, line in zip(
+                words.buy_rows(made.buying, the_workshop().reel_m), made.buying, strict=True
+            )
         ),
     )
     return attached(text, f"buying-{session.job.title}.csv", CSV)
@@ -115,6 +125,24 @@ def labels_csv(path: JobPath, query: ListsQuery) -> Response:
     rows = words.wire_rows(made.craft, made.runs, made.wires, the_workshop().settings)
     text = written(("label",), ((r.label,) for r in rows if r.state != "stays" for _ in (0, 1)))
     return attached(text, f"labels-{session.job.title}.csv", CSV)
+
+
+@lists_api.get("/labels.pdf")
+def labels(path: JobPath, query: ListsQuery) -> Response:
+    """A sheet of labels to cut out, two of each wire that is new or changed."""
+    # A second of typesetting that nothing else needs.
+    from spare_margin.exchange.reports.labels_pdf import labels_pdf  # noqa: PLC0415
+
+    session = open_job(path.job)
+    made = _lists(session, query)
+    own = the_workshop().settings
+    rows = words.wire_rows(made.craft, made.runs, made.wires, own)
+    texts = [
+        (str(r.number), r.label.removeprefix(f"{r.number} ")) for r in rows if r.state != "stays"
+    ]
+    title, today = session.job.title, datetime.now(UTC).date()
+    sheet = labels_pdf(texts, paper_of(own), own.get("workshop", ""), title, today)
+    return attached(sheet, f"labels-{title}.pdf", "application/pdf")
 
 
 @lists_api.get("/quote.pdf")
@@ -134,16 +162,17 @@ def quote(path: JobPath, query: ListsQuery) -> Response:
         customer=session.job.customer,
         limits=session.limits.limit_set.name,
         done=tuple(words.done_words(made.craft, made.wires)),
-        buying=tuple(words.buy_rows(made.buying)),
+        buying=tuple(words.buy_rows(made.buying, the_workshop().reel_m)),
         wires=tuple(words.wire_rows(made.craft, made.runs, made.wires, own)),
         together=price(together),
         unpriced=unpriced,
         prices_of=own.get("prices_of", ""),
         work=words.work_words(made.minutes),
+        cost=words.cost_words(together, made.minutes, the_workshop().hour_price),
         open=_to_size(made),
         typical=words.TYPICAL,
         cautions=tuple(caution_words(cautions(made.craft, 0.0, "planned"))),
         made=datetime.now(UTC).date(),
-        paper="letter" if own.get("paper") == "letter" else "a4",
+        paper=paper_of(own),
     )
     return attached(quote_pdf(sheet), f"quote-{session.job.title}.pdf", "application/pdf")

@@ -135,6 +135,8 @@ class Settings(Model):
     return_colour: Annotated[str, Field(max_length=40)] = ""
     currency: Annotated[str, Field(max_length=8)] = ""
     prices_of: Annotated[str, Field(max_length=40)] = ""
+    hour_price: Annotated[str, Field(max_length=12)] = ""
+    reel: Annotated[str, Field(max_length=12)] = ""
     paper: Literal["a4", "letter"] = "a4"
 
 
@@ -153,6 +155,8 @@ class SettingsChange(Model):
     return_colour: Annotated[str, Field(max_length=40)] | None = None
     currency: Annotated[str, Field(max_length=8)] | None = None
     prices_of: Annotated[str, Field(max_length=40)] | None = None
+    hour_price: Annotated[str, Field(max_length=12)] | None = None
+    reel: Annotated[str, Field(max_length=12)] | None = None
     paper: Literal["a4", "letter"] | None = None
 
 

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from spare_margin.core.circuit.runs import Run
-from spare_margin.core.lists.buying_list import REEL_M, BuyingLine
+from spare_margin.core.lists.buying_list import BuyingLine
 from spare_margin.core.lists.wire_list import End, WireLine
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Load, to_be_sized
 from spare_margin.wording.craft.pieces import back_word, piece_name, size_name
@@ -147,14 +147,19 @@ def _terminal_words(end: End) -> str:
     return f"{end.terminal.style}{stud}{instead}"
 
 
-def buy_rows(lines: Iterable[BuyingLine]) -> list[BuyRow]:
-    """The buying list in words."""
+def buy_rows(lines: Iterable[BuyingLine], reel_m: float) -> list[BuyRow]:
+    """The buying list in words.
+
+    Args:
+        lines: what is bought.
+        reel_m: the length of the reels that wire comes on (m).
+    """
     out = []
     for line in lines:
         long = line.group in ("wire", "cable")
         feet = in_use().length == "ft"
         amount = metres(line.metres, ".4g") if long else f"{count(line.count)}"
-        reels = _reels(line.metres) if long else ""
+        reels = _reels(line.metres, reel_m) if long else ""
         number = amount.replace("\u00a0", " ").split(" ")[0] if long else str(line.count)
         each = line.each
         if each is not None and long and feet:
@@ -169,9 +174,9 @@ def buy_rows(lines: Iterable[BuyingLine]) -> list[BuyRow]:
     return out
 
 
-def _reels(length_m: float) -> str:
-    reels = -(-length_m // REEL_M)
-    return f" ({reels:.0f} reels of {metres(REEL_M)})" if reels > 1 else ""
+def _reels(length_m: float, reel_m: float) -> str:
+    reels = -(-length_m // reel_m)
+    return f" ({reels:.0f} reels of {metres(reel_m)})" if reels > 1 else ""
 
 
 def buy_words(line: BuyingLine) -> str:
@@ -223,6 +228,23 @@ def work_words(minutes: float) -> str:
     """How long the work takes, roughly."""
     hours = minutes / 60
     return f"about {digits(hours, 2)} h" if hours >= 1 else f"about {minutes:.0f} min"
+
+
+def cost_words(parts: float, minutes: float, an_hour: float | None) -> str:
+    """What the work costs, and parts and work together; empty where nobody said what an hour costs.
+
+    Args:
+        parts: what is priced of the parts, altogether.
+        minutes: how long the work takes.
+        an_hour: what an hour of it costs.
+    """
+    if an_hour is None:
+        return ""
+    # Rounded: the minutes are a guess to a tenth at best.
+    work = float(round(minutes / 60 * an_hour))
+    return (
+        f"Work at {price(an_hour)} an hour: {price(work)}. Parts and work: {price(parts + work)}."
+    )
 
 
 TYPICAL = (

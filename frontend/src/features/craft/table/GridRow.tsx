@@ -19,8 +19,8 @@ interface Props {
   typed: Cells | undefined;
   wrong: Cells | undefined;
   fixed: readonly CellName[];
-  /** What the run may lose by a limit of its own; null where no run of the table has one. */
-  limit: string | null;
+  /** What the run may lose by a limit of its own; empty where the limit set rules. */
+  limit: string;
   ticked: boolean | null;
   name: string;
   acts: RowActs;
@@ -90,10 +90,12 @@ export const GridRow = memo(function GridRow(props: Props) {
                   stays ? "text-soft" : "hover:bg-tint"
                 } ${wrong?.[cell] ? "border-2 border-over" : ""} ${typed?.[cell] !== undefined ? "font-bold" : ""}`}
               />
+              {cell === "load" && limit && (
+                <span className="block px-1.5 pb-1 text-[12px] text-soft">may lose {limit}</span>
+              )}
             </td>
           );
         })}
-        {limit !== null && <td className="num whitespace-nowrap px-1.5 text-soft">{limit}</td>}
       </tr>
       {told && (
         <tr>

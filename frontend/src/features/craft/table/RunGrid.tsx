@@ -22,7 +22,6 @@ function Opened({ table }: { table: RunTable }) {
   const [pasted, setPasted] = useState<string | null>(null);
   const body = useRef<HTMLTableSectionElement>(null);
   const columns = table.columns;
-  const ownLimits = table.rows.some((r) => r.limit);
   const focus = (row: number, column: number) => {
     const box = body.current?.querySelector<HTMLInputElement>(`[data-cell="${row} ${column}"]`);
     box?.focus();
@@ -95,11 +94,6 @@ function Opened({ table }: { table: RunTable }) {
                   {c.title}
                 </th>
               ))}
-              {ownLimits && (
-                <th scope="col" className="px-1.5 py-1 font-normal">
-                  own limit
-                </th>
-              )}
             </tr>
           </thead>
           <tbody ref={body}>
@@ -117,7 +111,7 @@ function Opened({ table }: { table: RunTable }) {
                   typed={grid.typed[rowKey]}
                   wrong={grid.wrong[rowKey]}
                   fixed={kept?.fixed ?? []}
-                  limit={ownLimits ? (kept?.limit ?? "") : null}
+                  limit={kept?.limit ?? ""}
                   ticked={kept ? ticked.has(rowKey) : null}
                   name={kept?.cells.load ?? grid.typed[rowKey]?.load ?? "next run"}
                   acts={acts}
