@@ -149,6 +149,19 @@ def test_cells_are_changed_filled_and_taken_back(page: Page) -> None:
     ).click()
     expect(cell(page, "size", "Deck lamp")).to_have_value("")
     expect(cell(page, "size", "Cold box")).to_have_value("2.5 mm\u00b2")
+    # A limit of their own, refused in words, kept, and taken back.
+    page.get_by_role("checkbox", name="Tick Deck lamp").check()
+    several.get_by_role("combobox").select_option("limit")
+    several.get_by_label("To").fill("3")
+    several.get_by_role("button", name="Set").click()
+    expect(notices(page)).to_contain_text("0.4 V or 5 %")
+    several.get_by_label("To").fill("5 %")
+    several.get_by_role("button", name="Set").click()
+    expect(page.get_by_text("may lose 0.600 V")).to_have_count(1)
+    notices(page).get_by_role("listitem").filter(has_text="held to").get_by_role(
+        "button", name="Undo"
+    ).click()
+    expect(page.get_by_text("may lose")).to_have_count(0)
 
 
 def test_a_pasted_table_with_something_wrong_is_shown_before_it_is_kept(page: Page) -> None:

@@ -352,6 +352,31 @@ def test_a_whole_craft_is_put_right_run_by_run(demo: FlaskClient) -> None:
     assert again.json["revision"] == answer.json["revision"]
 
 
+def test_runs_behind_one_thin_return_share_what_is_done(client: FlaskClient) -> None:
+    asked = {"title": "Cutter", "craft": "boat", "nominal_v": 12, "polarity": "none", "battery": "agm",
+             "capacity": "110"}  # fmt: skip
+    job = f"/api/v1/jobs/{client.post('/api/v1/jobs/new', json=asked).json['id']}"
+    own, first = "4 mm² 105 °C 1 m", "16 mm² 105 °C 8 m > panel switch > ring [Aft panel]"
+    lines = [f'{first} > fuse 10 > {own} > load "Chart lamp" 4 A > {own} > ring [Strap] > 1.5 mm² 8 m',
+             f'[Aft panel] > fuse 10 > {own} > load "Cabin fan" 4 A > {own} > ring [Strap]']  # fmt: skip
+    for text in lines:
+        revision = client.get(f"{job}/craft").json["revision"]
+        body = {"text": text, "stage": "as_found", "revision": revision}
+        assert client.post(f"{job}/lines", json=body).status_code == 200
+    made = repaired(client, job)
+    (repair,) = made["repairs"]
+    assert repair["load"] == "Cabin fan and Chart lamp"
+    assert repair["alone"].startswith("One by one: price ")
+    assert float(repair["alone"].split()[4].rstrip(",")) > float(repair["price"])
+    assert repair["before_v"] < 0 < repair["after_v"]
+    assert (
+        client.post(f"{job}/run-by-run/take", json={"revision": made["revision"]}).status_code
+        == 200
+    )
+    runs = client.get(f"{job}/sheet?stage=planned&run=cabin-fan").json["runs"]
+    assert [r["verdict"] for r in runs].count("over") == 0
+
+
 def test_repairs_are_not_taken_before_they_are_there(demo: FlaskClient) -> None:
     revision = demo.get(f"{JOB}/sizing").json["revision"]
     answer = demo.post(f"{JOB}/run-by-run/take", json={"revision": revision})
