@@ -1,1 +1,1 @@
-"""Meters, and the stand-ins that read a network as a meter would."""
+"""Meters that speak: how each is asked, what it answers, one thread for each; and a stand-in that ships."""

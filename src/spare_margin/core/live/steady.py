@@ -1,0 +1,160 @@
+"""Whether leads touch something and the figure stands still: what may be taken by itself, once.
+
+A figure stands still when all of the last second stays within three counts or 0.3 %, whichever is more. It
+is offered once; the next only after the leads were in the air: a display without a figure, at nought, or
+wandering near it. So what changes under leads that stay (a load that starts, an engine that cranks) is
+never taken for the next place. Near nought nobody can tell a good joint from leads in the air, and the same
+figure again may be a load that was off for a while: neither is taken by itself; a press takes it.
+"""
+
+from collections import deque
+from dataclasses import dataclass, field
+from typing import Literal
+
+from spare_margin.core.model.values import Seconds
+
+from .samples import Sample
+
+STEADY_S: Seconds = 1.0
+"""So long a figure must stand still."""
+STEADY_COUNTS, STEADY_SHARE = 3.0, 0.003
+"""It stands still within so many counts, or this share of it."""
+LIFTED_S: Seconds = 0.3
+"""Leads that were in the air for less than this were knocked, not lifted."""
+AIR_V = 0.15
+"""Leads in the air wander within so much of nought (V), by what they pick up."""
+LEAST_SAMPLES = 3
+"""Fewer than this in a second show nothing of how still a figure stands."""
+NEAR_COUNTS = 5.0
+"""Within so many counts of nought leads in the air look like leads on a good joint."""
+GAP_S: Seconds = 1.5
+"""With nothing for so long, what came before is no part of what is steady now."""
+
+Hands = Literal["waiting", "moving", "steady", "taken"]
+"""Nothing to see yet; unsteady or in the air; steady and not taken; steady, and already taken."""
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A figure that stands still.
+
+    Attributes:
+        value: the middle of what was shown (V, A, ohm).
+        spread: from the least to the most of it (same unit).
+        samples: how many.
+        from_s: when it began to stand still (s).
+        to_s: when it was looked at last (s).
+        last: the last sample of it.
+        near_nought: whether leads in the air would look the same.
+    """
+
+    value: float
+    spread: float
+    samples: int
+    from_s: float
+    to_s: float
+    last: Sample
+    near_nought: bool
+
+
+@dataclass
+class Steady:
+    """Follows a meter's samples, oldest first.
+
+    Attributes:
+        hands: what the hands seem to do.
+        standing: the figure that stands still now; None where none does.
+    """
+
+    hands: Hands = "waiting"
+    standing: Standing | None = None
+    _window: deque[Sample] = field(default_factory=deque)
+    _air_from: float | None = None
+    _lifted: bool = True
+    _took: Standing | None = None
+
+    def take(self, sample: Sample) -> Standing | None:
+        """Follow one more sample; a figure to be taken by itself, once for each time the leads are set.
+
+        Args:
+            sample: what the meter shows now.
+        """
+        before = self._window[-1] if self._window else None
+        if before is not None and not _goes_on(before, sample):
+            self._window.clear()
+            before = None
+        self._window.append(sample)
+        while len(self._window) > 1 and self._window[1].at_s <= sample.at_s - STEADY_S:
+            self._window.popleft()
+        self.standing = _standing(self._window)
+        if _in_air(before, sample):
+            self._air_from = sample.at_s if self._air_from is None else self._air_from
+            self._lifted = self._lifted or sample.at_s - self._air_from >= LIFTED_S
+        if self.standing is None:
+            self.hands = "moving"
+            return None
+        if not self.standing.near_nought:
+            self._air_from = None
+        self.hands = "steady" if self._lifted else "taken"
+        if not self._lifted or self.standing.near_nought or self._same():
+            return None
+        return self.took()
+
+    def took(self) -> Standing | None:
+        """Take what stands still now, as by a press: not offered again until the leads are set anew."""
+        if self.standing is not None:
+            self._took, self._lifted, self._air_from = self.standing, False, None
+            self.hands = "taken"
+        return self.standing
+
+    def _same(self) -> bool:
+        """Whether what stands still is the figure that was taken last."""
+        if self._took is None or self.standing is None:
+            return False
+        within = 2 * tolerance(self._took.value, self._took.last.step)
+        return abs(self.standing.value - self._took.value) <= within
+
+
+def _goes_on(before: Sample, now: Sample) -> bool:
+    same = (before.quantity, before.mode) == (now.quantity, now.mode)
+    return same and 0 <= now.at_s - before.at_s <= GAP_S
+
+
+def _in_air(before: Sample | None, now: Sample) -> bool:
+    """Whether leads in the air look like this: no figure, nought, or wandering near it."""
+    if now.value is None or abs(now.value) <= NEAR_COUNTS * now.step:
+        return True
+    if now.quantity != "volts" or abs(now.value) > AIR_V:
+        return False
+    was = None if before is None else before.value
+    return was is not None and abs(now.value - was) > tolerance(now.value, now.step)
+
+
+def tolerance(value: float, step: float) -> float:
+    """From the least to the most that a figure which stands still may show (same unit).
+
+    Args:
+        value: what it shows (V, A, ohm).
+        step: what its last digit counts (same unit).
+
+    >>> tolerance(12.5, 0.01), tolerance(0.4, 0.001)
+    (0.0375, 0.003)
+    """
+    return max(STEADY_COUNTS * step, STEADY_SHARE * abs(value))
+
+
+def _standing(window: deque[Sample]) -> Standing | None:
+    """What stands still over the whole of a window; None where it does not, or is too short to tell."""
+    values = [s.value for s in window if s.value is not None]
+    if len(values) < max(len(window), LEAST_SAMPLES):
+        return None
+    first, last = window[0], window[-1]
+    # A tenth less than a second: samples come when they come.
+    if last.at_s - first.at_s < 0.9 * STEADY_S:
+        return None
+    low, high = min(values), max(values)
+    middle = sorted(values)[len(values) // 2]
+    if high - low > tolerance(middle, last.step) + 1e-12:
+        return None
+    near = abs(middle) <= NEAR_COUNTS * last.step
+    return Standing(middle, high - low, len(values), first.at_s, last.at_s, last, near)

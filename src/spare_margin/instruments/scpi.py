@@ -1,0 +1,161 @@
+"""A meter that answers SCPI (IEEE 488.2), over a network socket or a serial line, through PyVISA."""
+
+import re
+import time
+from collections.abc import Callable
+from contextlib import suppress
+from typing import Any
+
+from spare_margin.core.live.samples import LiveQuantity, Mode, Sample
+
+from .link import LinkTrouble
+
+PORT = 5025
+"""Where meters answer SCPI on a network."""
+TIMEOUT_MS = 1000
+MOST_ANSWER = 400
+"""Characters of an answer; a meter says less."""
+ASK_MODE_S = 1.0
+"""How often the meter is asked what its switch stands on."""
+OVERLOAD = 9e37
+"""SCPI 1999, 7.2.1.5: a figure of 9.9E37 is over the range."""
+FUNCTIONS: dict[str, LiveQuantity] = {
+    "VOLT": "volts",
+    "CURR": "amperes",
+    "RES": "ohms",
+    "FRES": "ohms",
+}
+_CONF = re.compile(
+    r'^\s*"?(?P<what>[A-Z]+)(?::(?P<mode>AC|DC))?"?\s*(?P<range>[-+.\dE]+)?\s*(?:,\s*(?P<step>[-+.\dE]+))?\s*"?\s*$',
+    re.I,
+)
+_NUMBER = re.compile(r"^\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:E[-+]?\d+)?)", re.I)
+
+
+def resource_of(address: str) -> str:
+    """The VISA resource of an address as people give it: `meter.local:5025`, `/dev/ttyUSB0`, `COM3`.
+
+    LinkTrouble where it is none of these; a VISA resource name stays as it is.
+    """
+    bare = address.strip()
+    if re.match(r"^(TCPIP|ASRL|USB)\d*.*::", bare, re.I):
+        return bare
+    if bare.startswith("/dev/") or re.match(r"^COM\d+$", bare, re.I):
+        return f"ASRL{bare}::INSTR"
+    found = re.fullmatch(r"([A-Za-z0-9.-]+|\[[0-9A-Fa-f:]+\])(?::(\d{1,5}))?", bare)
+    if found is None or int(found[2] or PORT) > 65535:
+        raise LinkTrouble("address", bare)
+    return f"TCPIP0::{found[1]}::{found[2] or PORT}::SOCKET"
+
+
+class ScpiLink:
+    """A meter asked for one figure after the other. `library` is the VISA library, pyvisa-py by default."""
+
+    def __init__(
+        self, address: str, library: str = "@py", clock: Callable[[], float] = time.monotonic
+    ) -> None:
+        self._address, self._library, self._clock = address, library, clock
+        self._device: Any = None
+        self._manager: Any = None
+        self._asked = float("-inf")
+        self._stands: tuple[LiveQuantity, Mode, float | None, float | None] = (
+            "volts",
+            "",
+            None,
+            None,
+        )
+
+    def open(self) -> str:
+        """Open it; what it says of itself on `*IDN?`. LinkTrouble where nothing answers there."""
+        import pyvisa  # noqa: PLC0415  # half a second, which only a program with a meter spends
+
+        resource = resource_of(self._address)
+        try:
+            self._manager = pyvisa.ResourceManager(self._library)
+            self._device = self._manager.open_resource(
+                resource, read_termination="\n", write_termination="\n", timeout=TIMEOUT_MS
+            )
+        except (pyvisa.Error, OSError, ValueError) as wrong:
+            busy = "busy" in str(wrong).lower() or "lock" in str(wrong).lower()
+            raise LinkTrouble("busy" if busy else "not_there", str(wrong)[:200]) from None
+        return self._ask("*IDN?")
+
+    def read(self) -> Sample:
+        """What it shows next. LinkTrouble where nothing comes, or no figure."""
+        now = self._clock()
+        if now - self._asked >= ASK_MODE_S:
+            self._asked = now
+            self._stands = stands_on(self._ask("CONF?"))
+        quantity, mode, range_to, step = self._stands
+        text = self._ask("READ?")
+        value, shown = number_of(text)
+        return Sample(self._clock(), value, step if step else shown, quantity, mode, range_to)
+
+    def close(self) -> None:
+        """Close it, whatever happens."""
+        for held in (self._device, self._manager):
+            with suppress(Exception):
+                if held is not None:
+                    held.close()
+        self._device = self._manager = None
+
+    def _ask(self, question: str) -> str:
+        import pyvisa  # noqa: PLC0415
+
+        try:
+            self._device.write(question)
+            answer = self._device.read()
+        except UnicodeDecodeError:
+            raise LinkTrouble("garbled") from None
+        except pyvisa.errors.VisaIOError as wrong:
+            gone = wrong.error_code != pyvisa.constants.StatusCode.error_timeout
+            raise LinkTrouble("not_there" if gone else "silent", question) from None
+        except (pyvisa.Error, OSError) as wrong:
+            raise LinkTrouble("not_there", str(wrong)[:200]) from None
+        return str(answer)[:MOST_ANSWER].strip()
+
+
+def stands_on(answer: str) -> tuple[LiveQuantity, Mode, float | None, float | None]:
+    """What a meter's answer to `CONF?` says: what it measures, its mode, the range's end, one count.
+
+    LinkTrouble where it says nothing of the kind.
+
+    >>> stands_on('"VOLT +1.000000E+01,+1.000000E-03"')
+    ('volts', 'dc', 10.0, 0.001)
+    >>> stands_on("CURR:AC 10,0.01")
+    ('amperes', 'ac', 10.0, 0.01)
+    """
+    found = _CONF.match(answer)
+    quantity = FUNCTIONS.get(found["what"].upper()) if found else None
+    if found is None or quantity is None:
+        raise LinkTrouble("garbled", answer[:60])
+    mode: Mode = "ac" if (found["mode"] or "").upper() == "AC" else "dc"
+    return quantity, mode, _figure(found["range"]), _figure(found["step"])
+
+
+def _figure(text: str | None) -> float | None:
+    try:
+        return float(text) if text else None
+    except ValueError:
+        return None
+
+
+def number_of(answer: str) -> tuple[float | None, float]:
+    """The figure of an answer, and what its last digit counts; None where it is over the range.
+
+    LinkTrouble where there is none.
+
+    >>> number_of("+4.1230E-01")
+    (0.4123, 1e-05)
+    >>> number_of("+9.9000E+37")[0] is None
+    True
+    """
+    found = _NUMBER.match(answer)
+    if found is None:
+        raise LinkTrouble("garbled", answer[:60])
+    value = float(found[1])
+    if abs(value) >= OVERLOAD:
+        return None, 0.0
+    mantissa, _, power = found[1].upper().partition("E")
+    places = len(mantissa.partition(".")[2])
+    return value, float(f"1E{int(power or 0) - places}")

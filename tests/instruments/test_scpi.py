@@ -1,0 +1,154 @@
+"""SCPI meters through the real PyVISA: against the stand-in, and against what no meter should answer."""
+
+import socket
+from contextlib import closing, suppress
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from spare_margin.core.live.samples import Sample
+from spare_margin.instruments.link import LinkTrouble
+from spare_margin.instruments.scpi import ScpiLink, number_of, resource_of, stands_on
+from spare_margin.instruments.stand_in.meter import StandInMeter
+from spare_margin.instruments.stand_in.scpi_server import MAKER
+from tests.instruments.stand_ins import served, sound_world
+
+
+def read_settled(link: ScpiLink) -> Sample:
+    """What it shows once it has settled."""
+    return [link.read() for _ in range(6)][-1]
+
+
+@pytest.mark.parametrize("by", ["socket", "terminal"])
+def test_the_stand_in_is_read_as_a_meter_is(by: str) -> None:
+    with served() as server:
+        address = f"127.0.0.1:{server.port}" if by == "socket" else server.terminal
+        link = ScpiLink(address)
+        with closing(link):
+            assert link.open() == MAKER
+            source = server.meter.world.run.source
+            server.meter.lay(source.live, source.back)
+            sample = read_settled(link)
+            solved = server.meter.world.solved("m1", 1)
+            assert solved is not None
+            true = solved.solution.volts(source.live, source.back)
+            assert sample.value == pytest.approx(true, rel=0.01)
+            assert (sample.quantity, sample.mode, sample.range_to) == ("volts", "dc", 60.0)
+            assert sample.step == pytest.approx(0.01)
+
+
+def test_leads_in_the_air_wander() -> None:
+    with served() as server, closing(ScpiLink(f"127.0.0.1:{server.port}")) as link:
+        link.open()
+        shown = [link.read().value or 0.0 for _ in range(6)]
+        assert max(shown) - min(shown) > 0.02
+        assert max(map(abs, shown)) < 0.15
+
+
+def test_another_switch_is_told() -> None:
+    clock = iter(n * 2.0 for n in range(1000))
+    with served() as server:
+        link = ScpiLink(f"127.0.0.1:{server.port}", clock=lambda: next(clock))
+        with closing(link):
+            link.open()
+            assert link.read().mode == "dc"
+            server.meter.turn("volts_ac")
+            assert link.read().mode == "ac"
+            server.meter.turn("amperes")
+            assert link.read().quantity == "amperes"
+
+
+def test_a_meter_asleep_is_silent_and_one_pulled_out_is_gone() -> None:
+    with served() as server, closing(ScpiLink(f"127.0.0.1:{server.port}")) as link:
+        link.open()
+        server.meter.asleep = True
+        with pytest.raises(LinkTrouble) as silent:
+            link.read()
+        assert silent.value.wrong == "silent"
+        server.meter.asleep = False
+        server.pull()
+        with pytest.raises(LinkTrouble):
+            link.read()
+
+
+def test_nothing_at_an_address_is_said() -> None:
+    with socket.socket() as held:
+        held.bind(("127.0.0.1", 0))
+        port = held.getsockname()[1]
+    with closing(ScpiLink(f"127.0.0.1:{port}")) as link, pytest.raises(LinkTrouble) as trouble:
+        link.open()
+    assert trouble.value.wrong == "not_there"
+    with closing(ScpiLink("/dev/no-such-port")) as link, pytest.raises(LinkTrouble):
+        link.open()
+
+
+SIMULATED = """
+spec: "1.1"
+devices:
+  odd:
+    eom:
+      ASRL INSTR: {q: "\\n", r: "\\n"}
+    error: ERROR
+    dialogues:
+      - {q: "*IDN?", r: "Odd,meter,1,1"}
+      - {q: "CONF?", r: '"VOLT +1.0E+01,+1.0E-03"'}
+      - {q: "READ?", r: "%s"}
+resources:
+  ASRL1::INSTR: {device: odd}
+"""
+
+
+@pytest.mark.parametrize("said", ["hello", "", "++1", "nan", "\u00fc\u00fc", "1 2 3 4 5" * 100])
+def test_answers_that_no_meter_should_give_are_no_figure(tmp_path: Path, said: str) -> None:
+    (tmp_path / "odd.yaml").write_text(SIMULATED % said)
+    link = ScpiLink("ASRL1::INSTR", library=f"{tmp_path / 'odd.yaml'}@sim")
+    with closing(link):
+        link.open()
+        sample = None
+        with suppress(LinkTrouble):
+            sample = link.read()
+        assert sample is None or sample.value == 1.0
+
+
+def test_over_the_range_is_no_figure(tmp_path: Path) -> None:
+    (tmp_path / "odd.yaml").write_text(SIMULATED % "+9.9E37")
+    with closing(ScpiLink("ASRL1::INSTR", library=f"{tmp_path / 'odd.yaml'}@sim")) as link:
+        link.open()
+        assert link.read().value is None
+
+
+@pytest.mark.parametrize(
+    ("address", "resource"),
+    [
+        ("10.0.0.5", "TCPIP0::10.0.0.5::5025::SOCKET"),
+        ("meter.local:1234", "TCPIP0::meter.local::1234::SOCKET"),
+        ("/dev/ttyUSB0", "ASRL/dev/ttyUSB0::INSTR"),
+        ("COM3", "ASRLCOM3::INSTR"),
+        ("TCPIP0::x::INSTR", "TCPIP0::x::INSTR"),
+    ],
+)
+def test_addresses_as_people_give_them(address: str, resource: str) -> None:
+    assert resource_of(address) == resource
+
+
+@pytest.mark.parametrize("address", ["", "a b", "http://x/", "x:99999", "x:y"])
+def test_what_is_no_address_is_said(address: str) -> None:
+    with pytest.raises(LinkTrouble) as trouble:
+        resource_of(address)
+    assert trouble.value.wrong == "address"
+
+
+@given(st.text(max_size=60))
+def test_no_answer_breaks_the_reader(text: str) -> None:
+    for how in (number_of, stands_on):
+        with suppress(LinkTrouble):
+            how(text)  # type: ignore[operator]
+
+
+def test_the_stand_in_knows_its_points() -> None:
+    meter = StandInMeter(sound_world(), "m1")
+    assert len(meter.points()) == len(meter.world.craft.points)
+    with pytest.raises(KeyError):
+        meter.lay("no-such", "point")
