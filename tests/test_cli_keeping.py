@@ -17,7 +17,7 @@ import pytest
 from click.testing import CliRunner, Result
 
 from spare_margin.cli import keeping, main
-from spare_margin.cli.serving import stop_signals
+from spare_margin.cli.common import stop_signals
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store.file.backups import backups, what_is_wrong
 from spare_margin.store.file.in_use import held
@@ -213,7 +213,7 @@ def test_the_page_is_opened_unless_told_not_to(database: Path, tmp_path: Path) -
 def test_what_a_system_has_not_is_not_asked_for(monkeypatch: pytest.MonkeyPatch) -> None:
     """Windows, as far as it differs: other signals; a path with a drive; modes that mean nothing."""
     windows = SimpleNamespace(SIGINT=2, SIGBREAK=21)
-    monkeypatch.setattr("spare_margin.cli.serving.signal", windows)
+    monkeypatch.setattr("spare_margin.cli.common.signal", windows)
     assert stop_signals() == [2, 21]
     drive = PureWindowsPath(r"C:\Users\Ida B\jobs.sqlite3")
     assert f"{drive.as_uri()}?mode=rw" == "file:///C:/Users/Ida%20B/jobs.sqlite3?mode=rw"

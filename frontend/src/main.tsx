@@ -134,6 +134,7 @@ const PAGES: RouteObject[] = [
     lazy: page(() => import("./features/settings/SettingsPage"), "SettingsPage"),
   },
   { path: "/phones", lazy: page(() => import("./features/access/PhonesPage"), "PhonesPage") },
+  { path: "/meters", lazy: page(() => import("./features/meters/MetersPage"), "MetersPage") },
   { path: "/pair", element: <Navigate to="/" replace /> },
   { path: "*", element: <Crash missing /> },
 ];

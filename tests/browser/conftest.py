@@ -45,7 +45,7 @@ def browser() -> Iterator[Browser]:
 
 def run(shell: Flask, database: Path, listening: socket.socket) -> None:
     put_over(shell, database)
-    Door(shell, listening).serve()
+    Door(shell, listening, room_of=lambda: shell.extensions["meters"]).serve()
 
 
 @pytest.fixture(scope="session")

@@ -49,7 +49,7 @@ def test_a_figure_is_taken_after_a_second_and_not_before() -> None:
     leads.air()
     leads.on(0.4, 0.8)
     assert leads.taken == []
-    assert leads.steady.hands == "moving"
+    assert leads.steady.hands == "ready"
     leads.on(0.4, 0.5)
     assert len(leads.taken) == 1
     assert leads.steady.hands == "taken"
@@ -112,6 +112,23 @@ def test_leads_that_hang_still_at_nought_are_in_the_air_too() -> None:
     assert leads.taken == pytest.approx([0.412, 0.305], abs=0.002)
 
 
+def test_the_same_figure_at_the_next_joint_is_taken_where_the_leads_swung_between() -> None:
+    leads = Leads()
+    leads.air()
+    leads.on(0.206)
+    leads.air()
+    leads.on(0.206)
+    assert leads.taken == pytest.approx([0.206, 0.206], abs=0.002)
+    for _ in range(8):
+        leads.show(0.0)
+    leads.on(0.206)
+    assert len(leads.taken) == 2, "a load that was off for a second looks like this"
+    leads.show(None)
+    leads.air(0.5)
+    leads.on(0.206)
+    assert len(leads.taken) == 3
+
+
 def test_no_figure_is_never_steady() -> None:
     leads = Leads()
     for _ in range(40):
@@ -129,6 +146,19 @@ def test_a_gap_or_another_mode_begins_anew() -> None:
     assert leads.taken == [], "two halves of a second with minutes between are no second"
     leads.steady.take(Sample(leads.at + 0.1, 0.4, STEP, mode="ac"))
     assert leads.steady.standing is None
+
+
+def test_the_clamp_between_two_places_leaves_the_leads_where_they_lie() -> None:
+    """Volts at a place, amperes, volts again with the leads untouched: that place is not the next one."""
+    steady, taken = Steady(), []
+    shown = [(0.5, "volts"), (5.4, "amperes"), (0.5, "volts"), (0.7, "volts"), (5.4, "amperes")]
+    for place, (value, quantity) in enumerate(shown):
+        for n in range(20):
+            at = place * 2 + n / 10
+            made = steady.take(Sample(at, value, STEP, quantity=quantity))  # type: ignore[arg-type]
+            if made is not None:
+                taken.append((made.value, quantity))
+    assert taken == [(0.5, "volts"), (5.4, "amperes")]
 
 
 def test_slow_meters_are_steady_with_three_figures() -> None:

@@ -18,6 +18,7 @@ export const keys = {
     ["job", job, "logs", log, window] as const,
   photographs: (job: string) => ["job", job, "photographs"] as const,
   timeline: (job: string) => ["job", job, "timeline"] as const,
+  meters: ["meters"] as const,
   settings: ["settings"] as const,
   templates: ["templates"] as const,
   tables: ["tables"] as const,

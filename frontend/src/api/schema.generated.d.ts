@@ -1407,6 +1407,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/meters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every meter that was added, and what it shows now. */
+        get: operations["meters_read_meters_get"];
+        put?: never;
+        /** Add a meter, and begin to watch it. */
+        post: operations["meters_add_meter_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask a meter once what it is and what it shows; nothing is kept. */
+        post: operations["meters_try_meter_test_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{meter}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a meter out; readings that it gave stay. */
+        post: operations["meters_remove_meter__string_meter__remove_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{meter}/press": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take what stands still on a meter now, as by a press of a key or a pedal. */
+        post: operations["meters_press__string_meter__press_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{meter}/source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say whether a meter stays on the source's posts; one at most does. */
+        post: operations["meters_leave_on_source__string_meter__source_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/stream": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What every meter shows, as it comes (server-sent events). The server itself goes on with it. */
+        get: operations["meters_stream_stream_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/photographs": {
         parameters: {
             query?: never;
@@ -4173,6 +4276,85 @@ export interface components {
          */
         NewReading: components["schemas"]["TypedInView"];
         /**
+         * MeterFigure
+         * @description A figure that a meter gave by itself, and stood by.
+         *
+         *     `name` is what the meter is called here, `spec` its row in the table of meters. It showed `samples`
+         *     figures in `seconds`, from the least to the most of which it is `spread`, on a range up to `range_to`
+         *     (the reading's unit, as is `shown`: what it showed so many seconds after the first, `at_s`). `source` is
+         *     what a second meter showed meanwhile, left on the source.
+         */
+        MeterFigure: {
+            /** Name */
+            name: string;
+            /**
+             * Spec
+             * @default
+             */
+            spec: string;
+            /** Samples */
+            samples: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Range To
+             * @default null
+             */
+            range_to: number | null;
+            /**
+             * At S
+             * @default []
+             */
+            at_s: number[];
+            /**
+             * Shown
+             * @default []
+             */
+            shown: number[];
+            /** @default null */
+            source: components["schemas"]["SourceFigure"] | null;
+        };
+        /**
+         * SourceFigure
+         * @description What the meter that stayed on the source showed at the same instant.
+         *
+         *     `name`, `spec`, `samples` and `spread` (V) as of MeterFigure; `accuracy` (V) is its own doubt.
+         */
+        SourceFigure: {
+            /** Name */
+            name: string;
+            /**
+             * Spec
+             * @default
+             */
+            spec: string;
+            /** Typed */
+            typed: string;
+            /**
+             * Samples
+             * @default 1
+             */
+            samples: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
+            /**
+             * Accuracy
+             * @default 0
+             */
+            accuracy: number;
+        };
+        /**
          * TypedInView
          * @description A reading as typed, and which sheet is answered with it; none where it is null.
          */
@@ -4275,6 +4457,8 @@ export interface components {
             contacts?: {
                 [key: string]: "open" | "closed";
             };
+            /** @default null */
+            by_meter: components["schemas"]["MeterFigure"] | null;
             view?: components["schemas"]["SheetQuery"] | null;
         };
         /**
@@ -6179,6 +6363,204 @@ export interface components {
              * @default null
              */
             revision: string | null;
+        };
+        /**
+         * MetersOut
+         * @description Every meter that was added, what each shows, the ports there are, the specifications there are.
+         */
+        MetersOut: {
+            /** Meters */
+            meters: components["schemas"]["Connection"][];
+            /** Shown */
+            shown: components["schemas"]["MeterShown"][];
+            /** Ports */
+            ports: string[];
+            /** Specs */
+            specs: string[];
+        };
+        /**
+         * Connection
+         * @description A meter that speaks: where it is, and how it is understood.
+         *
+         *     `address` is a network address, a serial port, or a VISA resource; `spec` its row in the table of meters
+         *     (empty: the workshop's). Of lines of text, `figure` tells which figure is the reading, from 0, and
+         *     `unit` what it is in where the line does not say. One that is `on_source` stays on the source's posts:
+         *     what another gives carries what this one showed at the same instant.
+         */
+        Connection: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Speaks
+             * @default scpi
+             * @enum {string}
+             */
+            speaks: "scpi" | "lines";
+            /** Address */
+            address: string;
+            /**
+             * Spec
+             * @default
+             */
+            spec: string;
+            /**
+             * Figure
+             * @default 0
+             */
+            figure: number;
+            /**
+             * Unit
+             * @default V
+             * @enum {string}
+             */
+            unit: "V" | "MV" | "A" | "MA" | "OHM";
+            /**
+             * Baud
+             * @default 9600
+             */
+            baud: number;
+            /**
+             * On Source
+             * @default false
+             */
+            on_source: boolean;
+        };
+        /**
+         * MeterShown
+         * @description What a meter shows now (V, A, ohm); `says` is why it shows nothing, or what is wrong with it.
+         *
+         *     `step` is what its last digit counts. `stands_at` is what stands still, as one would type it; `offered`
+         *     is how it was taken where it is to be kept by itself, once.
+         */
+        MeterShown: {
+            /** Meter */
+            meter: string;
+            /** Number */
+            number: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "opening" | "live" | "gone" | "wrong_mode" | "over_range";
+            /** Says */
+            says: string;
+            /** Who */
+            who: string;
+            /** Value */
+            value: number | null;
+            /** Step */
+            step: number;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "volts" | "amperes" | "ohms";
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "dc" | "ac" | "";
+            /** Range To */
+            range_to: number | null;
+            /** Taken At */
+            taken_at: string;
+            /**
+             * Hands
+             * @enum {string}
+             */
+            hands: "waiting" | "moving" | "ready" | "steady" | "taken";
+            /** Stands At */
+            stands_at: string;
+            offered: components["schemas"]["MeterFigure"] | null;
+        };
+        /**
+         * MeterAdded
+         * @description The id of a meter that was added.
+         */
+        MeterAdded: {
+            /** Id */
+            id: string;
+        };
+        /**
+         * MeterForm
+         * @description A meter to be added, or to be tried.
+         */
+        MeterForm: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Speaks
+             * @default scpi
+             * @enum {string}
+             */
+            speaks: "scpi" | "lines";
+            /** Address */
+            address: string;
+            /**
+             * Spec
+             * @default
+             */
+            spec: string;
+            /**
+             * Figure
+             * @default 0
+             */
+            figure: number;
+            /**
+             * Unit
+             * @default V
+             * @enum {string}
+             */
+            unit: "V" | "MV" | "A" | "MA" | "OHM";
+            /**
+             * Baud
+             * @default 9600
+             */
+            baud: number;
+        };
+        /**
+         * MeterTried
+         * @description What a meter answered when tried: who it is, what it shows in words, figures to choose from.
+         */
+        MeterTried: {
+            /** Who */
+            who: string;
+            /** Shows */
+            shows: string;
+            /** Figures */
+            figures: components["schemas"]["FigureChoice"][];
+        };
+        /**
+         * FigureChoice
+         * @description A figure of the line that a meter sent, and the unit the line says; empty where none.
+         */
+        FigureChoice: {
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Pressed
+         * @description What was taken by a press, as typed and as it is kept; neither where nothing stood still.
+         */
+        Pressed: {
+            /** Typed */
+            typed: string;
+            by_meter: components["schemas"]["MeterFigure"] | null;
+        };
+        /**
+         * OnSource
+         * @description Whether a meter stays on the source's posts.
+         */
+        OnSource: {
+            /** On */
+            on: boolean;
         };
         /**
          * PhotographList
@@ -10496,6 +10878,284 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TakenReading"];
                 };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    meters_read_meters_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MetersOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    meters_add_meter_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeterForm"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterAdded"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    meters_try_meter_test_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeterForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterTried"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    meters_remove_meter__string_meter__remove_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meter: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    meters_press__string_meter__press_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meter: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pressed"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    meters_leave_on_source__string_meter__source_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meter: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnSource"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    meters_stream_stream_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
             "4XX": {

@@ -11,6 +11,7 @@ from spare_margin.cli.keeping import (
     restore_command,
 )
 from spare_margin.cli.serving import demo_command, serve_command
+from spare_margin.cli.stand_in import stand_in_command
 
 
 @click.group()
@@ -22,6 +23,7 @@ def main() -> None:
 for each in (
     serve_command,
     demo_command,
+    stand_in_command,
     solve_command,
     diagnose_command,
     judge_command,

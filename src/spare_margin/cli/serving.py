@@ -1,7 +1,6 @@
 """The commands that serve the application: serve, demo."""
 
 import os
-import signal
 import socket
 import sqlite3
 import sys
@@ -10,15 +9,18 @@ import threading
 import time
 import webbrowser
 from collections.abc import Callable
-from contextlib import ExitStack
+from contextlib import ExitStack, closing
 from dataclasses import dataclass
 from pathlib import Path
-from threading import Event, Thread
-from typing import Any
+from threading import Thread
+from typing import TYPE_CHECKING, Any
 
 import click
 
-from spare_margin.cli.common import DATABASE, stop
+from spare_margin.cli.common import DATABASE, stop, stopped_by_signals
+from spare_margin.cli.stand_in import PAGE_PORT, demo_meter
+from spare_margin.cli.stand_in import PORT as STAND_IN_PORT
+from spare_margin.core.model.meters import Connection
 from spare_margin.exchange.quantities import learn_units
 from spare_margin.service.access.passphrase import has_passphrase, made_up, set_passphrase
 from spare_margin.service.workshop.backing_up import BackupKeeper
@@ -26,7 +28,11 @@ from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store.file.database import DatabaseError, connect, default_path
 from spare_margin.store.file.in_use import InUse, held
 from spare_margin.store.file.migrating import migrate
+from spare_margin.store.meters import keep_connection
 from spare_margin.web.access.network import Network, NetworkTrouble
+
+if TYPE_CHECKING:
+    from spare_margin.instruments.stand_in.served import StandIn
 
 TROUBLE = 1
 LEFT_S = 0.5
@@ -100,13 +106,28 @@ def serve_command(database: Path | None, port: int, **how: Any) -> None:
 @lan_options
 @BROWSER
 def demo_command(port: int, **how: Any) -> None:
-    """Serve the application over a fresh copy of the demo jobs."""
+    """Serve the application over a fresh copy of the demo jobs, with a stand-in meter connected."""
+    from spare_margin.instruments.stand_in.served import StandIn  # noqa: PLC0415
+
     prefix = "spare-margin-demo-"
     with _listening(port) as listening, tempfile.TemporaryDirectory(prefix=prefix) as folder:
         database = Path(folder) / "demo.sqlite3"
         fill_with_demo(database)
-        _serve(Served(database, listening, **how))
+        with closing(StandIn(demo_meter(), STAND_IN_PORT, PAGE_PORT)) as meter:
+            _connect(database, meter)
+            _serve(Served(database, listening, **how))
     _leave_the_rest()
+
+
+def _connect(database: Path, meter: "StandIn") -> None:
+    """Let the demo read the stand-in meter."""
+    made = Connection(
+        id="stand-in", name="Stand-in meter", address=f"127.0.0.1:{meter.server.port}",
+        spec="Workshop multimeter",
+    )  # fmt: skip
+    with closing(connect(database)) as connection:
+        keep_connection(connection, made)
+    click.echo(f"The stand-in meter's leads are laid at http://127.0.0.1:{meter.page.port}/")
 
 
 def _listening(port: int) -> socket.socket:
@@ -117,27 +138,6 @@ def _listening(port: int) -> socket.socket:
         stop(TROUBLE, f"Port {port} is taken on this machine. Name another one, as in --port 8766.")
 
 
-def stop_signals() -> list[int]:
-    """What asks the program to end, as far as this system has it: Windows has SIGBREAK, others SIGTERM."""
-    names = ("SIGINT", "SIGTERM", "SIGBREAK")
-    return [getattr(signal, name) for name in names if hasattr(signal, name)]
-
-
-def _stopped_by_signals() -> Event:
-    """Set once the program is asked to end. Who asks twice does not want to wait: it ends at once, and
-    nothing that was acknowledged is lost by it."""
-    stopped = Event()
-
-    def told(*_: object) -> None:
-        if stopped.is_set():
-            os._exit(TROUBLE)
-        stopped.set()
-
-    for number in stop_signals():
-        signal.signal(number, told)
-    return stopped
-
-
 def _serve(served: Served) -> None:
     # Only serving needs the web side; the other commands start without it.
     from spare_margin.serving.doors import Door  # noqa: PLC0415
@@ -146,7 +146,7 @@ def _serve(served: Served) -> None:
     from spare_margin.web.app import create_app  # noqa: PLC0415
 
     address = f"http://127.0.0.1:{served.listening.getsockname()[1]}/"
-    stopped = _stopped_by_signals()
+    stopped = stopped_by_signals()
     with ExitStack() as at_the_end:
         try:
             at_the_end.enter_context(held(served.database, address))
@@ -172,7 +172,8 @@ def _serve(served: Served) -> None:
         listed = ListKeeper(app)
         listed.start()
         at_the_end.callback(listed.stop)
-        desk = Door(app, served.listening)
+        desk = Door(app, served.listening, room_of=lambda: app.extensions["meters"])
+        at_the_end.callback(app.extensions["meters"].close)
         desk.open()
         Thread(target=learn, daemon=True).start()
         certificates = served.database.with_name("certificate") if served.tls else None

@@ -56,7 +56,6 @@ class ScpiLink:
     ) -> None:
         self._address, self._library, self._clock = address, library, clock
         self._device: Any = None
-        self._manager: Any = None
         self._asked = float("-inf")
         self._stands: tuple[LiveQuantity, Mode, float | None, float | None] = (
             "volts",
@@ -71,8 +70,8 @@ class ScpiLink:
 
         resource = resource_of(self._address)
         try:
-            self._manager = pyvisa.ResourceManager(self._library)
-            self._device = self._manager.open_resource(
+            manager: Any = pyvisa.ResourceManager(self._library)
+            self._device = manager.open_resource(
                 resource, read_termination="\n", write_termination="\n", timeout=TIMEOUT_MS
             )
         except (pyvisa.Error, OSError, ValueError) as wrong:
@@ -93,11 +92,11 @@ class ScpiLink:
 
     def close(self) -> None:
         """Close it, whatever happens."""
-        for held in (self._device, self._manager):
-            with suppress(Exception):
-                if held is not None:
-                    held.close()
-        self._device = self._manager = None
+        # The manager is one for all meters of a library, and stays.
+        with suppress(Exception):
+            if self._device is not None:
+                self._device.close()
+        self._device = None
 
     def _ask(self, question: str) -> str:
         import pyvisa  # noqa: PLC0415

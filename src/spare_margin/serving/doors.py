@@ -16,8 +16,10 @@ from hypercorn.app_wrappers import ASGIWrapper
 from hypercorn.asyncio.run import worker_serve
 from hypercorn.config import Config, Sockets
 
+from spare_margin.service.live.room import MeterRoom
 from spare_margin.serving.connection import end_with_the_client
 from spare_margin.serving.listening import DESK_CAPS, Caps, Listening
+from spare_margin.serving.live import LiveStream
 from spare_margin.serving.requests import PAUSE_S, Message, WholeRequests
 
 end_with_the_client()
@@ -43,6 +45,7 @@ class Door:
 
     `app` is a WSGI application, `listening` a socket that listens already: who comes before the door
     is open waits. With a certificate it speaks TLS. `caps` bound how many connections are open at once.
+    `room_of` gives the meters that are watched, which it tells of as they come.
     """
 
     def __init__(
@@ -53,14 +56,16 @@ class Door:
         most_bytes: Callable[[Message], int] = lambda _: MOST_BYTES,
         pause_s: float = PAUSE_S,
         caps: Caps = DESK_CAPS,
+        room_of: Callable[[], MeterRoom | None] = lambda: None,
     ) -> None:
         self.port: int = listening.getsockname()[1]
         self._listening, self._certificate = Listening(listening, caps), certificate
         self._given_up = Event()
         self._workers = ThreadPoolExecutor(WORKERS, thread_name_prefix="door")
-        self._app = WholeRequests(app, self._workers, most_bytes, self._given_up.is_set, pause_s)
+        whole = WholeRequests(app, self._workers, most_bytes, self._given_up.is_set, pause_s)
         self._loop: asyncio.AbstractEventLoop | None = None
         self._closing = asyncio.Event()
+        self._app = LiveStream(whole, room_of, self._closing)
         self._begun = Event()
         self._thread = Thread(target=self.serve, daemon=True)
 

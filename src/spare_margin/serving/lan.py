@@ -59,7 +59,14 @@ class LanDoor:
             except DatabaseError as trouble:
                 listening.close()
                 raise NetworkTrouble(str(trouble)) from None
-            self._door = Door(self._answer, listening, certificate, self._most_bytes, caps=LAN_CAPS)
+            self._door = Door(
+                self._answer,
+                listening,
+                certificate,
+                self._most_bytes,
+                caps=LAN_CAPS,
+                room_of=lambda: self._app.extensions["meters"],
+            )
             self._port = self._door.port
             self._door.open()
 

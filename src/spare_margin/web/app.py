@@ -3,6 +3,7 @@
 import math
 import mimetypes
 import sqlite3
+from contextlib import closing
 from functools import cache
 from hashlib import sha256
 from pathlib import Path
@@ -20,8 +21,11 @@ from spare_margin.service.access.tries import EVERYBODY_BY_CODE, Tries
 from spare_margin.service.errors import NotThere
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.revising import ACTING
+from spare_margin.service.live.room import MeterRoom
 from spare_margin.service.upgrade.sizing_runs import SizingRuns
+from spare_margin.store.file.database import connect
 from spare_margin.store.file.migrating import migrate
+from spare_margin.store.meters import connections
 from spare_margin.web import problems
 from spare_margin.web.access import guard
 from spare_margin.web.access.routes import access_api
@@ -35,6 +39,7 @@ from spare_margin.web.jobs.list_worker import ListWorker
 from spare_margin.web.jobs.routes import jobs_api
 from spare_margin.web.lists.routes import lists_api
 from spare_margin.web.logs.routes import logs_api
+from spare_margin.web.meters.routes import meters_api
 from spare_margin.web.photographs.routes import photographs_api
 from spare_margin.web.proof.routes import proof_api
 from spare_margin.web.sheet.routes import sheet_api
@@ -89,6 +94,7 @@ def create_app(database: Path) -> Flask:
         upgrade_api,
         proof_api,
         logs_api,
+        meters_api,
         photographs_api,
         tables_api,
     ):
@@ -109,6 +115,9 @@ def put_over(app: Flask, database: Path) -> None:
     held = app.extensions.pop("listed", None)
     if held is not None:
         held.stop()
+    watched = app.extensions.setdefault("meters", MeterRoom())
+    with closing(connect(database)) as connection:
+        watched.keep(connections(connection))
     app.config |= {"DATABASE": database, "PATIENCE_S": PATIENCE_S}
     app.extensions |= {
         "caches": Caches(), "sizings": SizingRuns(), "codes": Codes(), "tries": Tries(),

@@ -12,7 +12,7 @@ from spare_margin.core.evidence.observation.moments import TRIAL_PIECE, warm_ord
 from spare_margin.core.evidence.observation.observations import Observed, observe
 from spare_margin.core.evidence.response.ways import cut_apart
 from spare_margin.core.measure.findings import Impossible
-from spare_margin.core.model.jobs import Moment, Reading, Trial
+from spare_margin.core.model.jobs import MeterFigure, Moment, Reading, SourceFigure, Trial
 from spare_margin.core.model.pieces import SIDES
 from spare_margin.service.job.judging import Judging
 from tests.conftest import craft_of, load, loop
@@ -154,6 +154,17 @@ def test_a_source_reading_that_came_along_shares_the_instant() -> None:
     own, beside = found.values
     assert (own.sag, beside.sag) == (own.reading, own.reading)
     assert (beside.red, beside.black, beside.value, beside.beside) == ("b+", "b-", 12.31, True)
+
+
+def test_a_second_meter_on_the_source_has_its_own_doubt_and_its_own_gain() -> None:
+    own = SourceFigure(name="Red", spec="Bench", typed="12.310 V", accuracy=0.011)
+    given = MeterFigure(name="Blue", samples=9, source=own)
+    walked = reading("l+", "l-", 11.9, source_v=12.31, accuracy=0.08, meter="M", by_meter=given)
+    first, beside = seen(walked).values
+    assert (first.limit, beside.limit) == (0.08, 0.011)
+    assert first.meter == "volts M"
+    assert beside.meter not in (first.meter, "volts ")
+    assert beside.sigma == pytest.approx(0.011 / math.sqrt(3)), "no gain of the other meter in it"
 
 
 # Moments

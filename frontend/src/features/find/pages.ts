@@ -23,4 +23,5 @@ export const WORKSHOP: [to: string, name: string][] = [
   ["/learned", "Learned here"],
   ["/settings", "Settings"],
   ["/phones", "Phones"],
+  ["/meters", "Meters"],
 ];

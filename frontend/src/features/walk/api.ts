@@ -59,6 +59,17 @@ export function useMeans(walk: Walk, card: Card, typed: string) {
   });
 }
 
+/** What a figure means by itself, in words; nothing where nobody can say. */
+export async function meaning(walk: Walk, card: Card, typed: string): Promise<string> {
+  const quantity = card.kind === "current" ? "amperes" : "volts";
+  const asked = pairAsked(walk, card.red.id, card.black.id, quantity);
+  asked.set("typed", typed);
+  return call<Schema["Means"]>(`/jobs/${walk.job}/walk/means?${asked}`).then(
+    (means) => means.says,
+    () => "",
+  );
+}
+
 export type Swept = Schema["SweptOut"];
 
 /** The sweep at rest, once it is opened. */

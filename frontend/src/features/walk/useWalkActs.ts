@@ -40,6 +40,10 @@ export interface Reading {
   /** The cable beside a warm surface, where both were read as they are. */
   beside?: string;
   moved?: string;
+  /** Made by whoever took it, where two pages may take the same. */
+  id?: string;
+  /** How it was taken, where a meter gave it by itself. */
+  by_meter?: Schema["NewReading"]["by_meter"];
   /** Loads that are otherwise than in the moment that is set. */
   states?: Schema["NewReading"]["states"];
   /** Contacts that are otherwise than in the moment that is set. */

@@ -4,7 +4,9 @@ A figure stands still when all of the last second stays within three counts or 0
 is offered once; the next only after the leads were in the air: a display without a figure, at nought, or
 wandering near it. So what changes under leads that stay (a load that starts, an engine that cranks) is
 never taken for the next place. Near nought nobody can tell a good joint from leads in the air, and the same
-figure again may be a load that was off for a while: neither is taken by itself; a press takes it.
+figure again may be a load that was off for a while, unless the leads swung both ways meanwhile: neither is
+taken by itself; a press takes it. Volts and
+amperes are followed apart: leads stay where they lie while the switch is turned to the clamp and back.
 """
 
 from collections import deque
@@ -13,7 +15,7 @@ from typing import Literal
 
 from spare_margin.core.model.values import Seconds
 
-from .samples import Sample
+from .samples import LiveQuantity, Sample
 
 STEADY_S: Seconds = 1.0
 """So long a figure must stand still."""
@@ -30,8 +32,8 @@ NEAR_COUNTS = 5.0
 GAP_S: Seconds = 1.5
 """With nothing for so long, what came before is no part of what is steady now."""
 
-Hands = Literal["waiting", "moving", "steady", "taken"]
-"""Nothing to see yet; unsteady or in the air; steady and not taken; steady, and already taken."""
+Hands = Literal["waiting", "moving", "ready", "steady", "taken"]
+"""Nothing to see yet; unsteady since the last was taken; lifted since then; steady; steady, and taken."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,8 +72,9 @@ class Steady:
     standing: Standing | None = None
     _window: deque[Sample] = field(default_factory=deque)
     _air_from: float | None = None
-    _lifted: bool = True
-    _took: Standing | None = None
+    _took: dict[LiveQuantity, Standing] = field(default_factory=dict)
+    _left_there: set[LiveQuantity] = field(default_factory=set)
+    _swung: set[int | None] = field(default_factory=set)
 
     def take(self, sample: Sample) -> Standing | None:
         """Follow one more sample; a figure to be taken by itself, once for each time the leads are set.
@@ -82,37 +85,44 @@ class Steady:
         before = self._window[-1] if self._window else None
         if before is not None and not _goes_on(before, sample):
             self._window.clear()
-            before = None
+            before = self._air_from = None
         self._window.append(sample)
         while len(self._window) > 1 and self._window[1].at_s <= sample.at_s - STEADY_S:
             self._window.popleft()
         self.standing = _standing(self._window)
         if _in_air(before, sample):
             self._air_from = sample.at_s if self._air_from is None else self._air_from
-            self._lifted = self._lifted or sample.at_s - self._air_from >= LIFTED_S
+            self._swung.add(_sign(sample))
+            if sample.at_s - self._air_from >= LIFTED_S:
+                self._left_there.discard(sample.quantity)
+        left_there = sample.quantity in self._left_there
         if self.standing is None:
-            self.hands = "moving"
+            self.hands = "moving" if left_there else "ready"
             return None
         if not self.standing.near_nought:
             self._air_from = None
-        self.hands = "steady" if self._lifted else "taken"
-        if not self._lifted or self.standing.near_nought or self._same():
+        self.hands = "taken" if left_there else "steady"
+        if left_there or self.standing.near_nought or self._same(self.standing):
             return None
         return self.took()
 
     def took(self) -> Standing | None:
         """Take what stands still now, as by a press: not offered again until the leads are set anew."""
         if self.standing is not None:
-            self._took, self._lifted, self._air_from = self.standing, False, None
-            self.hands = "taken"
+            quantity = self.standing.last.quantity
+            self._took[quantity] = self.standing
+            self._left_there.add(quantity)
+            self._air_from, self.hands = None, "taken"
+            self._swung.clear()
         return self.standing
 
-    def _same(self) -> bool:
-        """Whether what stands still is the figure that was taken last."""
-        if self._took is None or self.standing is None:
+    def _same(self, standing: Standing) -> bool:
+        """Whether what stands still is the figure of its kind that was taken last, and may be there still."""
+        took = self._took.get(standing.last.quantity)
+        # Leads that swing both ways, or show nothing, hang in the air: no load that is off does that.
+        if took is None or None in self._swung or {-1, 1} <= self._swung:
             return False
-        within = 2 * tolerance(self._took.value, self._took.last.step)
-        return abs(self.standing.value - self._took.value) <= within
+        return abs(standing.value - took.value) <= 2 * tolerance(took.value, took.last.step)
 
 
 def _goes_on(before: Sample, now: Sample) -> bool:
@@ -128,6 +138,15 @@ def _in_air(before: Sample | None, now: Sample) -> bool:
         return False
     was = None if before is None else before.value
     return was is not None and abs(now.value - was) > tolerance(now.value, now.step)
+
+
+def _sign(sample: Sample) -> int | None:
+    """Which way a figure stands off nought; None where there is none, 0 where it is nought."""
+    if sample.value is None:
+        return None
+    if abs(sample.value) <= NEAR_COUNTS * sample.step:
+        return 0
+    return 1 if sample.value > 0 else -1
 
 
 def tolerance(value: float, step: float) -> float:

@@ -10,6 +10,7 @@ from spare_margin.core.model.limits import Ceilings
 from spare_margin.core.model.pieces import ContactState, Craft
 from spare_margin.core.model.values import (
     Amperes,
+    AsTyped,
     Id,
     IdOrNone,
     Minutes,
@@ -20,6 +21,7 @@ from spare_margin.core.model.values import (
     Time,
     TimeOrNone,
     Title,
+    ZeroOrVolts,
 )
 
 Stage = Literal["as_found", "planned", "as_left"]
@@ -67,6 +69,46 @@ class LogWindow:
     end_s: Seconds
 
 
+MOST_TRACE = 64
+"""Samples of a figure's trace that are kept."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SourceFigure:
+    """What the meter that stayed on the source showed at the same instant.
+
+    `name`, `spec`, `samples` and `spread` (V) as of MeterFigure; `accuracy` (V) is its own doubt.
+    """
+
+    name: Name
+    spec: Annotated[str, MaxLen(400)] = ""
+    typed: AsTyped
+    samples: Annotated[int, Ge(1), Le(10_000)] = 1
+    spread: ZeroOrVolts = 0.0
+    accuracy: ZeroOrVolts = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MeterFigure:
+    """A figure that a meter gave by itself, and stood by.
+
+    `name` is what the meter is called here, `spec` its row in the table of meters. It showed `samples`
+    figures in `seconds`, from the least to the most of which it is `spread`, on a range up to `range_to`
+    (the reading's unit, as is `shown`: what it showed so many seconds after the first, `at_s`). `source` is
+    what a second meter showed meanwhile, left on the source.
+    """
+
+    name: Name
+    spec: Annotated[str, MaxLen(400)] = ""
+    samples: Annotated[int, Ge(1), Le(10_000)]
+    spread: Annotated[float, Ge(0), Le(1e7)] = 0.0
+    seconds: Seconds = 0.0
+    range_to: Annotated[float, Ge(0), Le(1e9)] | None = None
+    at_s: Annotated[tuple[Seconds, ...], MaxLen(MOST_TRACE)] = ()
+    shown: Annotated[tuple[Annotated[float, Ge(-1e9), Le(1e9)], ...], MaxLen(MOST_TRACE)] = ()
+    source: SourceFigure | None = None
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Reading:
     """One reading of a meter with its leads on two points, or a current through a piece.
@@ -80,7 +122,8 @@ class Reading:
     only while a file is read that leaves them out. `source_v` is a source reading taken with it. `moment`
     names the conditions it was taken under, `trial` what was changed for it; ohms are with the power
     off, `leads_ohm` of them the leads' own. `window` is that of a meter's log it was taken from,
-    `moved` the piece that was moved while the meter held its least or most.
+    `moved` the piece that was moved while the meter held its least or most; `by_meter` is what a meter
+    gave by itself where nobody typed it.
     """
 
     id: Id
@@ -106,6 +149,7 @@ class Reading:
     warm_min: Minutes | None = None
     who: Name = ""
     window: LogWindow | None = None
+    by_meter: MeterFigure | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

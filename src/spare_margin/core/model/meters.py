@@ -1,8 +1,13 @@
-"""How far a meter's reading may be from the truth."""
+"""How far a meter's reading may be from the truth; and where one that speaks by itself is."""
 
 import math
 import re
 from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Le, MaxLen, MinLen
+
+from .values import Id, Name
 
 SMALLEST_RANGE = 0.6
 """The most sensitive range of a usual 6000-count meter (V, A)."""
@@ -47,6 +52,32 @@ class Meter:
         """
         resolution = self.resolution(max(abs(first), abs(second)))
         return abs(first - second) * self.percent / 100 + 2 * self.counts * resolution
+
+
+Speaks = Literal["scpi", "lines"]
+"""Asked by SCPI for each figure, or sending lines of text by itself."""
+LineUnit = Literal["V", "MV", "A", "MA", "OHM"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Connection:
+    """A meter that speaks: where it is, and how it is understood.
+
+    `address` is a network address, a serial port, or a VISA resource; `spec` its row in the table of meters
+    (empty: the workshop's). Of lines of text, `figure` tells which figure is the reading, from 0, and
+    `unit` what it is in where the line does not say. One that is `on_source` stays on the source's posts:
+    what another gives carries what this one showed at the same instant.
+    """
+
+    id: Id
+    name: Annotated[Name, MinLen(1)]
+    speaks: Speaks = "scpi"
+    address: Annotated[str, MinLen(1), MaxLen(200)]
+    spec: Annotated[str, MaxLen(400)] = ""
+    figure: Annotated[int, Ge(0), Le(50)] = 0
+    unit: LineUnit = "V"
+    baud: Annotated[int, Ge(50), Le(4_000_000)] = 9600
+    on_source: bool = False
 
 
 WORKSHOP_METER = Meter("Workshop multimeter, 6000 counts, 0.5 % + 2", 0.5, 2, 6000)

@@ -80,6 +80,7 @@ Called = Annotated[str, MaxLen(200), Predicate(is_seen)]
 """What a person calls a job, a craft, a scenario."""
 Ohm = Annotated[float, Ge(0), Le(1e6)]
 Volts = Annotated[float, Gt(0), Le(1000)]
+ZeroOrVolts = Annotated[float, Ge(0), Le(1000)]
 SignedVolts = Annotated[float, Ge(-1000), Le(1000)]
 Amperes = Annotated[float, Gt(0), Le(5000)]
 Celsius = Annotated[float, Ge(-60), Le(250)]

@@ -3,7 +3,7 @@
 import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import Annotated
+from typing import Annotated, TypeVar
 
 from annotated_types import MaxLen
 
@@ -13,6 +13,7 @@ from spare_margin.core.model.jobs import (
     LoadState,
     LogWindow,
     MeasuredStage,
+    MeterFigure,
     Moment,
     Quantity,
     Reading,
@@ -29,6 +30,7 @@ from spare_margin.exchange.quantities import Kind, Understood, understand
 from spare_margin.service.errors import MOVED_ON, OTHER_WIRING, Conflict
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.revising import earlier, finished, keep_within, new_id
+from spare_margin.service.job.session import JobSession
 from spare_margin.service.job.snapshot import JobSnapshot, job_snapshot
 from spare_margin.store import moments as moment_store
 from spare_margin.store import readings as reading_store
@@ -63,7 +65,8 @@ class Typed:
     surface, where both temperatures were read as they are; `moved` the piece that was moved meanwhile.
     `contacts` are switches, breakers and relay contacts that were open or closed otherwise than in the
     scenario, by id. `waited_s` is how long it waited on a device: whatever that device's clock is set to,
-    the time it was taken comes out right; `revision` is the wiring that was on its screen.
+    the time it was taken comes out right; `revision` is the wiring that was on its screen. `by_meter` is
+    what a meter gave by itself, `typed` then its figure.
     """
 
     id: DeviceId
@@ -88,6 +91,10 @@ class Typed:
     moved: Annotated[str, MaxLen(64)] = ""
     rpm: AsTyped = ""
     contacts: Annotated[Mapping[str, ContactState], MaxLen(50)] = field(default_factory=dict)
+    by_meter: MeterFigure | None = None
+
+
+Said = TypeVar("Said", bound=Typed)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -344,9 +351,16 @@ def understood(typed: Typed) -> Understood:
     return read
 
 
+def _source(typed: Typed) -> str:
+    """What the source was read at, as typed; else as the meter that stays on it showed."""
+    beside = typed.by_meter.source if typed.by_meter else None
+    return typed.source.strip() or ("" if beside is None else beside.typed)
+
+
 def _more(typed: Typed, nominal_v: float) -> tuple[float | None, float | None]:
     """The source read with it (V), and minutes of warm-up, where they were typed."""
-    source = understand(typed.source, "volts", "source").value if typed.source.strip() else None
+    said = _source(typed)
+    source = understand(said, "volts", "source").value if said else None
     if source is not None and not 0 < source <= 3 * nominal_v:
         raise JobError(
             "source",
@@ -401,10 +415,12 @@ def reading_of(
     """A reading of what was typed, on a wiring, in a moment. JobError names the field that is wrong."""
     read = understood(typed)
     source, warm = _more(typed, revision.craft.nominal_v)
-    used = CLAMP_METER if typed.quantity == "amperes" else meter
+    used = CLAMP_METER if typed.quantity == "amperes" and not _has_spec(typed) else meter
     accuracy = 0.0
     if read.value is not None:
-        accuracy = used.accuracy(read.value, read.step) + read.spread
+        shook = typed.by_meter.spread if typed.by_meter else 0.0
+        # What it wandered by while it stood still is part of the doubt.
+        accuracy = used.accuracy(read.value, read.step) + max(read.spread, shook / 2)
     if typed.quantity == "kelvin":
         accuracy = THERMOMETER_K
     elif typed.quantity == "ohms":
@@ -433,4 +449,28 @@ def reading_of(
         leads_ohm=_leads(typed) or origin.leads_ohm,
         moved=typed.moved,
         window=origin.window,
+        by_meter=typed.by_meter,
     )
+
+
+def doubted(session: JobSession, typed: Said) -> tuple[Said, Meter]:
+    """What was typed, and the meter that it was read with: the one that gave it, else the workshop's.
+
+    What a second meter showed on the source gets the doubt of that meter's own specification.
+    """
+    given, meters = typed.by_meter, session.tables.meters
+    if given is None:
+        return typed, session.meter
+    beside = given.source
+    if beside is not None:
+        read = understand(beside.typed, "volts", "source")
+        used = meters.get(beside.spec, session.meter)
+        own = used.accuracy(read.value or 0.0, read.step) + beside.spread / 2
+        beside = replace(beside, accuracy=own)
+    made = replace(typed, by_meter=replace(given, source=beside))
+    return made, meters.get(given.spec, session.meter)
+
+
+def _has_spec(typed: Typed) -> bool:
+    """Whether the meter that gave the figure has a specification of its own."""
+    return typed.by_meter is not None and bool(typed.by_meter.spec)

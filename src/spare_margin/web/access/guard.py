@@ -4,6 +4,7 @@ From this machine itself nobody needs to be paired. Over the local network the p
 they show is for paired devices, and what is written must come from these pages too.
 """
 
+import re
 import threading
 from datetime import UTC, datetime
 from ipaddress import ip_address
@@ -28,6 +29,8 @@ OPEN = ("/api/v1/access", "/api/v1/access/pair")
 REMOVED = "X-Removed"
 """Tells a device that was thrown out to keep nothing of the jobs."""
 SAFE = ("GET", "HEAD", "OPTIONS")
+AT_THE_DESK = re.compile(r"/api/v1/meters(/test|/[^/]+/remove)?")
+"""What is changed at the desk alone: which addresses this machine asks for meters."""
 _signing = threading.Lock()
 
 
@@ -54,6 +57,12 @@ def refused() -> Response | None:
         PERSON.set(g.device.person)
     elif request.path not in OPEN:
         return _not_paired()
+    if request.method not in SAFE and AT_THE_DESK.fullmatch(request.path):
+        return problem(
+            403,
+            "At the desk",
+            "Meters are added and taken out on the machine that they are read by.",
+        )
     return None
 
 

@@ -8,7 +8,7 @@ from spare_margin.core.errors import JobError, SpareMarginError
 from spare_margin.core.patience import allow, never
 from spare_margin.service.job.desk import Wanted
 from spare_margin.service.job.editing import as_if_edited, edit_element, finish_repair, stepped
-from spare_margin.service.readings.taking import take
+from spare_margin.service.readings.taking import doubted, take
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import (
     GIVEN_UP,
@@ -99,8 +99,8 @@ def finish(path: JobPath, body: Finish) -> dict[str, object]:
 def take_reading(path: JobPath, body: NewReading) -> dict[str, object]:
     """Keep a reading. Sent twice with the same id it is kept once; with other content it is refused."""
     session = open_job(path.job)
-    typed = body.record()
-    kept = take(connection(), caches(), session.snapshot, typed, session.meter)
+    typed, meter = doubted(session, body.record())
+    kept = take(connection(), caches(), session.snapshot, typed, meter)
     # What was kept is said, whatever becomes of the page about it: that one can be asked for again.
     shown = None
     if typed.view is not None:

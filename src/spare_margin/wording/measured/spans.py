@@ -79,8 +79,19 @@ def side_lines(side: JudgedSide, found: Judgement) -> list[WorkingLine]:
 
 def reading_lines(reading: Reading) -> list[WorkingLine]:
     """Where a reading comes from, where that is more than a display: a meter's log, a note."""
-    window = reading.window
+    window, by_meter = reading.window, reading.by_meter
     lines = []
+    if by_meter is not None:
+        spread = (amperes if reading.quantity == "amperes" else volts)(by_meter.spread)
+        range_ = "" if by_meter.range_to is None else f", range {digits(by_meter.range_to, 4)}"
+        lines.append(
+            WorkingLine(
+                "measured", "Taken from the meter",
+                f"{by_meter.samples} figures in {digits(by_meter.seconds, 2)} s, {spread} from the least "
+                f"to the most{range_}",
+                reading.typed, by_meter.name,
+            )
+        )  # fmt: skip
     if window is not None:
         stretch = f"{digits(window.start_s, 4)} to {digits(window.end_s, 4)} s"
         lines.append(

@@ -5,11 +5,12 @@ import { Why } from "../../../ui/Why";
 import { AddPhotographs } from "../../photographs/AddPhotographs";
 import { isOf, type Of, usePhotographs } from "../../photographs/api";
 import { type Card, useMeans, type Walk } from "../api";
-import { useWalkActs } from "../useWalkActs";
+import { type Reading, useWalkActs } from "../useWalkActs";
 import { BigEntry } from "./BigEntry";
 import { Landing } from "./Landing";
 import { LoopPicture } from "./LoopPicture";
 import { useMilli } from "./milli";
+import { OnCard } from "./OnCard";
 import { undrawnBetween, WhatLies } from "./WhatLies";
 
 interface Props {
@@ -39,10 +40,13 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
     },
     typed,
   );
-  const means = useMeans(walk, card, milli.said(typed));
+  const [meter, setStands] = useState("");
+  // What stood on the meter for the card before may be of another kind.
+  const stands = meter.endsWith(amps ? " A" : " V") ? meter : "";
+  const means = useMeans(walk, card, typed.trim() ? milli.said(typed) : stands);
   const name = (id: string) => walk.points.find((p) => p.id === id)?.name ?? id;
   const between = undrawnBetween(walk, card.red.id, card.black.id);
-  const read = (text: string, more: Record<string, string>) =>
+  const read = (text: string, more: Partial<Reading>) =>
     take(
       {
         quantity: amps ? "amperes" : "volts",
@@ -111,7 +115,8 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
           {card.range}
         </span>
       </p>
-      <Landing card={card} means={typed.trim() ? means.data : undefined} />
+      <Landing card={card} means={typed.trim() || stands ? means.data : undefined} />
+      <OnCard walk={walk} card={card} onRead={read} onStands={setStands} />
       <BigEntry
         unit={amps ? "A" : "V"}
         milli={milli}

@@ -430,10 +430,18 @@ def _refused(
 def _source_beside(
     r: Reading, conditions: Conditions, gains: Mapping[str, float], craft: Craft
 ) -> Observation:
-    """The source reading that came along with a reading: of the same instant, by the same kind of meter."""
+    """The source reading that came along with a reading, of the same instant.
+
+    It is by the same kind of meter, where nobody says more; a second meter that speaks has its own doubt
+    and its own gain.
+    """
     assert r.source_v is not None
     share = r.accuracy / max(abs(r.value or 0.0), 1e-9)
     accuracy = min(max(share * r.source_v, r.accuracy), BESIDE_SHARE * r.source_v)
+    own = r.by_meter.source if r.by_meter else None
+    if own is not None:
+        accuracy = own.accuracy or accuracy
+        r = replace(r, meter=f"{own.name}, {own.spec or r.meter}")
     given = (s for s in craft.sources if not conditions.scenario.source(s).off)
     source = next(given, craft.sources[0])
     beside = replace(r, red=source.live, black=source.back, value=r.source_v, accuracy=accuracy)

@@ -1,0 +1,1 @@
+"""The meters that speak, over the API."""

@@ -1,0 +1,180 @@
+"""A meter that speaks, in the hand: a loop read without touching the screen; by keys; taken back."""
+
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from spare_margin.exchange.job_file.job_file import read_job
+from spare_margin.instruments.stand_in.meter import StandInMeter
+from spare_margin.instruments.stand_in.scpi_server import ScpiServer
+from spare_margin.instruments.stand_in.worlds import MOMENT, world_of
+from tests.browser.conftest import notices
+from tests.browser.test_story import hand
+from tests.instruments.stand_ins import TABLES, served
+
+LOOP = (
+    "ring > cable 1 m 6 mm2 > breaker > ring > cable 2 m 6 mm2 > ring > fuse > ring > cable 2 m 4 mm2 "
+    '> plug > cable 1 m 4 mm2 > load "Heater" 9 A > cable 1 m 4 mm2 > plug > cable 0.6 m 4 mm2 > ring '
+    "> ring > cable 0.6 m 6 mm2 > ring > ring > cable 1 m 6 mm2 > ring > ring > cable 1 m 6 mm2 > ring"
+)
+
+
+class Bench:
+    """A new craft with one long loop, and a stand-in meter on it that the application reads."""
+
+    def __init__(self, page: Page, site: str) -> None:
+        self._page, self._site = page, f"{site}/api/v1"
+        new = {
+            "title": "Ketch Tarn, saloon heater", "craft": "boat", "nominal_v": 12, "polarity": "none",
+            "battery": "agm", "capacity": "200",
+        }  # fmt: skip
+        self.job = self.ask("/jobs/new", new)["id"]
+        drawn = {
+            "text": LOOP, "stage": "as_found",
+            "revision": self.ask(f"/jobs/{self.job}/craft")["revision"],
+        }  # fmt: skip
+        self.ask(f"/jobs/{self.job}/lines", drawn)
+        answer = page.request.get(f"{self._site}/jobs/{self.job}/file")
+        craft = read_job(answer.body()).revisions[0].craft
+        self.run = craft.loads[0].id
+        state = next(s.id for s in craft.scenarios if self.run in s.on)
+        self.meter = StandInMeter(world_of(craft, TABLES, self.run, state, {}), MOMENT)
+
+    def ask(self, path: str, body: Any = None) -> Any:
+        url = self._site + path
+        request = self._page.request
+        answer = request.get(url) if body is None else request.post(url, data=body)
+        assert answer.ok, answer.text()
+        return answer.json() if answer.body() else None
+
+    def connect(self, server: ScpiServer, name: str = "Blue meter") -> str:
+        body = {"name": name, "address": f"127.0.0.1:{server.port}"}
+        return str(self.ask("/meters", body)["id"])
+
+    def walk(self, stage: str = "as_left") -> Any:
+        return self.ask(f"/jobs/{self.job}/walk?stage={stage}")
+
+    def open(self, stage: str = "as_left") -> None:
+        self._page.goto(f"/jobs/{self.job}/walk?stage={stage}")
+        self._page.get_by_role("button", name="I have read these").click()
+        expect(self._page.get_by_test_id("live")).to_be_visible()
+
+    def leads(self, card: Any) -> None:
+        """Both hands go where a card says."""
+        if card["kind"] == "current":
+            self.meter.clamp = self.run
+            self.meter.turn("amperes")
+        else:
+            self.meter.lay(card["red"]["id"], card["black"]["id"])
+
+    def air(self, page: Page, card: Any = None) -> None:
+        """The leads are lifted and the switch turned, until the meter shows that."""
+        self.meter.lay("", "")
+        if card is None or card["kind"] != "current":
+            if self.meter.switch != "volts":
+                self.meter.turn("volts")
+            expect(page.get_by_label("Live meter")).to_contain_text("ready")
+
+
+@pytest.fixture
+def bench(page: Page, site: str) -> Iterator[Bench]:
+    made = Bench(page, site)
+    with served(made.meter) as server:
+        made.connect(server)
+        yield made
+
+
+@hand
+def test_a_loop_of_eleven_is_read_without_touching_the_screen(page: Page, bench: Bench) -> None:
+    bench.open()
+    page.get_by_role("button", name="Take by itself").click()
+    # From here on nothing is touched: hands hold the leads.
+    for number in range(1, 12):
+        card = bench.walk()["now"]
+        expect(page.get_by_test_id("step-number")).to_have_text(f"{number}. ")
+        bench.air(page, card)
+        bench.leads(card)
+        expect(
+            page.get_by_role("region", name="So far", exact=True).get_by_role("listitem")
+        ).to_have_count(number + 1)
+    walked = bench.walk()
+    assert walked["now"] is None
+    held = bench.ask(f"/jobs/{bench.job}/file")["readings"]
+    assert len(held) == 11
+    assert all(each["by_meter"]["name"] == "Blue meter" for each in held)
+    assert len({(each["red"], each["black"], each["quantity"]) for each in held}) == 11
+
+
+@hand
+def test_keys_take_and_take_back(page: Page, bench: Bench) -> None:
+    bench.open()
+    card = bench.walk()["now"]
+    bench.leads(card)
+    live = page.get_by_label("Live meter")
+    expect(live).to_contain_text("stands still")
+    page.keyboard.press("Space")
+    expect(page.get_by_test_id("step-number")).to_have_text("2. ")
+    page.keyboard.press("PageUp")
+    expect(page.get_by_test_id("step-number")).to_have_text("1. ")
+    expect(live).to_contain_text("is taken back")
+    # Nothing is taken by itself where nobody wished it, nor by a press where nothing stands still.
+    bench.air(page)
+    page.keyboard.press("Enter")
+    expect(live).to_contain_text("Nothing stands still")
+    assert [r["state"] for r in bench.ask(f"/jobs/{bench.job}/file")["readings"]] == [
+        "value",
+        "withdrawn",
+    ]
+
+
+@hand
+def test_what_is_wrong_with_the_meter_is_said_and_typing_goes_on(page: Page, bench: Bench) -> None:
+    bench.open()
+    live = page.get_by_label("Live meter")
+    bench.meter.turn("volts_ac")
+    expect(live).to_contain_text("Turn it to DC")
+    expect(live.get_by_role("button", name="Take", exact=True)).to_be_disabled()
+    bench.meter.turn("amperes")
+    expect(live).to_contain_text("shows amperes")
+    bench.meter.asleep = True
+    expect(live).to_contain_text("asleep")
+    page.get_by_label("The source, post to post, volts").fill("12.7")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("step-number")).to_have_text("2. ")
+    bench.meter.asleep = False
+    expect(page.get_by_test_id("live")).to_contain_text("A")
+
+
+def test_a_meter_is_added_left_on_the_source_and_taken_out(
+    page: Page, bench: Bench, site: str
+) -> None:
+    page.goto("/meters")
+    expect(page.get_by_role("list", name="Meters")).to_contain_text("Blue meter")
+    with served() as other:
+        page.get_by_label("Address or port").fill(f"127.0.0.1:{other.port}")
+        page.get_by_role("button", name="Test").click()
+        expect(page.get_by_text("It answered")).to_contain_text("Stand-in meter")
+        page.get_by_label("Its name here").fill("blue meter")
+        page.get_by_role("button", name="Add", exact=True).click()
+        expect(page.get_by_role("alert")).to_contain_text("is there already")
+        page.get_by_label("Its name here").fill("Red meter")
+        page.get_by_role("button", name="Add", exact=True).click()
+        expect(notices(page)).to_contain_text("Red meter is added")
+        line = (
+            page.get_by_role("list", name="Meters")
+            .get_by_role("listitem")
+            .filter(has_text="Red meter")
+        )
+        expect(line).to_contain_text(" V")
+        line.get_by_label("stays on the source").click()
+        expect(line.get_by_label("stays on the source")).to_be_checked()
+        other.meter.lay(other.meter.world.run.source.live, other.meter.world.run.source.back)
+        page.goto(f"/jobs/{bench.job}/walk?stage=as_left")
+        page.get_by_role("button", name="I have read these").click()
+        expect(page.get_by_label("Live meter")).to_contain_text("source 12.")
+        page.goto("/meters")
+        line.get_by_role("button", name="Take out").click()
+        page.get_by_role("button", name="Take it out").click()
+        expect(line).to_have_count(0)
