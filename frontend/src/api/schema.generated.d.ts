@@ -1356,6 +1356,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/logs/{log}/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The samples of a log as CSV: seconds from the first, then every channel in its unit. */
+        get: operations["logs_log_csv__string_log__csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job}/logs/{log}/window": {
         parameters: {
             query?: never;
@@ -1504,6 +1521,75 @@ export interface paths {
         get: operations["meters_stream_stream_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recordings of a job since the program was started. */
+        get: operations["recordings_read_recordings_get"];
+        put?: never;
+        /** Begin to record. Sent twice with the same id it is begun once. */
+        post: operations["recordings_begin_recording_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/recordings/{recording}/moving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say which piece is moved from now on: changes that come are put down to it. */
+        post: operations["recordings_say_moving__string_recording__moving_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/recordings/{recording}/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say which piece was moved when a figure changed; it is kept as a reading then. */
+        post: operations["recordings_say_moved__string_recording__moved_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/recordings/{recording}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End a recording; its log stays in the job. */
+        post: operations["recordings_stop_recording__string_recording__stop_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6253,21 +6339,30 @@ export interface components {
             red: string;
             /** Black */
             black: string;
+            /** Meter */
+            meter: string;
         };
         /**
          * LogSegment
-         * @description A stretch of a log in which the load was off, starting, or running steadily (s).
+         * @description A stretch of a log in which the load was off, starting, or running steadily, or a figure changed (s).
+         *
+         *     `moved` is the piece that was moved meanwhile (empty: nobody said).
          */
         LogSegment: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "off" | "start" | "steady";
+            kind: "off" | "start" | "steady" | "change";
             /** Start S */
             start_s: number;
             /** End S */
             end_s: number;
+            /**
+             * Moved
+             * @default
+             */
+            moved: string;
         };
         /**
          * TakenReading
@@ -6287,7 +6382,7 @@ export interface components {
          */
         WindowOut: {
             /** Kind */
-            kind: ("off" | "start" | "steady") | ("whole" | "picked");
+            kind: ("off" | "start" | "steady" | "change") | ("whole" | "picked");
             /** Name */
             name: string;
             /** Start S */
@@ -6561,6 +6656,154 @@ export interface components {
         OnSource: {
             /** On */
             on: boolean;
+        };
+        /**
+         * RecordingList
+         * @description The recordings of a job since the program was started, the newest first.
+         */
+        RecordingList: {
+            /** Recordings */
+            recordings: components["schemas"]["RecordingOut"][];
+        };
+        /**
+         * ChangeOut
+         * @description A change of a watched figure: when it was after the beginning, in words; what was moved meanwhile.
+         *
+         *     `moved` is None while nobody said, empty where nothing was; `can_say` whether it can be said.
+         */
+        ChangeOut: {
+            /** Number */
+            number: number;
+            /** At */
+            at: string;
+            /** Says */
+            says: string;
+            /** Moved */
+            moved: string | null;
+            /** Can Say */
+            can_say: boolean;
+            /** Taken */
+            taken: boolean;
+        };
+        /**
+         * RecordingOut
+         * @description A recording: how it stands, what changed; its log is of the same id once `saved`.
+         */
+        RecordingOut: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "trace" | "start" | "watch";
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Is Over */
+            is_over: boolean;
+            /** Saved */
+            saved: boolean;
+            /** Moving */
+            moving: string;
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** More Changes */
+            more_changes: number;
+            /** Wrong */
+            wrong: string;
+        };
+        /**
+         * RecordingForm
+         * @description What is to be recorded; a start or a change is looked for on the first of the meters.
+         *
+         *     `back_s` is how many seconds before now belong to it; `least_change` what counts as a change.
+         */
+        RecordingForm: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "trace" | "start" | "watch";
+            /** Meters */
+            meters: components["schemas"]["LaidIn"][];
+            /**
+             * Back S
+             * @default 0
+             */
+            back_s: number;
+            /**
+             * Least Change
+             * @default
+             */
+            least_change: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "as_found" | "as_left";
+            /** Scenario */
+            scenario: string;
+            /**
+             * States
+             * @default null
+             */
+            states: {
+                [key: string]: "unplugged" | "off" | "running" | "attempted" | "starting";
+            } | null;
+            /** Contacts */
+            contacts?: {
+                [key: string]: "open" | "closed";
+            };
+            /**
+             * Charging
+             * @default null
+             */
+            charging: boolean | null;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+        };
+        /**
+         * LaidIn
+         * @description A meter and the points that its leads lie on; empty where nobody said.
+         */
+        LaidIn: {
+            /** Meter */
+            meter: string;
+            /**
+             * Red
+             * @default
+             */
+            red: string;
+            /**
+             * Black
+             * @default
+             */
+            black: string;
+        };
+        /**
+         * Moving
+         * @description A piece that is moved from now on; empty: none.
+         */
+        Moving: {
+            /** Piece */
+            piece: string;
+        };
+        /**
+         * Moved
+         * @description The piece that was moved when a figure changed; empty: none was.
+         */
+        Moved: {
+            /** Change */
+            change: number;
+            /** Piece */
+            piece: string;
         };
         /**
          * PhotographList
@@ -10765,6 +11008,45 @@ export interface operations {
             };
         };
     };
+    logs_log_csv__string_log__csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                log: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     logs_read_window__string_log__window_get: {
         parameters: {
             query: {
@@ -11156,6 +11438,221 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordings_read_recordings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingList"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordings_begin_recording_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordingForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordings_say_moving__string_recording__moving_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                recording: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moving"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordings_say_moved__string_recording__moved_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                recording: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moved"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordings_stop_recording__string_recording__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                recording: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingOut"];
+                };
             };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
             "4XX": {

@@ -174,6 +174,7 @@ def _serve(served: Served) -> None:
         at_the_end.callback(listed.stop)
         desk = Door(app, served.listening, room_of=lambda: app.extensions["meters"])
         at_the_end.callback(app.extensions["meters"].close)
+        at_the_end.callback(app.extensions["recorder"].close)
         desk.open()
         Thread(target=learn, daemon=True).start()
         certificates = served.database.with_name("certificate") if served.tls else None

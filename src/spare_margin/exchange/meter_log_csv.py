@@ -17,6 +17,7 @@ import numpy as np
 from spare_margin.core.errors import JobError
 from spare_margin.core.measure.meter_logs import Channel, MeterLog
 from spare_margin.core.model.jobs import LogQuantity
+from spare_margin.exchange.tables.safe_cells import safe
 
 if TYPE_CHECKING:  # pandas takes a quarter of a second to load, and only logs need it
     import pandas as pd
@@ -299,3 +300,26 @@ def _seconds(
         case "ms" | "min" | "s" | "rows":
             times = {"ms": 1e-3, "min": 60.0}.get(layout.time_kind, 1.0)
             return _numbers(cells, layout.decimal) * times, None
+
+
+CSV_UNITS = {"volts": "V", "amperes": "A", "kelvin": "K", "other": ""}
+
+
+def csv_of(log: MeterLog) -> str:
+    """A log as CSV, which this program reads back: seconds from the first sample, then every channel.
+
+    Numbers are numbers, with a point; a cell is empty where a channel showed nothing.
+    """
+    import pandas as pd  # noqa: PLC0415 - see the head
+
+    heads = [
+        f"{c.name} ({unit})" if (unit := CSV_UNITS[c.quantity]) else c.name for c in log.channels
+    ]
+    table = pd.DataFrame(
+        {i: c.values for i, c in enumerate(log.channels)}, index=np.round(log.seconds, 4)
+    )
+    return str(
+        table.to_csv(
+            header=[safe(head) for head in heads], index_label="seconds", float_format="%.7g"
+        )
+    )

@@ -92,6 +92,12 @@ class WatchedMeter:
         with self._changed:
             return [s for _, s in self._kept if from_s <= s.at_s <= to_s]
 
+    def lately(self, seconds: float) -> list[tuple[str, Sample]]:
+        """What was shown in the last seconds, each with when (UTC)."""
+        with self._changed:
+            since = self._kept[-1][1].at_s - seconds if self._kept else 0.0
+            return [(at, s) for at, s in self._kept if s.at_s >= since]
+
     def wait(self, past: int, timeout_s: float) -> Shown:
         """What is shown once it is another than number `past`, or when the time is up."""
         with self._changed:

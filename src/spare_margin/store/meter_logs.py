@@ -24,12 +24,37 @@ def add_logs(connection: sqlite3.Connection, job: str, logs: Iterable[LogTrace])
             (
                 job, x.id, x.name, x.made_at, x.started_at, x.duration_s, x.row_count,
                 json.dumps([asdict(c) for c in x.channels]),
-                json.dumps({"seconds": x.seconds, "least": x.least, "most": x.most}),
-                json.dumps([astuple(s) for s in x.segments]),
+                *_drawn(x),
             )
             for x in logs
         ),
     )  # fmt: skip
+
+
+def put_log(connection: sqlite3.Connection, job: str, trace: LogTrace, log: MeterLog) -> None:
+    """Keep a log that still grows; points said of its channels meanwhile stay.
+
+    Call inside a transaction.
+    """
+    connection.execute(
+        """
+        UPDATE meter_log SET started_at = ?, duration_s = ?, row_count = ?, trace = ?, segments = ?
+        WHERE job_id = ? AND id = ?
+        """,
+        (trace.started_at, trace.duration_s, trace.row_count, *_drawn(trace), job, trace.id),
+    )
+    add_logs(connection, job, [trace])
+    connection.execute(
+        "DELETE FROM meter_log_samples WHERE job_id = ? AND log_id = ?", (job, trace.id)
+    )
+    add_samples(connection, job, trace.id, log)
+
+
+def _drawn(trace: LogTrace) -> tuple[str, str]:
+    return (
+        json.dumps({"seconds": trace.seconds, "least": trace.least, "most": trace.most}),
+        json.dumps([astuple(s) for s in trace.segments]),
+    )
 
 
 def add_samples(connection: sqlite3.Connection, job: str, log_id: str, log: MeterLog) -> None:

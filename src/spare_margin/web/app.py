@@ -21,6 +21,7 @@ from spare_margin.service.access.tries import EVERYBODY_BY_CODE, Tries
 from spare_margin.service.errors import NotThere
 from spare_margin.service.job.caches import Caches
 from spare_margin.service.job.revising import ACTING
+from spare_margin.service.live.recorder import Recorder
 from spare_margin.service.live.room import MeterRoom
 from spare_margin.service.upgrade.sizing_runs import SizingRuns
 from spare_margin.store.file.database import connect
@@ -42,6 +43,7 @@ from spare_margin.web.logs.routes import logs_api
 from spare_margin.web.meters.routes import meters_api
 from spare_margin.web.photographs.routes import photographs_api
 from spare_margin.web.proof.routes import proof_api
+from spare_margin.web.recordings.routes import recordings_api
 from spare_margin.web.sheet.routes import sheet_api
 from spare_margin.web.source.routes import source_api
 from spare_margin.web.tables.routes import tables_api
@@ -95,6 +97,7 @@ def create_app(database: Path) -> Flask:
         proof_api,
         logs_api,
         meters_api,
+        recordings_api,
         photographs_api,
         tables_api,
     ):
@@ -115,14 +118,19 @@ def put_over(app: Flask, database: Path) -> None:
     held = app.extensions.pop("listed", None)
     if held is not None:
         held.stop()
+    recording = app.extensions.pop("recorder", None)
+    if recording is not None:
+        recording.close()
     watched = app.extensions.setdefault("meters", MeterRoom())
     with closing(connect(database)) as connection:
         watched.keep(connections(connection))
+    caches = Caches()
     app.config |= {"DATABASE": database, "PATIENCE_S": PATIENCE_S}
     app.extensions |= {
-        "caches": Caches(), "sizings": SizingRuns(), "codes": Codes(), "tries": Tries(),
+        "caches": caches, "sizings": SizingRuns(), "codes": Codes(), "tries": Tries(),
         "code_tries": Tries(EVERYBODY_BY_CODE),
         "listed": ListWorker(app),
+        "recorder": Recorder(database, watched, caches),
     }  # fmt: skip
     app.extensions.pop("network", None)
 

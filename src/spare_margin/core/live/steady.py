@@ -10,6 +10,7 @@ amperes are followed apart: leads stay where they lie while the switch is turned
 """
 
 from collections import deque
+from collections.abc import Set
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -92,7 +93,7 @@ class Steady:
         self.standing = _standing(self._window)
         if _in_air(before, sample):
             self._air_from = sample.at_s if self._air_from is None else self._air_from
-            self._swung.add(_sign(sample))
+            self._swung.add(sign(sample))
             if sample.at_s - self._air_from >= LIFTED_S:
                 self._left_there.discard(sample.quantity)
         left_there = sample.quantity in self._left_there
@@ -117,10 +118,10 @@ class Steady:
         return self.standing
 
     def _same(self, standing: Standing) -> bool:
-        """Whether what stands still is the figure of its kind that was taken last, and may be there still."""
+        """Whether what stands still is what was taken last of its kind, and may be there still."""
         took = self._took.get(standing.last.quantity)
         # Leads that swing both ways, or show nothing, hang in the air: no load that is off does that.
-        if took is None or None in self._swung or {-1, 1} <= self._swung:
+        if took is None or swung(self._swung):
             return False
         return abs(standing.value - took.value) <= 2 * tolerance(took.value, took.last.step)
 
@@ -140,13 +141,29 @@ def _in_air(before: Sample | None, now: Sample) -> bool:
     return was is not None and abs(now.value - was) > tolerance(now.value, now.step)
 
 
-def _sign(sample: Sample) -> int | None:
-    """Which way a figure stands off nought; None where there is none, 0 where it is nought."""
+def sign(sample: Sample) -> int | None:
+    """Which way a figure stands off nought; None where there is none, 0 where it is nought.
+
+    Args:
+        sample: what the meter shows.
+    """
     if sample.value is None:
         return None
     if abs(sample.value) <= NEAR_COUNTS * sample.step:
         return 0
     return 1 if sample.value > 0 else -1
+
+
+def swung(signs: Set[int | None]) -> bool:
+    """Whether leads that show these signs hang in the air: both ways, or no figure at all.
+
+    Args:
+        signs: which ways the figures stood off nought.
+
+    >>> swung({-1, 0, 1}), swung({None}), swung({0, 1})
+    (True, True, False)
+    """
+    return None in signs or {-1, 1} <= signs
 
 
 def tolerance(value: float, step: float) -> float:

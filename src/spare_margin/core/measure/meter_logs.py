@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from spare_margin.core.model.jobs import LogQuantity, LogSegment, LogSegmentKind
+from spare_margin.core.model.jobs import LogFigure, LogQuantity, LogSegment, LogSegmentKind
 
 WindowKind = LogSegmentKind | Literal["whole", "picked"]
 """What a window of a log is: what was found there, all of it, or what a person picked."""
@@ -117,6 +117,21 @@ def figures(log: MeterLog, channel: int, start_s: float, end_s: float) -> Window
         float(values.min()), float(values.max()), mean, float(high - low),
         slope * float(seconds[-1] - seconds[0]), len(values),
     )  # fmt: skip
+
+
+def instant(log: MeterLog, channel: int, start_s: float, end_s: float, figure: LogFigure) -> float:
+    """When a channel showed its least or its most in a window that holds a value of it (s).
+
+    Args:
+        log: what the meter recorded.
+        start_s: seconds into the log.
+        end_s: seconds into the log.
+        figure: which of the two.
+    """
+    where = in_window(log, start_s, end_s)
+    values = log.channels[channel].values[where]
+    at = np.nanargmin(values) if figure == "least" else np.nanargmax(values)
+    return float(log.seconds[where][at])
 
 
 @dataclass(frozen=True, slots=True)

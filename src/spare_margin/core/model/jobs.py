@@ -37,7 +37,7 @@ Action = Literal[
     "changed", "corrected", "drawn", "imported", "copied", "finished", "scenario", "source"
 ]
 LogQuantity = Literal["volts", "amperes", "kelvin", "other"]
-LogSegmentKind = Literal["off", "start", "steady"]
+LogSegmentKind = Literal["off", "start", "steady", "change"]
 LogFigure = Literal["mean", "least", "most"]
 SignedBy = Literal["fitter", "customer"]
 ProofOutcome = Literal["passed", "failed", "open"]
@@ -154,21 +154,29 @@ class Reading:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LogChannel:
-    """A channel of a meter's log: what it measured, and between which points (empty: nobody said)."""
+    """A channel of a meter's log: what it measured, and between which points (empty: nobody said).
+
+    `meter` is the row of the table of meters that it was read with (empty: the workshop's).
+    """
 
     name: Name
     quantity: LogQuantity
     red: str = ""
     black: str = ""
+    meter: Annotated[str, MaxLen(400)] = ""
 
 
 @dataclass(frozen=True, slots=True)
 class LogSegment:
-    """A stretch of a log in which the load was off, starting, or running steadily (s)."""
+    """A stretch of a log in which the load was off, starting, or running steadily, or a figure changed (s).
+
+    `moved` is the piece that was moved meanwhile (empty: nobody said).
+    """
 
     kind: LogSegmentKind
     start_s: Seconds
     end_s: Seconds
+    moved: IdOrNone = ""
 
 
 Shown = Annotated[float, Ge(-1e9), Le(1e9)]

@@ -4,11 +4,12 @@ import math
 import random
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from threading import RLock
 from typing import Literal
 
-from spare_margin.core.bay.world import World
+from spare_margin.core.bay.world import Fault, World
+from spare_margin.core.model.jobs import LoadState
 
 COUNTS = 6000
 RANGES_V = (0.6, 6.0, 60.0, 600.0)
@@ -67,6 +68,30 @@ class StandInMeter:
         """Turn the meter's switch."""
         with self._lock:
             self.switch, self._since = switch, self.clock()
+
+    def fault(self, piece: str, ohm: float) -> None:
+        """Give a piece so many ohms more: infinite for an open one, nought for none.
+
+        KeyError where there is no such piece.
+        """
+        if piece not in self.world.ohms:
+            raise KeyError(piece)
+        with self._lock:
+            others = tuple(f for f in self.world.faults if f.piece != piece)
+            made = (Fault(piece, ohm),) if ohm > 0 else ()
+            self.world = replace(self.world, faults=others + made, _solved={})
+
+    def command(self, load: str, state: LoadState) -> None:
+        """Switch a load on or off, pull its plug. KeyError where there is no such load."""
+        if load not in {x.id for x in self.world.craft.loads}:
+            raise KeyError(load)
+        with self._lock:
+            moments = tuple(
+                replace(m, loads={**m.loads, load: state}) if m.id == self.moment else m
+                for m in self.world.moments
+            )
+            self.world = replace(self.world, moments=moments, _solved={})
+            self._switched_on = self.clock()
 
     def shown(self) -> tuple[float | None, float, float]:
         """What the display shows (V or A; None: over every range), one count, the end of the range."""

@@ -1,6 +1,7 @@
 """A small page by which the stand-in's leads are laid, its switch turned, its plug pulled."""
 
 from collections.abc import Mapping
+from contextlib import suppress
 from threading import Thread
 from typing import Any
 
@@ -33,6 +34,12 @@ Lay its leads; what it shows is read from a craft that is solved.</p>
   aria-pressed="{{ 'true' if meter.asleep else 'false' }}">Asleep</button></form>
 <form method="post"><button name="plugged" value="{{ 'no' if meter.plugged else 'yes' }}"
   aria-pressed="{{ 'false' if meter.plugged else 'true' }}">Unplugged</button></form>
+<p>{% for load in meter.world.craft.loads %}{% for state in ("on", "off") %}<form method="post">
+<input type="hidden" name="load" value="{{ load.id }}"><button name="state" value="{{ state }}">
+{{ load.name or load.id }} {{ state }}</button></form>{% endfor %}{% endfor %}</p>
+<form method="post"><label>Ohms more in <select name="piece">
+{% for key in meter.world.ohms %}<option>{{ key }}</option>{% endfor %}</select></label>
+<label>ohm <input name="ohm" size="6" value="0.2"></label><button>Set</button></form>
 <table><caption>Where the leads lie</caption>
 {% for key, name in meter.points().items() %}<tr><th scope="row">{{ name }}</th>
 {% for lead, held in (("red", meter.red), ("black", meter.black)) %}<td><form method="post">
@@ -58,6 +65,8 @@ def page_of(server: ScpiServer) -> Flask:
         if request.headers.get("Origin") not in (None, request.host_url.rstrip("/")):
             return Response("This came from another page.", 403)
         _lay(meter, request.form)
+        with suppress(KeyError, ValueError):
+            _change(meter, request.form)
         _trouble(server, request.form)
         return redirect("/", 303)
 
@@ -75,6 +84,13 @@ def _lay(meter: StandInMeter, said: Mapping[str, str]) -> None:
     if (turned := SWITCHES.get(said.get("switch", ""))) is not None:
         meter.clamp = meter.clamp or meter.world.run.load.id
         meter.turn(turned)
+
+
+def _change(meter: StandInMeter, said: Mapping[str, str]) -> None:
+    if "load" in said:
+        meter.command(said["load"], "running" if said.get("state") == "on" else "off")
+    if "piece" in said:
+        meter.fault(said["piece"], float(said.get("ohm", "0")))
 
 
 def _trouble(server: ScpiServer, said: Mapping[str, str]) -> None:

@@ -2,15 +2,19 @@
 
 Beside what every meter knows (IEEE 488.2, SCPI 1999) there is a word of its own, TEST, by which its leads
 are laid and its troubles made: `TEST:LEADS "live","back"`, `TEST:LIFT`, `TEST:SWITCH VOLT:AC`,
-`TEST:SLEEP 1`, `TEST:PLUG 0`, `TEST:CLAMP "id"`, `TEST:POINTS?`.
+`TEST:SLEEP 1`, `TEST:PLUG 0`, `TEST:CLAMP "id"`, `TEST:POINTS?`; and the craft changed that it reads:
+`TEST:FAULT "piece",0.2` (ohms more, or open), `TEST:LOAD "load",off`.
 """
 
+import math
 import os
 import re
 import socket
 import time
 from contextlib import suppress
 from threading import Event, Thread
+
+from spare_margin.core.model.jobs import LoadState
 
 from .meter import StandInMeter, Switch
 
@@ -24,6 +28,7 @@ _SWITCHES: dict[str, Switch] = {
     "VOLT": "volts", "VOLT:DC": "volts", "VOLT:AC": "volts_ac", "CURR": "amperes", "CURR:DC": "amperes",
 }  # fmt: skip
 _SAID: dict[Switch, str] = {"volts": "VOLT", "volts_ac": "VOLT:AC", "amperes": "CURR"}
+_STATES: dict[str, LoadState] = {"on": "running", "off": "off", "unplugged": "unplugged"}
 _QUOTED = re.compile(r'"([^"]*)"')
 
 
@@ -67,13 +72,20 @@ def _figure(meter: StandInMeter) -> str:
 
 def _test(meter: StandInMeter, word: str, rest: str) -> str | None:
     quoted = _QUOTED.findall(rest)
+    if word == "POINTS?":
+        return ";".join(f'"{key}","{name}"' for key, name in meter.points().items())
+    # What it does not understand it passes over, as a meter does.
+    with suppress(KeyError, ValueError, IndexError):
+        _do(meter, word, rest, quoted)
+    return None
+
+
+def _do(meter: StandInMeter, word: str, rest: str, quoted: list[str]) -> None:
+    last = rest.rpartition(",")[2].strip().lower()
     match word:
-        case "POINTS?":
-            return ";".join(f'"{key}","{name}"' for key, name in meter.points().items())
         case "LEADS":
-            with suppress(KeyError, ValueError):
-                red, black = quoted
-                meter.lay(red, black)
+            red, black = quoted
+            meter.lay(red, black)
         case "LIFT":
             meter.lay("", "")
         case "CLAMP":
@@ -84,7 +96,10 @@ def _test(meter: StandInMeter, word: str, rest: str) -> str | None:
             meter.asleep = rest != "0"
         case "PLUG":
             meter.plugged = rest != "0"
-    return None
+        case "FAULT":
+            meter.fault(quoted[0], math.inf if last == "open" else float(last))
+        case "LOAD":
+            meter.command(quoted[0], _STATES[last])
 
 
 class ScpiServer:

@@ -101,8 +101,12 @@ class MeterRoom:
             meter.stop(wait_s=0.0)
 
     def close(self) -> None:
-        """Watch nothing any more."""
+        """Watch nothing any more, and wait for what reads."""
+        with self._lock:
+            left = [meter for _, meter in self._meters.values()]
         self.keep(())
+        for meter in left:
+            meter.stop()
 
     def listen(self, tell: Tell) -> Callable[[], None]:
         """Tell of everything shown from now on, in the threads of the meters; what ends that."""
@@ -119,6 +123,22 @@ class MeterRoom:
         """What each meter shows now."""
         with self._lock:
             return {key: meter.shown for key, (_, meter) in self._meters.items()}
+
+    def lately(self, meter_id: str, seconds: float) -> list[tuple[str, Sample]]:
+        """What a meter showed in the last seconds. KeyError where there is no such meter."""
+        with self._lock:
+            _, meter = self._meters[meter_id]
+        return meter.lately(seconds)
+
+    def connections(self) -> list[Connection]:
+        """The meters that are watched, as they were added."""
+        with self._lock:
+            return [held for held, _ in self._meters.values()]
+
+    def connection(self, meter_id: str) -> Connection:
+        """A meter as it was added. KeyError where there is no such meter."""
+        with self._lock:
+            return self._meters[meter_id][0]
 
     def press(self, meter_id: str) -> tuple[Standing, MeterFigure] | None:
         """Take what stands still on a meter now; None where nothing does.

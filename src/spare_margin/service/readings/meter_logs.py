@@ -10,7 +10,7 @@ import numpy as np
 from spare_margin.core.errors import JobError
 from spare_margin.core.measure import meter_logs as core
 from spare_margin.core.measure.meter_logs import MeterLog, WindowFigures, WindowKind
-from spare_margin.core.model.jobs import LogChannel, LogTrace, LogWindow, Reading
+from spare_margin.core.model.jobs import LogChannel, LogSegment, LogTrace, LogWindow, Reading
 from spare_margin.exchange.meter_log_csv import LogLayout, read_log
 from spare_margin.service.errors import NotThere
 from spare_margin.service.job.caches import Caches
@@ -23,6 +23,8 @@ from spare_margin.store.file.database import transaction
 MOST_SEGMENTS = 500
 READ_FROM = ("volts", "amperes", "kelvin")
 DIGITS = 5
+INSTANT_S = 0.3
+"""Two meters that show a few figures a second show one each within so long of any instant."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,24 +61,36 @@ def bring_log(
     nominal = session.head(session.snapshot.latest).craft.nominal_v
     channel = core.watched(log, nominal)
     found = [] if channel is None else core.segments(log, channel, nominal)
+    channels = tuple(LogChannel(name=c.name, quantity=c.quantity) for c in log.channels)
+    trace = traced(log_id, name, log, channels, found)
+    with transaction(connection):
+        store.add_logs(connection, session.job.id, [trace])
+        store.add_samples(connection, session.job.id, log_id, log)
+    return trace
+
+
+def traced(
+    log_id: str,
+    name: str,
+    log: MeterLog,
+    channels: Sequence[LogChannel],
+    found: Sequence[LogSegment],
+) -> LogTrace:
+    """A log as it is kept in a job: what is drawn of it, its channels, what was found in it."""
     drawn = [core.envelope(log, i) for i in range(len(log.channels))]
-    trace = LogTrace(
+    return LogTrace(
         id=log_id,
         name=" ".join(name.split())[:200] or "log",
         made_at=now(),
         started_at=log.started_at,
         duration_s=log.duration_s,
         row_count=len(log.seconds),
-        channels=tuple(LogChannel(name=c.name, quantity=c.quantity) for c in log.channels),
+        channels=tuple(channels),
         seconds=tuple(round(float(s), 6) for s in drawn[0].seconds),
         least=tuple(_plain(e.least) for e in drawn),
         most=tuple(_plain(e.most) for e in drawn),
         segments=tuple(found[:MOST_SEGMENTS]),
     )
-    with transaction(connection):
-        store.add_logs(connection, session.job.id, [trace])
-        store.add_samples(connection, session.job.id, log_id, log)
-    return trace
 
 
 def _plain(values: "np.ndarray") -> tuple[float | None, ...]:
@@ -188,12 +202,13 @@ def take_from(
         warm=_warm(trace, window),
         note=typed.note or f"{trace.name}, {window.start_s:.1f} to {window.end_s:.1f} s",
     )
-    origin = Origin(window=window)
-    return take(connection, caches, session.snapshot, said, session.meter, origin)
+    meter = session.tables.meters.get(channel.meter, session.meter)
+    return take(connection, caches, session.snapshot, said, meter, Origin(window=window))
 
 
 def _source(session: JobSession, trace: LogTrace, log: MeterLog, window: LogWindow) -> float | None:
-    """The mean of the channel that was on the source's posts, in the same window."""
+    """What the channel on the source's posts showed in the same window: its mean; of a least or a most
+    what it showed at that instant."""
     posts = [{s.live, s.back} for s in session.head(session.snapshot.latest).craft.sources]
     for i, channel in enumerate(trace.channels):
         if (
@@ -201,7 +216,11 @@ def _source(session: JobSession, trace: LogTrace, log: MeterLog, window: LogWind
             and channel.quantity == "volts"
             and {channel.red, channel.black} in posts
         ):
-            found = core.figures(log, i, window.start_s, window.end_s)
+            start, end = window.start_s, window.end_s
+            if window.figure != "mean":
+                at = core.instant(log, window.channel, start, end, window.figure)
+                start, end = max(start, at - INSTANT_S), min(end, at + INSTANT_S)
+            found = core.figures(log, i, start, end)
             return None if found is None else abs(found.mean)
     return None
 
@@ -211,6 +230,8 @@ def _warm(trace: LogTrace, window: LogWindow) -> str:
     middle = (window.start_s + window.end_s) / 2
     switched = None
     for segment in trace.segments:
+        if segment.kind == "change":
+            continue  # of a figure, whatever the load did
         if segment.kind == "off":
             switched = None
         elif switched is None:

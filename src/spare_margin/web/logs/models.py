@@ -64,6 +64,7 @@ class LogChannelOut(Model):
     unit: str
     red: str
     black: str
+    meter: str
 
 
 class LogLine(Model):

@@ -4,7 +4,7 @@ import json
 from dataclasses import asdict
 
 import numpy as np
-from flask import request
+from flask import Response, request
 from pydantic import BaseModel, ValidationError
 
 from spare_margin.core.errors import JobError
@@ -14,6 +14,7 @@ from spare_margin.exchange.meter_log_csv import (
     LOOKED_AT,
     LogColumn,
     LogLayout,
+    csv_of,
     guess_layout,
     shown_rows,
 )
@@ -24,6 +25,7 @@ from spare_margin.service.readings.taking import Typed
 from spare_margin.store import meter_logs as store
 from spare_margin.web.common.area import area
 from spare_margin.web.common.context import JobPath, caches, connection, open_job
+from spare_margin.web.common.downloads import attached
 from spare_margin.web.common.models import Point
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.measured import meter_logs as words
@@ -188,6 +190,15 @@ def _window_out(each: Figured, trace: LogTrace) -> WindowOut:
         kind=window.kind, name=words.window_name(window.kind, window.number),
         start_s=window.start_s, end_s=window.end_s, figures=shown,
     )  # fmt: skip
+
+
+@logs_api.get("/<string:log>/csv", responses={200: None})
+def log_csv(path: LogPath) -> Response:
+    """The samples of a log as CSV: seconds from the first, then every channel in its unit."""
+    session = open_job(path.job)
+    trace = logs.trace_of(connection(), session, path.log)
+    made = csv_of(logs.samples_of(connection(), path.job, trace))
+    return attached(made, f"{trace.name}.csv", "text/csv; charset=utf-8")
 
 
 @logs_api.get("/<string:log>/window", responses={200: FineOut})

@@ -1,0 +1,1 @@
+"""Recordings of meters for a job, over the API."""
