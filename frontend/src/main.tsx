@@ -122,6 +122,7 @@ const PAGES: RouteObject[] = [
     lazy: page(() => import("./features/jobs/TimelinePage"), "TimelinePage"),
   },
   { path: "/jobs/:job/logs", lazy: page(() => import("./features/logs/LogsPage"), "LogsPage") },
+  { path: "/jobs/:job/live", lazy: page(() => import("./features/live/LivePage"), "LivePage") },
   { path: "/jobs/:job/logs/:log", lazy: page(() => import("./features/logs/LogPage"), "LogPage") },
   {
     path: "/jobs/:job/photographs",

@@ -178,3 +178,46 @@ def test_a_meter_is_added_left_on_the_source_and_taken_out(
         line.get_by_role("button", name="Take out").click()
         page.get_by_role("button", name="Take it out").click()
         expect(line).to_have_count(0)
+
+
+@hand
+def test_a_loom_is_watched_while_it_is_shaken_and_a_start_is_caught(
+    page: Page, bench: Bench
+) -> None:
+    walk = bench.walk("as_found")
+    red, black = walk["loop"]["back"][0]["entry"], walk["loop"]["back"][-1]["exit"]
+    bench.meter.lay(red, black)
+    page.goto(f"/jobs/{bench.job}/live?red={red}&black={black}")
+    page.get_by_role("button", name="I have read these").click()
+    expect(page.get_by_role("img", name="Trace of Blue meter")).to_be_visible()
+    page.get_by_label("Watch for changes above").fill("much")
+    page.get_by_role("button", name="Watch", exact=True).click()
+    expect(page.get_by_role("alert")).to_contain_text("not understood")
+    page.get_by_label("Watch for changes above").fill("100 mV")
+    page.get_by_role("button", name="Watch", exact=True).click()
+    recordings = page.get_by_role("region", name="Recordings")
+    expect(recordings).to_contain_text("nothing changed")
+    expect(recordings).to_contain_text("for 3 s")
+    shaken = walk["loop"]["back"][0]
+    # So long a loop is drawn with several pieces as one: the list has each by itself.
+    page.get_by_label("What is moved").select_option(shaken["id"])
+    expect(recordings).to_contain_text("counts against it")
+    bench.meter.fault(shaken["id"], 0.2)
+    expect(recordings).to_contain_text("Changing now")
+    bench.meter.fault(shaken["id"], 0)
+    expect(recordings).to_contain_text("kept as readings")
+    recordings.get_by_role("button", name="Stop").click()
+    expect(recordings).to_contain_text("1 change.")
+    held = bench.ask(f"/jobs/{bench.job}/file")["readings"]
+    assert [(r["hold"], r["moved"]) for r in held] == [
+        ("least", shaken["id"]),
+        ("most", shaken["id"]),
+    ]
+    bench.meter.command(bench.run, "off")
+    page.get_by_role("button", name="Catch a start").click()
+    expect(recordings).to_contain_text("Armed. Switch the load on.")
+    bench.meter.command(bench.run, "running")
+    expect(recordings).to_contain_text("Caught")
+    page.get_by_role("link", name="Start at").click()
+    expect(page.get_by_role("button", name="start 1")).to_be_visible()
+    expect(page.get_by_text("Taken from this log")).to_be_visible()

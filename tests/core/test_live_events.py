@@ -10,6 +10,7 @@ from spare_margin.core.live.changes import BACK_S, STAYS_S, Change, Changes
 from spare_margin.core.live.kept import AROUND_S, MOST_STRETCHES, Kept
 from spare_margin.core.live.samples import Sample
 from spare_margin.core.live.starts import LONGEST_S, Armed, Start
+from spare_margin.core.model.jobs import Hold
 
 EVERY_S = 0.1
 STEP = 0.001
@@ -163,3 +164,20 @@ def test_the_ends_are_kept_whatever_comes(values: list[float], every: float) -> 
         held = [row[2] for row in rows if row[1] == channel]
         if own:
             assert (min(held), max(held)) == (min(own), max(own))
+
+
+@pytest.mark.parametrize(
+    ("before", "least", "most", "settled", "hold", "shows"),
+    [
+        (12.7, 9.6, 12.5, 12.4, "least", True),  # the source sags while an engine cranks
+        (0.02, 0.3, 0.9, 0.4, "most", True),  # a return takes its share of a start
+        (0.57, 0.02, 0.03, 0.02, "most", None),  # the load went off
+        (12.1, 0.0, 0.1, 0.0, "least", None),  # across the load: it went off
+        (0.0, 5.1, 12.0, 11.9, "least", False),  # it came on: the first figure was on its way
+        (12.4, 11.0, 12.3, 11.6, "least", True),  # another load starts beside it
+    ],
+)
+def test_which_end_of_a_start_is_believed(
+    before: float, least: float, most: float, settled: float, hold: Hold, shows: bool | None
+) -> None:
+    assert Start(0, 1, 3, before, least, most, settled).shows(hold) is shows

@@ -45,7 +45,7 @@ def test_a_loop_is_taken_by_itself_place_by_place() -> None:
             server.meter.lay(red, black)
             assert came.wait(LONG_S)
             server.meter.lay("", "")
-            assert meter.wait(meter.shown.number + 8, LONG_S).hands == "moving"
+            assert meter.wait(meter.shown.number + 8, LONG_S).hands == "ready"
         meter.stop()
         solved = server.meter.world.solved("m1", 1)
         assert solved is not None

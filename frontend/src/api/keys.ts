@@ -16,6 +16,7 @@ export const keys = {
   log: (job: string, log: string) => ["job", job, "logs", log] as const,
   logWindow: (job: string, log: string, window: string) =>
     ["job", job, "logs", log, window] as const,
+  recordings: (job: string) => ["job", job, "recordings"] as const,
   photographs: (job: string) => ["job", job, "photographs"] as const,
   timeline: (job: string) => ["job", job, "timeline"] as const,
   meters: ["meters"] as const,

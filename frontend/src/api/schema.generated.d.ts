@@ -6703,6 +6703,8 @@ export interface components {
             says: string;
             /** Is Over */
             is_over: boolean;
+            /** Changing */
+            changing: boolean;
             /** Saved */
             saved: boolean;
             /** Moving */

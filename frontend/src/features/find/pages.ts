@@ -10,6 +10,7 @@ export const jobPages = (job: string): [to: string, name: string][] => [
   [`/jobs/${job}/proof`, "Proof"],
   [`/jobs/${job}/photographs`, "Photographs"],
   [`/jobs/${job}/logs`, "Meter logs"],
+  [`/jobs/${job}/live`, "Live meters"],
   [`/jobs/${job}/timeline`, "What was done"],
 ];
 

@@ -5,7 +5,7 @@ import { when } from "../../format/day";
 import { whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
-import { Page } from "../../ui/Page";
+import { BarFile, Page } from "../../ui/Page";
 import { Pick, TextField } from "../../ui/TextField";
 import { useSay } from "../../ui/told/Notices";
 import {
@@ -40,6 +40,7 @@ export function LogPage() {
       title={found.data && `${found.data.name} · log`}
       back={[`/jobs/${job}/logs`, "Meter logs"]}
       className="max-w-6xl"
+      acts={<BarFile href={`/api/v1/jobs/${job}/logs/${log}/csv`}>CSV</BarFile>}
     >
       {found.isPending && <p className="text-soft">Opening the log …</p>}
       {found.isError && (

@@ -17,6 +17,11 @@ export function LogsPage() {
     <Page title="Meter logs" back={[`/jobs/${job}`, "Run sheet"]} className="max-w-4xl">
       <Heading className="text-xl font-bold">Meter logs</Heading>
       <p className="mb-3 text-soft">{logs.data?.title}</p>
+      <p className="mb-3">
+        <Link to={`/jobs/${job}/live`} className="font-bold text-slate underline">
+          Record from a meter, as it comes
+        </Link>
+      </p>
       {logs.isError && (
         <p role="alert" className="text-over">
           {sentence(logs.error)}

@@ -18,7 +18,12 @@ interface Props {
 }
 const HEIGHT = 150;
 const INKS = ["--slate", "--copper", "--ink", "--ochre", "--soft"];
-const FILLS = { off: "transparent", start: "--ochre-fill", steady: "--tint" } as const;
+const FILLS = {
+  off: "transparent",
+  start: "--ochre-fill",
+  steady: "--tint",
+  change: "--over-fill",
+} as const;
 
 /** Every channel of a log, one under the other; drag over one to pick a window. */
 export function Trace({ log, drawn, window, onPick }: Props) {

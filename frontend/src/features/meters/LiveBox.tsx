@@ -23,6 +23,8 @@ export interface Asked {
   onUndo: (id: string) => Promise<string | null>;
   /** What stands still on the meter, as typed; empty while nothing does. */
   onStands?: (typed: string) => void;
+  /** Where these two points are recorded and watched. */
+  recorded: string;
 }
 
 const METER = "spare-margin.meter";
@@ -85,6 +87,7 @@ function Taking({
   onTake,
   onUndo,
   onStands,
+  recorded,
 }: Asked & { meter: Meter; left: Meter | undefined }) {
   const live = useLive();
   const shown = live[meter.id];
@@ -173,6 +176,10 @@ function Taking({
             {took && stands ? "taken" : HANDS[shown?.hands ?? "waiting"]} ·{" "}
             <Link to="/meters" className="py-2 underline">
               {meter.name}
+            </Link>
+            {" · "}
+            <Link to={recorded} className="py-2 underline">
+              record
             </Link>
             {left && `; source ${shownText(live[left.id])}`}
           </span>

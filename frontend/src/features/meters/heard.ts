@@ -71,6 +71,22 @@ export function chirp(good: boolean): void {
   });
 }
 
+/** Three beeps: something changed. It is sounded whatever else is on: a watch is begun to be told. */
+export function alarm(): void {
+  const context = sound();
+  if (!context) return;
+  const gain = context.createGain();
+  gain.gain.value = QUIET * 3;
+  gain.connect(context.destination);
+  for (const at of [0, 0.25, 0.5]) {
+    const oscillator = context.createOscillator();
+    oscillator.frequency.value = 1320;
+    oscillator.connect(gain);
+    oscillator.start(context.currentTime + at);
+    oscillator.stop(context.currentTime + at + 0.15);
+  }
+}
+
 /** Say something aloud by the browser's own voice, where it has one and that is wished. */
 export function speak(says: string): void {
   if (!voice.get() || !("speechSynthesis" in window)) return;

@@ -3,6 +3,7 @@
 from collections import deque
 from dataclasses import dataclass, field
 
+from spare_margin.core.model.jobs import Hold
 from spare_margin.core.model.values import Seconds
 
 from .samples import Sample
@@ -12,6 +13,8 @@ STEP_TIMES = 2.0
 """A step is so many times what a figure may move by and still stand."""
 BEFORE_S: Seconds = 1.0
 """What is kept from before it."""
+OFF_SHARE = 0.5
+"""Where less than this share of what stood there is left, the load is off."""
 LONGEST_S: Seconds = 30.0
 """A start that has not settled by then is kept as it is."""
 
@@ -36,6 +39,22 @@ class Start:
     least: float
     most: float
     settled: float | None
+
+    def shows(self, hold: Hold) -> bool | None:
+        """Whether that end of it is what a start did; None where it was no start, but the load going off.
+
+        Across a load that was off, and comes on, the first figures may still be on their way: of that no
+        end is believed.
+
+        Args:
+            hold: which end is wanted: the most of what is lost, the least of what stands there.
+        """
+        last = self.least if self.settled is None else self.settled
+        if hold == "most":
+            return True if self.most > abs(self.before) else None
+        if abs(last) < OFF_SHARE * abs(self.before):
+            return None
+        return abs(self.before) >= OFF_SHARE * abs(last)
 
 
 @dataclass

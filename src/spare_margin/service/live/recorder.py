@@ -141,8 +141,9 @@ class Recorder:
             store.put_log(connection, wanted.job, trace, log)
         each.wrong, each.is_saved = "", True
         if each.start is not None and not each.start_taken:
-            window = each.window(each.start.from_s, each.start.end_s)
-            self._take(connection, session, each, trace, window, wanted.hold, "start")
+            if each.start.shows(each.hold):
+                window = each.window(each.start.from_s, each.start.end_s)
+                self._take(connection, session, each, trace, window, each.hold, "start")
             each.start_taken = True
         for number, noted in enumerate(each.changes):
             if noted.moved is not None and not noted.taken:

@@ -158,6 +158,11 @@ class Recording:
         return self._quantities.get(0, "volts")
 
     @property
+    def hold(self) -> Hold:
+        """Which end of a start is the reading: of a current always the most."""
+        return "most" if self.quantity == "amperes" else self.wanted.hold
+
+    @property
     def going_on(self) -> Change | None:
         """The change that goes on now."""
         return self._watch.now
@@ -223,7 +228,9 @@ class Recording:
             caught = self._armed.take(sample)
             if self._armed.running and not was_running:
                 self._kept.happened(sample.at_s)
-            if caught is not None:
+            if caught is not None and caught.shows(self.hold) is None:
+                self._armed = Armed()  # the load went off: the start is still to come
+            elif caught is not None:
                 self.start, self.is_over = caught, True
 
     def _note(self, change: Change) -> None:
@@ -231,7 +238,9 @@ class Recording:
         if len(self.changes) >= MOST_CHANGES:
             self.uncounted += 1
             return
-        evident = bool(self.moving) and not change.in_air and change.went_to is not None
+        # What stays away may be a load that was switched off: a person says what it was.
+        clear = not change.stays and not change.in_air and change.went_to is not None
+        evident = bool(self.moving) and clear
         self.changes.append(Noted(change, self.moving if evident else None))
 
     def _segments(self) -> tuple[LogSegment, ...]:

@@ -68,6 +68,7 @@ class RecordingOut(Model):
     name: str
     says: str
     is_over: bool
+    changing: bool
     saved: bool
     moving: str
     changes: list[ChangeOut]

@@ -121,22 +121,28 @@ def _name(session: JobSession, body: RecordingForm, held: Recorder) -> str:
 
 
 def _out(held: Recording) -> RecordingOut:
-    changes = len(held.changes) + held.uncounted
     return RecordingOut(
         id=held.wanted.id,
         kind=held.wanted.kind,
         name=held.wanted.name,
-        says=start_words(held.start, held.quantity) if held.start else state_words(
-            held.wanted.kind, is_over=held.is_over, is_armed=held.is_armed,
-            going_on=held.going_on is not None, changes=changes, watched_s=held.watched_s,
-            heard=bool(held.started_at),
-        ),
+        says=_says(held),
         is_over=held.is_over,
+        changing=held.going_on is not None and not held.is_over,
         saved=held.is_saved,
         moving=held.moving,
         changes=[_change_out(held, i, each) for i, each in enumerate(held.changes)],
         more_changes=held.uncounted,
         wrong=held.wrong,
+    )
+
+
+def _says(held: Recording) -> str:
+    if held.start is not None:
+        return start_words(held.start, held.quantity, bool(held.start.shows(held.hold)))
+    return state_words(
+        held.wanted.kind, is_over=held.is_over, is_armed=held.is_armed,
+        going_on=held.going_on is not None, changes=len(held.changes) + held.uncounted,
+        watched_s=held.watched_s, heard=bool(held.started_at),
     )  # fmt: skip
 
 

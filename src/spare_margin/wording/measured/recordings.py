@@ -46,13 +46,20 @@ def change_words(change: Change, quantity: LiveQuantity) -> str:
     return f"{said}: a lead may have come off" if change.in_air or change.went_to is None else said
 
 
-def start_words(start: Start, quantity: LiveQuantity) -> str:
-    """A start that was caught: what stood before it, its ends, where it settled."""
+def start_words(start: Start, quantity: LiveQuantity, is_reading: bool) -> str:
+    """A start that was caught: what stood before it, its ends, where it settled.
+
+    Args:
+        start: what was caught.
+        quantity: what the meter showed.
+        is_reading: whether one of its ends is kept as a reading.
+    """
     shown = SHOWN[quantity]
     settled = "not settled yet" if start.settled is None else f"settled at {shown(start.settled)}"
     return (
         f"Caught: {shown(start.before)} before, {shown(start.least)} at the least, "
         f"{shown(start.most)} at the most, {settled}."
+        + ("" if is_reading else " Open it and pick the part that counts.")
     )
 
 

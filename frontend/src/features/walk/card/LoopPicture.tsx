@@ -74,13 +74,15 @@ interface Props {
   picked: string | null;
   onPick: (point: string) => void;
   name: (point: string) => string;
+  /** Instead of its points its pieces are tapped: the one that is moved, and what a tap on one does. */
+  pieces?: { moving: string; onTap: (piece: string) => void };
 }
 
 /**
  * The loop as it is wired: feed above, return below, both leads at their points; what was read is drawn
  * solid, what nobody has drawn dashed, what is suspected hatched. Two points tapped are measured.
  */
-export function LoopPicture({ walk, red, black, picked, onPick, name }: Props) {
+export function LoopPicture({ walk, red, black, picked, onPick, name, pieces }: Props) {
   const { loop } = walk;
   const held = [red, black, ...(picked === null ? [] : [picked])];
   const [out, home] = [parts(loop.feed, held), parts(loop.back, held)];
@@ -133,7 +135,9 @@ export function LoopPicture({ walk, red, black, picked, onPick, name }: Props) {
         <Lead spot={at(red)} word="R" colour="var(--lead-red)" />
         <Lead spot={at(black)} word="B" colour="var(--lead-black)" />
       </svg>
-      {every.map((s) => (
+      {pieces && <Taps parts={out} spots={feed} {...pieces} />}
+      {pieces && <Taps parts={home} spots={back} {...pieces} />}
+      {(pieces ? [] : every).map((s) => (
         <button
           key={s.id}
           type="button"
@@ -151,6 +155,41 @@ export function LoopPicture({ walk, red, black, picked, onPick, name }: Props) {
       ))}
     </div>
   );
+}
+
+/** The pieces of a side, to be tapped. */
+function Taps({
+  parts: all,
+  spots: at,
+  moving,
+  onTap,
+}: {
+  parts: Part[];
+  spots: Spot[];
+  moving: string;
+  onTap: (piece: string) => void;
+}) {
+  return all.map((p, i) => {
+    const [from, to] = [at[i], at[i + 1]];
+    // Several drawn as one are told apart in a list, not here.
+    if (!from || !to || p.count > 1) return null;
+    return (
+      <button
+        key={p.id}
+        type="button"
+        aria-pressed={p.id === moving}
+        aria-label={`Moving ${p.name}`}
+        onClick={() => onTap(p.id === moving ? "" : p.id)}
+        className="absolute rounded border-2 border-transparent focus-visible:outline-2 focus-visible:outline-slate aria-pressed:border-copper"
+        style={{
+          left: `${(Math.min(from.x, to.x) / WIDE) * 100}%`,
+          width: `${(Math.abs(to.x - from.x) / WIDE) * 100}%`,
+          top: from.y === TOP ? "8%" : "52%",
+          height: "44%",
+        }}
+      />
+    );
+  });
 }
 
 /** One piece between its two points, as it was read. */

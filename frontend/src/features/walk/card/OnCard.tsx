@@ -16,6 +16,13 @@ interface Props {
 export function OnCard({ walk, card, onRead, onStands }: Props) {
   const said = useSaidWithNext(card);
   const { bar } = card;
+  const asked = new URLSearchParams({
+    run: walk.run,
+    scenario: walk.scenario,
+    stage: walk.stage,
+    red: card.red.id,
+    black: card.black.id,
+  });
   const share = useCallback(
     (value: number) => {
       if (!bar) return null;
@@ -30,6 +37,7 @@ export function OnCard({ walk, card, onRead, onStands }: Props) {
       card={card.id}
       quantity={card.kind === "current" ? "amperes" : "volts"}
       share={share}
+      recorded={`/jobs/${walk.job}/live?${asked}`}
       onStands={onStands}
       onTake={async (typed, by_meter, id) => {
         const means = voice.get() ? await meaning(walk, card, typed) : "";
