@@ -1,8 +1,11 @@
 """SCPI meters through the real PyVISA: against the stand-in, and against what no meter should answer."""
 
 import socket
-from contextlib import closing, suppress
+import tracemalloc
+from collections.abc import Callable, Iterator
+from contextlib import closing, contextmanager, suppress
 from pathlib import Path
+from threading import Event, Thread
 
 import pytest
 from hypothesis import given
@@ -152,3 +155,60 @@ def test_the_stand_in_knows_its_points() -> None:
     assert len(meter.points()) == len(meter.world.craft.points)
     with pytest.raises(KeyError):
         meter.lay("no-such", "point")
+
+
+@contextmanager
+def sender(answer: Callable[[int], bytes], unasked: bytes = b"") -> Iterator[int]:
+    """Something at a port of this machine that answers so to the n-th line, and sends this all the time."""
+    listening = socket.create_server(("127.0.0.1", 0))
+    over = Event()
+
+    def serve() -> None:
+        came, _ = listening.accept()
+        with suppress(OSError), came:
+            if unasked:
+                Thread(target=flood, args=(came,), daemon=True).start()
+            for n, _ in enumerate(came.makefile("rb")):
+                came.sendall(answer(n))
+
+    def flood(came: socket.socket) -> None:
+        with suppress(OSError):
+            while not over.is_set():
+                came.sendall(unasked)
+
+    Thread(target=serve, daemon=True).start()
+    try:
+        yield listening.getsockname()[1]
+    finally:
+        over.set()
+        listening.close()
+
+
+def test_answers_to_no_question_are_not_taken_for_answers() -> None:
+    """Two lines for each question: the second never stands for the next answer."""
+    says = [
+        b"Maker,Model,0,1",
+        b'"VOLT +6.0E+00,+1.0E-03"',
+        *(f"+{n}.5".encode() for n in range(2, 9)),
+    ]
+    with (
+        sender(lambda n: says[n] + b"\n+99.9\n") as port,
+        closing(ScpiLink(f"127.0.0.1:{port}", clock=lambda: 0.0)) as link,
+    ):
+        assert link.open() == "Maker,Model,0,1"
+        assert [link.read().value for _ in range(4)] == [2.5, 3.5, 4.5, 5.5]
+
+
+@pytest.mark.parametrize("unasked", [b"+1.0\n" * 10_000, b"x" * 1_000_000, b"\xff\xfe\n"])
+def test_a_flood_is_said_and_costs_no_memory(unasked: bytes) -> None:
+    with (
+        sender(lambda n: b"+1.0\n", unasked) as port,
+        closing(ScpiLink(f"127.0.0.1:{port}")) as link,
+    ):
+        tracemalloc.start()
+        for act in (link.open, link.read, link.read):
+            with suppress(LinkTrouble):
+                act()
+        _, most = tracemalloc.get_traced_memory()
+        tracemalloc.stop()
+    assert most < 5_000_000

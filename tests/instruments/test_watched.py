@@ -124,3 +124,23 @@ def test_single_answers_without_a_figure_are_passed_over() -> None:
     meter.start()
     assert meter.wait(5, LONG_S).state == "live"
     meter.stop()
+
+
+class Broken(Flood):
+    """A driver that comes apart once, in a way that nobody foresaw."""
+
+    broken = False
+
+    def read(self) -> Sample:
+        if self.asked == 5 and not Broken.broken:
+            Broken.broken = True
+            raise ZeroDivisionError
+        return super().read()
+
+
+def test_a_driver_that_comes_apart_is_tried_again() -> None:
+    meter = WatchedMeter(Broken)
+    meter.start()
+    assert until(meter, "gone").wrong == "garbled"
+    until(meter, "live")
+    meter.stop()

@@ -15,6 +15,12 @@ PORT = 5025
 TIMEOUT_MS = 1000
 MOST_ANSWER = 400
 """Characters of an answer; a meter says less."""
+UNASKED_MS = 1
+"""How long something that nobody asked for is waited for."""
+MOST_UNASKED = 64
+"""Lines that are passed over; what sends more does not wait to be asked."""
+AT_ONCE, MOST_BYTES = 1024, 16_384
+"""Bytes that are looked at together, and of one answer at all."""
 ASK_MODE_S = 1.0
 """How often the meter is asked what its switch stands on."""
 OVERLOAD = 9e37
@@ -102,16 +108,36 @@ class ScpiLink:
         import pyvisa  # noqa: PLC0415
 
         try:
-            self._device.write(question)
-            answer = self._device.read()
-        except UnicodeDecodeError:
-            raise LinkTrouble("garbled") from None
+            with self._device.ignore_warning(pyvisa.constants.StatusCode.success_max_count_read):
+                self._pass_over()
+                self._device.write(question)
+                return self._line()
         except pyvisa.errors.VisaIOError as wrong:
             gone = wrong.error_code != pyvisa.constants.StatusCode.error_timeout
             raise LinkTrouble("not_there" if gone else "silent", question) from None
         except (pyvisa.Error, OSError) as wrong:
             raise LinkTrouble("not_there", str(wrong)[:200]) from None
-        return str(answer)[:MOST_ANSWER].strip()
+
+    def _pass_over(self) -> None:
+        """Read what came without being asked for: it would else be taken for the answer."""
+        import pyvisa  # noqa: PLC0415
+
+        self._device.timeout = UNASKED_MS
+        with suppress(pyvisa.errors.VisaIOError):
+            for _ in range(MOST_UNASKED):
+                self._device.visalib.read(self._device.session, AT_ONCE)
+            raise LinkTrouble("garbled")
+        self._device.timeout = TIMEOUT_MS
+
+    def _line(self) -> str:
+        """The next line that comes. Of one without an end no more is read than any answer has."""
+        came = b""
+        while b"\n" not in came:
+            part, _ = self._device.visalib.read(self._device.session, AT_ONCE)
+            came += part
+            if len(came) > MOST_BYTES:
+                raise LinkTrouble("garbled", came[:60].decode("ascii", "replace"))
+        return came.partition(b"\n")[0][:MOST_ANSWER].decode("ascii", "replace").strip()
 
 
 def stands_on(answer: str) -> tuple[LiveQuantity, Mode, float | None, float | None]:

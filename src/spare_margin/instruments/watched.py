@@ -3,6 +3,7 @@
 Nothing else ever waits for a meter. What it showed is kept for a while, and told to whoever listens.
 """
 
+import logging
 import time
 from collections import deque
 from collections.abc import Callable
@@ -16,6 +17,7 @@ from spare_margin.core.live.steady import Hands, Standing, Steady
 
 from .link import Link, LinkTrouble, Wrong
 
+LOG = logging.getLogger(__name__)
 KEPT = 4096
 """Samples that are kept: some minutes of them."""
 MOST_A_SECOND = 50
@@ -114,13 +116,19 @@ class WatchedMeter:
                 self._show(Shown(0, "live", who))
                 self._read_on(link, who)
             except LinkTrouble as trouble:
-                gone = Shown(0, "gone", self.shown.who, trouble.wrong, trouble.seen)
-                self._steady = Steady()
-                self._show(gone)
+                self._gone(trouble.wrong, trouble.seen)
+            except Exception:
+                # Whatever a driver comes apart on, the meter is tried again.
+                LOG.exception("a meter could not be read")
+                self._gone("garbled", "")
             finally:
                 link.close()
             self._stop.wait(WAIT_S[min(tries, len(WAIT_S) - 1)])
             tries += 1
+
+    def _gone(self, wrong: Wrong, seen: str) -> None:
+        self._steady = Steady()
+        self._show(Shown(0, "gone", self.shown.who, wrong, seen))
 
     def _read_on(self, link: Link, who: str) -> None:
         """Tell of samples until the meter is gone or left."""
