@@ -11,6 +11,7 @@ import numpy as np
 from bench_bay import JOBS
 from bench_bay import main as people_at_work
 from bench_evidence import LIMITS, evidence
+from bench_live import live
 from bench_planning import planning
 from bench_records import keeping
 from bench_scale import scale
@@ -155,6 +156,7 @@ if __name__ == "__main__":
     verdicts()
     offering()
     planning()
+    live()
     sizing()
     keeping()
     scale()

@@ -206,9 +206,18 @@ def test_no_page_sticks_out_of_a_narrow_phone(page: Page) -> None:
         "/proof",
         "/photographs",
         "/logs",
+        "/live",
         "/lists",
     )
-    for path in ("/", "/check", "/tables", "/settings", "/phones", *(job + way for way in ways)):
+    for path in (
+        "/",
+        "/check",
+        "/tables",
+        "/settings",
+        "/phones",
+        "/meters",
+        *(job + way for way in ways),
+    ):
         page.goto(path)
         expect(page.get_by_role("heading", level=1)).to_be_visible()
         expect(page.locator("main:not([aria-busy=true])")).to_be_visible()
@@ -232,7 +241,7 @@ SMALL = """() => [...document.querySelectorAll(
 def test_what_can_be_pressed_is_as_high_as_a_thumb(page: Page) -> None:
     job = "/jobs/demo-1-sloop-marram"
     ways = ("", "/craft", "/walk", "/source", "/upgrade", "/sizing", "/lists", "/photographs")
-    others = ("/", "/check", "/settings", "/jobs/demo-5-trailer-siskin/order",
+    others = ("/", "/check", "/settings", "/meters", "/jobs/demo-5-trailer-siskin/order",
               "/jobs/demo-3-show-truck-dunlin/proof", "/jobs/demo-6-ketch-whimbrel/craft")  # fmt: skip
     for path in (*others, *(job + way for way in ways)):
         page.goto(path)

@@ -10,8 +10,9 @@ from spare_margin.exchange.job_file.job_file import read_job
 from spare_margin.instruments.stand_in.meter import StandInMeter
 from spare_margin.instruments.stand_in.scpi_server import ScpiServer
 from spare_margin.instruments.stand_in.worlds import MOMENT, world_of
-from tests.browser.conftest import notices
-from tests.browser.test_story import hand
+from tests.browser.conftest import HAND, notices
+from tests.browser.test_fit import SMALL
+from tests.browser.test_story import AXE, both, hand
 from tests.instruments.stand_ins import TABLES, served
 
 LOOP = (
@@ -19,6 +20,17 @@ LOOP = (
     '> plug > cable 1 m 4 mm2 > load "Heater" 9 A > cable 1 m 4 mm2 > plug > cable 0.6 m 4 mm2 > ring '
     "> ring > cable 0.6 m 6 mm2 > ring > ring > cable 1 m 6 mm2 > ring > ring > cable 1 m 6 mm2 > ring"
 )
+
+
+HEARD = """
+  window.spoken = []; window.hummed = 0;
+  Object.defineProperty(window, "speechSynthesis", {
+    value: { cancel() {}, speak: (said) => window.spoken.push(said.text) } });
+  const real = AudioParam.prototype.setTargetAtTime;
+  AudioParam.prototype.setTargetAtTime = function (...all) {
+    window.hummed += 1; return real.apply(this, all); };
+"""
+"""Notes what the page says aloud, and how often it changes the pitch of its tone."""
 
 
 class Bench:
@@ -51,7 +63,8 @@ class Bench:
 
     def connect(self, server: ScpiServer, name: str = "Blue meter") -> str:
         body = {"name": name, "address": f"127.0.0.1:{server.port}"}
-        return str(self.ask("/meters", body)["id"])
+        self.connected = str(self.ask("/meters", body)["id"])
+        return self.connected
 
     def walk(self, stage: str = "as_left") -> Any:
         return self.ask(f"/jobs/{self.job}/walk?stage={stage}")
@@ -60,6 +73,14 @@ class Bench:
         self._page.goto(f"/jobs/{self.job}/walk?stage={stage}")
         self._page.get_by_role("button", name="I have read these").click()
         expect(self._page.get_by_test_id("live")).to_be_visible()
+
+    def begin_watch(self, red: str, black: str) -> None:
+        body = {
+            "id": "a-watch-begun", "kind": "watch", "stage": "as_found",
+            "scenario": self.walk("as_found")["scenario"],
+            "meters": [{"meter": self.connected, "red": red, "black": black}],
+        }  # fmt: skip
+        self.ask(f"/jobs/{self.job}/recordings", body)
 
     def leads(self, card: Any) -> None:
         """Both hands go where a card says."""
@@ -88,8 +109,10 @@ def bench(page: Page, site: str) -> Iterator[Bench]:
 
 @hand
 def test_a_loop_of_eleven_is_read_without_touching_the_screen(page: Page, bench: Bench) -> None:
+    page.add_init_script(HEARD)
     bench.open()
-    page.get_by_role("button", name="Take by itself").click()
+    for name in ("Take by itself", "Voice", "Tone"):
+        page.get_by_role("button", name=name).click()
     # From here on nothing is touched: hands hold the leads.
     for number in range(1, 12):
         card = bench.walk()["now"]
@@ -104,7 +127,29 @@ def test_a_loop_of_eleven_is_read_without_touching_the_screen(page: Page, bench:
     held = bench.ask(f"/jobs/{bench.job}/file")["readings"]
     assert len(held) == 11
     assert all(each["by_meter"]["name"] == "Blue meter" for each in held)
+    spoken = [said for said in page.evaluate("window.spoken") if "Next: " in said]
+    assert len(spoken) == 10, "what was read, and where the leads go next"
+    assert spoken[0].startswith("12.")
+    assert page.evaluate("window.hummed") > 10
     assert len({(each["red"], each["black"], each["quantity"]) for each in held}) == 11
+
+
+@both
+def test_axe_finds_nothing_and_all_fits_while_a_meter_is_on_show(page: Page, bench: Bench) -> None:
+    bench.open()
+    red, black = (bench.walk()["loop"][side][0]["entry"] for side in ("feed", "back"))
+    bench.begin_watch(red, black)
+    for path in (None, "/meters", f"/jobs/{bench.job}/live?stage=as_left"):
+        if path:
+            page.goto(path)
+        expect(page.get_by_text("Blue meter").first).to_be_visible()
+        expect(page.locator("main:not([aria-busy=true])").first).to_be_visible()
+        page.evaluate(AXE.read_text("utf-8"))
+        found = page.evaluate("axe.run(document).then(r => r.violations)")
+        assert [f"{v['id']}: {n['html'][:160]}" for v in found for n in v["nodes"]] == []
+        assert page.evaluate("document.documentElement.scrollWidth") <= page.evaluate("innerWidth")
+        if page.viewport_size == {"width": HAND[0], "height": HAND[1]}:
+            assert page.evaluate(SMALL) == [], path
 
 
 @hand

@@ -11,9 +11,13 @@ from typing import Any
 import pytest
 from flask import Flask
 
+from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.doors import WORKERS, Door
+from spare_margin.store.file.database import connect
+from spare_margin.store.meter_logs import logs, samples
 from spare_margin.web.app import create_app
 from tests.instruments.stand_ins import served
+from tests.test_cli_keeping import address, serving
 
 LONG_S = 60
 STREAM = "/api/v1/meters/stream"
@@ -126,3 +130,44 @@ def test_an_address_where_no_meter_is_says_so(door: Door) -> None:
     assert status == 422
     assert said["errors"][0]["field"] == "address"
     assert "No meter answers there" in said["errors"][0]["problem"]
+
+
+def test_a_watch_outlives_a_kill(tmp_path: Path) -> None:
+    """What was watched is in the job, whatever becomes of the program; at most the last seconds are not."""
+    database = tmp_path / "jobs.sqlite3"
+    fill_with_demo(database)
+    job = "demo-1-sloop-marram"
+    with served() as server, serving(database) as (program, said):
+        port = int(address(said).rsplit(":", 1)[1].strip("/"))
+        run = server.meter.world.run
+
+        def ask(path: str, body: Any = None) -> Any:
+            with closing(http.client.HTTPConnection("127.0.0.1", port, timeout=LONG_S)) as way:
+                headers = {"Content-Type": "application/json"}
+                method = "GET" if body is None else "POST"
+                way.request(
+                    method, f"/api/v1{path}", None if body is None else json.dumps(body), headers
+                )
+                answer = way.getresponse()
+                told = answer.read()
+                assert answer.status < 300, told
+                return json.loads(told)
+
+        server.meter.lay(run.source.live, run.source.back)
+        meter = ask("/meters", {"name": "M", "address": f"127.0.0.1:{server.port}"})["id"]
+        laid = {"meter": meter, "red": "bat+", "black": "bat-"}
+        begun = {
+            "id": "watch-killed", "kind": "watch", "stage": "as_found", "scenario": "evening",
+            "meters": [laid],
+        }  # fmt: skip
+        ask(f"/jobs/{job}/recordings", begun)
+        while "for 4 s" not in ask(f"/jobs/{job}/recordings")["recordings"][0]["says"]:
+            pass
+        program.kill()
+        program.wait()
+    with closing(connect(database)) as connection:
+        (log,) = [x for x in logs(connection, job) if x.id == "watch-killed"]
+        held = samples(connection, job, log)
+    assert held is not None
+    assert log.duration_s >= 2.0
+    assert len(held.seconds) == log.row_count > 10

@@ -90,6 +90,28 @@ def test_a_repair_is_proved_card_by_card(demo: FlaskClient) -> None:
     assert ring["before_ohm"] > 0.07 > 0.01 > ring["after_ohm"]
 
 
+def test_the_proof_says_what_a_meter_gave_by_itself(demo: FlaskClient) -> None:
+    remade(demo)
+    head = sheet(demo, SLOOP, run="tap", stage="as_left")
+    figure = {
+        "name": "Blue meter",
+        "samples": 10,
+        "seconds": 0.97,
+        "spread": 0.0004,
+        "range_to": 0.6,
+    }
+    body = {
+        "id": "by-the-blue-meter", "stage": "as_left", "scenario": head["scenario"], "red": "tap-",
+        "black": "bat-", "typed": "0.1234 V", "by_meter": figure, "view": None,
+    }  # fmt: skip
+    assert demo.post(f"{SLOOP}/readings", json=body).status_code == 200
+    lines = demo.get(f"{SLOOP}/proof?run=tap").json["readings"]
+    (back,) = [r for r in lines if r["taken"]]
+    assert "after by Blue meter: 10 figures in 0.97" in back["taken"]
+    text = " ".join(pages(demo, f"{SLOOP}/hand-over.pdf?run=tap"))
+    assert "Blue meter" in text
+
+
 def test_a_second_fault_shows_and_the_next_walk_starts_at_the_source(demo: FlaskClient) -> None:
     remade(demo)
     walk_on(demo, more_v=0.5)

@@ -6034,7 +6034,7 @@ export interface components {
         };
         /**
          * ReadingLine
-         * @description One measurement, before and after, and how each is known.
+         * @description One measurement, before and after, and how each is known; `taken` from which meter, where it spoke.
          */
         ReadingLine: {
             /** Id */
@@ -6065,6 +6065,8 @@ export interface components {
             after_verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
             expected: components["schemas"]["Figure"] | null;
             allowed: components["schemas"]["Figure"] | null;
+            /** Taken */
+            taken: string;
         };
         /**
          * SideBar

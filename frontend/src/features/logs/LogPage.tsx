@@ -59,10 +59,12 @@ function Opened({ log }: { log: Log }) {
     return steady ? foundWindow(steady) : null;
   });
   const fine = useWindow(log.job, log.id, picked?.window ?? null);
-  const drawn = useMemo(
-    () => ({ seconds: log.seconds, least: log.least, most: log.most }),
-    [log.seconds, log.least, log.most],
-  );
+  const [zoomed, setZoomed] = useState(false);
+  const close = zoomed && picked ? fine.data : undefined;
+  const drawn = useMemo(() => {
+    const { seconds, least, most } = close && close.seconds.length > 1 ? close : log;
+    return { seconds, least, most };
+  }, [close, log]);
   const shown = picked ? fine.data?.window : log.windows[0];
   const byHand = (window: [number, number]) => setPicked({ name: "", window });
   return (
@@ -84,6 +86,11 @@ function Opened({ log }: { log: Log }) {
             {w.name}
           </Button>
         ))}
+        {picked && (
+          <Button aria-pressed={zoomed} onClick={() => setZoomed(!zoomed)}>
+            {zoomed ? "Whole trace" : "Zoom in"}
+          </Button>
+        )}
         <ByHand
           key={`${shown?.start_s.text} ${shown?.end_s.text}`}
           window={shown}

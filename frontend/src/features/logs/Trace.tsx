@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { useWidth } from "../../ui/useWidth";
@@ -62,6 +62,8 @@ function Channel({
   const pick = useRef(onPick);
   pick.current = onPick;
   const plot = useRef<uPlot | null>(null);
+  /** What stands under the cursor. */
+  const [under, setUnder] = useState("");
   useEffect(() => {
     const place = box.current;
     if (!place) return;
@@ -74,7 +76,8 @@ function Channel({
         width,
         height: HEIGHT,
         legend: { show: false },
-        cursor: { drag: { x: true, y: false, setScale: false } },
+        // One cursor through every channel.
+        cursor: { drag: { x: true, y: false, setScale: false }, sync: { key: log.id } },
         scales: { x: { time: false } },
         axes: [axis, { ...axis, size: 56 }],
         series: [
@@ -103,6 +106,17 @@ function Channel({
               ctx.restore();
             },
           ],
+          setCursor: [
+            (u) => {
+              const at = u.cursor.idx;
+              const [seconds, least, most] = u.data;
+              const low = at == null ? null : least?.[at];
+              const high = at == null ? null : most?.[at];
+              if (at == null || low == null || high == null) return setUnder("");
+              const [a, b] = [Number(low.toPrecision(4)), Number(high.toPrecision(4))];
+              setUnder(`${seconds[at]?.toFixed(2)} s: ${a === b ? a : `${a} to ${b}`}`);
+            },
+          ],
           setSelect: [
             (u) => {
               if (u.select.width < 4) return;
@@ -127,7 +141,12 @@ function Channel({
   }, [window]);
   return (
     <figure>
-      <figcaption className="text-[13px] text-soft">{label}</figcaption>
+      <figcaption className="flex justify-between gap-3 text-[13px] text-soft">
+        <span>{label}</span>
+        <span className="num" aria-hidden>
+          {under}
+        </span>
+      </figcaption>
       <div ref={box} role="img" aria-label={`Trace of ${label}; its figures stand below`} />
     </figure>
   );

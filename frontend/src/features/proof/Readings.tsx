@@ -26,6 +26,7 @@ export function Readings({ proof }: { proof: Proof }) {
                   <span className="block text-[13px] text-soft">
                     {r.red} → {r.black}
                   </span>
+                  {r.taken && <span className="block text-[12px] text-soft">{r.taken}</span>}
                 </td>
                 <td
                   className={`num whitespace-nowrap py-0.5 pl-2 text-right ${INK[r.before_verdict]}`}

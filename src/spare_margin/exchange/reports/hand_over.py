@@ -117,7 +117,7 @@ class _Sheet:
             rows.append([
                 Paragraph(
                     f"{marked(r.what, 160)}<br/><font size=7 color='#5b5f5e'>{marked(r.red, 90)}"
-                    f" \u2192 {marked(r.black, 90)}</font>",
+                    f" \u2192 {marked(r.black, 90)}{_taken(r.taken)}</font>",
                     BODY,
                 ),
                 _figure(r.before, VERDICT_WORDS.get(r.before_verdict, "")), _figure(r.expected),
@@ -260,6 +260,11 @@ def _signed(signed: SignOff) -> list[Flowable]:
 def _rule(width: float) -> Flowable:
     return Table([[""]], colWidths=[width], rowHeights=[1], hAlign="LEFT",
                  style=[("LINEABOVE", (0, 0), (-1, 0), 0.5, SOFT)])  # fmt: skip
+
+
+def _taken(said: str) -> str:
+    """From which meters a line's figures came by themselves, on a line of its own."""
+    return f"<br/>{marked(said, 300)}" if said else ""
 
 
 def _figure(shown: Figure | None, verdict: str = "") -> Flowable:

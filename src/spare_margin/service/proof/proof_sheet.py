@@ -25,6 +25,7 @@ from spare_margin.wording.language.figures import (
     within,
 )
 from spare_margin.wording.measured.cautions import caution_words
+from spare_margin.wording.measured.spans import taken_words
 from spare_margin.wording.measured.verdicts import judgement_words, shown_verdict
 from spare_margin.wording.repair import proof as words
 from spare_margin.wording.repair import upgrades
@@ -49,6 +50,7 @@ def proof_sheet(session: JobSession, run_id: str) -> ProofSheet:
     head = session.head(session.standing_in("as_left"))
     first = next(iter(session.snapshot.heads.values()))
     steps = _steps(session.snapshot.readings)
+    readings = {r.id: r for r in session.snapshot.readings}
     cautions = next(c for c in proof.conditions if c.code == "cautions")
     return ProofSheet(
         run=run_id,
@@ -67,7 +69,7 @@ def proof_sheet(session: JobSession, run_id: str) -> ProofSheet:
             LikenessLine(x.code, x.alike, words.LIKE_HEADS[x.code], *words.likeness_words(x, proof))
             for x in proof.likenesses
         ),
-        readings=tuple(_reading(row, proof, steps) for row in proof.rows),
+        readings=tuple(_reading(row, proof, readings, steps) for row in proof.rows),
         bars=tuple(_bars(proof)),
         pieces=tuple(_pieces(proof)),
         surfaces=tuple(
@@ -91,7 +93,9 @@ def _kelvin(value: float | None) -> str:
     return "" if value is None else f"{value:.0f} K"
 
 
-def _reading(row: before_after.Row, proof: Proof, steps: Mapping[str, float]) -> ReadingLine:
+def _reading(
+    row: before_after.Row, proof: Proof, readings: Mapping[str, Reading], steps: Mapping[str, float]
+) -> ReadingLine:
     at, craft = row.measurement, proof.left.craft
     current = at.kind == "current"
     shown = ampere_figure if current else volt_figure
@@ -111,8 +115,19 @@ def _reading(row: before_after.Row, proof: Proof, steps: Mapping[str, float]) ->
         at.id, at.kind, words.point_words(at, proof), point_name(craft, at.red),
         point_name(craft, at.black), known(row.before), row.before.known if row.before else None,
         _verdict(row.before), known(row.after), row.after.known if row.after else None,
-        _verdict(row.after), figure(row.expected), figure(row.allowed),
+        _verdict(row.after), figure(row.expected), figure(row.allowed), _taken(row, readings),
     )  # fmt: skip
+
+
+def _taken(row: before_after.Row, readings: Mapping[str, Reading]) -> str:
+    """From which meters the two figures of a line came by themselves."""
+    said = []
+    for name, found in (("before", row.before), ("after", row.after)):
+        reading = None if found is None else readings.get(found.reading)
+        if reading is not None and reading.by_meter is not None:
+            how = taken_words(reading.by_meter, reading.quantity)
+            said.append(f"{name} by {reading.by_meter.name}: {how}")
+    return "; ".join(said)
 
 
 def _steps(readings: Iterable[Reading]) -> dict[str, float]:

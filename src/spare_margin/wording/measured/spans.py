@@ -8,7 +8,7 @@ from spare_margin.core.model.conductors import (
     air_around_c,
     seeming_area_mm2,
 )
-from spare_margin.core.model.jobs import Reading
+from spare_margin.core.model.jobs import MeterFigure, Quantity, Reading
 from spare_margin.core.model.pieces import Conductor, Craft
 from spare_margin.wording.craft.pieces import size_name
 from spare_margin.wording.craft.workings import WorkingLine
@@ -77,21 +77,35 @@ def side_lines(side: JudgedSide, found: Judgement) -> list[WorkingLine]:
     return lines
 
 
+def taken_words(by_meter: MeterFigure, quantity: Quantity) -> str:
+    """How long a figure stood on a meter, and how still.
+
+    >>> made = MeterFigure(name="Blue", samples=9, seconds=0.96, spread=0.0004, range_to=6.0)
+    >>> taken_words(made, "volts").replace("\u00a0", " ")
+    '9 figures in 0.96 s, 0.4 mV from the least to the most, range 6 V'
+    """
+    unit = "A" if quantity == "amperes" else "V"
+    spread = f"{digits(by_meter.spread * 1000, 2)}\u00a0m{unit}"
+    said = f"{by_meter.samples} figures in {digits(by_meter.seconds, 2)}\u00a0s"
+    said += f", {spread} from the least to the most"
+    end = by_meter.range_to
+    return said if end is None else f"{said}, range {digits(end, 4)}\u00a0{unit}"
+
+
 def reading_lines(reading: Reading) -> list[WorkingLine]:
     """Where a reading comes from, where that is more than a display: a meter's log, a note."""
     window, by_meter = reading.window, reading.by_meter
     lines = []
     if by_meter is not None:
-        spread = (amperes if reading.quantity == "amperes" else volts)(by_meter.spread)
-        range_ = "" if by_meter.range_to is None else f", range {digits(by_meter.range_to, 4)}"
+        taken = taken_words(by_meter, reading.quantity)
         lines.append(
-            WorkingLine(
-                "measured", "Taken from the meter",
-                f"{by_meter.samples} figures in {digits(by_meter.seconds, 2)} s, {spread} from the least "
-                f"to the most{range_}",
-                reading.typed, by_meter.name,
+            WorkingLine("measured", "Taken from the meter", taken, reading.typed, by_meter.name)
+        )
+        if (beside := by_meter.source) is not None:
+            doubt = f"within {volts(beside.accuracy)}" if beside.accuracy else ""
+            lines.append(
+                WorkingLine("measured", "The source, meanwhile", doubt, beside.typed, beside.name)
             )
-        )  # fmt: skip
     if window is not None:
         stretch = f"{digits(window.start_s, 4)} to {digits(window.end_s, 4)} s"
         lines.append(

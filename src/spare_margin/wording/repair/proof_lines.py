@@ -35,7 +35,7 @@ class LikenessLine:
 
 @dataclass(frozen=True, slots=True)
 class ReadingLine:
-    """One measurement, before and after, and how each is known."""
+    """One measurement, before and after, and how each is known; `taken` from which meter, if it spoke."""
 
     id: str
     kind: str
@@ -50,6 +50,7 @@ class ReadingLine:
     after_verdict: Verdict
     expected: Figure | None
     allowed: Figure | None
+    taken: str
 
 
 @dataclass(frozen=True, slots=True)
