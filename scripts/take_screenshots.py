@@ -6,6 +6,7 @@ import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import Literal
 from urllib.request import urlopen
 
 import numpy as np
@@ -14,6 +15,11 @@ from chromium import launched
 from PIL import Image, ImageDraw, ImageFilter
 from playwright.sync_api import Page, sync_playwright
 
+from spare_margin.data.tables import demo_files, shipped_tables
+from spare_margin.exchange.job_file.job_file import read_job
+from spare_margin.instruments.stand_in.meter import StandInMeter
+from spare_margin.instruments.stand_in.served import StandIn
+from spare_margin.instruments.stand_in.worlds import MOMENT, world_of
 from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.serving.doors import Door
 from spare_margin.web.app import create_app
@@ -114,25 +120,9 @@ def photograph(page: Page) -> None:
     page.get_by_role("button", name="Show large").first.wait_for()
 
 
-def type_a_run(page: Page) -> None:
-    """A run half typed, with a size that there is not."""
-    page.get_by_label("next run, as one line").fill(
-        '[Panel bar] > fuse 5 > 1.5 mm2 3 m > pin > load "Dial" 0.5 A > 1.7 mm2 3 m > [Re'
-    )
-    page.get_by_label("next run, as one line").press("End")
-    page.get_by_label("next run, as one line").press_sequentially("t")
-    page.get_by_label("What could stand here").wait_for()
-
-
 def name_a_load(page: Page) -> None:
     """One load to be checked, named."""
     page.get_by_label("what is it called?").fill("Sump pump")
-
-
-def acknowledge(page: Page) -> None:
-    """Take note of every caution."""
-    page.get_by_role("button", name="I have read these").click()
-    page.get_by_role("button", name="Save").first.wait_for()
 
 
 def judge(page: Page) -> None:
@@ -154,25 +144,64 @@ def bench(page: Page) -> None:
     page.get_by_role("button", name="another option is better").click()
 
 
+def tourers_meter() -> StandInMeter:
+    """A meter on the tourer's roof fan, whose wardrobe plug is bad."""
+    craft = read_job(dict(demo_files())["2-tourer-linnet"]).revisions[0].craft
+    return StandInMeter(
+        world_of(craft, shipped_tables(), "fan", "reading", {"fan-pin": 0.14}), MOMENT
+    )
+
+
+STAND_IN = StandIn(tourers_meter(), 0, 0)
+
+
+def lay_leads(page: Page) -> None:
+    """The roof fan's fuse on the stand-in meter."""
+    address = f"127.0.0.1:{STAND_IN.server.port}"
+    body = {"name": "Blue meter", "address": address, "spec": "Workshop multimeter"}
+    page.request.post("/api/v1/meters", data=body)
+    page.reload()
+    page.get_by_role("button", name="I have read these").click()
+    STAND_IN.server.meter.lay("bar", "fan-f")
+    page.get_by_text("stands still").wait_for()
+    page.get_by_role("button", name="Take by itself").click()
+
+
+def watch(page: Page) -> None:
+    """A watch while the plug is moved, twice."""
+    STAND_IN.server.meter.lay("fan-f", "fan+")
+    page.get_by_role("button", name="Watch", exact=True).click()
+    page.get_by_text("for 4 s: nothing changed").wait_for()
+    page.get_by_role("button", name="Moving Wardrobe plug").click()
+    page.get_by_text("counts against it").wait_for()
+    for number, ohm in enumerate((0.31, 0.25), 1):
+        STAND_IN.server.meter.fault("fan-pin", ohm)
+        page.get_by_text("Changing now").wait_for()
+        STAND_IN.server.meter.fault("fan-pin", 0.14)
+        page.get_by_text("kept as readings").nth(number - 1).wait_for()
+
+
 SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]] = [
     ("shelf", "/", BENCH, "light", None),
     ("run-sheet", MARRAM, BENCH, "light", None),
     ("hand", MARRAM, HAND, "light", None),
     ("proof", f"{DUNLIN}/proof", (1280, 1000), "light", None),
     ("craft", f"{ORRIN}/craft", BENCH, "light", None),
-    ("craft-hand", f"{ORRIN}/craft", HAND, "light", None),
-    ("run-line", f"{ORRIN}/craft", BENCH, "light", type_a_run),
     ("check", "/check", HAND, "light", name_a_load),
     ("table", f"{WHIMBREL}/craft?stage=as_found&as=table", BENCH, "dark", None),
     ("lists", f"{WHIMBREL}/lists", (1280, 1000), "light", None),
-    ("walk", f"{LINNET}/walk?run=fan", HAND, "light", acknowledge),
     ("log", f"{MARRAM}/logs", (1280, 1000), "light", bring_log),
     ("upgrade", f"{MARRAM}/upgrade", BENCH, "light", bench),
     ("order", f"{SISKIN}/order", HAND, "light", None),
     ("photographs", f"{MARRAM}/photographs", BENCH, "light", photograph),
     ("source-check", f"{LINNET}/source", BENCH, "light", judge),
     ("tables", "/tables?table=limit_sets", BENCH, "light", None),
+    ("walk", f"{LINNET}/walk?run=fan", HAND, "light", lay_leads),
+    ("meters", "/meters", BENCH, "light", None),
+    ("live", f"{LINNET}/live?run=fan&red=fan-f&black=fan%2B", BENCH, "light", watch),
 ]
+METERED = ("walk", "meters", "live")
+"""Taken with the stand-in meter connected: what such a page listens to never falls silent."""
 
 
 def main() -> None:
@@ -183,7 +212,9 @@ def main() -> None:
         database = Path(folder) / "demo.sqlite3"
         fill_with_demo(database)
         app = create_app(database)
-        server = Door(app, socket.create_server(("127.0.0.1", 0)))
+        server = Door(
+            app, socket.create_server(("127.0.0.1", 0)), room_of=lambda: app.extensions["meters"]
+        )
         server.open()
         chromium = launched(driver)
 
@@ -199,11 +230,12 @@ def main() -> None:
             )
             page.add_init_script(f"localStorage.setItem('spare-margin.theme', '{theme}')")
             page.goto(path)
-            page.wait_for_load_state("networkidle")
+            settled: Literal["load", "networkidle"] = "load" if name in METERED else "networkidle"
+            page.wait_for_load_state(settled)
             if act:
                 act(page)
-                page.wait_for_load_state("networkidle")
-            page.wait_for_timeout(300)
+                page.wait_for_load_state(settled)
+            page.wait_for_timeout(1500 if name in METERED else 300)
             page.screenshot(path=PICTURES / f"{name}.png")
             page.close()
 
@@ -214,7 +246,10 @@ def main() -> None:
             if not only or name in only:
                 _paper(f"http://127.0.0.1:{server.port}{path}", name)
         chromium.close()
+        app.extensions["recorder"].close()
+        app.extensions["meters"].close()
         server.close()
+        STAND_IN.close()
 
 
 def _paper(address: str, name: str) -> None:

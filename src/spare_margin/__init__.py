@@ -5,4 +5,4 @@ import os
 # The matrices are small: several threads of linear algebra only wait for one another.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-__version__ = "0.9.0"
+__version__ = "0.10.0"

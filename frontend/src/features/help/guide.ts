@@ -41,6 +41,7 @@ const ABOUT: [RegExp, string][] = [
   [/\/proof$/, "The proof"],
   [/\/photographs$/, "Photographs"],
   [/\/logs/, "A meter's log"],
+  [/\/(live|meters)$/, "Meters that speak"],
   [/\/timeline$/, "The jobs"],
   [/^\/jobs\/[^/]+$/, "The run sheet"],
   [/^\/(tables|learned|settings)/, "Tables and settings"],

@@ -145,7 +145,11 @@ function Taking({
   };
   useTakeKeys(pressed, undo);
 
-  useEffect(() => onStands?.(fits && shown ? shown.stands_at : ""), [onStands, fits, shown]);
+  // What was kept says nothing of the next card, while the leads still lie where they did.
+  useEffect(
+    () => onStands?.(fits && shown && !took ? shown.stands_at : ""),
+    [onStands, fits, shown, took],
+  );
   // biome-ignore lint/correctness/useExhaustiveDependencies: each thing shown is looked at once
   useEffect(() => {
     if (shown?.offered && fits) {

@@ -1,4 +1,4 @@
-import { ArrowLeft, Smartphone } from "lucide-react";
+import { ArrowLeft, Gauge, Smartphone } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
@@ -125,6 +125,12 @@ export function SettingsPage() {
         className="mt-4 inline-flex min-h-11 items-center gap-2 font-bold text-slate underline"
       >
         <Smartphone size={17} aria-hidden /> Phones that read and write here
+      </Link>
+      <Link
+        to="/meters"
+        className="flex min-h-11 items-center gap-2 font-bold text-slate underline"
+      >
+        <Gauge size={17} aria-hidden /> Meters that speak
       </Link>
     </main>
   );

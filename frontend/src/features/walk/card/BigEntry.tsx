@@ -1,4 +1,5 @@
 import { type ReactNode, useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
 import { mayBeWhole } from "../../../format/milli";
 import { keep as keepHere, kept } from "../../../offline/device";
 import { Button } from "../../../ui/Button";
@@ -221,6 +222,12 @@ export function BigEntry({
             Note
             <input value={note} onChange={(e) => setNote(e.target.value)} className={field} />
           </label>
+          <Link
+            to="/meters"
+            className="inline-flex min-h-11 items-center self-end text-slate underline"
+          >
+            Take it from a meter
+          </Link>
         </div>
       </details>
     </form>
