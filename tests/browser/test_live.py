@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from spare_margin.exchange.job_file.job_file import read_job
-from spare_margin.instruments.stand_in.meter import StandInMeter
+from spare_margin.instruments.stand_in.meter import StandInMeter, Switch
 from spare_margin.instruments.stand_in.scpi_server import ScpiServer
 from spare_margin.instruments.stand_in.worlds import MOMENT, world_of
 from tests.browser.conftest import HAND, notices
@@ -86,17 +86,17 @@ class Bench:
         """Both hands go where a card says."""
         if card["kind"] == "current":
             self.meter.clamp = self.run
-            self.meter.turn("amperes")
         else:
             self.meter.lay(card["red"]["id"], card["black"]["id"])
 
     def air(self, page: Page, card: Any = None) -> None:
         """The leads are lifted and the switch turned, until the meter shows that."""
         self.meter.lay("", "")
-        if card is None or card["kind"] != "current":
-            if self.meter.switch != "volts":
-                self.meter.turn("volts")
-            expect(page.get_by_label("Live meter")).to_contain_text("ready")
+        self.meter.clamp = ""
+        wanted: Switch = "amperes" if card is not None and card["kind"] == "current" else "volts"
+        if self.meter.switch != wanted:
+            self.meter.turn(wanted)
+        expect(page.get_by_label("Live meter")).to_contain_text("ready")
 
 
 @pytest.fixture

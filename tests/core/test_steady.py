@@ -151,7 +151,10 @@ def test_a_gap_or_another_mode_begins_anew() -> None:
 def test_the_clamp_between_two_places_leaves_the_leads_where_they_lie() -> None:
     """Volts at a place, amperes, volts again with the leads untouched: that place is not the next one."""
     steady, taken = Steady(), []
-    shown = [(0.5, "volts"), (5.4, "amperes"), (0.5, "volts"), (0.7, "volts"), (5.4, "amperes")]
+    shown = [
+        (0.0, "volts"), (0.5, "volts"), (0.0, "amperes"), (5.4, "amperes"), (0.5, "volts"), (0.7, "volts"),
+        (5.4, "amperes"),
+    ]  # fmt: skip
     for place, (value, quantity) in enumerate(shown):
         for n in range(20):
             at = place * 2 + n / 10
@@ -163,8 +166,24 @@ def test_the_clamp_between_two_places_leaves_the_leads_where_they_lie() -> None:
 
 def test_slow_meters_are_steady_with_three_figures() -> None:
     steady = Steady()
-    made = [steady.take(Sample(n * 0.45, 0.412, STEP)) for n in range(6)]
+    made = [steady.take(Sample(n * 0.45, 0.0 if n < 3 else 0.412, STEP)) for n in range(9)]
     assert [each is not None for each in made].count(True) == 1
+
+
+def test_where_the_leads_lie_already_nothing_is_taken_by_itself() -> None:
+    """The program, or the meter, was away: whether the leads were lifted meanwhile nobody saw."""
+    leads = Leads()
+    leads.on(0.412, 3)
+    assert leads.taken == []
+    assert leads.steady.hands == "taken"
+    leads.air()
+    leads.on(0.412)
+    assert len(leads.taken) == 1
+    leads.steady.interrupted()
+    assert leads.steady.hands == "waiting"
+    leads.on(0.9, 3)
+    assert len(leads.taken) == 1
+    assert leads.steady.took() is not None, "a press takes it"
 
 
 @given(

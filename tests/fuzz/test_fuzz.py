@@ -38,7 +38,10 @@ CHECKS = [
 _folder = tempfile.TemporaryDirectory(prefix="spare-margin-fuzz-")
 _database = Path(_folder.name) / "jobs.sqlite3"
 fill_with_demo(_database)
-schema = schemathesis.openapi.from_wsgi("/api/v1/openapi.json", create_app(_database))
+# What asks an address for a meter would ask other machines.
+schema = schemathesis.openapi.from_wsgi("/api/v1/openapi.json", create_app(_database)).exclude(
+    method="POST", path_regex=r"/meters(/test)?$"
+)
 
 
 def _of_what_there_is(said: dict[str, Any]) -> dict[str, Any]:

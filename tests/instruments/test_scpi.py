@@ -76,6 +76,13 @@ def test_a_meter_asleep_is_silent_and_one_pulled_out_is_gone() -> None:
             link.read()
 
 
+def test_a_name_that_nobody_knows_is_said() -> None:
+    link = ScpiLink("no-such-meter.invalid")
+    with pytest.raises(LinkTrouble) as trouble:
+        link.open()
+    assert trouble.value.wrong == "not_there"
+
+
 def test_nothing_at_an_address_is_said() -> None:
     with socket.socket() as held:
         held.bind(("127.0.0.1", 0))

@@ -56,7 +56,9 @@ def test_its_page_lays_leads_and_makes_trouble(stand_in: StandIn) -> None:
     for name, switch in (("AC volts", "volts_ac"), ("Amperes, clamp", "amperes")):
         pressed(stand_in, switch=name)
         assert meter.switch == switch
-    assert meter.clamp
+    assert meter.clamp == ""
+    pressed(stand_in, clamp="yes")
+    assert meter.clamp == meter.world.run.load.id
     pressed(stand_in, asleep="yes")
     assert meter.asleep
     pressed(stand_in, asleep="no", plugged="no")

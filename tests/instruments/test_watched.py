@@ -37,7 +37,8 @@ def test_a_loop_is_taken_by_itself_place_by_place() -> None:
 
         meter = WatchedMeter(lambda: ScpiLink(f"127.0.0.1:{server.port}"), tell)
         meter.start()
-        until(meter, "live")
+        while meter.wait(meter.shown.number, LONG_S).hands != "ready":
+            pass
         run = server.meter.world.run
         spans = [(run.source.live, run.source.back), (run.feed_terminal, run.return_terminal)]
         for red, black in spans:

@@ -70,6 +70,12 @@ class Listener:
             if all(shown[key] == value for key, value in wanted.items()):
                 return shown
 
+    def drained(self) -> bool:
+        """Reads on until the stream ends."""
+        while self.answer.readline():
+            pass
+        return True
+
     def close(self) -> None:
         self._way.close()
 
@@ -82,6 +88,7 @@ def test_what_a_meter_shows_comes_to_everybody(door: Door) -> None:
         listeners = [ways.enter_context(closing(Listener(door))) for _ in range(WORKERS + 2)]
         assert listeners[0].answer.getheader("content-type") == "text/event-stream"
         source = server.meter.world.run.source
+        listeners[0].until(hands="ready")
         server.meter.lay(source.live, source.back)
         for each in listeners:
             shown = each.until(hands="taken")
@@ -102,6 +109,7 @@ def test_what_is_offered_says_how_it_was_taken(door: Door) -> None:
         body = {"name": "M", "address": f"127.0.0.1:{server.port}"}
         assert asked(door, "/api/v1/meters", body)[0] == 201
         run = server.meter.world.run
+        listener.until(hands="ready")
         server.meter.lay(run.feed_terminal, run.return_terminal)
         while (shown := listener.next())["offered"] is None:
             pass
@@ -112,6 +120,24 @@ def test_what_is_offered_says_how_it_was_taken(door: Door) -> None:
         assert len(figure["shown"]) == len(figure["at_s"])
         stands = float(shown["stands_at"].removesuffix(" V"))
         assert min(figure["shown"]) <= stands <= max(figure["shown"])
+
+
+def test_who_may_listen_no_more_hears_no_more(app: Flask, monkeypatch: pytest.MonkeyPatch) -> None:
+    """As a device that was thrown out at the desk while its page was open."""
+    monkeypatch.setattr("spare_margin.serving.live.AGAIN_S", 0.2)
+    out: list[bool] = []
+    app.before_request(lambda: ("", 401) if out else None)
+    door = Door(
+        app, socket.create_server(("127.0.0.1", 0)), room_of=lambda: app.extensions["meters"]
+    )
+    door.open()
+    with served() as server, closing(Listener(door)) as listener:
+        body = {"name": "M", "address": f"127.0.0.1:{server.port}"}
+        assert asked(door, "/api/v1/meters", body)[0] == 201
+        listener.next()
+        out.append(True)
+        assert listener.drained(), "the stream ends by itself"
+    door.close()
 
 
 def test_the_door_closes_while_somebody_listens(app: Flask) -> None:

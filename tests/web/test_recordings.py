@@ -148,10 +148,11 @@ def test_a_watch_notes_changes_and_what_was_moved_is_evidence(bench: Bench) -> N
     assert len(bench.readings()) == 4
     bench.client.post(f"{RECORDINGS}/recording-watch/stop", json={})
     log = bench.client.get(f"{JOB}/logs/recording-watch").json
-    assert [(s["kind"], s["moved"]) for s in log["segments"]] == [
-        ("change", ""),
-        ("change", "tap-ring"),
-    ]
+    found = [(s["kind"], s["moved"]) for s in log["segments"]]
+    assert found == [
+        ("quiet", ""), ("change", ""), ("quiet", ""), ("change", "tap-ring"), ("quiet", ""),
+    ]  # fmt: skip
+    assert [w["name"] for w in log["windows"]][1] == "quiet 1"
     # It travels with its job.
     file = bench.client.get(f"{JOB}/file").json
     made = bench.client.post("/api/v1/jobs", json=file)

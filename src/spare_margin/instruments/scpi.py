@@ -13,6 +13,7 @@ from .link import LinkTrouble
 PORT = 5025
 """Where meters answer SCPI on a network."""
 TIMEOUT_MS = 1000
+OPEN_MS = 3000
 MOST_ANSWER = 400
 """Characters of an answer; a meter says less."""
 UNASKED_MS = 1
@@ -78,9 +79,14 @@ class ScpiLink:
         try:
             manager: Any = pyvisa.ResourceManager(self._library)
             self._device = manager.open_resource(
-                resource, read_termination="\n", write_termination="\n", timeout=TIMEOUT_MS
+                resource,
+                read_termination="\n",
+                write_termination="\n",
+                timeout=TIMEOUT_MS,
+                open_timeout=OPEN_MS,
             )
-        except (pyvisa.Error, OSError, ValueError) as wrong:
+        except Exception as wrong:
+            # The driver raises what it likes, where a name is not known or a port is not there.
             busy = "busy" in str(wrong).lower() or "lock" in str(wrong).lower()
             raise LinkTrouble("busy" if busy else "not_there", str(wrong)[:200]) from None
         return self._ask("*IDN?")

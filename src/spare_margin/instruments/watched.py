@@ -127,7 +127,7 @@ class WatchedMeter:
             tries += 1
 
     def _gone(self, wrong: Wrong, seen: str) -> None:
-        self._steady = Steady()
+        self._steady.interrupted()
         self._show(Shown(0, "gone", self.shown.who, wrong, seen))
 
     def _read_on(self, link: Link, who: str) -> None:

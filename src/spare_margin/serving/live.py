@@ -20,6 +20,8 @@ WAITING = 64
 """Events that wait for one listener; the oldest gives way."""
 BEAT_S = 10.0
 """With nothing to tell for so long, a beat says that the line still stands."""
+AGAIN_S = 5.0
+"""How often it is looked at whether who listens still may."""
 HEADERS = [
     (b"content-type", b"text/event-stream"),
     (b"cache-control", b"no-store"),
@@ -47,19 +49,26 @@ class LiveStream:
         if not asked or room is None:
             await self._app(scope, receive, send)
             return
+        told = await self._asked(scope, receive)
+        if _admits(told):
+            await self._stream(room, scope, receive, send)
+            return
+        for message in told:
+            await send(message)
+
+    async def _asked(self, scope: Any, receive: Any) -> list[Message]:
+        """What the application answers to who wants to listen."""
         told: list[Message] = []
 
         async def hold(message: Message) -> None:
             told.append(message)
 
         await self._app(scope, receive, hold)
-        if told and told[0]["status"] == 200:
-            await self._stream(room, receive, send)
-            return
-        for message in told:
-            await send(message)
+        return told
 
-    async def _stream(self, room: MeterRoom, receive: Any, send: Any) -> None:
+    async def _stream(self, room: MeterRoom, scope: Any, receive: Any, send: Any) -> None:
+        clock = asyncio.get_running_loop().time
+        again = clock() + AGAIN_S
         await send({"type": "http.response.start", "status": 200, "headers": HEADERS})
         waiting: asyncio.Queue[bytes] = asyncio.Queue(WAITING)
         self._join(room, waiting)
@@ -69,6 +78,11 @@ class LiveStream:
             for key, shown in room.shown().items():
                 await _say(send, event(room, key, shown))
             while not (left.done() or closed.done()):
+                # A device that was thrown out meanwhile hears no more.
+                if clock() >= again:
+                    again = clock() + AGAIN_S
+                    if not _admits(await self._asked(scope, _nothing_more)):
+                        break
                 comes = asyncio.ensure_future(waiting.get())
                 done, _ = await asyncio.wait(
                     {comes, left, closed}, timeout=BEAT_S, return_when=asyncio.FIRST_COMPLETED
@@ -117,6 +131,15 @@ class LiveStream:
 def event(room: MeterRoom, key: str, shown: Shown) -> bytes:
     """What a meter shows as one event (WHATWG HTML, 9.2)."""
     return b"data: " + json.dumps(asdict(shown_out(room, key, shown))).encode() + b"\n\n"
+
+
+def _admits(told: list[Message]) -> bool:
+    return bool(told) and told[0].get("status") == 200
+
+
+async def _nothing_more() -> Message:
+    """The rest of a request that has no body."""
+    return {"type": "http.request", "body": b"", "more_body": False}
 
 
 async def _say(send: Any, said: bytes) -> None:

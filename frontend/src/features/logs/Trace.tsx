@@ -23,6 +23,7 @@ const FILLS = {
   start: "--ochre-fill",
   steady: "--tint",
   change: "--over-fill",
+  quiet: "transparent",
 } as const;
 
 /** Every channel of a log, one under the other; drag over one to pick a window. */

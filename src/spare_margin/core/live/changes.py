@@ -6,6 +6,7 @@ long that it stays there, which is then what it is held against.
 """
 
 from collections import deque
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from statistics import median
 
@@ -20,6 +21,8 @@ BACK_S: Seconds = 1.0
 """A change is over once the figure was back for so long."""
 STAYS_S: Seconds = 10.0
 """A figure that was elsewhere for so long stays there."""
+MOST_STRETCHES = 100
+"""Stretches between gaps that are remembered."""
 BACK_SHARE = 0.5
 """It is back within this share of the change that was set."""
 
@@ -53,12 +56,16 @@ class Changes:
         now: the change that goes on; None while it is quiet.
         stood_at: what the figure stands at; None until that is known.
         watched_s: for how long figures came (s): a meter that was gone watched nothing.
+        stretches: from when to when figures came without a gap (s), the newest last; so many are kept.
     """
 
     least: float
     now: Change | None = None
     stood_at: float | None = None
     watched_s: Seconds = 0.0
+    stretches: deque[tuple[Seconds, Seconds]] = field(
+        default_factory=lambda: deque(maxlen=MOST_STRETCHES)
+    )
     _last_s: float | None = None
     _quiet: deque[Sample] = field(default_factory=deque)
     _back_from: float | None = None
@@ -78,6 +85,9 @@ class Changes:
             self._quiet.clear()
         else:
             self.watched_s += between
+        if between > GAP_S or not self.stretches:
+            self.stretches.append((sample.at_s, sample.at_s))
+        self.stretches[-1] = self.stretches[-1][0], sample.at_s
         if self.stood_at is None or self.now is None:
             self._while_quiet(sample)
             return None
@@ -131,3 +141,26 @@ class Changes:
         if one is None or other is None or self.stood_at is None:
             return None
         return max(one, other, key=lambda value: abs(value - (self.stood_at or 0.0)))
+
+
+def quiet(
+    stretches: Sequence[tuple[Seconds, Seconds]], changes: Sequence[Change]
+) -> list[tuple[Seconds, Seconds]]:
+    """From when to when figures came and nothing changed (s), in order.
+
+    Args:
+        stretches: from when to when figures came (s).
+        changes: what changed, in order.
+
+    >>> quiet([(0, 60), (90, 120)], [Change(20, 22, 0.4, 0.9)])
+    [(0, 20), (22, 60), (90, 120)]
+    """
+    out = []
+    for start, end in stretches:
+        since = start
+        for each in changes:
+            if since <= each.start_s <= end:
+                out.append((since, each.start_s))
+                since = max(since, each.end_s)
+        out.append((since, end))
+    return [(start, end) for start, end in out if end > start]

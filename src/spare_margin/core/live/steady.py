@@ -1,12 +1,13 @@
 """Whether leads touch something and the figure stands still: what may be taken by itself, once.
 
 A figure stands still when all of the last second stays within three counts or 0.3 %, whichever is more. It
-is offered once; the next only after the leads were in the air: a display without a figure, at nought, or
-wandering near it. So what changes under leads that stay (a load that starts, an engine that cranks) is
+is offered once, after the leads were seen in the air: a display without a figure, at nought, or wandering
+near it. So what changes under leads that stay (a load that starts, an engine that cranks) is
 never taken for the next place. Near nought nobody can tell a good joint from leads in the air, and the same
 figure again may be a load that was off for a while, unless the leads swung both ways meanwhile: neither is
 taken by itself; a press takes it. Volts and
-amperes are followed apart: leads stay where they lie while the switch is turned to the clamp and back.
+amperes are followed apart: leads stay where they lie while the switch is turned to the clamp and back, or
+while the meter is away.
 """
 
 from collections import deque
@@ -34,7 +35,7 @@ GAP_S: Seconds = 1.5
 """With nothing for so long, what came before is no part of what is steady now."""
 
 Hands = Literal["waiting", "moving", "ready", "steady", "taken"]
-"""Nothing to see yet; unsteady since the last was taken; lifted since then; steady; steady, and taken."""
+"""Nothing to see yet; unsteady, not lifted yet; lifted; steady; steady, and taken or not lifted before."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +75,7 @@ class Steady:
     _window: deque[Sample] = field(default_factory=deque)
     _air_from: float | None = None
     _took: dict[LiveQuantity, Standing] = field(default_factory=dict)
-    _left_there: set[LiveQuantity] = field(default_factory=set)
+    _lifted: set[LiveQuantity] = field(default_factory=set)
     _swung: set[int | None] = field(default_factory=set)
 
     def take(self, sample: Sample) -> Standing | None:
@@ -85,8 +86,8 @@ class Steady:
         """
         before = self._window[-1] if self._window else None
         if before is not None and not _goes_on(before, sample):
-            self._window.clear()
-            before = self._air_from = None
+            self.interrupted()
+            before = None
         self._window.append(sample)
         while len(self._window) > 1 and self._window[1].at_s <= sample.at_s - STEADY_S:
             self._window.popleft()
@@ -95,15 +96,15 @@ class Steady:
             self._air_from = sample.at_s if self._air_from is None else self._air_from
             self._swung.add(sign(sample))
             if sample.at_s - self._air_from >= LIFTED_S:
-                self._left_there.discard(sample.quantity)
-        left_there = sample.quantity in self._left_there
+                self._lifted.add(sample.quantity)
+        lifted = sample.quantity in self._lifted
         if self.standing is None:
-            self.hands = "moving" if left_there else "ready"
+            self.hands = "ready" if lifted else "moving"
             return None
         if not self.standing.near_nought:
             self._air_from = None
-        self.hands = "taken" if left_there else "steady"
-        if left_there or self.standing.near_nought or self._same(self.standing):
+        self.hands = "steady" if lifted else "taken"
+        if not lifted or self.standing.near_nought or self._same(self.standing):
             return None
         return self.took()
 
@@ -112,10 +113,16 @@ class Steady:
         if self.standing is not None:
             quantity = self.standing.last.quantity
             self._took[quantity] = self.standing
-            self._left_there.add(quantity)
+            self._lifted.discard(quantity)
             self._air_from, self.hands = None, "taken"
             self._swung.clear()
         return self.standing
+
+    def interrupted(self) -> None:
+        """The meter was away, or turned to another kind of figure: nobody saw where the leads went."""
+        self._window.clear()
+        self._air_from = self.standing = None
+        self.hands = "waiting"
 
     def _same(self, standing: Standing) -> bool:
         """Whether what stands still is what was taken last of its kind, and may be there still."""

@@ -37,7 +37,7 @@ Action = Literal[
     "changed", "corrected", "drawn", "imported", "copied", "finished", "scenario", "source"
 ]
 LogQuantity = Literal["volts", "amperes", "kelvin", "other"]
-LogSegmentKind = Literal["off", "start", "steady", "change"]
+LogSegmentKind = Literal["off", "start", "steady", "change", "quiet"]
 LogFigure = Literal["mean", "least", "most"]
 SignedBy = Literal["fitter", "customer"]
 ProofOutcome = Literal["passed", "failed", "open"]
@@ -168,7 +168,7 @@ class LogChannel:
 
 @dataclass(frozen=True, slots=True)
 class LogSegment:
-    """A stretch of a log in which the load was off, starting, or running steadily, or a figure changed (s).
+    """A stretch of a log: the load off, starting, steady; or a watched figure changed, or was quiet (s).
 
     `moved` is the piece that was moved meanwhile (empty: nobody said).
     """

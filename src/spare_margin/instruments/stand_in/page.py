@@ -30,6 +30,8 @@ Lay its leads; what it shows is read from a craft that is solved.</p>
 <form method="post"><button name="lift" value="yes">Lift both leads</button></form>
 {% for name, key in switches.items() %}<form method="post"><button name="switch" value="{{ name }}"
   aria-pressed="{{ 'true' if key == meter.switch else 'false' }}">{{ name }}</button></form>{% endfor %}
+<form method="post"><button name="clamp" value="{{ 'no' if meter.clamp else 'yes' }}"
+  aria-pressed="{{ 'true' if meter.clamp else 'false' }}">Clamp closed</button></form>
 <form method="post"><button name="asleep" value="{{ 'no' if meter.asleep else 'yes' }}"
   aria-pressed="{{ 'true' if meter.asleep else 'false' }}">Asleep</button></form>
 <form method="post"><button name="plugged" value="{{ 'no' if meter.plugged else 'yes' }}"
@@ -82,8 +84,9 @@ def _lay(meter: StandInMeter, said: Mapping[str, str]) -> None:
     if said.get("black") in known:
         meter.lay(meter.red, said["black"])
     if (turned := SWITCHES.get(said.get("switch", ""))) is not None:
-        meter.clamp = meter.clamp or meter.world.run.load.id
         meter.turn(turned)
+    if "clamp" in said:
+        meter.clamp = meter.world.run.load.id if said["clamp"] == "yes" else ""
 
 
 def _change(meter: StandInMeter, said: Mapping[str, str]) -> None:

@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 
 from spare_margin.core.errors import JobError
-from spare_margin.core.live.changes import Change, Changes
+from spare_margin.core.live.changes import Change, Changes, quiet
 from spare_margin.core.live.kept import AROUND_S, Kept
 from spare_margin.core.live.samples import LiveQuantity, Sample
 from spare_margin.core.live.starts import Armed, Start
@@ -248,6 +248,10 @@ class Recording:
             LogSegment("change", *self.window(n.change.start_s, n.change.end_s), n.moved or "")
             for n in self.changes
         ]
+        if self.wanted.kind == "watch":
+            changes = [n.change for n in self.changes]
+            spans = quiet(list(self._watch.stretches), changes)
+            out += [LogSegment("quiet", *self.window(*span)) for span in spans]
         if self.start is not None:
             out.append(LogSegment("start", *self.window(self.start.step_s, self.start.end_s)))
-        return tuple(out)
+        return tuple(sorted(out, key=lambda each: each.start_s))

@@ -230,7 +230,7 @@ def _warm(trace: LogTrace, window: LogWindow) -> str:
     middle = (window.start_s + window.end_s) / 2
     switched = None
     for segment in trace.segments:
-        if segment.kind == "change":
+        if segment.kind in ("change", "quiet"):
             continue  # of a figure, whatever the load did
         if segment.kind == "off":
             switched = None

@@ -42,7 +42,7 @@ def figures(quantity: LogQuantity, found: WindowFigures) -> dict[str, Figure]:
 
 KINDS: Mapping[WindowKind, str] = {
     "whole": "whole", "picked": "picked", "off": "off", "start": "start", "steady": "steady",
-    "change": "change",
+    "change": "change", "quiet": "quiet",
 }  # fmt: skip
 FIGURES: Mapping[LogFigure, str] = {"mean": "mean", "least": "least", "most": "most"}
 
