@@ -1,5 +1,6 @@
 """A meter that speaks, in the hand: a loop read without touching the screen; by keys; taken back."""
 
+import re
 from collections.abc import Iterator
 from typing import Any
 
@@ -96,7 +97,8 @@ class Bench:
         wanted: Switch = "amperes" if card is not None and card["kind"] == "current" else "volts"
         if self.meter.switch != wanted:
             self.meter.turn(wanted)
-        expect(page.get_by_label("Live meter")).to_contain_text("ready")
+        unit = "A" if wanted == "amperes" else "V"
+        expect(page.get_by_label("Live meter")).to_have_text(re.compile(rf"\d {unit}ready"))
 
 
 @pytest.fixture

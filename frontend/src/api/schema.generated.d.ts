@@ -6034,7 +6034,7 @@ export interface components {
         };
         /**
          * ReadingLine
-         * @description One measurement, before and after, and how each is known; `taken` from which meter, where it spoke.
+         * @description One measurement, before and after, and how each is known; `taken` from which meter, if it spoke.
          */
         ReadingLine: {
             /** Id */
@@ -6346,7 +6346,7 @@ export interface components {
         };
         /**
          * LogSegment
-         * @description A stretch of a log in which the load was off, starting, or running steadily, or a figure changed (s).
+         * @description A stretch of a log: the load off, starting, steady; or a watched figure changed, or was quiet (s).
          *
          *     `moved` is the piece that was moved meanwhile (empty: nobody said).
          */
@@ -6355,7 +6355,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "off" | "start" | "steady" | "change";
+            kind: "off" | "start" | "steady" | "change" | "quiet";
             /** Start S */
             start_s: number;
             /** End S */
@@ -6384,7 +6384,7 @@ export interface components {
          */
         WindowOut: {
             /** Kind */
-            kind: ("off" | "start" | "steady" | "change") | ("whole" | "picked");
+            kind: ("off" | "start" | "steady" | "change" | "quiet") | ("whole" | "picked");
             /** Name */
             name: string;
             /** Start S */

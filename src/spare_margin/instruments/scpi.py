@@ -22,8 +22,8 @@ MOST_UNASKED = 64
 """Lines that are passed over; what sends more does not wait to be asked."""
 AT_ONCE, MOST_BYTES = 1024, 16_384
 """Bytes that are looked at together, and of one answer at all."""
-ASK_MODE_S = 1.0
-"""How often the meter is asked what its switch stands on."""
+ASK_MODE_S = 0.3
+"""How often the meter is asked what its switch stands on: too short a time to stand still in."""
 OVERLOAD = 9e37
 """SCPI 1999, 7.2.1.5: a figure of 9.9E37 is over the range."""
 FUNCTIONS: dict[str, LiveQuantity] = {

@@ -1,5 +1,5 @@
 import { FileUp, Gauge, Pencil, Settings2, Table2 } from "lucide-react";
-import { type DragEvent, lazy, Suspense, useEffect, useRef, useState } from "react";
+import { type DragEvent, lazy, Suspense, useEffect, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
 import { useSettings } from "../../format/settings";
@@ -10,13 +10,13 @@ import { useSay } from "../../ui/told/Notices";
 import { useTitle } from "../../ui/useTitle";
 import { useInHand } from "../../ui/useWidth";
 import { type Job, useCopyJob, useJobs, useMoveJob } from "./api";
-import { Doors } from "./Doors";
 import { askedOf, Finder } from "./Finder";
 import { JobRow } from "./JobRow";
+import { NewJob } from "./NewJob";
 
 // Of a hand alone: the first page is to be light.
 const More = lazy(async () => ({ default: (await import("../../ui/More")).More }));
-const NewJob = lazy(async () => ({ default: (await import("./NewJob")).NewJob }));
+const Doors = lazy(async () => ({ default: (await import("./Doors")).Doors }));
 const BringIn = lazy(async () => ({ default: (await import("./BringIn")).BringIn }));
 
 /** The shelf: every job, what it complains of, and how it stands. */
@@ -71,9 +71,6 @@ export function JobsPage() {
     if (file) setBringing(file);
   };
   const inHand = useInHand();
-  // Once asked for it stays, with what was typed into it.
-  const begun = useRef(false);
-  if (drawing) begun.current = true;
   const acts = (
     <>
       <Button data-closes onClick={() => setDrawing(true)}>
@@ -140,7 +137,9 @@ export function JobsPage() {
               </p>
             )}
             {jobs.length === 0 && asked.size === 0 && (
-              <Doors archived={first.put_away > 0} onDraw={() => setDrawing(true)} />
+              <Suspense>
+                <Doors archived={first.put_away > 0} onDraw={() => setDrawing(true)} />
+              </Suspense>
             )}
             <ul
               aria-label="Jobs"
@@ -184,8 +183,8 @@ export function JobsPage() {
       </main>
       <Suspense>
         {bringing && <BringIn given={bringing} onClose={() => setBringing(null)} />}
-        {begun.current && <NewJob open={drawing} onClose={() => setDrawing(false)} />}
       </Suspense>
+      <NewJob open={drawing} onClose={() => setDrawing(false)} />
     </div>
   );
 }
