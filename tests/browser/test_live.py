@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterator
+from contextlib import closing
 from typing import Any
 
 import pytest
@@ -15,6 +16,7 @@ from tests.browser.conftest import HAND, notices
 from tests.browser.test_fit import SMALL
 from tests.browser.test_story import AXE, both, hand
 from tests.instruments.stand_ins import TABLES, served
+from tests.instruments.test_lines import Sender
 
 LOOP = (
     "ring > cable 1 m 6 mm2 > breaker > ring > cable 2 m 6 mm2 > ring > fuse > ring > cable 2 m 4 mm2 "
@@ -177,6 +179,25 @@ def test_keys_take_and_take_back(page: Page, bench: Bench) -> None:
 
 
 @hand
+def test_what_stood_for_one_card_is_not_taken_for_the_next(page: Page, bench: Bench) -> None:
+    """Typed from the display of another meter, with the leads of this one still lying there."""
+    bench.open()
+    bench.air(page, bench.walk()["now"])
+    bench.leads(bench.walk()["now"])
+    expect(page.get_by_label("Live meter")).to_contain_text("stands still")
+    page.get_by_label("The source, post to post, volts").fill("12.7")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("step-number")).to_have_text("2. ")
+    page.get_by_role("button", name="Take by itself").click()
+    card = bench.walk()["now"]
+    bench.air(page, card)
+    bench.leads(card)
+    expect(page.get_by_test_id("step-number")).to_have_text("3. ")
+    held = bench.ask(f"/jobs/{bench.job}/file")["readings"]
+    assert [(r["quantity"], "by_meter" in r) for r in held] == [("volts", False), ("amperes", True)]
+
+
+@hand
 def test_what_is_wrong_with_the_meter_is_said_and_typing_goes_on(page: Page, bench: Bench) -> None:
     bench.open()
     live = page.get_by_label("Live meter")
@@ -268,3 +289,25 @@ def test_a_loom_is_watched_while_it_is_shaken_and_a_start_is_caught(
     page.get_by_role("link", name="Start at").click()
     expect(page.get_by_role("button", name="start 1")).to_be_visible()
     expect(page.get_by_text("Taken from this log")).to_be_visible()
+
+
+def test_a_meter_that_sends_lines_is_understood_by_an_example(page: Page, site: str) -> None:
+    """Its last figure is the reading, in millivolts that it does not name: picked out of a line."""
+    with closing(Sender()) as sender:
+        sender.text = b"07 12:04, 0412\r\n"
+        page.goto("/meters")
+        page.get_by_role("radio", name="sends lines of text").click()
+        page.get_by_label("Port").fill(sender.port)
+        page.get_by_label("Unit, if it sends none").select_option("MV")
+        page.get_by_role("button", name="Test").click()
+        expect(page.get_by_text("It answered")).to_contain_text("07 12:04, 0412")
+        page.get_by_role("radio", name="0412").check()
+        page.get_by_label("Its name here").fill("Serial meter")
+        page.get_by_role("button", name="Add", exact=True).click()
+        line = page.get_by_role("list", name="Meters").get_by_role("listitem")
+        expect(line).to_contain_text("0.412 V")
+        sender.text = b""
+        expect(line).to_contain_text("says nothing")
+        line.get_by_role("button", name="Take out").click()
+        page.get_by_role("button", name="Take it out").click()
+        expect(line).to_have_count(0)

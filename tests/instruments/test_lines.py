@@ -122,6 +122,10 @@ def test_silence_and_no_such_port_are_said(sender: Sender) -> None:
     ):
         link.open()
     assert silent.value.wrong == "silent"
+    with closing(LineLink("spy:///dev/null?file=/tmp/x", LinePattern())) as link:
+        with pytest.raises(LinkTrouble) as refused:
+            link.open()
+        assert refused.value.wrong == "address"
     with closing(LineLink("/dev/no-such", LinePattern())) as link:
         with pytest.raises(LinkTrouble) as gone:
             link.open()

@@ -102,7 +102,7 @@ def _unit(said: str | None) -> str:
 
 
 class LineLink:
-    """A meter that sends by itself. `address` is a serial port, or a URL that pyserial knows."""
+    """A meter that sends by itself. `address` is a serial port."""
 
     def __init__(
         self,
@@ -119,6 +119,9 @@ class LineLink:
         """Open it; the first whole line it sends. LinkTrouble where no such port is, or it is taken."""
         import serial  # noqa: PLC0415  # only a program with a meter needs it
 
+        if "://" in self._address:
+            # Some that pyserial knows write files: a port is a port.
+            raise LinkTrouble("address", self._address[:100])
         try:
             self._port = serial.serial_for_url(
                 self._address, baudrate=self._baud, timeout=0.1, exclusive=True

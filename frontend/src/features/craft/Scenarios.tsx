@@ -132,8 +132,6 @@ function ScenarioForm({
       scenario?.sources ?? craft.sources.map((s) => ({ id: s.id, open_circuit: "", internal: "" })),
   }));
   const set = (more: Partial<typeof form>) => setForm((now) => ({ ...now, ...more }));
-  const turn = (list: string[], id: string) =>
-    list.includes(id) ? list.filter((each) => each !== id) : [...list, id];
   const source = (id: string, more: { open_circuit?: string; internal?: string }) =>
     set({ sources: form.sources.map((s) => (s.id === id ? { ...s, ...more } : s)) });
   return (
@@ -190,57 +188,17 @@ function ScenarioForm({
             ]}
             onPick={(v) => set({ temperature_model: v as typeof form.temperature_model })}
           />
-          {form.sources.map((s) => {
-            const own = craft.sources.find((each) => each.id === s.id);
-            return (
-              <div key={s.id} className="contents">
-                <TextField
-                  label={`${own?.name}: volts`}
-                  hint={own?.open_circuit}
-                  numeric
-                  value={s.open_circuit ?? ""}
-                  onChange={(open_circuit) => source(s.id, { open_circuit })}
-                  wrong={wrongWith(draw.error, "open_circuit")}
-                />
-                <TextField
-                  label={`${own?.name}: internal resistance`}
-                  hint={own?.internal}
-                  numeric
-                  value={s.internal ?? ""}
-                  onChange={(internal) => source(s.id, { internal })}
-                  wrong={wrongWith(draw.error, "internal")}
-                />
-              </div>
-            );
-          })}
+          {form.sources.map((s) => (
+            <SourceFields
+              key={s.id}
+              own={craft.sources.find((each) => each.id === s.id)}
+              given={s}
+              error={draw.error}
+              set={(more) => source(s.id, more)}
+            />
+          ))}
         </div>
-        <fieldset>
-          <legend className="text-[13px] text-soft">Loads that are on</legend>
-          <ul className="grid gap-x-3 sm:grid-cols-2">
-            {craft.loads.map((load) => (
-              <li key={load.id} className="flex flex-wrap items-center gap-x-3">
-                <label className="flex min-h-9 items-center gap-1.5">
-                  <input
-                    type="checkbox"
-                    checked={form.on.includes(load.id)}
-                    onChange={() => set({ on: turn(form.on, load.id) })}
-                  />
-                  {load.name}
-                </label>
-                {form.on.includes(load.id) && (load.start_multiple ?? 1) > 1 && (
-                  <label className="flex min-h-9 items-center gap-1.5 text-[13px] text-soft">
-                    <input
-                      type="checkbox"
-                      checked={form.starting.includes(load.id)}
-                      onChange={() => set({ starting: turn(form.starting, load.id) })}
-                    />
-                    starting, ×{load.start_multiple}
-                  </label>
-                )}
-              </li>
-            ))}
-          </ul>
-        </fieldset>
+        <LoadsOn craft={craft} on={form.on} starting={form.starting} set={set} />
         <WrongElsewhere error={draw.error} fields={FIELDS} />
         <div className="flex justify-end gap-2">
           <Button onClick={() => onClose()}>Cancel</Button>
@@ -250,5 +208,86 @@ function ScenarioForm({
         </div>
       </form>
     </OverSheet>
+  );
+}
+
+type Given = Scenario["sources"][number];
+
+/** How a source stands in the scenario; empty as it is everywhere. */
+function SourceFields({
+  own,
+  given,
+  error,
+  set,
+}: {
+  own: Craft["sources"][number] | undefined;
+  given: Given;
+  error: unknown;
+  set: (more: Partial<Given>) => void;
+}) {
+  return (
+    <div className="contents">
+      <TextField
+        label={`${own?.name}: volts`}
+        hint={own?.open_circuit}
+        numeric
+        value={given.open_circuit ?? ""}
+        onChange={(open_circuit) => set({ open_circuit })}
+        wrong={wrongWith(error, "open_circuit")}
+      />
+      <TextField
+        label={`${own?.name}: internal resistance`}
+        hint={own?.internal}
+        numeric
+        value={given.internal ?? ""}
+        onChange={(internal) => set({ internal })}
+        wrong={wrongWith(error, "internal")}
+      />
+    </div>
+  );
+}
+
+/** Which loads are on in the scenario, and which of them start. */
+function LoadsOn({
+  craft,
+  on,
+  starting,
+  set,
+}: {
+  craft: Craft;
+  on: string[];
+  starting: string[];
+  set: (more: { on?: string[]; starting?: string[] }) => void;
+}) {
+  const turn = (list: string[], id: string) =>
+    list.includes(id) ? list.filter((each) => each !== id) : [...list, id];
+  return (
+    <fieldset>
+      <legend className="text-[13px] text-soft">Loads that are on</legend>
+      <ul className="grid gap-x-3 sm:grid-cols-2">
+        {craft.loads.map((load) => (
+          <li key={load.id} className="flex flex-wrap items-center gap-x-3">
+            <label className="flex min-h-9 items-center gap-1.5">
+              <input
+                type="checkbox"
+                checked={on.includes(load.id)}
+                onChange={() => set({ on: turn(on, load.id) })}
+              />
+              {load.name}
+            </label>
+            {on.includes(load.id) && (load.start_multiple ?? 1) > 1 && (
+              <label className="flex min-h-9 items-center gap-1.5 text-[13px] text-soft">
+                <input
+                  type="checkbox"
+                  checked={starting.includes(load.id)}
+                  onChange={() => set({ starting: turn(starting, load.id) })}
+                />
+                starting, ×{load.start_multiple}
+              </label>
+            )}
+          </li>
+        ))}
+      </ul>
+    </fieldset>
   );
 }

@@ -38,35 +38,9 @@ export function TrunkPicture({ craft }: { craft: Craft }) {
                 <title>{`${stretch.name}: ${bare(stretch.current_a)} A, loses ${whole(stretch.drop_v)}`}</title>
               </path>
             ))}
-            {picture.bands.map(
-              ({ stretch, label }) =>
-                label && (
-                  <text
-                    key={`${stretch.side} ${stretch.pieces.join()}`}
-                    x={label.x}
-                    y={label.y}
-                    textAnchor="middle"
-                    dominantBaseline="central"
-                    className="num fill-ink text-[11px]"
-                    stroke="var(--canvas)"
-                    strokeWidth="3"
-                    paintOrder="stroke"
-                  >
-                    {label.lines === 1 ? (
-                      `${bare(stretch.current_a)} A ${whole(stretch.drop_v)}`
-                    ) : (
-                      <>
-                        <tspan x={label.x} dy="-0.6em">
-                          {bare(stretch.current_a)} A
-                        </tspan>
-                        <tspan x={label.x} dy="1.2em">
-                          {whole(stretch.drop_v)}
-                        </tspan>
-                      </>
-                    )}
-                  </text>
-                ),
-            )}
+            {picture.bands.map((band) => (
+              <BandLabel key={`${band.stretch.side} ${band.stretch.pieces.join()}`} {...band} />
+            ))}
             {picture.rows.map((row) => (
               <text
                 key={row.id}
@@ -134,4 +108,37 @@ export function TrunkPicture({ craft }: { craft: Craft }) {
 function short(name: string, pixels: number): string {
   const most = Math.floor(pixels / 6.6);
   return name.length > most ? `${name.slice(0, most - 1)}…` : name;
+}
+
+type Band = NonNullable<ReturnType<typeof layTrunk>>["bands"][number];
+
+/** What a band carries and loses, where there is room for it. */
+function BandLabel({ stretch, label }: Band) {
+  if (!label) return null;
+  const [carries, loses] = [`${bare(stretch.current_a)} A`, whole(stretch.drop_v)];
+  return (
+    <text
+      x={label.x}
+      y={label.y}
+      textAnchor="middle"
+      dominantBaseline="central"
+      className="num fill-ink text-[11px]"
+      stroke="var(--canvas)"
+      strokeWidth="3"
+      paintOrder="stroke"
+    >
+      {label.lines === 1 ? (
+        `${carries} ${loses}`
+      ) : (
+        <>
+          <tspan x={label.x} dy="-0.6em">
+            {carries}
+          </tspan>
+          <tspan x={label.x} dy="1.2em">
+            {loses}
+          </tspan>
+        </>
+      )}
+    </text>
+  );
 }

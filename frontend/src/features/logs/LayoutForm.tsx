@@ -63,21 +63,6 @@ export function LayoutForm({
   };
   const failed = look.error ?? bring.error;
   const columns = Array.from({ length: seen?.columns ?? 0 }, (_, i) => i);
-  const channelAt = (i: number) => layout?.channels.find((c) => c.column === i);
-  const toggle = (i: number) => {
-    if (!layout) return;
-    const without = layout.channels.filter((c) => c.column !== i);
-    const made = { column: i, name: `channel ${i + 1}`, unit: "V" as const };
-    change({
-      channels:
-        without.length < layout.channels.length
-          ? without
-          : [...without, made].sort((a, b) => a.column - b.column),
-    });
-  };
-  const say = (i: number, more: Partial<Layout["channels"][number]>) =>
-    layout &&
-    change({ channels: layout.channels.map((c) => (c.column === i ? { ...c, ...more } : c)) });
   return (
     <section
       aria-label={`How ${file.name} is laid out`}
@@ -92,120 +77,8 @@ export function LayoutForm({
       )}
       {layout && (
         <>
-          <div className="my-2 grid grid-cols-2 gap-2 sm:grid-cols-5">
-            <Pick
-              label="Column separator"
-              value={layout.delimiter}
-              choices={DELIMITERS}
-              onPick={(v) => change({ delimiter: v as Layout["delimiter"] })}
-            />
-            <Pick
-              label="Decimal mark"
-              value={layout.decimal}
-              choices={[
-                [".", "point"],
-                [",", "comma"],
-              ]}
-              onPick={(v) => change({ decimal: v as Layout["decimal"] })}
-            />
-            <Pick
-              label="Heading rows to skip"
-              value={String(layout.skip)}
-              choices={Array.from(
-                { length: Math.max(20, layout.skip + 5) },
-                (_, i): [string, string] => [String(i), String(i)],
-              )}
-              onPick={(v) => change({ skip: Number(v) })}
-            />
-            <Pick
-              label="The time is in"
-              value={layout.time_column === null ? "" : String(layout.time_column)}
-              choices={[
-                ["", "no time column (1 s per row)"],
-                ...columns.map((i): [string, string] => [String(i), `column ${i + 1}`]),
-              ]}
-              onPick={(v) =>
-                change(
-                  v === ""
-                    ? { time_column: null, time_kind: "rows" }
-                    : {
-                        time_column: Number(v),
-                        time_kind: layout.time_kind === "rows" ? "s" : layout.time_kind,
-                        channels: layout.channels.filter((c) => c.column !== Number(v)),
-                      },
-                )
-              }
-            />
-            {layout.time_column !== null && (
-              <Pick
-                label="As"
-                value={layout.time_kind}
-                choices={KINDS}
-                onPick={(v) => change({ time_kind: v as Layout["time_kind"] })}
-              />
-            )}
-          </div>
-          <div className="overflow-x-auto">
-            <table className="w-full text-[13px]">
-              <thead className="text-left align-bottom">
-                <tr>
-                  {columns.map((i) => (
-                    <th key={i} className="min-w-32 p-1 font-normal">
-                      {i === layout.time_column ? (
-                        <b>time</b>
-                      ) : (
-                        <>
-                          <label className="flex min-h-11 items-center gap-1 lg:min-h-8">
-                            <input
-                              type="checkbox"
-                              checked={Boolean(channelAt(i))}
-                              onChange={() => toggle(i)}
-                              className="size-5"
-                            />
-                            column {i + 1}
-                          </label>
-                          {channelAt(i) && (
-                            <>
-                              <input
-                                aria-label={`name of column ${i + 1}`}
-                                value={channelAt(i)?.name ?? ""}
-                                maxLength={60}
-                                onChange={(e) => say(i, { name: e.target.value || " " })}
-                                className="min-h-11 w-full rounded border border-rule bg-canvas px-1 lg:min-h-8"
-                              />
-                              <Pick
-                                label="Unit"
-                                value={channelAt(i)?.unit ?? ""}
-                                choices={UNITS}
-                                onPick={(v) =>
-                                  say(i, { unit: v as Layout["channels"][number]["unit"] })
-                                }
-                              />
-                            </>
-                          )}
-                        </>
-                      )}
-                    </th>
-                  ))}
-                </tr>
-              </thead>
-              <tbody>
-                {seen?.rows.map((row, r) => (
-                  <tr
-                    // biome-ignore lint/suspicious/noArrayIndexKey: rows of a file have nothing but their place
-                    key={r}
-                    className={`border-t border-line ${r < layout.skip ? "text-soft line-through" : ""}`}
-                  >
-                    {columns.map((i) => (
-                      <td key={i} className="num p-1">
-                        {row[i] ?? ""}
-                      </td>
-                    ))}
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </div>
+          <Cutting layout={layout} columns={columns} change={change} />
+          <Cut layout={layout} columns={columns} rows={seen?.rows ?? []} change={change} />
           <div className="mt-3 flex flex-wrap justify-end gap-2">
             <Button onClick={onLeave}>Cancel</Button>
             <Button
@@ -226,5 +99,169 @@ export function LayoutForm({
         </div>
       )}
     </section>
+  );
+}
+
+type Change = (more: Partial<Layout>) => void;
+
+/** What parts the columns, what stands before the rows, where the time is. */
+function Cutting({
+  layout,
+  columns,
+  change,
+}: {
+  layout: Layout;
+  columns: number[];
+  change: Change;
+}) {
+  return (
+    <div className="my-2 grid grid-cols-2 gap-2 sm:grid-cols-5">
+      <Pick
+        label="Column separator"
+        value={layout.delimiter}
+        choices={DELIMITERS}
+        onPick={(v) => change({ delimiter: v as Layout["delimiter"] })}
+      />
+      <Pick
+        label="Decimal mark"
+        value={layout.decimal}
+        choices={[
+          [".", "point"],
+          [",", "comma"],
+        ]}
+        onPick={(v) => change({ decimal: v as Layout["decimal"] })}
+      />
+      <Pick
+        label="Heading rows to skip"
+        value={String(layout.skip)}
+        choices={Array.from({ length: Math.max(20, layout.skip + 5) }, (_, i): [string, string] => [
+          String(i),
+          String(i),
+        ])}
+        onPick={(v) => change({ skip: Number(v) })}
+      />
+      <Pick
+        label="The time is in"
+        value={layout.time_column === null ? "" : String(layout.time_column)}
+        choices={[
+          ["", "no time column (1 s per row)"],
+          ...columns.map((i): [string, string] => [String(i), `column ${i + 1}`]),
+        ]}
+        onPick={(v) =>
+          change(
+            v === ""
+              ? { time_column: null, time_kind: "rows" }
+              : {
+                  time_column: Number(v),
+                  time_kind: layout.time_kind === "rows" ? "s" : layout.time_kind,
+                  channels: layout.channels.filter((c) => c.column !== Number(v)),
+                },
+          )
+        }
+      />
+      {layout.time_column !== null && (
+        <Pick
+          label="As"
+          value={layout.time_kind}
+          choices={KINDS}
+          onPick={(v) => change({ time_kind: v as Layout["time_kind"] })}
+        />
+      )}
+    </div>
+  );
+}
+
+/** The first rows as they are cut; above each column what it is. */
+function Cut({
+  layout,
+  columns,
+  rows,
+  change,
+}: {
+  layout: Layout;
+  columns: number[];
+  rows: string[][];
+  change: Change;
+}) {
+  return (
+    <div className="overflow-x-auto">
+      <table className="w-full text-[13px]">
+        <thead className="text-left align-bottom">
+          <tr>
+            {columns.map((i) => (
+              <th key={i} className="min-w-32 p-1 font-normal">
+                {i === layout.time_column ? (
+                  <b>time</b>
+                ) : (
+                  <ColumnHead column={i} layout={layout} change={change} />
+                )}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row, r) => (
+            <tr
+              // biome-ignore lint/suspicious/noArrayIndexKey: rows of a file have nothing but their place
+              key={r}
+              className={`border-t border-line ${r < layout.skip ? "text-soft line-through" : ""}`}
+            >
+              {columns.map((i) => (
+                <td key={i} className="num p-1">
+                  {row[i] ?? ""}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** Whether a column is a channel, and what it is called and counted in. */
+function ColumnHead({
+  column,
+  layout,
+  change,
+}: {
+  column: number;
+  layout: Layout;
+  change: Change;
+}) {
+  const channel = layout.channels.find((c) => c.column === column);
+  const toggle = () => {
+    const without = layout.channels.filter((c) => c.column !== column);
+    const made = { column, name: `channel ${column + 1}`, unit: "V" as const };
+    change({
+      channels: channel ? without : [...without, made].sort((a, b) => a.column - b.column),
+    });
+  };
+  const say = (more: Partial<Layout["channels"][number]>) =>
+    change({ channels: layout.channels.map((c) => (c.column === column ? { ...c, ...more } : c)) });
+  return (
+    <>
+      <label className="flex min-h-11 items-center gap-1 lg:min-h-8">
+        <input type="checkbox" checked={Boolean(channel)} onChange={toggle} className="size-5" />
+        column {column + 1}
+      </label>
+      {channel && (
+        <>
+          <input
+            aria-label={`name of column ${column + 1}`}
+            value={channel.name}
+            maxLength={60}
+            onChange={(e) => say({ name: e.target.value || " " })}
+            className="min-h-11 w-full rounded border border-rule bg-canvas px-1 lg:min-h-8"
+          />
+          <Pick
+            label="Unit"
+            value={channel.unit}
+            choices={UNITS}
+            onPick={(v) => say({ unit: v as Layout["channels"][number]["unit"] })}
+          />
+        </>
+      )}
+    </>
   );
 }

@@ -192,43 +192,7 @@ function Figures({
     );
   return (
     <section aria-label="Figures of the window">
-      <div>
-        <table className="w-full">
-          <thead className="text-right text-[13px] text-soft">
-            <tr>
-              <th className="text-left font-normal">Channel</th>
-              <th className="pl-2 font-normal">Least</th>
-              <th className="pl-2 font-normal">Mean</th>
-              <th className="pl-2 font-normal">Most</th>
-              <th className="hidden pl-2 font-normal sm:table-cell">Ripple</th>
-              <th className="hidden pl-2 font-normal sm:table-cell">Drift</th>
-            </tr>
-          </thead>
-          <tbody>
-            {log.channels.map((channel, i) => {
-              const own = figures?.[i];
-              return (
-                <tr key={keyOf(channel.name, i)} className="border-t border-line">
-                  <td className="py-1">
-                    <b>{channel.name}</b>
-                    <span className="block text-[13px] text-soft sm:hidden">
-                      ripple {whole(own?.ripple)}, drift {whole(own?.drift)}
-                    </span>
-                  </td>
-                  {(["least", "mean", "most", "ripple", "drift"] as const).map((key) => (
-                    <td
-                      key={key}
-                      className={`num whitespace-nowrap py-1 pl-2 text-right ${key === "ripple" || key === "drift" ? "hidden sm:table-cell" : ""}`}
-                    >
-                      {whole(own?.[key])}
-                    </td>
-                  ))}
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-      </div>
+      <FigureTable log={log} figures={figures} />
       <h2 className="mt-4 font-bold">As readings</h2>
       <p className="text-[13px] text-soft">
         Choose where each channel was measured. A channel on the source posts is used as the source
@@ -296,5 +260,46 @@ function Figures({
         </p>
       )}
     </section>
+  );
+}
+
+/** Least, mean and most of each channel in the window, its ripple and drift. */
+function FigureTable({ log, figures }: { log: Log; figures: Figured | undefined }) {
+  return (
+    <table className="w-full">
+      <thead className="text-right text-[13px] text-soft">
+        <tr>
+          <th className="text-left font-normal">Channel</th>
+          <th className="pl-2 font-normal">Least</th>
+          <th className="pl-2 font-normal">Mean</th>
+          <th className="pl-2 font-normal">Most</th>
+          <th className="hidden pl-2 font-normal sm:table-cell">Ripple</th>
+          <th className="hidden pl-2 font-normal sm:table-cell">Drift</th>
+        </tr>
+      </thead>
+      <tbody>
+        {log.channels.map((channel, i) => {
+          const own = figures?.[i];
+          return (
+            <tr key={keyOf(channel.name, i)} className="border-t border-line">
+              <td className="py-1">
+                <b>{channel.name}</b>
+                <span className="block text-[13px] text-soft sm:hidden">
+                  ripple {whole(own?.ripple)}, drift {whole(own?.drift)}
+                </span>
+              </td>
+              {(["least", "mean", "most", "ripple", "drift"] as const).map((key) => (
+                <td
+                  key={key}
+                  className={`num whitespace-nowrap py-1 pl-2 text-right ${key === "ripple" || key === "drift" ? "hidden sm:table-cell" : ""}`}
+                >
+                  {whole(own?.[key])}
+                </td>
+              ))}
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
   );
 }

@@ -1,5 +1,5 @@
 import { type FormEvent, useState } from "react";
-import { sentence } from "../../api/client";
+import { type Schema, sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { OneOf } from "../../ui/OneOf";
 import { Pick, TextField } from "../../ui/TextField";
@@ -106,40 +106,11 @@ export function AddMeter({ ports, specs }: { ports: string[]; specs: string[] })
         )}
       </div>
       {trying.data && (
-        <div role="status" className="rounded border border-rule bg-plate p-2">
-          <p className="break-words">
-            It answered <b className="num">{trying.data.who}</b>
-            {trying.data.shows && (
-              <>
-                {" "}
-                and shows <b className="num">{trying.data.shows}</b>
-              </>
-            )}
-            .
-          </p>
-          {trying.data.figures.length > 0 && (
-            <fieldset className="mt-1">
-              <legend className="text-[14px]">Which of its figures is the reading?</legend>
-              <div className="flex flex-wrap gap-x-4">
-                {trying.data.figures.map((figure, at) => (
-                  // biome-ignore lint/suspicious/noArrayIndexKey: its place in the line is what it is
-                  <label key={at} className="flex min-h-11 items-center gap-2">
-                    <input
-                      type="radio"
-                      name="figure"
-                      className="size-5"
-                      checked={form.figure === at}
-                      onChange={() => set({ figure: at })}
-                    />
-                    <span className="num">
-                      {figure.text} {figure.unit}
-                    </span>
-                  </label>
-                ))}
-              </div>
-            </fieldset>
-          )}
-        </div>
+        <Answered
+          answered={trying.data}
+          figure={form.figure ?? 0}
+          onPick={(figure) => set({ figure })}
+        />
       )}
       {failed && !named && (
         <p role="alert" className="text-over">
@@ -158,5 +129,53 @@ export function AddMeter({ ports, specs }: { ports: string[]; specs: string[] })
         </Button>
       </div>
     </form>
+  );
+}
+
+/** What a meter answered when it was tried; of lines of text, which of their figures is the reading. */
+function Answered({
+  answered,
+  figure: chosen,
+  onPick,
+}: {
+  answered: Schema["MeterTried"];
+  figure: number;
+  onPick: (figure: number) => void;
+}) {
+  return (
+    <div role="status" className="rounded border border-rule bg-plate p-2">
+      <p className="break-words">
+        It answered <b className="num">{answered.who}</b>
+        {answered.shows && (
+          <>
+            {" "}
+            and shows <b className="num">{answered.shows}</b>
+          </>
+        )}
+        .
+      </p>
+      {answered.figures.length > 0 && (
+        <fieldset className="mt-1">
+          <legend className="text-[14px]">Which of its figures is the reading?</legend>
+          <div className="flex flex-wrap gap-x-4">
+            {answered.figures.map((figure, at) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: its place in the line is what it is
+              <label key={at} className="flex min-h-11 items-center gap-2">
+                <input
+                  type="radio"
+                  name="figure"
+                  className="size-5"
+                  checked={chosen === at}
+                  onChange={() => onPick(at)}
+                />
+                <span className="num">
+                  {figure.text} {figure.unit}
+                </span>
+              </label>
+            ))}
+          </div>
+        </fieldset>
+      )}
+    </div>
   );
 }

@@ -1,31 +1,14 @@
 import { Radio, Volume2, VolumeX } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { signal } from "../../api/signal";
 import { keep, kept } from "../../offline/device";
 import { Button } from "../../ui/Button";
-import { type Figure, type Meter, press, useMeters } from "./api";
+import { type Meter, useMeters } from "./api";
 import { shownText } from "./figure";
-import { byItself, chirp, hum, speak, tone, voice } from "./heard";
-import { type Shown, useLive } from "./live";
-import { useTakeKeys } from "./useTakeKeys";
-
-/** What a card asks of the meter, and what becomes of what it gives. */
-export interface Asked {
-  /** Which measurement it is: a figure is taken for it once. */
-  card: string;
-  quantity: "volts" | "amperes";
-  /** How far a figure is up to what is allowed: above 1 it is over; null where nothing is allowed or asked. */
-  share: (value: number) => number | null;
-  /** Keeps a figure; what was wrong with it, or null. */
-  onTake: (typed: string, figure: Figure, id: string) => Promise<string | null>;
-  /** Takes back what was kept. */
-  onUndo: (id: string) => Promise<string | null>;
-  /** What stands still on the meter, as typed; empty while nothing does. */
-  onStands?: (typed: string) => void;
-  /** Where these two points are recorded and watched. */
-  recorded: string;
-}
+import { byItself, speak, tone, voice } from "./heard";
+import { useLive } from "./live";
+import { type Asked, useTaking } from "./useTaking";
 
 const METER = "spare-margin.meter";
 /** The cards that are open, the newest last: what a meter gives goes to that one alone. */
@@ -42,7 +25,7 @@ function useNewest(): boolean {
 }
 
 /** What a meter shows, beside the box: taken by a touch, by a key or a pedal, or by itself once it stands still. */
-export function LiveBox(asked: Asked) {
+export function LiveBox(asked: Asked & { recorded: string }) {
   const meters = useMeters();
   const walks = (meters.data?.meters ?? []).filter((m) => !m.on_source);
   const left = meters.data?.meters.find((m) => m.on_source);
@@ -74,101 +57,15 @@ export function LiveBox(asked: Asked) {
   );
 }
 
-/** An id that two pages with the same card open both make of the same figure: it is kept once. */
-const idOf = (meter: Meter, shown: Shown | undefined) =>
-  `by-${meter.id.slice(0, 16)}-${(shown?.taken_at ?? "").replace(/\D/g, "")}`;
-
 function Taking({
   meter,
   left,
-  card,
-  quantity,
-  share,
-  onTake,
-  onUndo,
-  onStands,
   recorded,
-}: Asked & { meter: Meter; left: Meter | undefined }) {
+  ...asked
+}: Asked & { meter: Meter; left: Meter | undefined; recorded: string }) {
   const live = useLive();
-  const shown = live[meter.id];
   const auto = byItself.use();
-  const [says, setSays] = useState("");
-  const [last, setLast] = useState<{ typed: string; back: () => Promise<string | null> } | null>(
-    null,
-  );
-  /** Whether what stands on the meter was kept from here. */
-  const [took, setTook] = useState(false);
-  const stands = Boolean(shown?.stands_at);
-  const busy = useRef(false);
-  /** The figure that was offered last, and the card that was on show when this page first saw the meter. */
-  const offered = useRef<{ figure: Figure; typed: string; id: string } | null>(null);
-  const fits = shown?.quantity === quantity;
-  const wrong = !shown
-    ? "The meter's figures do not come through."
-    : shown.says || (fits ? "" : `The meter shows ${shown.quantity}; this asks for ${quantity}.`);
-
-  const take = async (typed: string, figure: Figure, id: string) => {
-    busy.current = true;
-    // Taken back at the card that it was taken for, whichever is open by then.
-    const back = () => onUndo(id);
-    const trouble = await onTake(typed, figure, id);
-    busy.current = false;
-    chirp(trouble === null);
-    setSays(trouble ?? "");
-    if (trouble === null) {
-      setLast({ typed, back });
-      setTook(true);
-    }
-  };
-  const pressed = async () => {
-    if (busy.current || wrong) return;
-    busy.current = true;
-    const taken = await press(meter.id).catch(() => null);
-    busy.current = false;
-    if (!taken) return setSays("The program does not answer.");
-    if (!taken.by_meter) {
-      chirp(false);
-      return setSays("Nothing stands still on it yet.");
-    }
-    await take(taken.typed, taken.by_meter, `${idOf(meter, shown)}-p`);
-  };
-  const undo = async () => {
-    if (!last || busy.current) return;
-    busy.current = true;
-    const trouble = await last.back();
-    busy.current = false;
-    setSays(trouble ?? `${last.typed} is taken back.`);
-    if (trouble === null) {
-      setLast(null);
-      setTook(false);
-    }
-  };
-  useTakeKeys(pressed, undo);
-
-  // What was kept says nothing of the next card, while the leads still lie where they did.
-  useEffect(
-    () => onStands?.(fits && shown && !took ? shown.stands_at : ""),
-    [onStands, fits, shown, took],
-  );
-  // biome-ignore lint/correctness/useExhaustiveDependencies: each thing shown is looked at once
-  useEffect(() => {
-    if (shown?.offered && fits) {
-      offered.current = { figure: shown.offered, typed: shown.stands_at, id: idOf(meter, shown) };
-    } else if (shown?.hands === "ready") {
-      offered.current = null;
-      setTook(false);
-    }
-    const next = offered.current;
-    if (!auto || !next || busy.current || wrong) return;
-    offered.current = null;
-    void take(next.typed, next.figure, next.id);
-  }, [shown, auto, card]);
-  useEffect(() => {
-    const value = shown?.value ?? null;
-    hum(value === null || !fits ? null : share(value));
-  }, [shown, fits, share]);
-  useEffect(() => () => hum(null), []);
-
+  const { shown, fits, wrong, says, took, last, pressed, undo } = useTaking(asked, meter);
   return (
     <>
       <div className="flex items-center gap-2">
@@ -177,7 +74,7 @@ function Taking({
             {fits ? shownText(shown) : "–"}
           </span>
           <span className="block text-[13px] text-soft">
-            {took && stands ? "taken" : HANDS[shown?.hands ?? "waiting"]} ·{" "}
+            {took && shown?.stands_at ? "taken" : HANDS[shown?.hands ?? "waiting"]} ·{" "}
             <Link to="/meters" className="py-2 underline">
               {meter.name}
             </Link>
@@ -220,7 +117,7 @@ function Taking({
           voice
         </Touch>
         {last && (
-          <Button className="ml-auto px-2" aria-label={`Take back ${last.typed}`} onClick={undo}>
+          <Button className="ml-auto px-2" aria-label={`Take back ${last}`} onClick={undo}>
             Undo
           </Button>
         )}

@@ -40,20 +40,11 @@ export function Stairs({ proof }: { proof: Proof }) {
       })
       .join("");
   };
-  const says = sides
-    .map(({ side, bar }) =>
-      bar
-        ? `${sideWord(side)}: ${bar.before_v ? `${whole(bar.before_v)} before, ` : ""}${whole(bar.after_v)} after` +
-          (bar.ceiling_v ? `, limit ${whole(bar.ceiling_v)}` : "")
-        : "",
-    )
-    .filter(Boolean)
-    .join("; ");
   return (
     <figure ref={frame}>
       <svg
         role="img"
-        aria-label={`Voltage drop along the run. ${says}`}
+        aria-label={`Voltage drop along the run. ${inWords(sides)}`}
         width={width}
         height={HEIGHT}
         className="block"
@@ -129,4 +120,17 @@ export function Stairs({ proof }: { proof: Proof }) {
       </figcaption>
     </figure>
   );
+}
+
+/** Both sides before and after, for whoever does not see the picture. */
+function inWords(sides: { side: string; bar: Proof["bars"][number] | undefined }[]): string {
+  return sides
+    .map(({ side, bar }) => {
+      if (!bar) return "";
+      const before = bar.before_v ? `${whole(bar.before_v)} before, ` : "";
+      const limit = bar.ceiling_v ? `, limit ${whole(bar.ceiling_v)}` : "";
+      return `${sideWord(side)}: ${before}${whole(bar.after_v)} after${limit}`;
+    })
+    .filter(Boolean)
+    .join("; ");
 }

@@ -91,7 +91,6 @@ export function RunLineBox({
       else onEscape?.();
     }
   };
-  const wrong = refused ?? null;
   return (
     <div className="relative">
       <label htmlFor={id} className="mb-0.5 block text-[13px] text-soft">
@@ -114,7 +113,7 @@ export function RunLineBox({
           aria-autocomplete="list"
           aria-activedescendant={offered.length > 0 ? `${id}-${pick}` : undefined}
           aria-describedby={`${id}-says`}
-          aria-invalid={errors.length > 0 || wrong !== null}
+          aria-invalid={errors.length > 0 || refused !== null}
           placeholder='fuse 15 > 2.5 mm² 4.8 m > pin > load "Fan" 2 A > pin > 2.5 mm² 4.8 m > ring'
           className="num relative block max-h-60 min-h-[3.6em] w-full resize-y bg-transparent p-2 text-[14px] leading-[1.5] outline-offset-[-2px]"
           onChange={(e) => {
@@ -131,43 +130,60 @@ export function RunLineBox({
       </div>
       {children}
       <div id={`${id}-says`} aria-live="polite">
-        {wrong && (
+        {refused && (
           <p role="alert" className="mt-1 text-over">
-            {wrong}
+            {refused}
           </p>
         )}
         <Understood text={value} read={asked === value ? read : undefined} errors={errors} />
       </div>
-      <ul
-        id={`${id}-offered`}
-        // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: the box above points into it
-        role="listbox"
-        aria-label="What could stand here"
-        className={
-          offered.length
-            ? "absolute z-30 max-h-72 w-full max-w-xl overflow-auto rounded border border-rule bg-plate shadow-md"
-            : "hidden"
-        }
-      >
-        {offered.map((completion, i) => (
-          // biome-ignore lint/a11y/useKeyWithClickEvents: the keys are those of the box
-          <li
-            key={completion.text}
-            id={`${id}-${i}`}
-            // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: see the list
-            role="option"
-            aria-selected={i === pick}
-            tabIndex={-1}
-            onMouseDown={(e) => e.preventDefault()}
-            onClick={() => put(completion)}
-            className={`flex min-h-9 cursor-pointer items-baseline gap-3 px-2 py-1.5 ${i === pick ? "bg-tint" : ""}`}
-          >
-            <span className="num">{completion.text}</span>
-            <span className="ml-auto text-right text-[13px] text-soft">{completion.says}</span>
-          </li>
-        ))}
-      </ul>
+      <Offered id={id} offered={offered} pick={pick} onPut={put} />
     </div>
+  );
+}
+
+/** What could stand where the caret is. */
+function Offered({
+  id,
+  offered,
+  pick,
+  onPut,
+}: {
+  id: string;
+  offered: Schema["Completion"][];
+  pick: number;
+  onPut: (completion: Schema["Completion"]) => void;
+}) {
+  return (
+    <ul
+      id={`${id}-offered`}
+      // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: the box above points into it
+      role="listbox"
+      aria-label="What could stand here"
+      className={
+        offered.length
+          ? "absolute z-30 max-h-72 w-full max-w-xl overflow-auto rounded border border-rule bg-plate shadow-md"
+          : "hidden"
+      }
+    >
+      {offered.map((completion, i) => (
+        // biome-ignore lint/a11y/useKeyWithClickEvents: the keys are those of the box
+        <li
+          key={completion.text}
+          id={`${id}-${i}`}
+          // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: see the list
+          role="option"
+          aria-selected={i === pick}
+          tabIndex={-1}
+          onMouseDown={(e) => e.preventDefault()}
+          onClick={() => onPut(completion)}
+          className={`flex min-h-9 cursor-pointer items-baseline gap-3 px-2 py-1.5 ${i === pick ? "bg-tint" : ""}`}
+        >
+          <span className="num">{completion.text}</span>
+          <span className="ml-auto text-right text-[13px] text-soft">{completion.says}</span>
+        </li>
+      ))}
+    </ul>
   );
 }
 

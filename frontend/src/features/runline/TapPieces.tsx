@@ -65,21 +65,10 @@ export function TapPieces({ value, onChange, loaded }: Props) {
         Tap its pieces in order, or type them below
       </summary>
       <div className="space-y-2 pb-2">
-        <div className="flex flex-wrap gap-1.5">
-          {PIECES.map(([word, text]) => (
-            <Button key={text} onClick={() => put(text)}>
-              {word}
-            </Button>
-          ))}
-          <Button
-            tone="quiet"
-            aria-label="Take the last one off"
-            disabled={!value.trim()}
-            onClick={() => onChange(before.replace(/\s*>\s*$/, ""))}
-          >
-            <Delete size={18} aria-hidden />
-          </Button>
-        </div>
+        <Kinds
+          onPut={put}
+          onBack={value.trim() ? () => onChange(before.replace(/\s*>\s*$/, "")) : null}
+        />
         {wire && (
           <fieldset
             className="flex flex-wrap items-center gap-1.5"
@@ -155,5 +144,26 @@ export function TapPieces({ value, onChange, loaded }: Props) {
         )}
       </div>
     </details>
+  );
+}
+
+/** The kinds of pieces, one touch each; the last one taken off. */
+function Kinds({ onPut, onBack }: { onPut: (text: string) => void; onBack: (() => void) | null }) {
+  return (
+    <div className="flex flex-wrap gap-1.5">
+      {PIECES.map(([word, text]) => (
+        <Button key={text} onClick={() => onPut(text)}>
+          {word}
+        </Button>
+      ))}
+      <Button
+        tone="quiet"
+        aria-label="Take the last one off"
+        disabled={onBack === null}
+        onClick={() => onBack?.()}
+      >
+        <Delete size={18} aria-hidden />
+      </Button>
+    </div>
   );
 }

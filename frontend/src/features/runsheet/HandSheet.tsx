@@ -7,14 +7,14 @@ import { FILL, INK, Sign, VerdictWord } from "../../ui/told/Verdict";
 import { Worst } from "./around/HeadLine";
 import { RepairGuilty } from "./around/RepairGuilty";
 import { SaysPanel } from "./around/SaysPanel";
+import { waysOf } from "./around/ways";
 import { passOnShow, type Spot, useDesk } from "./desk";
 import { Inspector } from "./inspector/Inspector";
 import { ReadingCell } from "./ledger/ReadingCell";
-import { walkOf } from "./walkOf";
 
 /** The run sheet in the hand: the same columns stood on end, one thumb wide. */
 export function HandSheet() {
-  const { sheet, go, selected, select } = useDesk();
+  const { sheet, selected, select } = useDesk();
   const { run } = sheet;
   const [feed, back] = run.sides;
   const stage: Spot["stage"] = sheet.stage === "as_found" ? "as_found" : "as_left";
@@ -30,34 +30,7 @@ export function HandSheet() {
   });
   return (
     <div className="px-3 pb-4">
-      <label className="block py-2">
-        <span className="sr-only">Run</span>
-        <select
-          value={run.load.id}
-          onChange={(e) => go({ run: e.target.value })}
-          className="min-h-12 w-full rounded border border-rule bg-plate px-2 text-lg font-bold"
-        >
-          {sheet.runs.map((r) => (
-            <option key={r.id} value={r.id}>
-              {r.name} {r.on ? `· ${brief(r.spare_v)} V spare` : "· off here"}
-            </option>
-          ))}
-        </select>
-      </label>
-      <label className="block pb-2">
-        <span className="sr-only">Scenario</span>
-        <select
-          value={sheet.scenario}
-          onChange={(e) => go({ scenario: e.target.value, on: undefined })}
-          className="min-h-11 w-full rounded border border-rule bg-plate px-2"
-        >
-          {sheet.scenarios.map((s) => (
-            <option key={s.id} value={s.id}>
-              {s.name}
-            </option>
-          ))}
-        </select>
-      </label>
+      <Picks />
       <div className="flex items-baseline justify-between border-y border-line py-2">
         <p>
           <span className={`num text-2xl font-bold ${INK[run.verdict]}`}>{brief(run.spare_v)}</span>{" "}
@@ -73,58 +46,7 @@ export function HandSheet() {
         <p className="text-[13px] text-soft">
           <Worst />
         </p>
-        <p className="flex flex-wrap gap-x-4">
-          <Link
-            to={`/jobs/${sheet.job}/craft?stage=${sheet.stage}`}
-            className="inline-flex min-h-11 items-center font-bold text-slate underline"
-          >
-            The craft
-          </Link>
-          <Link
-            to={walkOf(sheet)}
-            className="inline-flex min-h-11 items-center font-bold text-slate underline"
-          >
-            Walk this run
-          </Link>
-          <Link
-            to={`/jobs/${sheet.job}/source`}
-            className="inline-flex min-h-11 items-center font-bold text-slate underline"
-          >
-            Source check
-          </Link>
-          <Link
-            to={`/jobs/${sheet.job}/upgrade?run=${encodeURIComponent(run.load.id)}`}
-            className="inline-flex min-h-11 items-center font-bold text-slate underline"
-          >
-            Repairs and upgrades
-          </Link>
-          {sheet.stages.some((s) => s.stage === "planned") && (
-            <Link
-              to={`/jobs/${sheet.job}/order?run=${encodeURIComponent(run.load.id)}`}
-              className="inline-flex min-h-11 items-center font-bold text-slate underline"
-            >
-              Work order
-            </Link>
-          )}
-          <Link
-            to={`/jobs/${sheet.job}/proof?run=${encodeURIComponent(run.load.id)}`}
-            className="inline-flex min-h-11 items-center font-bold text-slate underline"
-          >
-            Proof
-          </Link>
-          <Link
-            to={`/jobs/${sheet.job}/logs`}
-            className="inline-flex min-h-11 items-center font-bold text-slate underline"
-          >
-            Meter logs
-          </Link>
-          <Link
-            to={`/jobs/${sheet.job}/photographs`}
-            className="inline-flex min-h-11 items-center font-bold text-slate underline"
-          >
-            Photographs
-          </Link>
-        </p>
+        <Ways />
       </div>
       <p className="text-[13px] text-soft">
         {stage === "as_found" ? "Readings as found" : "Readings as left"}, with the load on. Red
@@ -202,6 +124,61 @@ export function HandSheet() {
         <Inspector />
       </OverSheet>
     </div>
+  );
+}
+
+/** Which run is on show, and in which scenario. */
+function Picks() {
+  const { sheet, go } = useDesk();
+  return (
+    <>
+      <label className="block py-2">
+        <span className="sr-only">Run</span>
+        <select
+          value={sheet.run.load.id}
+          onChange={(e) => go({ run: e.target.value })}
+          className="min-h-12 w-full rounded border border-rule bg-plate px-2 text-lg font-bold"
+        >
+          {sheet.runs.map((r) => (
+            <option key={r.id} value={r.id}>
+              {r.name} {r.on ? `· ${brief(r.spare_v)} V spare` : "· off here"}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="block pb-2">
+        <span className="sr-only">Scenario</span>
+        <select
+          value={sheet.scenario}
+          onChange={(e) => go({ scenario: e.target.value, on: undefined })}
+          className="min-h-11 w-full rounded border border-rule bg-plate px-2"
+        >
+          {sheet.scenarios.map((s) => (
+            <option key={s.id} value={s.id}>
+              {s.name}
+            </option>
+          ))}
+        </select>
+      </label>
+    </>
+  );
+}
+
+/** What can be gone to from a run. */
+function Ways() {
+  const { sheet } = useDesk();
+  return (
+    <p className="flex flex-wrap gap-x-4">
+      {waysOf(sheet).map(([to, name]) => (
+        <Link
+          key={name}
+          to={to}
+          className="inline-flex min-h-11 items-center font-bold text-slate underline"
+        >
+          {name}
+        </Link>
+      ))}
+    </p>
   );
 }
 

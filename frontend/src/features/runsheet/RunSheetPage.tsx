@@ -21,6 +21,7 @@ import { RunText } from "./around/RunText";
 import { SaysPanel } from "./around/SaysPanel";
 import { ScenarioBar } from "./around/ScenarioBar";
 import { StageTabs } from "./around/StageTabs";
+import { waysOf } from "./around/ways";
 import { DeskContext, useDesk } from "./desk";
 import { HandSheet } from "./HandSheet";
 import { Inspector } from "./inspector/Inspector";
@@ -28,7 +29,6 @@ import { folded, lay, needed } from "./ledger/geometry";
 import { Ledger } from "./ledger/Ledger";
 import { useDeskState } from "./useDeskState";
 import { useSheetKeys } from "./useSheetKeys";
-import { walkOf } from "./walkOf";
 
 const WORDS = ["run", "scenario", "stage", "on"] as const;
 
@@ -138,53 +138,11 @@ function OnBench({ away }: { away: boolean }) {
         <div>
           <h2 className="text-[15px] font-bold">{sheet.title}</h2>
           <p className="text-[13px] text-soft">{marked(sheet.nominal_v)} V nominal</p>
-          <Link
-            to={`/jobs/${sheet.job}/craft?stage=${sheet.stage}`}
-            className="block min-h-8 font-bold text-slate underline"
-          >
-            The craft, new runs
-          </Link>
-          <Link
-            to={`/jobs/${sheet.job}/source?source=${encodeURIComponent(sheet.run.source.id)}`}
-            className="block min-h-8 font-bold text-slate underline"
-          >
-            Source check
-          </Link>
-          <Link to={walkOf(sheet)} className="block min-h-8 font-bold text-slate underline">
-            Walk this run
-          </Link>
-          <Link
-            to={`/jobs/${sheet.job}/upgrade?run=${encodeURIComponent(sheet.run.load.id)}`}
-            className="block min-h-8 font-bold text-slate underline"
-          >
-            Repairs and upgrades
-          </Link>
-          {sheet.stages.some((s) => s.stage === "planned") && (
-            <Link
-              to={`/jobs/${sheet.job}/order?run=${encodeURIComponent(sheet.run.load.id)}`}
-              className="block min-h-8 font-bold text-slate underline"
-            >
-              Work order
+          {waysOf(sheet).map(([to, name]) => (
+            <Link key={name} to={to} className="block min-h-8 font-bold text-slate underline">
+              {name}
             </Link>
-          )}
-          <Link
-            to={`/jobs/${sheet.job}/proof?run=${encodeURIComponent(sheet.run.load.id)}`}
-            className="block min-h-8 font-bold text-slate underline"
-          >
-            Proof
-          </Link>
-          <Link
-            to={`/jobs/${sheet.job}/logs`}
-            className="block min-h-8 font-bold text-slate underline"
-          >
-            Meter logs
-          </Link>
-          <Link
-            to={`/jobs/${sheet.job}/photographs`}
-            className="block min-h-8 font-bold text-slate underline"
-          >
-            Photographs
-          </Link>
+          ))}
         </div>
         <RunRail />
         <StageTabs />

@@ -17,16 +17,13 @@ export function useDeskState(
 ): Desk {
   const say = useSay();
   const [selected, setSelected] = useState<string | null>(null);
-  const [trial, setTrial] = useState<Sheet | null>(null);
+  const wondering = useWondering(sheet);
   const [adding, setAdding] = useState(false);
   const [unfolded, setUnfolded] = useState(false);
-  const asked = useRef(0);
-  const asking = useRef(false);
-  const next = useRef<{ turn: number; ask: () => Promise<Sheet> } | null>(null);
 
   const go = useCallback((next: Partial<View>) => setView({ ...view, ...next }), [view, setView]);
   const moved = (now: Sheet) => {
-    setTrial(null);
+    wondering.drop();
     // The address is where was gone to last: what is on screen may be of before, or of another device's doing.
     const at = new URLSearchParams(window.location.search).get("stage") ?? sheet.stage;
     if (now.stage !== at) go({ stage: now.stage, run: now.run.load.id });
@@ -47,32 +44,13 @@ export function useDeskState(
     }
   };
 
-  const stopWondering = () => {
-    asked.current += 1;
-    next.current = null;
-  };
-  // One question at a time: what is typed meanwhile is asked when the answer is there.
-  const wonderOn = async () => {
-    asking.current = true;
-    while (next.current) {
-      const { turn, ask } = next.current;
-      next.current = null;
-      try {
-        const would = await ask();
-        if (turn === asked.current) setTrial(explained(would, sheet));
-      } catch {
-        // Half-typed figures are often not yet figures; what is wrong is said when it is kept.
-      }
-    }
-    asking.current = false;
-  };
   return {
-    sheet: trial ?? sheet,
+    sheet: wondering.trial ?? sheet,
     kept: sheet,
     view,
     go: (next) => {
-      stopWondering();
-      setTrial(null);
+      wondering.stop();
+      wondering.drop();
       if (next.run) setSelected(null);
       go(next);
     },
@@ -85,22 +63,12 @@ export function useDeskState(
     setAdding,
     unfolded,
     setUnfolded,
-    wondering: trial !== null,
+    wondering: wondering.trial !== null,
     take: async (spot, typed, supersedes) => {
       const { stage, quantity, red, black } = spot;
+      const anew = { id: newId(), revision: sheet.revision, who: whoReads() };
       const outcome = await acts.read(
-        {
-          id: newId(),
-          stage,
-          scenario: sheet.scenario,
-          revision: sheet.revision,
-          quantity,
-          red,
-          black,
-          typed,
-          supersedes,
-          who: whoReads(),
-        },
+        { ...anew, stage, scenario: sheet.scenario, quantity, red, black, typed, supersedes },
         `${typed.trim() || "taken back"} at ${spot.name}`,
       );
       if (outcome.state === "kept" && /[^\d.]|^\./.test(typed.trim()))
@@ -109,26 +77,17 @@ export function useDeskState(
     },
     takeBack: async (wrong) => {
       const { reading, says, quantity, red, black, scenario } = wrong;
+      const stage = passOnShow(sheet) === "left" ? "as_left" : "as_found";
+      const anew = { id: newId(), revision: sheet.revision, who: whoReads() };
       const outcome = await acts.read(
-        {
-          id: newId(),
-          stage: passOnShow(sheet) === "left" ? "as_left" : "as_found",
-          scenario,
-          revision: sheet.revision,
-          quantity,
-          red,
-          black,
-          typed: "",
-          supersedes: reading,
-          who: whoReads(),
-        },
+        { ...anew, stage, scenario, quantity, red, black, typed: "", supersedes: reading },
         `taken back: ${says}`,
       );
       return outcome.state === "refused" ? outcome.why : null;
     },
     change: async (element, edit, correct) => {
-      stopWondering();
-      const turn = asked.current;
+      wondering.stop();
+      const turn = wondering.turn();
       try {
         const now = await acts.change.mutateAsync({ sheet, element, edit, correct });
         if (now.stage === "planned" && sheet.stage === "as_found")
@@ -136,26 +95,22 @@ export function useDeskState(
         return null;
       } catch (error) {
         // What was typed meanwhile keeps its preview.
-        if (turn === asked.current) setTrial(null);
+        if (turn === wondering.turn()) wondering.drop();
         if (isPick(edit)) complain(error);
         return sentence(error);
       }
     },
     wonder: (element, edit, correct) => {
-      stopWondering();
+      wondering.stop();
       if (edit === null) {
-        setTrial(null);
+        wondering.drop();
         return;
       }
-      next.current = {
-        turn: asked.current,
-        ask: () => trySheet(job, sheet, view, { element, edit, correct }),
-      };
-      if (!asking.current) void wonderOn();
+      wondering.ask(() => trySheet(job, sheet, view, { element, edit, correct }));
     },
     draw: async (said, correct = false) => {
-      stopWondering();
-      setTrial(null);
+      wondering.stop();
+      wondering.drop();
       try {
         const at = { stage: sheet.stage, revision: sheet.revision };
         const made = await drawing.mutateAsync(
@@ -189,6 +144,43 @@ export function useDeskState(
         { stage: sheet.stage, direction },
         { onSuccess: (stepped) => say(stepped.said), onError: complain },
       ),
+  };
+}
+
+/** What the sheet would be with what is typed so far: one question at a time, the newest next. */
+function useWondering(sheet: Sheet) {
+  const [trial, setTrial] = useState<Sheet | null>(null);
+  const asked = useRef(0);
+  const asking = useRef(false);
+  const next = useRef<{ turn: number; ask: () => Promise<Sheet> } | null>(null);
+  // What is typed meanwhile is asked when the answer is there.
+  const goOn = async () => {
+    asking.current = true;
+    while (next.current) {
+      const { turn, ask } = next.current;
+      next.current = null;
+      try {
+        const would = await ask();
+        if (turn === asked.current) setTrial(explained(would, sheet));
+      } catch {
+        // Half-typed figures are often not yet figures; what is wrong is said when it is kept.
+      }
+    }
+    asking.current = false;
+  };
+  return {
+    trial,
+    /** Which question was the last to be stopped: an answer to an older one is none. */
+    turn: () => asked.current,
+    stop: () => {
+      asked.current += 1;
+      next.current = null;
+    },
+    drop: () => setTrial(null),
+    ask: (ask: () => Promise<Sheet>) => {
+      next.current = { turn: asked.current, ask };
+      if (!asking.current) void goOn();
+    },
   };
 }
 

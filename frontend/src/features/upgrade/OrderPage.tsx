@@ -96,30 +96,15 @@ function Opened({ order }: { order: Order }) {
           {!noted && <p className="text-soft">Read the cautions first.</p>}
           <ol>
             {order.steps.map((s, i) => (
-              <li key={s.id} className="flex flex-wrap items-start border-t border-line">
-                {s.place && s.place !== order.steps[i - 1]?.place && (
-                  <h3 className="w-full pt-2 font-bold text-soft">From {s.place}</h3>
-                )}
-                <label className="flex min-h-12 flex-1 basis-3/4 cursor-pointer items-start gap-3 py-2">
-                  <input
-                    type="checkbox"
-                    checked={isDone(s)}
-                    disabled={!s.guard && !noted}
-                    onChange={() => turn(s)}
-                    className="mt-0.5 size-6 shrink-0"
-                  />
-                  <span className={isDone(s) ? "text-soft line-through" : ""}>
-                    <b>{s.says}</b> {s.mind && <span className="text-soft">{s.mind}</span>}
-                  </span>
-                </label>
-                {!s.guard && (
-                  <OpenPhotographs
-                    job={order.job}
-                    of={{ subject: "step", about: s.id }}
-                    name={s.says}
-                  />
-                )}
-              </li>
+              <OneStep
+                key={s.id}
+                job={order.job}
+                step={s}
+                place={s.place !== order.steps[i - 1]?.place ? s.place : ""}
+                done={isDone(s)}
+                off={!s.guard && !noted}
+                onTurn={() => turn(s)}
+              />
             ))}
           </ol>
           <div className="mt-3">
@@ -136,41 +121,7 @@ function Opened({ order }: { order: Order }) {
           {order.relays.map((relay) => (
             <Relay key={relay.says.join()} relay={relay} />
           ))}
-          <section aria-label="Readings afterwards">
-            <h2 className="text-lg font-bold">Measure afterwards</h2>
-            <p className="mb-1 text-[13px] text-soft">
-              Same load, same warm-up, same meter as before. Source and load first.
-            </p>
-            <p className="no-print flex flex-wrap gap-x-5">
-              <Link
-                to={`/jobs/${order.job}/proof?${words}`}
-                className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
-              >
-                Proof
-              </Link>
-            </p>
-            <table className="w-full">
-              <thead className="text-left text-[13px] text-soft">
-                <tr>
-                  <th className="font-normal">What, red lead → black lead</th>
-                  <th className="text-right font-normal">Expected</th>
-                </tr>
-              </thead>
-              <tbody>
-                {order.readings.map((r) => (
-                  <tr key={r.what + r.red} className="border-t border-line align-top">
-                    <td className="py-0.5">
-                      <b>{r.what}</b>
-                      <span className="block text-[13px] text-soft">
-                        {r.red} → {r.black}
-                      </span>
-                    </td>
-                    <td className="num whitespace-nowrap py-0.5 pl-2 text-right">{r.expected}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </section>
+          <Afterwards order={order} />
         </div>
       </div>
       <p className="mt-4 border-t border-line pt-2 text-[13px] text-soft">
@@ -178,5 +129,85 @@ function Opened({ order }: { order: Order }) {
         come first. Prices and minutes are the workshop’s own tables.
       </p>
     </Page>
+  );
+}
+
+/** One step, ticked with one thumb; above it where it is, where that is another place than before. */
+function OneStep({
+  job,
+  step,
+  place,
+  done,
+  off,
+  onTurn,
+}: {
+  job: string;
+  step: Order["steps"][number];
+  place: string;
+  done: boolean;
+  off: boolean;
+  onTurn: () => void;
+}) {
+  return (
+    <li className="flex flex-wrap items-start border-t border-line">
+      {place && <h3 className="w-full pt-2 font-bold text-soft">From {place}</h3>}
+      <label className="flex min-h-12 flex-1 basis-3/4 cursor-pointer items-start gap-3 py-2">
+        <input
+          type="checkbox"
+          checked={done}
+          disabled={off}
+          onChange={onTurn}
+          className="mt-0.5 size-6 shrink-0"
+        />
+        <span className={done ? "text-soft line-through" : ""}>
+          <b>{step.says}</b> {step.mind && <span className="text-soft">{step.mind}</span>}
+        </span>
+      </label>
+      {!step.guard && (
+        <OpenPhotographs job={job} of={{ subject: "step", about: step.id }} name={step.says} />
+      )}
+    </li>
+  );
+}
+
+/** What is read once the work is done, and what is expected then. */
+function Afterwards({ order }: { order: Order }) {
+  const words = new URLSearchParams({ run: order.run });
+  return (
+    <section aria-label="Readings afterwards">
+      <h2 className="text-lg font-bold">Measure afterwards</h2>
+      <p className="mb-1 text-[13px] text-soft">
+        Same load, same warm-up, same meter as before. Source and load first.
+      </p>
+      <p className="no-print flex flex-wrap gap-x-5">
+        <Link
+          to={`/jobs/${order.job}/proof?${words}`}
+          className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
+        >
+          Proof
+        </Link>
+      </p>
+      <table className="w-full">
+        <thead className="text-left text-[13px] text-soft">
+          <tr>
+            <th className="font-normal">What, red lead → black lead</th>
+            <th className="text-right font-normal">Expected</th>
+          </tr>
+        </thead>
+        <tbody>
+          {order.readings.map((r) => (
+            <tr key={r.what + r.red} className="border-t border-line align-top">
+              <td className="py-0.5">
+                <b>{r.what}</b>
+                <span className="block text-[13px] text-soft">
+                  {r.red} → {r.black}
+                </span>
+              </td>
+              <td className="num whitespace-nowrap py-0.5 pl-2 text-right">{r.expected}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
   );
 }

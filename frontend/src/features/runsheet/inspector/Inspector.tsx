@@ -84,44 +84,7 @@ function PieceInspector({ column }: { column: Column }) {
           onPick={(kind) => pick({ kind: kind as Column["kind"] })}
         />
         {form.kind === "conductor" && (
-          <>
-            <div className="flex items-end gap-1 sm:col-span-2">
-              <div className="flex-1">
-                <Field label="Size" value={form.size} list={wire.names} {...fields("size")} />
-              </div>
-              <Stepper wire={wire} onPick={(size) => pick({ size })} />
-            </div>
-            <Field label="Length" value={form.length} {...fields("length")} />
-            <Field
-              label="Insulation"
-              value={form.insulation}
-              hint="none"
-              {...fields("insulation")}
-            />
-            <label className="flex min-h-11 items-center gap-1.5 self-end lg:min-h-8">
-              <input
-                type="checkbox"
-                checked={form.engine_space}
-                onChange={(e) => pick({ engine_space: e.target.checked })}
-              />
-              in the engine space
-            </label>
-            <label className="flex min-h-11 items-center gap-1.5 self-end lg:min-h-8">
-              <input
-                type="checkbox"
-                checked={form.unsupported}
-                onChange={(e) => pick({ unsupported: e.target.checked })}
-              />
-              unsupported
-            </label>
-            <Field
-              label="Current-carrying wires in the bundle"
-              value={form.bundle}
-              hint="alone"
-              {...fields("bundle")}
-            />
-            <Field label="Cable" value={form.cable} hint="single wire" {...fields("cable")} />
-          </>
+          <WireFields form={form} wire={wire} fields={fields} pick={pick} />
         )}
         {styles.length > 0 && (
           <Pick
@@ -385,5 +348,51 @@ function SourceInspector() {
       </div>
       <PartPhotographs id={source.id} name={source.name} />
     </section>
+  );
+}
+
+type Edits = ReturnType<typeof usePieceEdits>;
+
+/** What a wire has: its size, length, insulation, and where it lies. */
+function WireFields({
+  form,
+  wire,
+  fields,
+  pick,
+}: { form: Column["form"] } & { [Key in "wire" | "fields" | "pick"]: Edits[Key] }) {
+  return (
+    <>
+      <div className="flex items-end gap-1 sm:col-span-2">
+        <div className="flex-1">
+          <Field label="Size" value={form.size} list={wire.names} {...fields("size")} />
+        </div>
+        <Stepper wire={wire} onPick={(size) => pick({ size })} />
+      </div>
+      <Field label="Length" value={form.length} {...fields("length")} />
+      <Field label="Insulation" value={form.insulation} hint="none" {...fields("insulation")} />
+      <label className="flex min-h-11 items-center gap-1.5 self-end lg:min-h-8">
+        <input
+          type="checkbox"
+          checked={form.engine_space}
+          onChange={(e) => pick({ engine_space: e.target.checked })}
+        />
+        in the engine space
+      </label>
+      <label className="flex min-h-11 items-center gap-1.5 self-end lg:min-h-8">
+        <input
+          type="checkbox"
+          checked={form.unsupported}
+          onChange={(e) => pick({ unsupported: e.target.checked })}
+        />
+        unsupported
+      </label>
+      <Field
+        label="Current-carrying wires in the bundle"
+        value={form.bundle}
+        hint="alone"
+        {...fields("bundle")}
+      />
+      <Field label="Cable" value={form.cable} hint="single wire" {...fields("cable")} />
+    </>
   );
 }

@@ -1,6 +1,6 @@
 import { CloudOff } from "lucide-react";
 import { type ClipboardEvent, type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
-import type { Body, Cell } from "../../../api/client";
+import type { Body, Cell, Sheet, Verdict } from "../../../api/client";
 import { drop, useWaiting } from "../../../api/outbox";
 import { volts } from "../../../format/format";
 import { FILL, INK, Sign } from "../../../ui/told/Verdict";
@@ -18,6 +18,16 @@ interface Props {
   placeholder?: string;
 }
 
+/** What stands in a cell: what waits on this device, else what is kept. */
+function useKept(sheet: Sheet, spot: Spot, cell: Cell | null) {
+  const here = useWaiting(sheet.job)
+    .filter((w) => w.path === "readings")
+    .filter((w) => isAt(w.body, sheet.scenario, spot));
+  const waits = here.filter((w) => !w.refused).at(-1);
+  const kept = waits ? String(waits.body.typed) : cell?.reading ? shown(cell) : "";
+  return { here, waits, kept };
+}
+
 /** One reading: type what the meter shows; Enter, Tab or leaving the cell keeps it. */
 export function ReadingCell({ spot, cell, at, big = false, disabled = false, placeholder }: Props) {
   const desk = useDesk();
@@ -27,11 +37,7 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
     sheet.scenario,
     `${spot.stage}.${spot.quantity}.${spot.red}.${spot.black}`,
   );
-  const here = useWaiting(sheet.job)
-    .filter((w) => w.path === "readings")
-    .filter((w) => isAt(w.body, sheet.scenario, spot));
-  const waits = here.filter((w) => !w.refused).at(-1);
-  const kept = waits ? String(waits.body.typed) : cell?.reading ? shown(cell) : "";
+  const { here, waits, kept } = useKept(sheet, spot, cell);
   const [text, setText] = useState(() => heldDraft(key) ?? kept);
   const [wrong, setWrong] = useState<string | null>(null);
   const sent = useRef<string | null>(null);
@@ -80,12 +86,6 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
       arrows(event, at);
     }
   };
-  const onPaste = (event: ClipboardEvent<HTMLInputElement>) => {
-    const pasted = event.clipboardData.getData("text");
-    if (!at || !/[\t\n]/.test(pasted.trim())) return;
-    event.preventDefault();
-    spread(pasted, event.currentTarget, at);
-  };
   const verdict = (waits ? null : cell?.verdict) ?? "not_measured";
   // What stands here but is not kept does not look as if it were.
   const typed = (waits || cell?.reading) && text.trim() === kept.trim();
@@ -126,29 +126,12 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
           keep(e.currentTarget.value);
         }}
         onKeyDown={onKeyDown}
-        onPaste={onPaste}
-        className={`num w-full rounded-sm border text-right ${big ? "min-h-12 pr-2 pl-7 text-lg" : "h-6 pr-1 pl-1 text-[13px]"} ${
-          bad ? "border-2 border-over" : typed ? "border-transparent" : "border-dashed border-line"
-        } ${disabled ? "border-none" : ""} ${FILL[verdict]} ${cell?.set_aside && !waits ? "line-through" : ""} ${
-          typed
-            ? `font-bold ${verdict === "over" || verdict === "too_close" ? INK[verdict] : "text-copper"}`
-            : ""
-        } bg-transparent placeholder:italic placeholder:text-soft`}
+        onPaste={(e) => at && pasteBlock(e, at)}
+        className={`num w-full rounded-sm border bg-transparent text-right placeholder:italic placeholder:text-soft ${
+          big ? "min-h-12 pr-2 pl-7 text-lg" : "h-6 pr-1 pl-1 text-[13px]"
+        } ${disabled ? "border-none" : ""} ${cell?.set_aside && !waits ? "line-through" : ""} ${ink(verdict, Boolean(typed), bad !== null)}`}
       />
-      {waits && (
-        <CloudOff
-          size={big ? 18 : 12}
-          aria-hidden
-          className={`pointer-events-none absolute ${big ? "top-3.5 left-2" : "top-1.5 left-0.5"}`}
-        />
-      )}
-      {!waits && cell && cell.verdict !== "not_measured" && (
-        <span
-          className={`pointer-events-none absolute ${big ? "top-3 left-2" : "top-0.5 left-0.5 text-[11px]"}`}
-        >
-          <Sign verdict={verdict} />
-        </span>
-      )}
+      <Mark waits={Boolean(waits)} cell={cell} big={big} />
       {inside && again && (
         <span className="cell-again">
           <Again onPick={() => done(false)} keys="Enter">
@@ -165,6 +148,29 @@ export function ReadingCell({ spot, cell, at, big = false, disabled = false, pla
         </span>
       )}
     </span>
+  );
+}
+
+/** Whether what stands in a cell waits on this device, else its verdict by its sign. */
+function Mark({ waits, cell, big }: { waits: boolean; cell: Cell | null; big: boolean }) {
+  const verdict = cell?.verdict ?? "not_measured";
+  return (
+    <>
+      {waits && (
+        <CloudOff
+          size={big ? 18 : 12}
+          aria-hidden
+          className={`pointer-events-none absolute ${big ? "top-3.5 left-2" : "top-1.5 left-0.5"}`}
+        />
+      )}
+      {!waits && verdict !== "not_measured" && (
+        <span
+          className={`pointer-events-none absolute ${big ? "top-3 left-2" : "top-0.5 left-0.5 text-[11px]"}`}
+        >
+          <Sign verdict={verdict} />
+        </span>
+      )}
+    </>
   );
 }
 
@@ -210,4 +216,23 @@ function arrows(event: KeyboardEvent<HTMLInputElement>, at: [number, number]) {
     ArrowRight: whole || last ? "next" : null,
   }[event.key] as "up" | "down" | "left" | "next" | null | undefined;
   if (way && moveFrom(input, at, way)) event.preventDefault();
+}
+
+/** How what stands in a cell looks: refused, kept, or only typed; by its verdict. */
+function ink(verdict: Verdict, typed: boolean, bad: boolean): string {
+  const edge = bad
+    ? "border-2 border-over"
+    : typed
+      ? "border-transparent"
+      : "border-dashed border-line";
+  const told = verdict === "over" || verdict === "too_close" ? INK[verdict] : "text-copper";
+  return `${edge} ${FILL[verdict]} ${typed ? `font-bold ${told}` : ""}`;
+}
+
+/** A row or block from a spreadsheet goes into this cell and those beside it. */
+function pasteBlock(event: ClipboardEvent<HTMLInputElement>, at: [number, number]) {
+  const pasted = event.clipboardData.getData("text");
+  if (!/[\t\n]/.test(pasted.trim())) return;
+  event.preventDefault();
+  spread(pasted, event.currentTarget, at);
 }

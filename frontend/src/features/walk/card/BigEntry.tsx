@@ -1,4 +1,4 @@
-import { type ReactNode, useEffect, useRef, useState } from "react";
+import { type ReactNode, type RefObject, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { mayBeWhole } from "../../../format/milli";
 import { keep as keepHere, kept } from "../../../offline/device";
@@ -46,6 +46,35 @@ function Unit({ unit, milli }: { unit: string; milli: Milli | undefined }) {
   );
 }
 
+/** The box has the focus on each card anew, where there is a keyboard. */
+function useFocusOn(box: RefObject<HTMLInputElement | null>, label: string) {
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another card is another thing to type for
+  useEffect(() => {
+    const elsewhere = document.activeElement?.matches("input, textarea, select");
+    // Whoever types somewhere else, as in the sweep, is left there.
+    if (!elsewhere && matchMedia("(pointer: fine)").matches) {
+      box.current?.focus({ preventScroll: true });
+    }
+  }, [label]);
+}
+
+/** What a second meter shows that is left on the source. */
+function SourceMeter({ value, set }: { value: string; set: (value: string) => void }) {
+  return (
+    <label className="mt-1.5 flex items-center gap-2 text-[14px] text-soft">
+      <span className="flex-1 text-right">Source meter</span>
+      <input
+        value={value}
+        onChange={(e) => set(e.target.value)}
+        inputMode="decimal"
+        autoComplete="off"
+        className="num h-11 w-28 rounded border border-rule bg-canvas px-2 text-right text-lg text-ink"
+      />
+      <span className="w-4">V</span>
+    </label>
+  );
+}
+
 /** What the meter shows, typed large; kept on Enter. */
 export function BigEntry({
   label,
@@ -60,22 +89,16 @@ export function BigEntry({
   const [own, setOwn] = useState("");
   const typed = told ?? own;
   const setTyped = onType ?? setOwn;
-  const [source, setSource] = useState("");
-  const [warm, setWarm] = useState("");
-  const [note, setNote] = useState("");
-  const [hold, setHold] = useState("");
+  const [more, setMore] = useState<Said>({ source: "", warm: "", hold: "", note: "" });
   const [wrong, setWrong] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const [two, setTwo] = useState(() => kept(TWO_METERS) === "yes");
+  const leaveTwo = (on: boolean) => {
+    setTwo(on);
+    keepHere(TWO_METERS, on ? "yes" : "");
+  };
   const box = useRef<HTMLInputElement>(null);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another card is another thing to type for
-  useEffect(() => {
-    const elsewhere = document.activeElement?.matches("input, textarea, select");
-    // Whoever types somewhere else, as in the sweep, is left there.
-    if (!elsewhere && matchMedia("(pointer: fine)").matches) {
-      box.current?.focus({ preventScroll: true });
-    }
-  }, [label]);
+  useFocusOn(box, label);
   /** What is on its way; it left the box when it was sent, so that the next figure has it to itself. */
   const [sent, setSent] = useState("");
   /** Whether anything was typed since: what was refused does not come back over it. */
@@ -86,24 +109,19 @@ export function BigEntry({
     setSent(text.trim());
     touched.current = false;
     setTyped("");
-    setNote("");
-    setSource("");
+    setMore({ ...more, note: "", source: "" });
     // What is not said here is as the moment has it: an empty box takes nothing away.
-    const more = Object.entries({ source, warm, note, hold, supersedes }).filter(
-      ([, said]) => said,
-    );
+    const told = Object.entries({ ...more, supersedes }).filter(([, each]) => each);
     const figure = milli ? milli.said(text.trim()) : text.trim();
-    const trouble = await onRead(figure, Object.fromEntries(more));
+    const trouble = await onRead(figure, Object.fromEntries(told));
     setBusy(false);
     setSent("");
     if (trouble === null) return setWrong(null);
     setWrong(touched.current ? `${text.trim()} was not kept. ${trouble}` : trouble);
     if (touched.current) return;
     setTyped(typed);
-    setNote(note);
-    setSource(source);
+    setMore((now) => ({ ...now, note: more.note, source: more.source }));
   };
-  const field = "num min-h-11 w-full rounded border border-rule bg-canvas px-2";
   return (
     <form
       className="mt-1.5"
@@ -158,17 +176,7 @@ export function BigEntry({
         </Button>
       )}
       {two && unit === "V" && (
-        <label className="mt-1.5 flex items-center gap-2 text-[14px] text-soft">
-          <span className="flex-1 text-right">Source meter</span>
-          <input
-            value={source}
-            onChange={(e) => setSource(e.target.value)}
-            inputMode="decimal"
-            autoComplete="off"
-            className="num h-11 w-28 rounded border border-rule bg-canvas px-2 text-right text-lg text-ink"
-          />
-          <span className="w-4">V</span>
-        </label>
+        <SourceMeter value={more.source} set={(source) => setMore({ ...more, source })} />
       )}
       {wrong && (
         <p role="alert" className="mt-1 text-over">
@@ -184,52 +192,83 @@ export function BigEntry({
         </Button>
         {beside}
       </div>
-      <details className="mt-1">
-        <summary className="min-h-11 py-3 text-soft">More about this reading</summary>
-        <div className="grid grid-cols-2 gap-2">
-          <label className="col-span-2 flex min-h-11 items-center gap-2">
-            <input
-              type="checkbox"
-              checked={two}
-              onChange={(e) => {
-                setTwo(e.target.checked);
-                keepHere(TWO_METERS, e.target.checked ? "yes" : "");
-              }}
-              className="size-6"
-            />
-            second meter left on the source
-          </label>
-          <label className="text-[13px] text-soft">
-            Minutes switched on
-            <input
-              value={warm}
-              onChange={(e) => setWarm(e.target.value)}
-              inputMode="decimal"
-              className={field}
-            />
-          </label>
-          <label className="text-[13px] text-soft">
-            The meter showed it
-            <select value={hold} onChange={(e) => setHold(e.target.value)} className={field}>
-              {HOLDS.map(([key, name]) => (
-                <option key={key} value={key}>
-                  {name}
-                </option>
-              ))}
-            </select>
-          </label>
-          <label className="text-[13px] text-soft">
-            Note
-            <input value={note} onChange={(e) => setNote(e.target.value)} className={field} />
-          </label>
-          <Link
-            to="/meters"
-            className="inline-flex min-h-11 items-center self-end text-slate underline"
-          >
-            Take it from a meter
-          </Link>
-        </div>
-      </details>
+      <More said={more} set={setMore} two={two} onTwo={leaveTwo} />
     </form>
+  );
+}
+
+/** What else can be said of a reading, as typed. */
+interface Said {
+  source: string;
+  warm: string;
+  hold: string;
+  note: string;
+}
+
+/** What is rarely said of a reading: behind one touch. */
+function More({
+  said,
+  set,
+  two,
+  onTwo,
+}: {
+  said: Said;
+  set: (said: Said) => void;
+  two: boolean;
+  onTwo: (on: boolean) => void;
+}) {
+  const field = "num min-h-11 w-full rounded border border-rule bg-canvas px-2";
+  return (
+    <details className="mt-1">
+      <summary className="min-h-11 py-3 text-soft">More about this reading</summary>
+      <div className="grid grid-cols-2 gap-2">
+        <label className="col-span-2 flex min-h-11 items-center gap-2">
+          <input
+            type="checkbox"
+            checked={two}
+            onChange={(e) => onTwo(e.target.checked)}
+            className="size-6"
+          />
+          second meter left on the source
+        </label>
+        <label className="text-[13px] text-soft">
+          Minutes switched on
+          <input
+            value={said.warm}
+            onChange={(e) => set({ ...said, warm: e.target.value })}
+            inputMode="decimal"
+            className={field}
+          />
+        </label>
+        <label className="text-[13px] text-soft">
+          The meter showed it
+          <select
+            value={said.hold}
+            onChange={(e) => set({ ...said, hold: e.target.value })}
+            className={field}
+          >
+            {HOLDS.map(([key, name]) => (
+              <option key={key} value={key}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="text-[13px] text-soft">
+          Note
+          <input
+            value={said.note}
+            onChange={(e) => set({ ...said, note: e.target.value })}
+            className={field}
+          />
+        </label>
+        <Link
+          to="/meters"
+          className="inline-flex min-h-11 items-center self-end text-slate underline"
+        >
+          Take it from a meter
+        </Link>
+      </div>
+    </details>
   );
 }

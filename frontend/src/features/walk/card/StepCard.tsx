@@ -45,7 +45,6 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
   const stands = meter.endsWith(amps ? " A" : " V") ? meter : "";
   const means = useMeans(walk, card, typed.trim() ? milli.said(typed) : stands);
   const name = (id: string) => walk.points.find((p) => p.id === id)?.name ?? id;
-  const between = undrawnBetween(walk, card.red.id, card.black.id);
   const read = (text: string, more: Partial<Reading>) =>
     take(
       {
@@ -90,22 +89,7 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
           Red on {name(picked)}. Now tap the point for black.
         </p>
       )}
-      {amps ? (
-        <p className="mt-1 rounded border border-rule p-2">
-          Zero the clamp, then put it round either wire of the load. Or connect the meter in series.{" "}
-          {card.red.name} is a good place.
-        </p>
-      ) : (
-        <div className="mt-1 grid grid-cols-2 gap-2">
-          <Lead colour="red" point={card.red.name} how={card.red_how} plain={isOpen(card.red)} />
-          <Lead
-            colour="black"
-            point={card.black.name}
-            how={card.black_how}
-            plain={isOpen(card.black)}
-          />
-        </div>
-      )}
+      <Leads card={card} />
       <p className="mt-1.5 text-[14px] leading-snug">
         {card.on}
         {card.hold_s !== null && `; at most ${card.hold_s} s at a time`}
@@ -155,29 +139,60 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
           {wrong}
         </p>
       )}
-      <details>
-        <summary className="min-h-11 py-3 text-[14px] text-soft">Why this reading, and how</summary>
-        <p className="text-[14px]">{card.why}</p>
-        {!amps && (
-          <p className="mt-1 text-[14px]">
-            <b>Red:</b> {card.red_how} <b>Black:</b> {card.black_how}
-          </p>
-        )}
-        {between && <WhatLies key={between.id} walk={walk} piece={between} />}
-        {card.expect_says && (
-          <p className="num mt-1 text-[14px]">
-            <Why
-              title={card.title}
-              lines={card.working}
-              stop
-              className="py-2.5 text-left underline decoration-soft decoration-dotted underline-offset-4"
-            >
-              {card.expect_says}
-            </Why>
-          </p>
-        )}
-      </details>
+      <WhyAndHow walk={walk} card={card} />
     </section>
+  );
+}
+
+/** Where both leads go, or the clamp. */
+function Leads({ card }: { card: Card }) {
+  if (card.kind === "current") {
+    return (
+      <p className="mt-1 rounded border border-rule p-2">
+        Zero the clamp, then put it round either wire of the load. Or connect the meter in series.{" "}
+        {card.red.name} is a good place.
+      </p>
+    );
+  }
+  return (
+    <div className="mt-1 grid grid-cols-2 gap-2">
+      <Lead colour="red" point={card.red.name} how={card.red_how} plain={isOpen(card.red)} />
+      <Lead
+        colour="black"
+        point={card.black.name}
+        how={card.black_how}
+        plain={isOpen(card.black)}
+      />
+    </div>
+  );
+}
+
+/** Why this reading, how the leads are laid, and what is expected of it. */
+function WhyAndHow({ walk, card }: { walk: Walk; card: Card }) {
+  const between = undrawnBetween(walk, card.red.id, card.black.id);
+  return (
+    <details>
+      <summary className="min-h-11 py-3 text-[14px] text-soft">Why this reading, and how</summary>
+      <p className="text-[14px]">{card.why}</p>
+      {card.kind !== "current" && (
+        <p className="mt-1 text-[14px]">
+          <b>Red:</b> {card.red_how} <b>Black:</b> {card.black_how}
+        </p>
+      )}
+      {between && <WhatLies key={between.id} walk={walk} piece={between} />}
+      {card.expect_says && (
+        <p className="num mt-1 text-[14px]">
+          <Why
+            title={card.title}
+            lines={card.working}
+            stop
+            className="py-2.5 text-left underline decoration-soft decoration-dotted underline-offset-4"
+          >
+            {card.expect_says}
+          </Why>
+        </p>
+      )}
+    </details>
   );
 }
 
