@@ -12,7 +12,7 @@ from spare_margin.core.live.samples import LiveQuantity, Mode, Sample
 from .link import LinkTrouble
 
 BAUD = 9600
-TIMEOUT_S = 1.5
+TIMEOUT_S = 1.0
 """A meter that sends is silent when nothing came for so long."""
 MOST_LINE = 400
 """Characters of a line; what is longer is no line of a meter's."""
