@@ -8,6 +8,8 @@ from typing import Any
 from flask import Flask, Response, redirect, render_template_string, request
 from werkzeug.serving import make_server
 
+from spare_margin.wording.craft.pieces import piece_name
+
 from .meter import StandInMeter, Switch
 from .scpi_server import HOST, ScpiServer
 
@@ -21,7 +23,10 @@ button { font: inherit; min-height: 2.75rem; padding: 0 .8rem; border: 1px solid
   border-radius: .3rem; background: #fffdf7; cursor: pointer }
 button[aria-pressed=true] { background: #1c2226; color: #fffdf7 }
 td { padding: .15rem .3rem } th { text-align: left; font-weight: normal }
-form { display: inline }
+form { display: inline-block; margin: 0 .3rem .3rem 0 }
+select, input { font: inherit; min-height: 2.75rem; max-width: 14rem; border: 1px solid #8a7f6d;
+  border-radius: .3rem; background: #fffdf7 }
+caption { text-align: left; font-weight: bold; padding-top: .5rem }
 </style></head><body>
 <h1>Stand-in meter</h1>
 <p>It answers SCPI at <b>127.0.0.1:{{ server.port }}</b>
@@ -37,10 +42,12 @@ Lay its leads; what it shows is read from a craft that is solved.</p>
 <form method="post"><button name="plugged" value="{{ 'no' if meter.plugged else 'yes' }}"
   aria-pressed="{{ 'false' if meter.plugged else 'true' }}">Unplugged</button></form>
 <p>{% for load in meter.world.craft.loads %}{% for state in ("on", "off") %}<form method="post">
-<input type="hidden" name="load" value="{{ load.id }}"><button name="state" value="{{ state }}">
+<input type="hidden" name="load" value="{{ load.id }}"><button name="state" value="{{ state }}"
+  aria-pressed="{{ 'true' if (load.id in on) == (state == 'on') else 'false' }}">
 {{ load.name or load.id }} {{ state }}</button></form>{% endfor %}{% endfor %}</p>
 <form method="post"><label>Ohms more in <select name="piece">
-{% for key in meter.world.ohms %}<option>{{ key }}</option>{% endfor %}</select></label>
+{% for key, name in pieces.items() %}<option value="{{ key }}">{{ name }}</option>{% endfor %}
+</select></label>
 <label>ohm <input name="ohm" size="6" value="0.2"></label><button>Set</button></form>
 <table><caption>Where the leads lie</caption>
 {% for key, name in meter.points().items() %}<tr><th scope="row">{{ name }}</th>
@@ -59,7 +66,11 @@ def page_of(server: ScpiServer) -> Flask:
 
     @app.get("/")
     def show() -> str:
-        return render_template_string(TEMPLATE, server=server, meter=meter, switches=SWITCHES)
+        pieces = {p.id: f"{piece_name(p)} ({p.side})" for p in meter.world.craft.pieces}
+        return render_template_string(
+            TEMPLATE, server=server, meter=meter, switches=SWITCHES, pieces=pieces,
+            on=meter.world.scenario(meter.moment).on,
+        )  # fmt: skip
 
     @app.post("/")
     def pressed() -> Any:
