@@ -175,9 +175,52 @@ def test_the_ends_are_kept_whatever_comes(values: list[float], every: float) -> 
         (12.1, 0.0, 0.1, 0.0, "least", None),  # across the load: it went off
         (0.0, 5.1, 12.0, 11.9, "least", False),  # it came on: the first figure was on its way
         (12.4, 11.0, 12.3, 11.6, "least", True),  # another load starts beside it
+        (
+            -12.6,
+            -12.6,
+            -9.6,
+            -12.4,
+            "least",
+            False,
+        ),  # the leads are swapped: least is the wrong end
+        (0.0, -0.9, 0.01, -0.4, "most", False),  # so is most
+        (12.6, 9.0, 11.0, None, "least", False),  # it never settled
     ],
 )
 def test_which_end_of_a_start_is_believed(
-    before: float, least: float, most: float, settled: float, hold: Hold, shows: bool | None
+    before: float,
+    least: float,
+    most: float,
+    settled: float | None,
+    hold: Hold,
+    shows: bool | None,
 ) -> None:
     assert Start(0, 1, 3, before, least, most, settled).shows(hold) is shows
+
+
+def test_leads_that_are_lifted_while_it_waits_are_no_start() -> None:
+    """In the air the figure leaves nought, both ways; it was never the load."""
+    rng = random.Random(5)
+    air = [(-1) ** n * rng.uniform(0.02, 0.12) for n in range(400)]
+    (start,) = caught([0.0] * 30 + air)
+    assert start.shows("most") is None
+
+
+def test_a_meter_that_was_away_is_armed_anew() -> None:
+    armed = Armed()
+    for n in range(30):
+        armed.take(Sample(n * EVERY_S, 12.6, STEP))
+    assert armed.before is not None
+    assert armed.take(Sample(600.0, 9.0, STEP)) is None
+    assert armed.before is None
+    assert not armed.running
+
+
+def test_a_change_that_the_meter_left_in_is_not_lost() -> None:
+    watched = Watched()
+    watched.show(0.4, 5)
+    watched.show(0.9, 1)
+    watched.at += 60
+    watched.show(0.4, 3)
+    (change,) = watched.over
+    assert change.went_to == pytest.approx(0.9, abs=2 * STEP)

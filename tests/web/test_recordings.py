@@ -159,6 +159,13 @@ def test_a_watch_notes_changes_and_what_was_moved_is_evidence(bench: Bench) -> N
     assert made.status_code in (200, 201), made.json
 
 
+def test_a_clamp_is_watched_in_amperes(bench: Bench) -> None:
+    load = bench.run.load
+    made = bench.begin("watch", load.start, load.end, least_change="0.5 A")
+    assert made.status_code == 200, made.json
+    bench.client.post(f"{RECORDINGS}/recording-watch/stop", json={})
+
+
 def test_a_lead_that_comes_off_is_no_evidence(bench: Bench) -> None:
     load, back = bench.run.load, bench.run.source.back
     bench.meter.lay(load.end, back)

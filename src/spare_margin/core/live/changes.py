@@ -72,16 +72,18 @@ class Changes:
     _signs: set[int | None] = field(default_factory=set)
 
     def take(self, sample: Sample) -> Change | None:
-        """Look at one more sample; a change once it is over.
+        """Look at one more sample; a change once it is over, or once the meter was away.
 
         Args:
             sample: what the meter shows now.
         """
         between = 0.0 if self._last_s is None else sample.at_s - self._last_s
         self._last_s = sample.at_s
+        ended = None
         if between > GAP_S:
-            # Whatever happened meanwhile, nobody saw it.
-            self.now = self._back_from = self.stood_at = None
+            # Whatever happened meanwhile, nobody saw it; what went on until then was seen.
+            ended = None if self.now is None else self._over(self.now)
+            self.stood_at = None
             self._quiet.clear()
         else:
             self.watched_s += between
@@ -90,7 +92,7 @@ class Changes:
         self.stretches[-1] = self.stretches[-1][0], sample.at_s
         if self.stood_at is None or self.now is None:
             self._while_quiet(sample)
-            return None
+            return ended
         change = self.now
         away = self._away(sample, BACK_SHARE)
         if away:

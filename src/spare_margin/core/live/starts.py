@@ -7,7 +7,7 @@ from spare_margin.core.model.jobs import Hold
 from spare_margin.core.model.values import Seconds
 
 from .samples import Sample
-from .steady import Standing, Steady, tolerance
+from .steady import GAP_S, Standing, Steady, sign, swung, tolerance
 
 STEP_TIMES = 2.0
 """A step is so many times what a figure may move by and still stand."""
@@ -30,6 +30,7 @@ class Start:
         before: what it stood at (V, A).
         least, most: the ends of what it showed from the step on (V, A).
         settled: what it stands at since; None where it has not settled.
+        in_air: whether the figures since the step look like leads that came off.
     """
 
     from_s: Seconds
@@ -39,22 +40,29 @@ class Start:
     least: float
     most: float
     settled: float | None
+    in_air: bool = False
 
     def shows(self, hold: Hold) -> bool | None:
         """Whether that end of it is what a start did; None where it was no start, but the load going off.
 
-        Across a load that was off, and comes on, the first figures may still be on their way: of that no
-        end is believed.
+        Across a load that was off, and comes on, the first figures may still be on their way; what never
+        settles may be leads in the air; with the leads swapped least and most are the wrong way round: of
+        these no end is believed.
 
         Args:
             hold: which end is wanted: the most of what is lost, the least of what stands there.
         """
         last = self.least if self.settled is None else self.settled
-        if hold == "most":
-            return True if self.most > abs(self.before) else None
-        if abs(last) < OFF_SHARE * abs(self.before):
+        grew = max(abs(self.least), abs(self.most)) > abs(self.before)
+        if self.in_air or (
+            not grew if hold == "most" else abs(last) < OFF_SHARE * abs(self.before)
+        ):
             return None
-        return abs(self.before) >= OFF_SHARE * abs(last)
+        if self.settled is None:
+            return False
+        if hold == "most":
+            return self.most > abs(self.before) and self.most >= abs(self.least)
+        return self.before > 0 and self.before >= OFF_SHARE * abs(last)
 
 
 @dataclass
@@ -68,6 +76,7 @@ class Armed:
     before: Standing | None = None
     _steady: Steady = field(default_factory=Steady)
     _since: deque[Sample] = field(default_factory=deque)
+    _last_s: float | None = None
 
     @property
     def running(self) -> bool:
@@ -80,6 +89,11 @@ class Armed:
         Args:
             sample: what the meter shows now.
         """
+        if self._last_s is not None and sample.at_s - self._last_s > GAP_S:
+            # Where the leads went while the meter was away nobody saw.
+            self.before, self._steady = None, Steady()
+            self._since.clear()
+        self._last_s = sample.at_s
         if sample.value is None:
             return None
         self._steady.take(sample)
@@ -107,5 +121,5 @@ class Armed:
         step = self._since[0].at_s
         return Start(
             step - BEFORE_S, step, last.at_s, self.before.value, min(values), max(values),
-            None if standing is None else standing.value,
+            None if standing is None else standing.value, swung({sign(s) for s in self._since}),
         )  # fmt: skip

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import Hold
 from spare_margin.core.model.pieces import Craft
+from spare_margin.exchange.quantities import Kind as Quantified
 from spare_margin.exchange.quantities import understand
 from spare_margin.service.job.session import JobSession
 from spare_margin.service.readings.taking import Typed
@@ -80,9 +81,15 @@ def wanted(
 def _least(said: str) -> float:
     if not said.strip():
         return 0.05
-    value = understand(said, "volts", "least_change").value
+    # A clamp is watched too; a bare figure counts in whichever the meter shows.
+    kind: Quantified = "amperes" if said.strip().upper().endswith("A") else "volts"
+    value = understand(said, kind, "least_change").value
     if value is None or not LEAST_CHANGE <= value <= MOST_CHANGE:
-        raise JobError("least_change", f"{said[:40]} is no change to watch for", "1 mV up to 100 V")
+        raise JobError(
+            "least_change",
+            f"{said[:40]} is no change to watch for",
+            "1 mV up to 100 V, or 1 mA up to 100 A",
+        )
     return value
 
 

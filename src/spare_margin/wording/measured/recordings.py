@@ -3,9 +3,9 @@
 from spare_margin.core.live.changes import Change
 from spare_margin.core.live.samples import LiveQuantity
 from spare_margin.core.live.starts import Start
-from spare_margin.wording.language.figures import amperes, count, digits, volts
+from spare_margin.wording.language.figures import amperes, count, digits, ohms, volts
 
-SHOWN = {"volts": volts, "amperes": amperes, "ohms": volts}
+SHOWN = {"volts": volts, "amperes": amperes, "ohms": ohms}
 
 
 def log_name(kind: str, meter: str, where: str) -> str:
