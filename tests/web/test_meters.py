@@ -158,6 +158,13 @@ def test_a_meter_on_the_source_gives_the_source_of_the_same_instant(
         spread = held["by_meter"]["source"]["spread"]
         assert own == pytest.approx(bench.accuracy(held["source_v"], step) + spread / 2)
         assert held["accuracy"] != pytest.approx(own)
+        # Its leads came off: no source is told, rather than what they pick up.
+        other.meter.lay("", "")
+        _, link = demo.application.extensions["meters"]._meters[stays]
+        link.wait(link.shown.number + 25, LONG_S)
+        again = demo.post(f"/api/v1/meters/{walks}/press").json
+        assert again["by_meter"] is not None
+        assert again["by_meter"]["source"] is None
         # One at most stays there.
         assert demo.post(f"/api/v1/meters/{walks}/source", json={"on": True}).status_code == 204
         meters = demo.get("/api/v1/meters").json["meters"]

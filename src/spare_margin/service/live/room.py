@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from threading import RLock
 
 from spare_margin.core.live.samples import LiveQuantity, Sample
-from spare_margin.core.live.steady import Standing
+from spare_margin.core.live.steady import AIR_V, Standing, sign, swung
 from spare_margin.core.model.jobs import MOST_TRACE, MeterFigure, SourceFigure
 from spare_margin.core.model.meters import Connection
 from spare_margin.instruments.lines import LineLink, LinePattern, choices
@@ -166,15 +166,20 @@ class MeterRoom:
         )  # fmt: skip
 
     def _beside(self, meter_id: str, standing: Standing) -> SourceFigure | None:
-        """What a meter that stays on the source showed while another's figure stood."""
+        """What a meter that stays on the source showed while another's figure stood.
+
+        Nothing where its leads may have come off, or it stands on something else: no source is better than
+        a wrong one.
+        """
         with self._lock:
             others = [
                 (c, m) for key, (c, m) in self._meters.items() if key != meter_id and c.on_source
             ]
         for connection, meter in others:
             trace = meter.trace(standing.from_s - BESIDE_S, standing.to_s + BESIDE_S)
-            values = [s.value for s in trace if s.value is not None and _is_volts(s)]
-            if values:
+            values = [abs(s.value) for s in trace if s.value is not None and _is_volts(s)]
+            on_posts = len(values) == len(trace) and not swung({sign(s) for s in trace})
+            if values and on_posts and min(values) > AIR_V:
                 middle = sorted(values)[len(values) // 2]
                 return SourceFigure(
                     name=connection.name, spec=connection.spec,
