@@ -83,14 +83,14 @@ function Opened({
     red: walk.loop.feed[0]?.entry ?? "",
     black: walk.loop.back.at(-1)?.exit ?? "",
   };
-  const ends = { red: walk.loop.back[0]?.entry ?? "", black: posts.black };
   // The one that walks is looked at; the one on the source stands beside it.
   const inOrder = [...meters].sort((a, b) => Number(a.on_source) - Number(b.on_source));
   const [laid, setLaid] = useState<Record<string, Laid>>({});
   const first = inOrder[0]?.id;
   const at = (meter: Meter): Laid => {
     if (meter.on_source) return posts;
-    const given = meter.id === first && red && black ? { red, black } : ends;
+    // Where leads lie is said, never guessed: what is recorded counts for that place.
+    const given = meter.id === first && red && black ? { red, black } : { red: "", black: "" };
     return laid[meter.id] ?? given;
   };
   const recordings = useRecordings(walk.job);

@@ -24,6 +24,7 @@ export function PointPick({ walk, label, value, onPick, lead }: Props) {
         onChange={(e) => onPick(e.target.value)}
         className="min-h-11 w-full rounded border border-rule bg-canvas px-2 text-ink"
       >
+        {value === "" && <option value="">choose</option>}
         <optgroup label={walk.run_name}>
           {walk.points.map((p) => (
             <option key={p.id} value={p.id}>
