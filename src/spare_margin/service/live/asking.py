@@ -69,7 +69,9 @@ def wanted(
         )  # fmt: skip
     first = meters[0]
     if kind != "trace" and (not first.red or not first.black or first.red == first.black):
-        raise JobError("meters", f"{first.name} has no test points yet", "one for red, one for black")
+        raise JobError(
+            "meters", f"{first.name} has no test points yet", "one for red, one for black"
+        )
     if typed.scenario not in {s.id for s in craft.scenarios}:
         raise JobError("scenario", f"there is no {typed.scenario}", "a scenario of the job")
     return Wanted(
