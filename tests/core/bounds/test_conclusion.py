@@ -237,6 +237,42 @@ def test_several_are_found_and_a_little_more_is_not_one_of_them() -> None:
     assert not set(found.found) & found.conclusion.cleared
 
 
+def test_a_little_too_much_does_not_end_the_search_for_much() -> None:
+    """1.75 V lost, and a fuse 0.01 V above its share: it is found, but most of it lies elsewhere."""
+    steps = judged().run.feed
+    fuse, pin = steps[1], steps[-1]
+    taken = [amps(5.0), feed(1.75), back(0.1), read(fuse.entry, fuse.exit, 0.046)]
+    found = judged(*taken)
+    assert found.found == (fuse.piece.id,)
+    assert found.conclusion.more is not None
+    assert found.done == ""
+    assert "more is lost between" in judgement_words(found, CRAFT)
+    asked = walk(found, ()).next
+    assert asked is not None
+    assert {asked.red, asked.black} != {fuse.entry, fuse.exit}
+    cornered = judged(*taken, read(pin.entry, pin.exit, 1.5))
+    assert cornered.found == (pin.piece.id,)
+    assert cornered.conclusion.more is None
+    assert cornered.done == "cornered"
+
+
+def test_a_wire_as_it_is_drawn_is_not_accused_while_more_is_lost_elsewhere() -> None:
+    pieces = tuple(
+        replace(p, pinned_v=0.082) if p.id == judged().run.feed[3].piece.id else p
+        for p in CRAFT.pieces
+    )
+    craft = replace(CRAFT, pieces=pieces)
+    wire, pin = judged().run.feed[3:5]
+    taken = [amps(5.0), feed(1.75), back(0.1), read(wire.entry, wire.exit, 0.09)]
+    found = Judging(craft, taken, (), (), LIMITS, TABLES).judge("l")
+    assert found.found == ()
+    assert found.conclusion.between is not None
+    assert set(found.conclusion.between) != {wire.entry, wire.exit}
+    assert found.done == ""
+    last = [*taken, read(pin.entry, pin.exit, 1.5)]
+    assert Judging(craft, last, (), (), LIMITS, TABLES).judge("l").found == (pin.piece.id,)
+
+
 def test_the_load_is_not_to_blame_while_a_side_is_over() -> None:
     found = judged(amps(10.0), feed(0.2), back(0.55))
     assert found.verdict == "over"

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { CloudOff } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { call, type Schema } from "../../api/client";
 import { keys } from "../../api/keys";
@@ -11,14 +11,17 @@ import { Pick } from "../TextField";
 import { useSay } from "./Notices";
 
 const FEW = 3;
+/** What the server takes within this time is not told of: the page would jump under the finger. */
+const SOON_MS = 1500;
 
 /** What is on this device only, of whatever job, and what was refused: the same list on every page. */
 export function OnDevice() {
   const all = useAllWaiting();
   const why = hindrance.use();
   const safe = stored.use();
-  if (all.length === 0) return null;
   const refused = all.filter((w) => w.refused);
+  const long = useLasting(all.length > 0);
+  if (all.length === 0 || !(long || refused.length > 0 || why || !safe)) return null;
   return (
     <section aria-label="Waiting on this device" className="dots-close no-print p-2">
       <details open={refused.length > 0 || all.length <= FEW}>
@@ -41,6 +44,17 @@ export function OnDevice() {
       </details>
     </section>
   );
+}
+
+/** Whether something has been so for a while. */
+function useLasting(now: boolean): boolean {
+  const [lasts, setLasts] = useState(false);
+  useEffect(() => {
+    if (!now) return setLasts(false);
+    const timer = setTimeout(() => setLasts(true), SOON_MS);
+    return () => clearTimeout(timer);
+  }, [now]);
+  return now && lasts;
 }
 
 function Named({ entry }: { entry: Waiting }) {

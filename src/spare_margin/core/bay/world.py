@@ -107,12 +107,23 @@ class World:
         return self._solved[key]
 
     def _solve(self, moment: str, at_s: float) -> SolvedCraft | None:
-        scenario = self.scenario(moment)
+        return self.standing(self.scenario(moment), at_s, self.true_ohms(moment))
+
+    def standing(
+        self, scenario: Scenario, at_s: float, ohms: Mapping[str, float]
+    ) -> SolvedCraft | None:
+        """The craft as it truly stands in a scenario; None where a load would stall.
+
+        Args:
+            at_s: seconds since switching on.
+            ohms: what every piece has then.
+        """
         more = self.surge_v * math.exp(-at_s / DRIFTS_S)
-        battery = scenario.source(self.run.source)
+        own = next(s for s in self.craft.sources if s.id == self.run.source.id)
+        battery = scenario.source(own)
         fed = {
             **scenario.sources,
-            self.run.source.id: SourceState(battery.open_circuit_v + more, battery.internal_ohm),
+            own.id: SourceState(battery.open_circuit_v + more, battery.internal_ohm),
         }
         extra = frozenset(x.id for x in self.extra_loads)
         scenario = replace(scenario, sources=fed, on=scenario.on | extra)
@@ -122,7 +133,7 @@ class World:
             sources=(*self.craft.sources, *self.extra_sources),
         )  # fmt: skip
         try:
-            return solved_craft(craft, scenario, self.tables, self.true_ohms(moment))
+            return solved_craft(craft, scenario, self.tables, ohms)
         except (NoSolution, JobError):
             return None
 
@@ -134,6 +145,17 @@ class World:
         What is undrawn draws what it does.
 
         Args:
+            drawn: what each load draws (A), by its id.
+        """
+        return self.loaded_with(self.true_ohms(moment), scenario, drawn)
+
+    def loaded_with(
+        self, ohms: Mapping[str, float], scenario: Scenario, drawn: Mapping[str, float]
+    ) -> SolvedCraft:
+        """As `loaded`, with these ohms.
+
+        Args:
+            ohms: what every piece has.
             drawn: what each load draws (A), by its id.
         """
         behind = set(self.run.string) - {self.run.load.id}
@@ -157,7 +179,7 @@ class World:
         )
         extras = tuple(_drawing(x, x.current_a or 0.0) for x in self.extra_loads)
         craft = replace(self.craft, loads=(*loads, *extras), pieces=(*self.craft.pieces, *passed))
-        return solved_craft(craft, scenario, self.tables, self.true_ohms(moment))
+        return solved_craft(craft, scenario, self.tables, ohms)
 
 
 def _times(load: Load, times: float) -> Load:

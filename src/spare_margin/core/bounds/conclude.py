@@ -14,7 +14,7 @@ from spare_margin.core.measure.findings import Finding
 from spare_margin.core.model.pieces import SIDES, Craft, Side
 
 from .conclusion import AgainstLimit, Conclusion, Found, Headline, Missing, Range
-from .guilt import between, found_in
+from .guilt import guilt
 from .held import Judged, RunLimits
 from .moment import RunMoment
 from .opens import Open, opened, screened
@@ -220,10 +220,11 @@ def _conclusion(
         return replace(made, missing="current")
     made = replace(made, cleared=judged.cleared)
     if counts.headline in ("over", "over_as_ran"):
-        found = found_in(judged, lambda a, b: frozenset((a, b)) not in out_of_reach)
+        told = guilt(judged, lambda a, b: frozenset((a, b)) not in out_of_reach)
+        found = told.found
         made = replace(
-            made, found=tuple(found), between=None if found else between(judged),
-            cleared=judged.cleared - {f.piece for f in found},
+            made, found=found, between=None if found else told.rest,
+            more=told.rest if found else None, cleared=judged.cleared - {f.piece for f in found},
             unless_a=judged.unless_a() if counts.headline == "over_as_ran" else None,
         )  # fmt: skip
     unsettled = counts.headline not in DECIDED and _settles(counts, limits)

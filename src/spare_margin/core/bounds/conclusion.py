@@ -108,6 +108,7 @@ class Conclusion:
         amperes: what the load draws there (A), its least and its most.
         found, cleared: pieces that are at fault, and that no circuit can convict, by id.
         between: the smallest span that must hold the excess, or the open, where no piece is found.
+        more: between which points lies what the found pieces do not explain; None where they explain all.
         contradicting: readings that cannot all be true.
         missing: what keeps it from a verdict.
         unless_a: current (A) above which the load itself would be to blame, where none was read.
@@ -125,6 +126,7 @@ class Conclusion:
     found: tuple[Found, ...] = ()
     cleared: frozenset[str] = frozenset()
     between: tuple[str, str] | None = None
+    more: tuple[str, str] | None = None
     contradicting: tuple[str, ...] = ()
     missing: Missing | None = None
     unless_a: float | None = None

@@ -1,36 +1,85 @@
 """What of a run that is over must hold the excess: pieces, or else the smallest span."""
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from itertools import groupby
 
 from spare_margin.core.least import ROUNDING
-from spare_margin.core.model.pieces import SIDES, Side
+from spare_margin.core.model.pieces import SIDES, Side, undrawn
 
 from .conclusion import Found, Together
 from .held import PARTS, Judged, range_of
 from .moment import ReadStretch
 
+AS_DRAWN_TIMES = 1.3
+"""A piece that has no more than this many times the ohms that are drawn is as drawn."""
 
-def found_in(judged: Judged, reached: Callable[[str, str], bool]) -> list[Found]:
-    """Pieces that lose more than they may, in a part that is over, read across themselves.
 
-    The worst first; each leaves the search, which goes on only while what is left must be over still.
-    `reached` says whether a reading across a piece can be taken at all: where none can, what is left of
-    a bounded span will do.
+@dataclass(frozen=True, slots=True)
+class Guilt:
+    """Which pieces are at fault, and between which points lies what they do not explain (None: nothing)."""
+
+    found: tuple[Found, ...]
+    rest: tuple[str, str] | None
+
+
+def guilt(judged: Judged, reached: Callable[[str, str], bool]) -> Guilt:
+    """What of a run that is over must hold the excess.
+
+    While more is lost than what was found explains, a piece that is a little above its share and as it is
+    drawn is none of it: what is searched for lies elsewhere.
 
     Args:
         judged: one moment with what it says of the run.
+        reached: whether a reading across a piece can be taken at all.
+    """
+    found, mended = _found_in(judged, reached)
+    if not any(_over_without(judged, part, mended[part]) for part in PARTS):
+        return Guilt(tuple(found), None)
+    settled = {
+        piece: high.volts
+        for piece, (_, high, stretch) in judged.pieces.items()
+        if any(f.piece == piece for f in found)
+        or (
+            len(stretch.steps) == 1
+            and judged.moment.read_across(stretch.entry, stretch.exit)
+            and _is_as_drawn(judged, piece, high.volts)
+        )
+    }
+    rest = _between(judged, settled)
+    if rest is None:
+        return Guilt(tuple(found), None if found else _between(judged, {}))
+    return Guilt(tuple(f for f in found if not _is_as_drawn(judged, f.piece, f.drop.high)), rest)
+
+
+def _is_as_drawn(judged: Judged, piece: str, most: float | None) -> bool:
+    """Whether a piece surely has no more than it is drawn with, by its usual spread."""
+    each = {p.step.piece.id: p for s in judged.limits.allowed(judged.worst).sides for p in s.pieces}
+    held = each.get(piece)
+    if held is None or most is None or undrawn(held.step.piece):
+        return False
+    return most <= AS_DRAWN_TIMES * abs(held.drop_v)
+
+
+def _found_in(
+    judged: Judged, reached: Callable[[str, str], bool]
+) -> tuple[list[Found], Mapping[Side | Together, float]]:
+    """Pieces that lose more than they may, in a part that is over, read across themselves.
+
+    The worst first; each leaves the search, which goes on only while what is left must be over still.
+    Where a piece cannot be read across, what is left of a bounded span will do. Beside them: by how much
+    mending them relieves each part at most (V).
     """
     worse = sorted(_too_much(judged, reached), key=lambda f: f[0], reverse=True)
     out: list[Found] = []
-    mended = dict.fromkeys(PARTS, 0.0)
+    mended: dict[Side | Together, float] = dict.fromkeys(PARTS, 0.0)
     for _, most, each in worse:
         parts: list[Side | Together] = [each.side, "together"]
         if any(_over_without(judged, part, mended[part]) for part in parts):
             out.append(each)
             for part in parts:
                 mended[part] += most - (each.allowed_v or 0.0)
-    return out
+    return out, mended
 
 
 def _over_without(judged: Judged, part: Side | Together, volts: float) -> bool:
@@ -63,13 +112,11 @@ def _side_over(judged: Judged, side: Side) -> bool:
     return any(judged.parts[part].verdict in ("over", "over_as_ran") for part in (side, "together"))
 
 
-def between(judged: Judged) -> tuple[str, str] | None:
+def _between(judged: Judged, settled: Mapping[str, float]) -> tuple[str, str] | None:
     """The smallest span that must hold the excess: its least is above what its pieces may lose.
 
-    Where that can be said, it lies within what is between things that are fitted to take volts.
-
-    Args:
-        judged: one moment with what it says of the run.
+    Where that can be said, it lies within what is between things that are fitted to take volts. `settled`
+    are the pieces of which it is known what they lose at most (V): they are searched no more.
     """
     sides = [judged.moment.sides[side] for side in SIDES if _side_over(judged, side)]
     apart = [
@@ -79,15 +126,18 @@ def between(judged: Judged) -> tuple[str, str] | None:
         if not purpose
     ]
     whole = [[s for s in stretches if not s.purpose] for stretches in sides]
-    best = _smallest(judged, apart) or _smallest(judged, whole)
-    if best is None and judged.parts["together"].verdict in ("over", "over_as_ran"):
+    best = _smallest(judged, apart, settled) or _smallest(judged, whole, settled)
+    if best is None and not settled and judged.parts["together"].verdict in ("over", "over_as_ran"):
         run = judged.moment.run
         return run.source.live, run.source.back
     return best
 
 
-def _smallest(judged: Judged, rows: Iterable[Sequence[ReadStretch]]) -> tuple[str, str] | None:
+def _smallest(
+    judged: Judged, rows: Iterable[Sequence[ReadStretch]], settled: Mapping[str, float]
+) -> tuple[str, str] | None:
     """Of stretches in rows, the fewest pieces in one of them that must hold too much; its ends."""
+    allowed = {**judged.allowances, **settled}
     best: tuple[int, float, tuple[str, str]] | None = None
     for stretches in rows:
         for i in range(len(stretches)):
@@ -97,7 +147,7 @@ def _smallest(judged: Judged, rows: Iterable[Sequence[ReadStretch]]) -> tuple[st
                 if best is not None and len(pieces) > best[0]:
                     break
                 low, _ = judged.span(inside)
-                excess = low.volts - sum(judged.allowances.get(p, 0.0) for p in pieces)
+                excess = low.volts - sum(allowed.get(p, 0.0) for p in pieces)
                 found = (len(pieces), -excess, (inside[0].entry, inside[-1].exit))
                 if excess > ROUNDING and (best is None or found < best):
                     best = found

@@ -158,9 +158,10 @@ def _inside(run: Run, moment: RunMoment, found: Open | None) -> Iterator[Reread]
 
 def _closing_in(run: Run, judged: Judged, made: Conclusion) -> Iterator[Reread]:
     """Within the span that must hold the excess: up to a point in its middle, then across a piece."""
-    if made.found or made.between is None:
+    span = made.more if made.found else made.between
+    if span is None:
         return
-    start, end = made.between
+    start, end = span
     within = run.between(start, end)
     if within is None:
         yield from _unread_sides(run, judged)

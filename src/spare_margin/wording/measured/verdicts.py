@@ -116,7 +116,11 @@ def _where(found: Judgement, craft: Craft) -> list[str]:
         undrawn = any(
             s.piece.id in found.found and s.piece.kind == "unknown" for s in found.run.steps()
         )
-        return [f"It {'lies in' if undrawn else 'is'} {_listed(told)}."]
+        says = [f"It {'lies in' if undrawn else 'is'} {_listed(told)}."]
+        if made.more is not None:
+            ends = " and ".join(point_name(craft, p) for p in made.more)
+            says.append(f"That is not all of it: more is lost between {ends}.")
+        return says
     if made.between is not None:
         return [f"It lies between {_ends(made, craft)}."]
     return []

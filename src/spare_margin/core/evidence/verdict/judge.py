@@ -212,7 +212,8 @@ def _done(made: Judgement) -> Done:
         if not barred:
             return "load" if load_is_off(made) else "good"
         return "cornered"
-    if headline in ("over", "over_as_ran") and found:
+    more = made.conclusion.more is not None and bool(made.conclusion.to_read)
+    if headline in ("over", "over_as_ran") and found and not more:
         return "as_drawn" if drawn_as_read(made, made.budget) else "cornered"
     if headline == "open" and found:
         return "cornered"

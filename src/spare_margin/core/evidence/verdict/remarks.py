@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from spare_margin.core.bounds.conclusion import Headline
+from spare_margin.core.bounds.guilt import AS_DRAWN_TIMES
 from spare_margin.core.bounds.held import Judged
 from spare_margin.core.budget.run_budget import RunBudget
 from spare_margin.core.circuit.loads import current_at
@@ -21,8 +22,6 @@ NO_JOINT = ("conductor", "resistor", "unknown")
 """What is long, made to be hot, or not known: its watts say nothing of a hot spot."""
 AS_IT_SHOULD = 0.6, 1.6
 """Between these times of what it should, a load draws what it should."""
-AS_DRAWN_TIMES = 1.3
-"""A piece that has no more than this many times the ohms that are drawn is as drawn."""
 UNPROVEN: tuple[Headline, ...] = ("not_read", "too_close", "no_current")
 """Where nothing else is said of current, that none is proven is."""
 Bars = (
