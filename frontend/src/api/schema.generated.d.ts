@@ -1699,6 +1699,228 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All there is to practise, and where a learner stands with it. */
+        get: operations["practice_read_practice_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/attempts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin an exercise. */
+        post: operations["practice_begin_attempts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/another": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin another exercise like one: of its level, one that this learner did not have yet. */
+        post: operations["practice_another_another_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/attempts/{attempt}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An exercise as far as its learner played it. */
+        get: operations["practice_read_attempt_attempts__string_attempt__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/attempts/{attempt}/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One act more. */
+        post: operations["practice_do_attempts__string_attempt__acts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/attempts/{attempt}/debrief": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is to be said of an exercise that has ended. */
+        get: operations["practice_read_debrief_attempts__string_attempt__debrief_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a learner stands. */
+        get: operations["practice_read_progress_progress_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set exercises for some learners. */
+        post: operations["practice_make_set_sets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/sets/{set}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What came of a set. It tells outcomes and minutes, and nothing of what is hidden. */
+        get: operations["practice_read_set_sets__string_set__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/sets/{set}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a set out; what was practised from it stays. */
+        post: operations["practice_remove_set_sets__string_set__remove_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/sets/{set}.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What came of a set as CSV. */
+        get: operations["practice_set_csv_sets__string_set__csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an exercise of a job whose fault was found; names and customer are left out. */
+        post: operations["practice_make_own_own_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/practice/lessons/{lesson}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A lesson with its knob pulled somewhere. */
+        get: operations["lessons_read_lesson__string_lesson__get"];
+        put?: never;
+        /** Answer a lesson's question. */
+        post: operations["lessons_answer_lesson__string_lesson__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tables": {
         parameters: {
             query?: never;
@@ -6900,6 +7122,684 @@ export interface components {
             on_sheet: boolean;
         };
         /**
+         * PracticeOut
+         * @description All there is to practise, and the names of those who did.
+         */
+        PracticeOut: {
+            today: components["schemas"]["ExerciseOut"];
+            /** Open */
+            open: components["schemas"]["ExerciseOut"][];
+            /** Levels */
+            levels: components["schemas"]["LevelOut"][];
+            /** Own */
+            own: components["schemas"]["ExerciseOut"][];
+            /** Lessons */
+            lessons: components["schemas"]["LessonLine"][];
+            /** Sets */
+            sets: components["schemas"]["SetLine"][];
+            /** Learners */
+            learners: string[];
+        };
+        /**
+         * ExerciseOut
+         * @description An exercise on the list: where a learner stands with it.
+         *
+         *     `attempt` is his last one, `outcome` what that came to in words (empty: not ended, or not begun).
+         */
+        ExerciseOut: {
+            /** Key */
+            key: string;
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            /** Complaint */
+            complaint: string;
+            /** Attempt */
+            attempt: string | null;
+            /** Ended */
+            ended: boolean;
+            /** Right */
+            right: boolean | null;
+            /** Outcome */
+            outcome: string;
+        };
+        /**
+         * LessonLine
+         * @description A lesson on the list; `right` is how it was answered last, None where it was not.
+         */
+        LessonLine: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "difference" | "spent" | "no_current" | "ohms" | "series" | "shared" | "ghosts" | "opens" | "doubt" | "limits";
+            /** Title */
+            title: string;
+            /** Right */
+            right: boolean | null;
+        };
+        /**
+         * LevelOut
+         * @description A level with the exercises that ship of it.
+         */
+        LevelOut: {
+            /**
+             * Level
+             * @enum {integer}
+             */
+            level: 1 | 2 | 3 | 4 | 5 | 6 | 7;
+            /** Name */
+            name: string;
+            /** Asks */
+            asks: string;
+            /** Exercises */
+            exercises: components["schemas"]["ExerciseOut"][];
+        };
+        /**
+         * SetLine
+         * @description A set for a group; `mine` are the exercises that the one who asks is to do.
+         */
+        SetLine: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string;
+            /** Learners */
+            learners: string[];
+            /** Exercises */
+            exercises: components["schemas"]["ExerciseOut"][];
+            /** Mine */
+            mine: boolean;
+        };
+        /**
+         * BayOut
+         * @description An exercise as far as it was played. Nothing of what is hidden stands in it.
+         *
+         *     Attributes:
+         *         loops: the loop of the complaint first, then those of relays' coils.
+         *         points: every point, those of the loops first.
+         *         number: how many acts were done; the next one has this number.
+         */
+        BayOut: {
+            /** Attempt */
+            attempt: string;
+            /** Exercise */
+            exercise: string;
+            /**
+             * Level
+             * @enum {integer}
+             */
+            level: 1 | 2 | 3 | 4 | 5 | 6 | 7;
+            /** Title */
+            title: string;
+            /** Complaint */
+            complaint: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Noted */
+            noted: boolean;
+            /** Loops */
+            loops: components["schemas"]["LoopOut"][];
+            /** Points */
+            points: components["schemas"]["PointReach"][];
+            /** Loads */
+            loads: components["schemas"]["BayLoad"][];
+            /** Contacts */
+            contacts: components["schemas"]["BayContact"][];
+            /** Has Engine */
+            has_engine: boolean;
+            /** Has Start */
+            has_start: boolean;
+            /** Engine */
+            engine: boolean;
+            /** Power */
+            power: boolean;
+            /** Joined */
+            joined: string;
+            /** Stand In */
+            stand_in: boolean;
+            /** Zeroed */
+            zeroed: boolean;
+            /** Warm Min */
+            warm_min: number;
+            /** Red */
+            red: string;
+            /** Black */
+            black: string;
+            display: components["schemas"]["Display"];
+            /** Minutes */
+            minutes: number;
+            /** Price */
+            price: string;
+            /** Acts */
+            acts: components["schemas"]["ActLine"][];
+            /** Things */
+            things: components["schemas"]["BayThing"][];
+            /** Repaired */
+            repaired: boolean;
+            /** Number */
+            number: number;
+            /** Ended */
+            ended: boolean;
+        };
+        /**
+         * ActLine
+         * @description An act that was done, what it showed, and what it cost.
+         */
+        ActLine: {
+            /** Number */
+            number: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "noted" | "volts" | "amperes" | "lamp" | "ohms" | "zero" | "command" | "contact" | "engine" | "power" | "wait" | "join" | "unjoin" | "stand_in" | "conclude" | "hand_over";
+            /** Says */
+            says: string;
+            /** Shown */
+            shown: string;
+            /** Minutes */
+            minutes: number;
+            /** Danger */
+            danger: string;
+        };
+        /**
+         * BayContact
+         * @description A switch, breaker or relay contact that can be commanded.
+         */
+        BayContact: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "closed";
+        };
+        /**
+         * BayLoad
+         * @description A load as it is seen now.
+         */
+        BayLoad: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Looks
+             * @enum {string}
+             */
+            looks: "full" | "weak" | "faint" | "still" | "off" | "unplugged";
+            /** Says */
+            says: string;
+            /** Own */
+            own: boolean;
+        };
+        /**
+         * BayThing
+         * @description Something that may be said to be at fault: a piece, a load, the source; what its repair costs.
+         */
+        BayThing: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: ("conductor" | "joint" | "fuse" | "breaker" | "switch" | "relay_contact" | "body_return" | "resistor" | "unknown") | ("load" | "source");
+            /** Side */
+            side: ("feed" | "return") | null;
+            /** Remedies */
+            remedies: ("remade" | "replaced")[];
+            /** Kinds */
+            kinds: ("resistance" | "open" | "loose" | "weak" | "load")[];
+        };
+        /**
+         * Display
+         * @description What the meter shows now: in words; empty before anything was measured.
+         */
+        Display: {
+            /** Says */
+            says: string;
+            /** Shown */
+            shown: string;
+        };
+        /**
+         * PointReach
+         * @description A point that a lead can touch, with the minutes that takes now.
+         */
+        PointReach: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Minutes */
+            minutes: number;
+        };
+        /**
+         * BeginForm
+         * @description Begin an exercise; `id` is made by the page, so that sending it twice begins it once.
+         */
+        BeginForm: {
+            /** Id */
+            id: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /** Exercise */
+            exercise: string;
+            /**
+             * Asked By
+             * @default
+             */
+            asked_by: string;
+        };
+        /**
+         * AnotherForm
+         * @description Another exercise like one.
+         */
+        AnotherForm: {
+            /** Id */
+            id: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /** Like */
+            like: string;
+        };
+        /**
+         * ActForm
+         * @description One act, the `number`-th from 0: sent twice it is done once.
+         */
+        ActForm: {
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /** Number */
+            number: number;
+            act: components["schemas"]["Act"];
+        };
+        /**
+         * Act
+         * @description One act.
+         *
+         *     Leads go on `red` and `black`; `range_v` is the range the meter's switch stands on (None: it chooses).
+         *     With `moved` a piece is wiggled while the meter keeps least and most; with `start` they are kept over a
+         *     start. `element` is a load, a contact, or what the clamp is round, `state` what it is told to do.
+         *     `minutes` is how long is waited with the load on. A conclusion without `claims` says that all is well.
+         */
+        Act: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "noted" | "volts" | "amperes" | "lamp" | "ohms" | "zero" | "command" | "contact" | "engine" | "power" | "wait" | "join" | "unjoin" | "stand_in" | "conclude" | "hand_over";
+            /**
+             * Red
+             * @default
+             */
+            red: string;
+            /**
+             * Black
+             * @default
+             */
+            black: string;
+            /**
+             * Range V
+             * @default null
+             */
+            range_v: number | null;
+            /**
+             * Moved
+             * @default
+             */
+            moved: string;
+            /**
+             * Start
+             * @default false
+             */
+            start: boolean;
+            /**
+             * Element
+             * @default
+             */
+            element: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "" | "running" | "off" | "unplugged" | "open" | "closed" | "on";
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+            /**
+             * Claims
+             * @default []
+             */
+            claims: components["schemas"]["Claim"][];
+        };
+        /**
+         * Claim
+         * @description One thing said to be wrong, and what is done about it: `element` is a piece, a load or a source.
+         */
+        Claim: {
+            /** Element */
+            element: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "resistance" | "open" | "loose" | "weak" | "load";
+            /**
+             * Remedy
+             * @default replaced
+             * @enum {string}
+             */
+            remedy: "remade" | "replaced";
+        };
+        /**
+         * DebriefOut
+         * @description What is to be said of an exercise that has ended.
+         */
+        DebriefOut: {
+            /** Attempt */
+            attempt: string;
+            /** Title */
+            title: string;
+            /** Complaint */
+            complaint: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "mended" | "not_proven" | "not_mended" | "well" | "well_unproven" | "missed" | "needless";
+            /** Right */
+            right: boolean;
+            /** Says */
+            says: string;
+            /** Truth */
+            truth: string;
+            /** Rests */
+            rests: string[];
+            /** Steps */
+            steps: components["schemas"]["DebriefStep"][];
+            /** Shortest */
+            shortest: components["schemas"]["ActLine"][];
+            /** Minutes */
+            minutes: number;
+            /** Shortest Min */
+            shortest_min: number;
+            /** Price */
+            price: string;
+            /** Needless */
+            needless: string;
+            /** Dangers */
+            dangers: string[];
+            /** Habits */
+            habits: [
+                string,
+                string
+            ][];
+        };
+        /**
+         * DebriefStep
+         * @description An act with what it told, and what would have told more for less.
+         */
+        DebriefStep: {
+            /** Says */
+            says: string;
+            /** Shown */
+            shown: string;
+            /** Minutes */
+            minutes: number;
+            /** Told */
+            told: string;
+            /** Better */
+            better: string;
+            /** Danger */
+            danger: string;
+            /** Left */
+            left: number;
+            /** Volts */
+            volts: number;
+        };
+        /**
+         * ProgressOut
+         * @description How a learner stands; `times` are his minutes against the shortest way, in order.
+         */
+        ProgressOut: {
+            /** Who */
+            who: string;
+            /** Levels */
+            levels: components["schemas"]["LevelBar"][];
+            /** Lines */
+            lines: string[];
+            /** Habits */
+            habits: [
+                string,
+                string
+            ][];
+            /** Times */
+            times: number[];
+            /** Lessons */
+            lessons: number;
+        };
+        /**
+         * LevelBar
+         * @description A level: ended, right.
+         */
+        LevelBar: {
+            /**
+             * Level
+             * @enum {integer}
+             */
+            level: 1 | 2 | 3 | 4 | 5 | 6 | 7;
+            /** Name */
+            name: string;
+            /** Ended */
+            ended: number;
+            /** Right */
+            right: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * SetOut
+         * @description A set for a group, and what came of it.
+         */
+        SetOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string;
+            /** Learners */
+            learners: string[];
+            /** Exercises */
+            exercises: [
+                string,
+                string
+            ][];
+            /** Done */
+            done: components["schemas"]["DoneOut"][];
+        };
+        /**
+         * DoneOut
+         * @description What came of an exercise with a learner; empty outcome: not ended yet.
+         */
+        DoneOut: {
+            /** Learner */
+            learner: string;
+            /** Exercise */
+            exercise: string;
+            /** Title */
+            title: string;
+            /** Tries */
+            tries: number;
+            /** Outcome */
+            outcome: string;
+            /** Right */
+            right: boolean | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Shortest Min */
+            shortest_min: number | null;
+            /** Habits */
+            habits: string[];
+        };
+        /**
+         * SetForm
+         * @description Exercises set for some learners.
+         */
+        SetForm: {
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /** Name */
+            name: string;
+            /** Exercises */
+            exercises: string[];
+            /** Learners */
+            learners: string[];
+        };
+        /**
+         * OwnOut
+         * @description The exercise that was made.
+         */
+        OwnOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * OwnForm
+         * @description Make an exercise of a job.
+         */
+        OwnForm: {
+            /** Job */
+            job: string;
+        };
+        /**
+         * LessonOut
+         * @description A lesson with its knob pulled somewhere.
+         */
+        LessonOut: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "difference" | "spent" | "no_current" | "ohms" | "series" | "shared" | "ghosts" | "opens" | "doubt" | "limits";
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            /** Pull */
+            pull: string;
+            /** What */
+            what: string;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Step */
+            step: number;
+            /** At */
+            at: number;
+            /** At Says */
+            at_says: string;
+            loop: components["schemas"]["LoopOut"];
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /** Red */
+            red: string;
+            /** Black */
+            black: string;
+            /** Figures */
+            figures: components["schemas"]["LessonFigure"][];
+            /** Shares */
+            shares: components["schemas"]["LessonShare"][];
+            /** Question */
+            question: string;
+            /** Answers */
+            answers: string[];
+        };
+        /**
+         * LessonFigure
+         * @description A figure of a lesson.
+         */
+        LessonFigure: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+            /** Good */
+            good: boolean | null;
+        };
+        /**
+         * LessonShare
+         * @description What a part of the loop takes of the source's volts.
+         */
+        LessonShare: {
+            /** Name */
+            name: string;
+            /** Volts */
+            volts: number;
+            /** Says */
+            says: string;
+            /** Load */
+            load: boolean;
+        };
+        /**
+         * AnsweredOut
+         * @description Whether an answer was right, which one is, why, and where the knob shows it.
+         */
+        AnsweredOut: {
+            /** Right */
+            right: boolean;
+            /** Correct */
+            correct: number;
+            /** Why */
+            why: string;
+            /** Shows At */
+            shows_at: number;
+        };
+        /**
+         * AnswerForm
+         * @description An answer to a lesson's question, from 0.
+         */
+        AnswerForm: {
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /** Answer */
+            answer: number;
+        };
+        /**
          * TablesOut
          * @description Every table.
          */
@@ -11935,6 +12835,584 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PhotographOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_read_practice_get: {
+        parameters: {
+            query?: {
+                who?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_begin_attempts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginForm"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BayOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_another_another_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnotherForm"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BayOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_read_attempt_attempts__string_attempt__get: {
+        parameters: {
+            query?: {
+                who?: string;
+            };
+            header?: never;
+            path: {
+                attempt: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BayOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_do_attempts__string_attempt__acts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attempt: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BayOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_read_debrief_attempts__string_attempt__debrief_get: {
+        parameters: {
+            query?: {
+                who?: string;
+            };
+            header?: never;
+            path: {
+                attempt: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DebriefOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_read_progress_progress_get: {
+        parameters: {
+            query?: {
+                who?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgressOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_make_set_sets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetForm"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_read_set_sets__string_set__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_remove_set_sets__string_set__remove_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_set_csv_sets__string_set__csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_make_own_own_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnForm"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lessons_read_lesson__string_lesson__get: {
+        parameters: {
+            query?: {
+                pull?: number | null;
+            };
+            header?: never;
+            path: {
+                lesson: "difference" | "spent" | "no_current" | "ohms" | "series" | "shared" | "ghosts" | "opens" | "doubt" | "limits";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LessonOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lessons_answer_lesson__string_lesson__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lesson: "difference" | "spent" | "no_current" | "ohms" | "series" | "shared" | "ghosts" | "opens" | "doubt" | "limits";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnsweredOut"];
                 };
             };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */

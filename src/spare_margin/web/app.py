@@ -42,6 +42,8 @@ from spare_margin.web.lists.routes import lists_api
 from spare_margin.web.logs.routes import logs_api
 from spare_margin.web.meters.routes import meters_api
 from spare_margin.web.photographs.routes import photographs_api
+from spare_margin.web.practice.lessons import lessons_api
+from spare_margin.web.practice.routes import practice_api
 from spare_margin.web.proof.routes import proof_api
 from spare_margin.web.recordings.routes import recordings_api
 from spare_margin.web.sheet.routes import sheet_api
@@ -99,6 +101,8 @@ def create_app(database: Path) -> Flask:
         meters_api,
         recordings_api,
         photographs_api,
+        practice_api,
+        lessons_api,
         tables_api,
     ):
         app.register_api(api)

@@ -25,4 +25,5 @@ export const WORKSHOP: [to: string, name: string][] = [
   ["/settings", "Settings"],
   ["/phones", "Phones"],
   ["/meters", "Meters"],
+  ["/practise", "Practise"],
 ];

@@ -46,6 +46,7 @@ const ABOUT: [RegExp, string][] = [
   [/^\/jobs\/[^/]+$/, "The run sheet"],
   [/^\/(tables|learned|settings)/, "Tables and settings"],
   [/^\/phones/, "On the phone"],
+  [/^\/practise/, "Practice"],
 ];
 
 /** The title of the part about the page at an address. */

@@ -1,4 +1,4 @@
-import { FileUp, Gauge, Pencil, Settings2, Table2 } from "lucide-react";
+import { FileUp, Gauge, GraduationCap, Pencil, Settings2, Table2 } from "lucide-react";
 import { type DragEvent, lazy, Suspense, useEffect, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { sentence } from "../../api/client";
@@ -70,6 +70,9 @@ function Bar({ onDraw, onBring }: { onDraw: () => void; onBring: () => void }) {
       <nav aria-label="The workshop" className="flex items-center">
         <Link to="/tables" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
           <Table2 size={17} aria-hidden /> Tables
+        </Link>
+        <Link to="/practise" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
+          <GraduationCap size={17} aria-hidden /> Practise
         </Link>
         <Link to="/settings" className="inline-flex min-h-11 items-center gap-1 px-2 lg:min-h-8">
           <Settings2 size={17} aria-hidden /> Settings

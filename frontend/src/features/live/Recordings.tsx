@@ -1,9 +1,9 @@
 import { Link } from "react-router";
 import { sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { LoopPicture } from "../../ui/LoopPicture";
 import { useSay } from "../../ui/told/Notices";
 import type { Walk } from "../walk/api";
-import { LoopPicture } from "../walk/card/LoopPicture";
 import { type Recording, useRecordingActs } from "./api";
 
 type Change = Recording["changes"][number];
@@ -104,7 +104,7 @@ function One({
           </div>
           {now && <p className="text-[14px]">A change now counts against it.</p>}
           <LoopPicture
-            walk={walk}
+            loop={walk.loop}
             red={red}
             black={black}
             picked={null}

@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../../ui/Button";
+import { LoopPicture } from "../../ui/LoopPicture";
 import type { Walk } from "./api";
-import { LoopPicture } from "./card/LoopPicture";
 import type { What } from "./opened";
 import { useWalkActs } from "./useWalkActs";
 
@@ -30,7 +30,7 @@ export function Ended({
       <p className="mt-1">{walk.verdict_says}</p>
       {walk.rests_on && <p className="mt-1 text-[14px] text-soft">{walk.rests_on}</p>}
       <LoopPicture
-        walk={walk}
+        loop={walk.loop}
         red=""
         black=""
         picked={picked}

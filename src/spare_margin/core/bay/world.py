@@ -157,6 +157,7 @@ class World:
         Args:
             ohms: what every piece has.
             drawn: what each load draws (A), by its id.
+            scenario: what is on.
         """
         behind = set(self.run.string) - {self.run.load.id}
         loads = [_drawing(x, drawn.get(x.id, 0.0)) for x in self.craft.loads if x.id not in behind]

@@ -11,6 +11,7 @@ from spare_margin.core.model.pieces import CONTACTS, SIDES, ContactState, Side, 
 from spare_margin.core.walk.at_rest import Swept, bypassed, parked_on, sweep
 from spare_margin.core.walk.walk import split_step
 from spare_margin.service.job.session import Choice
+from spare_margin.web.common.loop import LoopOut, LoopPiece
 from spare_margin.web.common.parts import point_out
 from spare_margin.wording.craft.pieces import point_name
 from spare_margin.wording.language.figures import digits
@@ -33,8 +34,6 @@ from .models import (
     BulbOut,
     ContactOut,
     HoleOut,
-    LoopOut,
-    LoopPiece,
     SplitOut,
     StandInOut,
     StoodInOut,

@@ -18,6 +18,7 @@ from spare_margin.core.walk.walk import After
 from spare_margin.service.readings.standing_in import StoodIn
 from spare_margin.service.readings.trying import Tried
 from spare_margin.web.common.figures import Ohms, Share, Volts
+from spare_margin.web.common.loop import LoopOut
 from spare_margin.web.common.models import (
     Cell,
     FindingOut,
@@ -66,30 +67,6 @@ class Means(Model):
     value: float | None
     says: str
     good: bool | None
-
-
-class LoopPiece(Model):
-    """A piece of the loop in a small picture: its ends, what was read of it, how far it is suspected."""
-
-    id: str
-    name: str
-    kind: PieceKind
-    entry: str
-    exit: str
-    undrawn: bool
-    open: bool
-    verdict: Verdict
-    suspicion: float
-
-
-class LoopOut(Model):
-    """The loop in the current's order; `others` are points of the craft that are not on it."""
-
-    load: str
-    source: str
-    feed: list[LoopPiece]
-    back: list[LoopPiece]
-    others: list[Point]
 
 
 class SplitOut(Model):

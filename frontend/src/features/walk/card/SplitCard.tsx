@@ -1,12 +1,12 @@
 import { useState } from "react";
 import { type Schema, sentence } from "../../../api/client";
 import { Button } from "../../../ui/Button";
+import { LoopPicture } from "../../../ui/LoopPicture";
 import { OneOf } from "../../../ui/OneOf";
 import { TextField } from "../../../ui/TextField";
 import { wrongWith } from "../../../ui/told/wrong";
 import { useSplit, type Walk } from "../api";
 import { useWalkActs } from "../useWalkActs";
-import { LoopPicture } from "./LoopPicture";
 
 type Place = Schema["SplitForm"]["place"];
 const PLACES: [Place, string][] = [
@@ -41,7 +41,14 @@ export function SplitCard({ walk, split }: { walk: Walk; split: NonNullable<Walk
       <h2 className="text-lg leading-tight font-bold">
         Where can you get a probe on it in between?
       </h2>
-      <LoopPicture walk={walk} red="" black="" picked={null} onPick={() => {}} name={pointName} />
+      <LoopPicture
+        loop={walk.loop}
+        red=""
+        black=""
+        picked={null}
+        onPick={() => {}}
+        name={pointName}
+      />
       <p className="mt-1">{split.says} Near the middle is best.</p>
       <div className="mt-2 grid grid-cols-2 gap-2">
         {PLACES.map(([place, word]) => (

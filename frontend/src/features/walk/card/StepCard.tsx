@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { draftOf, holdDraft } from "../../../offline/draft";
 import { Button } from "../../../ui/Button";
+import { LoopPicture } from "../../../ui/LoopPicture";
 import { Why } from "../../../ui/Why";
 import { AddPhotographs } from "../../photographs/AddPhotographs";
 import { isOf, type Of, usePhotographs } from "../../photographs/api";
@@ -8,7 +9,6 @@ import { type Card, useMeans, type Walk } from "../api";
 import { type Reading, useWalkActs } from "../useWalkActs";
 import { BigEntry } from "./BigEntry";
 import { Landing } from "./Landing";
-import { LoopPicture } from "./LoopPicture";
 import { useMilli } from "./milli";
 import { OnCard } from "./OnCard";
 import { undrawnBetween, WhatLies } from "./WhatLies";
@@ -76,7 +76,7 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
       </div>
       {onPair && (
         <LoopPicture
-          walk={walk}
+          loop={walk.loop}
           red={amps ? "" : card.red.id}
           black={amps ? "" : card.black.id}
           picked={picked}

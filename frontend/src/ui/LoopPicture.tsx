@@ -1,6 +1,6 @@
-import type { Walk } from "../api";
+import type { Schema } from "../api/client";
 
-type Piece = Walk["loop"]["feed"][number];
+type Piece = Schema["LoopPiece"];
 
 const WIDE = 360;
 const HIGH = 128;
@@ -66,13 +66,14 @@ function spots(pieces: Piece[], feed: boolean): Spot[] {
 }
 
 interface Props {
-  walk: Walk;
+  loop: Schema["LoopOut"];
   /** The points the two leads are on. */
   red: string;
   black: string;
   /** The first of two points, while the second is still to be tapped. */
   picked: string | null;
-  onPick: (point: string) => void;
+  /** What a tap on a point does; without it nothing can be tapped. */
+  onPick?: (point: string) => void;
   name: (point: string) => string;
   /** Instead of its points its pieces are tapped: the one that is moved, and what a tap on one does. */
   pieces?: { moving: string; onTap: (piece: string) => void };
@@ -82,8 +83,7 @@ interface Props {
  * The loop as it is wired: feed above, return below, both leads at their points; what was read is drawn
  * solid, what nobody has drawn dashed, what is suspected hatched. Two points tapped are measured.
  */
-export function LoopPicture({ walk, red, black, picked, onPick, name, pieces }: Props) {
-  const { loop } = walk;
+export function LoopPicture({ loop, red, black, picked, onPick, name, pieces }: Props) {
   const held = [red, black, ...(picked === null ? [] : [picked])];
   const [out, home] = [parts(loop.feed, held), parts(loop.back, held)];
   const feed = spots(out, true);
@@ -137,13 +137,13 @@ export function LoopPicture({ walk, red, black, picked, onPick, name, pieces }: 
       </svg>
       {pieces && <Taps parts={out} spots={feed} {...pieces} />}
       {pieces && <Taps parts={home} spots={back} {...pieces} />}
-      {(pieces ? [] : every).map((s) => (
+      {(pieces || !onPick ? [] : every).map((s) => (
         <button
           key={s.id}
           type="button"
           aria-pressed={s.id === picked}
           aria-label={`Measure at ${name(s.id)}`}
-          onClick={() => onPick(s.id)}
+          onClick={() => onPick?.(s.id)}
           className="absolute rounded-full focus-visible:outline-2 focus-visible:outline-slate"
           style={{
             left: `${((s.x - gap / 2) / WIDE) * 100}%`,

@@ -1,0 +1,1 @@
+"""Practice: attempts at exercises, exercises from one's own jobs, sets for a group."""

@@ -1,0 +1,74 @@
+"""An exercise from one's own job: its faults as found, without the names of people."""
+
+import sqlite3
+from dataclasses import replace
+
+from spare_margin.core.circuit.resistances import closed_ohms
+from spare_margin.core.errors import JobError
+from spare_margin.core.evidence.verdict.judgement import Judgement
+from spare_margin.core.model.jobs import Job, Revision
+from spare_margin.core.model.pieces import undrawn
+from spare_margin.core.practice.exercise import Hidden
+from spare_margin.core.practice.making import is_fair
+from spare_margin.exchange.job_file.job_file import ReadJob
+from spare_margin.exchange.job_file.writing import file_text, write_job
+from spare_margin.exchange.practice import OwnDocument, own_text
+from spare_margin.service.job.revising import new_id, now
+from spare_margin.service.job.session import JobSession
+from spare_margin.service.practice.exercises import OWN, limits, own_exercise
+from spare_margin.store import practice as store
+from spare_margin.store.practice import OwnExercise
+
+TITLE = "An exercise"
+UNDRAWN_OHM = 0.004
+"""What an undrawn stretch has in an exercise where nothing was found in it."""
+
+
+def from_job(connection: sqlite3.Connection, session: JobSession) -> str:
+    """Make an exercise of a job that has been found out; its key.
+
+    JobError where nothing was read that decides, or where it would be no fair one.
+    """
+    judging = session.judging("as_found")
+    decided = [judging.judge(run) for run in judging.runs]
+    decided = [j for j in decided if j.conclusion.found or j.conclusion.headline == "within"]
+    if not decided:
+        raise JobError("job", "nothing was found in it yet", "a job whose fault was found")
+    found = max(decided, key=lambda j: len(j.conclusion.found))
+    hidden = tuple(_hidden(found, key) for key in found.found)
+    craft = session.snapshot.heads["as_found"].craft
+    drawn = closed_ohms(craft, session.tables)
+    # Undrawn stretches have something, and no piece keeps who mended it.
+    pieces = tuple(
+        replace(p, repair=None, resistance_ohm=UNDRAWN_OHM if undrawn(p) else p.resistance_ohm)
+        for p in craft.pieces
+    )
+    craft = replace(craft, pieces=pieces)
+    hidden = tuple(
+        h if h.ohm == float("inf") else replace(h, ohm=max(h.ohm - drawn.get(h.element, 0.0), 0.0))
+        for h in hidden
+    )
+    first = Revision(
+        id="drawn", stage="as_found", parent=None, made_at=now(), craft=craft, action="drawn"
+    )
+    document = OwnDocument(
+        wiring=file_text(write_job(ReadJob(Job(id="", title=TITLE), (first,), ()))),
+        run=found.run.load.id, level=7 if len(hidden) != 1 else 2,
+        symptom="asked" if not hidden else "dead" if any(h.ohm == float("inf") for h in hidden) else "weak",
+        hidden=hidden, opens=(), seed=abs(hash(new_id())) % 2**31,
+    )  # fmt: skip
+    text, key = own_text(document), new_id()
+    if not is_fair(own_exercise(OWN + key, text), limits()):
+        raise JobError(
+            "job", "makes no fair exercise: its run is near its limits as drawn, or its fault is slight",
+            "a job whose wiring keeps its limits once it is put right",
+        )  # fmt: skip
+    store.keep_own(connection, OwnExercise(key, now(), text))
+    return OWN + key
+
+
+def _hidden(found: Judgement, key: str) -> Hidden:
+    held = next(f for f in found.conclusion.found if f.piece == key)
+    if held.kind == "open" or held.ohm is None:
+        return Hidden(key, float("inf"))
+    return Hidden(key, sum(held.ohm) / 2)

@@ -1,0 +1,1 @@
+"""Practice: the bay, its debrief, lessons, progress, sets for a group."""

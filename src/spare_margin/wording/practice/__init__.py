@@ -1,0 +1,1 @@
+"""What practice says: complaints, what acts showed, debriefs, lessons, how a learner stands."""
