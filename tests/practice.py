@@ -1,16 +1,21 @@
 """Learners at exercises: the rig's people, who read in their own order and conclude what bounds carry."""
 
+import json
 import random
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from spare_margin.core.bay.people import HABITS, Person
 from spare_margin.core.practice.acts import Act
 from spare_margin.core.practice.debrief import Debrief, debrief
 from spare_margin.core.practice.exercise import Exercise
-from spare_margin.core.practice.expert import conclusion, next_act
+from spare_margin.core.practice.expert import conclusion, next_act, way
 from spare_margin.core.practice.left import Judge, Standing
 from spare_margin.core.practice.making import exercise
 from spare_margin.core.practice.played import Played, act
+from spare_margin.core.practice.shipped import SHIPPED
+from spare_margin.exchange.practice import acts_text
 from spare_margin.service.practice.exercises import TABLES, judge_of
 
 MOST_ACTS = 90
@@ -20,6 +25,17 @@ def made(key: str) -> tuple[Exercise, Judge]:
     """An exercise with what judges its readings."""
     held = exercise(key, TABLES)
     return held, judge_of(held)
+
+
+def shipped_with(level: int, fits: Callable[[Exercise], bool]) -> str:
+    """The key of the first exercise of a level that ships and fits."""
+    return next(k for k, at, _, _ in SHIPPED if at == level and fits(made(k)[0]))
+
+
+def way_of(key: str) -> list[dict[str, Any]]:
+    """The acts of an expert at an exercise, as they are sent."""
+    acts: list[dict[str, Any]] = json.loads(acts_text(way(*made(key)).acts))
+    return acts
 
 
 @dataclass

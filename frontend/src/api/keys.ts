@@ -22,6 +22,7 @@ export const keys = {
   meters: ["meters"] as const,
   practice: ["practice"] as const,
   bay: (attempt: string) => ["practice", "bay", attempt] as const,
+  ahead: (attempt: string) => ["practice ahead", attempt] as const,
   debrief: (attempt: string) => ["practice debrief", attempt] as const,
   lesson: (lesson: string, pull: number | null) => ["practice lesson", lesson, pull] as const,
   progress: ["practice", "progress"] as const,

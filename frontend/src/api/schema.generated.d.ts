@@ -1767,6 +1767,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/practice/attempts/{attempt}/ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the next readings would show, for a device that loses the network meanwhile. */
+        get: operations["practice_read_ahead_attempts__string_attempt__ahead_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/practice/attempts/{attempt}/acts": {
         parameters: {
             query?: never;
@@ -5048,6 +5065,13 @@ export interface components {
             bar: components["schemas"]["Bar"] | null;
             /** Why */
             why: string;
+            /** Coach */
+            coach: string;
+            /**
+             * Lesson
+             * @enum {string}
+             */
+            lesson: "difference" | "spent" | "no_current" | "ohms" | "series" | "shared" | "ghosts" | "opens" | "doubt" | "limits";
             cell: components["schemas"]["Cell"] | null;
             /** Skipped */
             skipped: string;
@@ -7416,6 +7440,22 @@ export interface components {
             who: string;
             /** Like */
             like: string;
+        };
+        /**
+         * AheadOut
+         * @description What the next acts would show, the `number`-th first, each by `red black` or by what is clamped.
+         */
+        AheadOut: {
+            /** Number */
+            number: number;
+            /** Volts */
+            volts: {
+                [key: string]: string;
+            }[];
+            /** Amperes */
+            amperes: {
+                [key: string]: string;
+            }[];
         };
         /**
          * ActForm
@@ -13001,6 +13041,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BayOut"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, or it could not be done: what was wrong, and what is accepted. */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_read_ahead_attempts__string_attempt__ahead_get: {
+        parameters: {
+            query?: {
+                who?: string;
+            };
+            header?: never;
+            path: {
+                attempt: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AheadOut"];
                 };
             };
             /** @description Refused, or it could not be done: what was wrong, and what is accepted. */

@@ -17,7 +17,7 @@ declare const BUILT: string[];
 const PATIENCE_S = 8;
 /** What a job shows: its sheet, craft, walk, upgrade, proof; no files, no beat by which it is seen to be there. */
 const SHOWN =
-  /^\/api\/v1\/(access|settings|choices|tables|jobs|jobs\/[^/]+\/(sheet|craft|walk|upgrade|order|proof|photographs|timeline|source-check))$/;
+  /^\/api\/v1\/(access|settings|choices|tables|practice|practice\/(progress|attempts\/[^/]+(\/(ahead|debrief))?|lessons\/[^/]+)|jobs|jobs\/[^/]+\/(sheet|craft|walk|upgrade|order|proof|photographs|timeline|source-check))$/;
 /** The small picture of a photograph. */
 const SMALL = /^\/api\/v1\/jobs\/[^/]+\/photographs\/[^/]+\/small$/;
 

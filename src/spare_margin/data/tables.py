@@ -88,6 +88,11 @@ def demo_files() -> list[tuple[str, bytes]]:
     return sorted((f.name.removesuffix(".json"), f.read_bytes()) for f in folder.iterdir())
 
 
+def demo_practice() -> bytes:
+    """What two made-up learners practised, as JSON."""
+    return resources.files("spare_margin.data").joinpath("demo-practice.json").read_bytes()
+
+
 def _conductors(sizes: Iterable[Cells], currents: Iterable[Cells]) -> ConductorTable:
     rows = [
         ConductorRow(

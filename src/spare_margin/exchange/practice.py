@@ -51,6 +51,25 @@ def result_from(text: str) -> Result:
     return _RESULT.validate_json(text)
 
 
+@dataclass(frozen=True, slots=True)
+class DemoAttempt:
+    """An attempt of the demo: whose, at what, so many days ago, what was done, what it came to."""
+
+    who: str
+    exercise: str
+    days_ago: int
+    acts: tuple[Act, ...]
+    result: Result
+
+
+_DEMO = TypeAdapter(tuple[DemoAttempt, ...])
+
+
+def demo_attempts(raw: bytes) -> tuple[DemoAttempt, ...]:
+    """The attempts of the demo from their file."""
+    return _DEMO.validate_json(raw)
+
+
 def own_text(document: OwnDocument) -> str:
     """An own exercise as text."""
     opens = tuple(h.element for h in document.hidden if math.isinf(h.ohm))

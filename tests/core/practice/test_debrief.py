@@ -18,7 +18,7 @@ from spare_margin.core.practice.shipped import SHIPPED
 from spare_margin.exchange.practice import acts_of, acts_text, result_from, result_text
 from spare_margin.service.practice.exercises import TABLES, limits
 from spare_margin.wording.practice.debrief import DebriefWords
-from tests.practice import learned, made
+from tests.practice import learned, made, shipped_with
 
 NOTED, ZERO, OVER = Act(kind="noted"), Act(kind="zero"), Act(kind="hand_over")
 WEAK, NOTHING, TWO = "1-7", "7-3", "7-5"
@@ -134,8 +134,9 @@ def test_each_reading_leaves_no_more_than_before_in_one_state() -> None:
 
 
 def test_what_would_have_told_more_is_played_and_tells_more() -> None:
-    held, judge = made("2-1")
-    step = held.loop.feed[0]
+    key = shipped_with(2, lambda e: e.symptom == "weak" and e.hidden[0].element != "e4")
+    held, judge = made(key)
+    step = next(s for s in held.loop.feed if s.piece.id == "e4")
     acts = [NOTED, ZERO, Act(kind="amperes", element=held.run),
             Act(kind="volts", red=step.entry, black=step.exit), Act(kind="conclude"), OVER]  # fmt: skip
     done = debrief(played(held, acts), judge)

@@ -7,9 +7,10 @@ import pytest
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.practice.acts import Act, Claim
+from spare_margin.core.practice.ahead import ahead
 from spare_margin.core.practice.bench import OFFSET_A, shown_volts
 from spare_margin.core.practice.played import WARM_MIN, Played, act, played
-from tests.practice import made
+from tests.practice import made, shipped_with
 
 WEAK, DEAD, RELAYS, STRONG = "1-7", "1-4", "4-2", "5-2"
 MOVED, WARM, SAGS = "7-4", "7-1", "7-9"
@@ -47,7 +48,7 @@ def test_a_side_reads_current_times_its_ohms() -> None:
 
 
 def test_a_lead_that_lies_there_already_costs_nothing_and_trim_comes_off_once() -> None:
-    held = made("2-1")[0]
+    held = made(shipped_with(2, lambda e: any(p.access == "trim" for p in e.craft.points)))[0]
     trim = next(p.id for p in held.craft.points if p.access == "trim")
     first = do(Played(exercise=held), "volts", red=trim, black="p2")
     again = do(first, "volts", red=trim, black="p2")
@@ -233,3 +234,17 @@ def test_a_charging_craft_has_no_engine() -> None:
     assert held.story in ("generator", "panels", "hydro")
     with pytest.raises(JobError):
         act(Played(exercise=held), Act(kind="engine", state="on"))
+
+
+@pytest.mark.parametrize("key", [WEAK, RELAYS, STRONG])
+def test_what_is_known_ahead_is_what_the_act_shows(key: str) -> None:
+    on = at(key, *NOTED)
+    run = on.exercise.loop
+    steps = list(ahead(on))
+    wanted = [Act(kind="volts", red=a, black=b) for a, b in (run.ends("feed"), run.ends("return"))]
+    for step, each in zip(
+        steps, [*wanted, Act(kind="amperes", element="l1"), *wanted], strict=False
+    ):
+        known = step.amperes["l1"] if each.kind == "amperes" else step.volts[each.red, each.black]
+        on = act(on, each)
+        assert on.told[-1].shown == ((known.value,) if known.value is not None else ())

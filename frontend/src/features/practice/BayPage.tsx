@@ -5,6 +5,7 @@ import { NextLink } from "../../ui/NextLink";
 import { NotShown } from "../../ui/told/NotShown";
 import { Opening } from "../../ui/told/Opening";
 import { type Bay, useAct, useBay } from "./api";
+import { useHeld } from "./away";
 import { Conclude } from "./bay/Conclude";
 import { DoneActs } from "./bay/DoneActs";
 import { Measure } from "./bay/Measure";
@@ -32,6 +33,7 @@ export function BayPage() {
 function Opened({ bay }: { bay: Bay }) {
   const act = useAct(bay);
   const [concluding, setConcluding] = useState(false);
+  const held = useHeld(bay.attempt);
   const own = bay.loads.find((l) => l.own);
   return (
     <Practising
@@ -56,6 +58,12 @@ function Opened({ bay }: { bay: Bay }) {
             .join(". ")}`}
         .
       </p>
+      {held.length > 0 && (
+        <p role="status" className="dots-close mt-1 rounded p-2 font-bold">
+          The program does not answer. {held.length} of your readings wait on this device; volts and
+          the clamp go on.
+        </p>
+      )}
       <Cautions bay={bay} onNoted={() => act.mutate({ kind: "noted" })} />
       <div className="mt-2 grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
         <Measure bay={bay} act={act} />

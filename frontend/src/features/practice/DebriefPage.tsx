@@ -49,8 +49,13 @@ function Opened({ debrief: d }: { debrief: Debrief }) {
       </ul>
       <p className="mt-1">
         You took <b className="num">{Math.round(d.minutes)} min</b>
-        {d.price && ` and parts for ${d.price}`}. The shortest way takes{" "}
-        <b className="num">{Math.round(d.shortest_min)} min</b>. {d.needless}
+        {d.price && ` and parts for ${d.price}`}.{" "}
+        {d.right && (
+          <>
+            The shortest way takes <b className="num">{Math.round(d.shortest_min)} min</b>.{" "}
+          </>
+        )}
+        {d.needless}
       </p>
       {d.dangers.map((danger) => (
         <p key={danger} className="hatch-over mt-1 flex items-center gap-2 rounded p-2 font-bold">

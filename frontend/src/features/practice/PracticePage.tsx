@@ -5,7 +5,9 @@ import { sentence } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
 import { BarLink } from "../../ui/Page";
-import { type Exercise, type Practice, useBegin, usePractice } from "./api";
+import { useSay } from "../../ui/told/Notices";
+import { useJobs } from "../jobs/api";
+import { type Exercise, type Practice, useBegin, useMakeOwn, usePractice } from "./api";
 import { NewSet } from "./NewSet";
 import { Practising } from "./Practising";
 
@@ -192,18 +194,57 @@ function Another({ like }: { like: Exercise | undefined }) {
 }
 
 function Own({ practice }: { practice: Practice }) {
+  const [choosing, setChoosing] = useState(false);
   return (
     <section aria-label="From your own jobs">
       <h2 className="text-lg font-bold">From your own jobs</h2>
-      {practice.own.length === 0 ? (
-        <p className="text-soft">
-          A job whose fault was found becomes an exercise: open it, then “Make an exercise” under
-          More. Customer and names stay out of it.
-        </p>
+      <p className="text-soft">
+        A job whose fault was found becomes an exercise by one press. Customer and names stay out of
+        it.
+      </p>
+      <List exercises={practice.own} />
+      {choosing ? (
+        <FoundJobs onMade={() => setChoosing(false)} />
       ) : (
-        <List exercises={practice.own} />
+        <Button onClick={() => setChoosing(true)}>Choose a job</Button>
       )}
     </section>
+  );
+}
+
+/** Jobs whose fault was found: a press makes an exercise of one. */
+function FoundJobs({ onMade }: { onMade: () => void }) {
+  const shelf = useJobs("away=any");
+  const make = useMakeOwn();
+  const say = useSay();
+  const jobs = (shelf.data?.pages ?? []).flatMap((page) => page.jobs).filter((j) => j.fault);
+  const press = (job: string) =>
+    make.mutate(job, {
+      onSuccess: (made) => {
+        say(`Made: ${made.title}.`);
+        onMade();
+      },
+      onError: (error) => say(sentence(error), { bad: true }),
+    });
+  if (shelf.isPending) return <p className="text-soft">Loading jobs …</p>;
+  if (jobs.length === 0) return <p>No fault was found in any job yet.</p>;
+  return (
+    <ul aria-label="Jobs whose fault was found">
+      {jobs.map((job) => (
+        <li
+          key={job.id}
+          className="flex flex-wrap items-center gap-x-3 border-t border-line py-1 first:border-t-0"
+        >
+          <span className="min-w-0 flex-1 basis-56">
+            <b className="break-words">{job.title}</b>{" "}
+            <span className="text-soft">{job.fault}</span>
+          </span>
+          <Button disabled={make.isPending} onClick={() => press(job.id)}>
+            Make an exercise
+          </Button>
+        </li>
+      ))}
+    </ul>
   );
 }
 

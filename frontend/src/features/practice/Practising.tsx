@@ -21,9 +21,12 @@ export function Practising({ title, back = ["/practise", "Practice"], children, 
   const [named, setNamed] = useState(() => whoReads() !== "");
   return (
     <>
-      <p className="flex items-center justify-center gap-2 border-b-2 border-dashed border-copper bg-copper-fill px-3 py-1 text-[13px] font-bold">
+      <aside
+        aria-label="Practice"
+        className="flex items-center justify-center gap-2 border-b-2 border-dashed border-copper bg-copper-fill px-3 py-1 text-[13px] font-bold"
+      >
         <GraduationCap size={15} aria-hidden /> Practice. Nothing here is a real job.
-      </p>
+      </aside>
       <Page title={`${title} · practice`} back={back} {...rest}>
         {here && !named ? <AskName onNamed={() => setNamed(true)} /> : children}
       </Page>

@@ -104,7 +104,8 @@ function Times({ times }: { times: number[] }) {
     <section aria-label="Minutes">
       <h2 className="text-lg font-bold">Minutes against the shortest way</h2>
       <p className="text-soft">
-        Your last {last.length}: on average {average.toFixed(1)} times the shortest way.
+        Your last {last.length} that were right: on average {average.toFixed(1)} times the shortest
+        way.
       </p>
       <svg viewBox={`0 0 ${WIDE} ${HIGH + 4}`} className="mt-1 block w-full max-w-md" aria-hidden>
         {last.map((t, i) => (

@@ -1,20 +1,26 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
-import { call, type Schema, sentence } from "../../api/client";
+import { call, type Schema, sentence, Unreachable } from "../../api/client";
 import { newId } from "../../api/ids";
 import { keys } from "../../api/keys";
 import { whoReads } from "../../api/who";
 import { useSay } from "../../ui/told/Notices";
+import { heldOf, hold, isKnown, shownAhead, withReading } from "./away";
 
 export type Practice = Schema["PracticeOut"];
 export type Exercise = Schema["ExerciseOut"];
 export type Bay = Schema["BayOut"];
+/** What the next acts would show. */
+export type Ahead = Schema["AheadOut"];
 export type Thing = Schema["BayThing"];
 export type Debrief = Schema["DebriefOut"];
 export type Lesson = Schema["LessonOut"];
 export type ExerciseSet = Schema["SetOut"];
 /** An act as it is given; what is left out is as the server has it. */
 export type Act = Partial<Schema["Act"]> & { kind: Schema["Act"]["kind"] };
+
+/** So often is asked whether the program answers again, while something waits for it. */
+const AGAIN_MS = 4000;
 
 const mine = () => `?who=${encodeURIComponent(whoReads())}`;
 
@@ -23,34 +29,92 @@ export function usePractice() {
   return useQuery({ queryKey: keys.practice, queryFn: () => call<Practice>(`/practice${mine()}`) });
 }
 
-/** An exercise as far as it was played. */
+/**
+ * An exercise as far as it was played; what it would show next is fetched behind it, for where the network ends. What
+ * waits here is sent first: the acts have their order.
+ */
 export function useBay(attempt: string) {
-  return useQuery({
+  const queries = useQueryClient();
+  const bay = useQuery({
     queryKey: keys.bay(attempt),
-    queryFn: () => call<Bay>(`/practice/attempts/${attempt}${mine()}`),
+    // Asked where the browser thinks it has no network too: what waits is shown then.
+    networkMode: "always",
+    refetchInterval: () => (heldOf(attempt).length > 0 ? AGAIN_MS : false),
+    queryFn: async () => {
+      await sendHeld(attempt);
+      const made = await call<Bay>(`/practice/attempts/${attempt}${mine()}`);
+      // A copy that this device kept is older than what waits.
+      return heldOf(attempt)
+        .filter((h) => h.number >= made.number)
+        .reduce((at, { act, number }) => {
+          const ahead = queries.getQueryData<Ahead>(keys.ahead(attempt));
+          return withReading(at, act, shownAhead(ahead, number, act) ?? "");
+        }, made);
+    },
   });
+  const playing = bay.data !== undefined && !bay.data.ended;
+  useQuery({
+    queryKey: keys.ahead(attempt),
+    queryFn: () => call<Ahead>(`/practice/attempts/${attempt}/ahead${mine()}`),
+    enabled: playing,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return bay;
 }
 
-/** Do one act more; what the bay then shows comes with the answer. */
+/** Send the readings that wait of an exercise, in their order. */
+async function sendHeld(attempt: string): Promise<void> {
+  for (const next of heldOf(attempt)) {
+    try {
+      await sendAct(attempt, next.number, next.act);
+    } catch (error) {
+      if (error instanceof Unreachable) return;
+      // Played on elsewhere meanwhile: what waits fits no more.
+      hold(attempt, []);
+      return;
+    }
+    hold(attempt, heldOf(attempt).slice(1));
+  }
+}
+
+const sendAct = (attempt: string, number: number, act: Act) =>
+  call<Bay>(`/practice/attempts/${attempt}/acts`, { who: whoReads(), number, act });
+
+const NOT_AWAY = "Without the program only volts and the clamp go on. This waits until it answers.";
+
+/** Do one act more; what the bay then shows comes with the answer, or where there is none was known ahead. */
 export function useAct(bay: Bay) {
   const queries = useQueryClient();
   const say = useSay();
-  const key = keys.bay(bay.attempt);
+  const { attempt } = bay;
+  const key = keys.bay(attempt);
   return useMutation({
     // One after the other: each has its number.
-    scope: { id: `practice ${bay.attempt}` },
-    mutationFn: (act: Act) => {
+    scope: { id: `practice ${attempt}` },
+    networkMode: "always",
+    mutationFn: async (act: Act) => {
+      await sendHeld(attempt);
       const now = queries.getQueryData<Bay>(key) ?? bay;
-      return call<Bay>(`/practice/attempts/${bay.attempt}/acts`, {
-        who: whoReads(),
-        number: now.number,
-        act,
-      });
+      try {
+        if (heldOf(attempt).length > 0) throw new Unreachable(NOT_AWAY);
+        return await sendAct(attempt, now.number, act);
+      } catch (error) {
+        if (!(error instanceof Unreachable)) throw error;
+        const ahead = queries.getQueryData<Ahead>(keys.ahead(attempt));
+        const shown = isKnown(act) ? shownAhead(ahead, now.number, act) : undefined;
+        if (shown === undefined) throw new Unreachable(NOT_AWAY);
+        hold(attempt, [...heldOf(attempt), { number: now.number, act }]);
+        return withReading(now, act, shown);
+      }
     },
-    onSuccess: (made) => queries.setQueryData(key, made),
+    onSuccess: (made) => {
+      queries.setQueryData(key, made);
+      if (heldOf(attempt).length === 0)
+        void queries.invalidateQueries({ queryKey: keys.ahead(attempt) });
+    },
     onError: (error) => {
       say(sentence(error), { bad: true });
-      void queries.invalidateQueries({ queryKey: key });
+      if (!(error instanceof Unreachable)) void queries.invalidateQueries({ queryKey: key });
     },
   });
 }

@@ -142,12 +142,17 @@ def _better(
 
     It is played, not guessed: what it would have left possible is what its reading would have shown.
     """
-    asked = next_act(stood)
-    if asked is None or asked.kind not in MEASURING:
+    asked, minutes = next_act(stood), 0.0
+    while asked is not None and asked.kind not in MEASURING:
+        # What has to be done first, as zeroing the clamp, is paid for too.
+        before = act(before, asked)
+        minutes += before.told[-1].minutes
+        asked = next_act(Standing(before, judge))
+    if asked is None:
         return None
     other = act(before, asked)
     left = Standing(other, judge).left
-    minutes = other.told[-1].minutes
+    minutes += other.told[-1].minutes
     gain = _gain(stood.left, after) / max(told.minutes, 0.1)
     could = _gain(stood.left, left) / max(minutes, 0.1)
     return Better(asked, minutes, left) if could > max(MORE_FOR_LESS * gain, 0.0) else None

@@ -98,7 +98,7 @@ def _made(key: str, level: Level, rng: random.Random, tables: Tables) -> Exercis
     )  # fmt: skip
     hidden = hidden_in(made, held, story, rng)
     made = replace(made, hidden=hidden)
-    return replace(made, symptom=_symptom(made))
+    return replace(made, symptom=symptom_of(made))
 
 
 def _story(level: Level, rng: random.Random) -> tuple[str, Story]:
@@ -121,7 +121,12 @@ def _true(piece: AnyPiece, drawn: float, rng: random.Random) -> float:
     return drawn * math.exp(min(rng.gauss(0.0, spread), 2 * spread))
 
 
-def _symptom(made: Exercise) -> Symptom:
+def symptom_of(made: Exercise) -> Symptom:
+    """What the customer says: what shows of what is wrong.
+
+    Args:
+        made: the exercise.
+    """
     if not made.hidden:
         return "asked"
     if any(h.when == "warm" for h in made.hidden):
@@ -129,7 +134,11 @@ def _symptom(made: Exercise) -> Symptom:
     if any(h.when == "moved" for h in made.hidden):
         return "now_and_then"
     look = Bench(made, State()).looks(SETTLED_S)[made.run]
-    return "dead" if look in ("still", "faint") else "weak"
+    if look in ("still", "faint"):
+        return "dead"
+    # That a bank charges badly nobody sees on the day.
+    charging = made.craft.load(made.run).duty == "charging"
+    return "asked" if look == "full" and not charging else "weak"
 
 
 # What is fair
@@ -170,7 +179,7 @@ def _pieces_of(made: Exercise, run: str) -> set[str]:
 
 
 def lost_share(made: Exercise, state: State, run: str, limits: Limits, moved: str = "") -> float:
-    """What the worse side of a run truly loses at the loaded current, of its limit.
+    """What the worse side of a run truly loses at the loaded current of the worst scenario, of its limit.
 
     Args:
         made: the exercise.
@@ -179,14 +188,15 @@ def lost_share(made: Exercise, state: State, run: str, limits: Limits, moved: st
         limits: what its runs may lose.
         moved: the piece that is being moved.
     """
-    craft = made.craft
-    scenario = craft.scenarios[0]
+    craft, ends = made.craft, made.runs[run]
     world = made.world(craft, state.mended, state.warm, moved)
-    planned = solved_scenario(craft, scenario, made.tables).solution.elements
-    drawn = {x.id: abs(planned.current_a(x.id)) for x in craft.loads}
-    solved = world.loaded_with(world.true_ohms(""), scenario, drawn)
-    ends = made.runs[run]
     held = limits.ceilings(craft.load(run), craft.nominal_v)
     ceilings: Mapping[Side, float | None] = {"feed": held.feed_v, "return": held.return_v}
-    lost = {side: abs(solved.solution.volts(*ends.ends(side)) or 0.0) for side in SIDES}
-    return max((lost[side] / most for side, most in ceilings.items() if most), default=0.0)
+    shares = [0.0]
+    for scenario in craft.scenarios:
+        planned = solved_scenario(craft, scenario, made.tables).solution.elements
+        drawn = {x.id: abs(planned.current_a(x.id)) for x in craft.loads}
+        solved = world.loaded_with(world.true_ohms(""), scenario, drawn).solution
+        lost = {side: abs(solved.volts(*ends.ends(side)) or 0.0) for side in SIDES}
+        shares += [lost[side] / most for side, most in ceilings.items() if most]
+    return max(shares)

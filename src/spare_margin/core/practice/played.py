@@ -47,6 +47,8 @@ WARM_MIN = 8.0
 """After so many minutes on what grows warm has grown warm."""
 MOST_HELD_MIN = 2.0
 """A short-time load that is held on for longer burns."""
+FIRST_S, EACH_S = 5.0, 45.0
+"""So long after switching on is the first act, and so long after it each other."""
 NO_BETTER = 0.02
 Danger = Literal["cautions", "ohms_live", "switched_off_loaded", "fuse_bridged", "held_on"]
 """The cautions were passed over; ohms on a live craft; the source taken off under load; a fuse or breaker
@@ -95,7 +97,7 @@ class Played:
     zeroed: bool = False
     noted: bool = False
     on_min: float = 0.0
-    since_min: float = 0.0
+    since: int = 0
     fresh: bool = True
     ended: bool = False
 
@@ -112,7 +114,7 @@ class Played:
     @property
     def at_s(self) -> float:
         """Seconds since something was switched last."""
-        return round(self.since_min * 60 + 5.0, 1)
+        return FIRST_S + EACH_S * self.since
 
     @property
     def looks(self) -> Mapping[str, Looks]:
@@ -159,7 +161,7 @@ def act(at: Played, done: Act) -> Played:
         told = replace(told, danger="cautions")
     return replace(
         made, acts=(*at.acts, done), told=(*at.told, told), noted=made.noted or told.danger == "cautions",
-        since_min=made.since_min + told.minutes,
+        since=made.since + 1,
     )  # fmt: skip
 
 
@@ -245,7 +247,12 @@ def _laid(at: Played, red: str, black: str) -> Played:
     return replace(at, red=red, black=black, opened=at.opened | trims)
 
 
-def _rng(at: Played) -> random.Random:
+def luck_of(at: Played) -> random.Random:
+    """Where the chance of the next act comes from.
+
+    Args:
+        at: the exercise as far as it was played.
+    """
     return random.Random(f"{at.exercise.seed} {len(at.acts)}")
 
 
@@ -254,7 +261,7 @@ def _volts(at: Played, done: Act) -> Played:
     at = _laid(at, done.red, done.black)
     if done.moved or done.start:
         return _held(at, done, minutes)
-    bench, rng = Bench(at.exercise, at.state), _rng(at)
+    bench, rng = Bench(at.exercise, at.state), luck_of(at)
     on_both = bool(done.red and done.black)
     true = bench.volts(bench.solved(at.at_s), done.red, done.black) if on_both else None
     shown = shown_volts(true, done.range_v, rng)
@@ -267,7 +274,7 @@ def _held(at: Played, done: Act, minutes: float) -> Played:
     load = at.exercise.run
     starting = frozenset({load}) if done.start else frozenset()
     held = replace(at.state, loads={**at.state.loads, load: "running"}) if done.start else at.state
-    bench, rng = Bench(at.exercise, held), _rng(at)
+    bench, rng = Bench(at.exercise, held), luck_of(at)
     ends = [bench.solved(at.at_s), bench.solved(at.at_s, done.moved, starting)]
     values = sorted(
         (bench.volts(s, done.red, done.black) for s in ends),
@@ -293,11 +300,8 @@ def _held(at: Played, done: Act, minutes: float) -> Played:
 
 
 def _amperes(at: Played, done: Act) -> Played:
-    bench, rng = Bench(at.exercise, at.state), _rng(at)
-    true = bench.amperes(bench.solved(at.at_s), done.element)
-    if not at.zeroed:
-        true += random.Random(at.exercise.seed).uniform(*OFFSET_A)
-    shown = shown_amperes(true, rng)
+    bench = Bench(at.exercise, at.state)
+    shown = clamped(at, bench.amperes(bench.solved(at.at_s), done.element))
     held = at.exercise.craft
     one = next(e for e in (*held.loads, *held.pieces) if e.id == done.element)
     reading = replace(
@@ -305,6 +309,18 @@ def _amperes(at: Played, done: Act) -> Played:
         meter=CLAMP_METER.name,
     )  # fmt: skip
     return _read(at, _shown(shown, cost.CLAMP_MIN), reading)
+
+
+def clamped(at: Played, true: float) -> Shown:
+    """What the clamp shows next.
+
+    Args:
+        at: the exercise as far as it was played.
+        true: what flows (A).
+    """
+    if not at.zeroed:
+        true += random.Random(at.exercise.seed).uniform(*OFFSET_A)
+    return shown_amperes(true, luck_of(at))
 
 
 def _lamp(at: Played, done: Act) -> Played:
@@ -401,7 +417,7 @@ def _only(at: Played, told: Told) -> Played:
 
 def _switched(at: Played, state: State, told: Told) -> Played:
     """Another state: what is read from now on is of another moment."""
-    return replace(_only(at, told), state=state, fresh=True, since_min=0.0)
+    return replace(_only(at, told), state=state, fresh=True, since=0)
 
 
 def _command(at: Played, done: Act) -> Played:
@@ -475,7 +491,7 @@ def _join(at: Played, done: Act) -> Played:
     kinds = {p.id: p.kind for p in craft.pieces}
     over = between is not None and any(kinds[p] in ("fuse", "breaker") for p in between.pieces)
     told = Told(minutes=minutes, outcome=outcome, danger="fuse_bridged" if over else None)
-    return replace(_only(at, told), since_min=at.since_min)
+    return replace(_only(at, told), since=at.since)
 
 
 def _gets(at: Played) -> float:

@@ -66,7 +66,7 @@ class Progress:
         kinds: by kind of fault, how many were there and how many he found.
         habits: what costs, by how many of the last attempts it was seen in; the most frequent first.
         lucky: right guesses that no reading carried.
-        times: minutes of each attempt against the shortest way, in order.
+        times: minutes of each attempt that was right, against the shortest way, in order.
     """
 
     levels: tuple[LevelProgress, ...]
@@ -102,7 +102,7 @@ def progress(results: Sequence[Result]) -> Progress:
     habits = Counter(h for r in recent for h in r.habits)
     return Progress(
         levels, kinds, tuple(habits.most_common()), sum(r.lucky for r in results),
-        tuple(r.minutes / max(r.shortest_min, 1.0) for r in results), len(results),
+        tuple(r.minutes / max(r.shortest_min, 1.0) for r in results if r.right), len(results),
     )  # fmt: skip
 
 

@@ -9,7 +9,7 @@ from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.model.jobs import Job, Revision
 from spare_margin.core.model.pieces import undrawn
 from spare_margin.core.practice.exercise import Hidden
-from spare_margin.core.practice.making import is_fair
+from spare_margin.core.practice.making import is_fair, symptom_of
 from spare_margin.exchange.job_file.job_file import ReadJob
 from spare_margin.exchange.job_file.writing import file_text, write_job
 from spare_margin.exchange.practice import OwnDocument, own_text
@@ -53,16 +53,17 @@ def from_job(connection: sqlite3.Connection, session: JobSession) -> str:
     )
     document = OwnDocument(
         wiring=file_text(write_job(ReadJob(Job(id="", title=TITLE), (first,), ()))),
-        run=found.run.load.id, level=7 if len(hidden) != 1 else 2,
-        symptom="asked" if not hidden else "dead" if any(h.ohm == float("inf") for h in hidden) else "weak",
-        hidden=hidden, opens=(), seed=abs(hash(new_id())) % 2**31,
+        run=found.run.load.id, level=7 if len(hidden) != 1 else 2, symptom="asked",
+        hidden=hidden, opens=(), seed=int(new_id()[:8], 16),
     )  # fmt: skip
-    text, key = own_text(document), new_id()
-    if not is_fair(own_exercise(OWN + key, text), limits()):
+    key = new_id()
+    made = own_exercise(OWN + key, own_text(document))
+    if not is_fair(made, limits()):
         raise JobError(
             "job", "makes no fair exercise: its run is near its limits as drawn, or its fault is slight",
             "a job whose wiring keeps its limits once it is put right",
         )  # fmt: skip
+    text = own_text(replace(document, symptom=symptom_of(made)))
     store.keep_own(connection, OwnExercise(key, now(), text))
     return OWN + key
 

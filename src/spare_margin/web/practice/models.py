@@ -225,6 +225,14 @@ class BayOut(Model):
     ended: bool
 
 
+class AheadOut(Model):
+    """What the next acts would show, the `number`-th first, each by `red black` or by what is clamped."""
+
+    number: int
+    volts: list[dict[str, str]]
+    amperes: list[dict[str, str]]
+
+
 # The debrief
 
 

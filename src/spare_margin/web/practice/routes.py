@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 
 from flask import Response
 
+from spare_margin.core.practice.ahead import ahead
 from spare_margin.core.practice.exercise import LEVELS, Level, Symptom
 from spare_margin.core.practice.lessons import LESSONS
 from spare_margin.core.practice.making import next_like, story_of
@@ -33,9 +34,11 @@ from spare_margin.wording.practice.exercise import (
 )
 from spare_margin.wording.practice.lessons import lesson_words
 from spare_margin.wording.practice.progress import habit_lines, level_line, progress_lines
+from spare_margin.wording.practice.told import figure_words
 
 from .models import (
     ActForm,
+    AheadOut,
     AnotherForm,
     AttemptPath,
     BayOut,
@@ -158,6 +161,20 @@ def another(body: AnotherForm) -> tuple[dict[str, object], int]:
 def read_attempt(path: AttemptPath, query: WhoQuery) -> dict[str, object]:
     """An exercise as far as its learner played it."""
     return bay_out(attempts.opened(connection(), path.attempt, query.who)).model_dump()
+
+
+@practice_api.get("/attempts/<string:attempt>/ahead", responses={200: AheadOut})
+def read_ahead(path: AttemptPath, query: WhoQuery) -> dict[str, object]:
+    """What the next readings would show, for a device that loses the network meanwhile."""
+    at = attempts.opened(connection(), path.attempt, query.who).at
+    steps = [] if at.ended else list(ahead(at))
+    return AheadOut(
+        number=len(at.acts),
+        volts=[
+            {f"{r} {b}": figure_words("volts", v) for (r, b), v in s.volts.items()} for s in steps
+        ],
+        amperes=[{key: figure_words("amperes", v) for key, v in s.amperes.items()} for s in steps],
+    ).model_dump()
 
 
 @practice_api.post("/attempts/<string:attempt>/acts", responses={200: BayOut})

@@ -25,6 +25,7 @@ from spare_margin.wording.measured.cards import (
 )
 from spare_margin.wording.measured.meanings import GOOD, STATES_MEAN, meaning_words
 from spare_margin.wording.measured.walks import MANNERS, measurement_title
+from spare_margin.wording.practice.coach import coach_words
 
 from .models import Bar, Card, Means
 from .walked_run import WalkedRun
@@ -43,6 +44,10 @@ class Cards:
         within = self._within(each)
         likely = self._expectation(each)
         range_v = self._range(each, likely)
+        coach, lesson = coach_words(
+            each, run.load.name, self.on.budget.current_a, likely.allowed if likely else None,
+            self.on.source_v,
+        )  # fmt: skip
         # Where a craft has but one state, it need not be said.
         scenario = self.on.view.scenario.name if len(craft.scenarios) > 1 else ""
         return Card(
@@ -65,6 +70,8 @@ class Cards:
             allowed_v=likely.allowed if likely else None,
             bar=_bar(each, likely),
             why=why_words(each, within, self.on.judgement),
+            coach=coach,
+            lesson=lesson,
             cell=self._cell(each),
             skipped=reasons.get(each.id, ""),
             within=[self.on.names[s.piece.id] for s in run.steps() if s.piece.id in within],

@@ -14,6 +14,7 @@ from spare_margin.core.model.jobs import (
 )
 from spare_margin.core.model.pieces import Access, ContactState, PieceKind, Side
 from spare_margin.core.model.values import AsTyped, DeviceId
+from spare_margin.core.practice.lessons import LessonId
 from spare_margin.core.walk.walk import After
 from spare_margin.service.readings.standing_in import StoodIn
 from spare_margin.service.readings.trying import Tried
@@ -162,6 +163,8 @@ class Card(Model):
     allowed_v: Volts | None
     bar: Bar | None
     why: str
+    coach: str
+    lesson: LessonId
     cell: Cell | None
     skipped: str
     within: list[str]

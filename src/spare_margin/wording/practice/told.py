@@ -3,7 +3,8 @@
 from collections.abc import Mapping
 
 from spare_margin.core.model.jobs import Outcome
-from spare_margin.core.practice.acts import Act, Claim
+from spare_margin.core.practice.acts import Act, ActKind, Claim
+from spare_margin.core.practice.bench import Shown
 from spare_margin.core.practice.exercise import Exercise
 from spare_margin.core.practice.played import Danger, Told
 from spare_margin.wording.language.figures import amperes, ohms, volts
@@ -39,6 +40,13 @@ def shown_words(act: Act, told: Told) -> str:
         return STATE_WORDS[told.state]
     words = {"volts": volts, "amperes": amperes, "ohms": ohms}.get(act.kind)
     return "" if words is None else " to ".join(words(v) for v in told.shown)
+
+
+def figure_words(kind: ActKind, shown: Shown) -> str:
+    """What a meter or a clamp would show."""
+    state = "wandering" if shown.wanders else "over_range" if shown.value is None else "value"
+    held = () if shown.value is None else (shown.value,)
+    return shown_words(Act(kind=kind), Told(minutes=0.0, shown=held, state=state))
 
 
 class ActWords:

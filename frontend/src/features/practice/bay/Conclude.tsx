@@ -77,7 +77,7 @@ export function Conclude({
                 <span className="break-words">{thing.name}</span>
               </label>
               {claim && (
-                <div className="grid grid-cols-2 gap-2 pl-7">
+                <div className="grid gap-2 pl-7 sm:grid-cols-2">
                   <Pick
                     label="It"
                     value={claim.kind}

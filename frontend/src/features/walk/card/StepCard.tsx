@@ -1,4 +1,6 @@
 import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
+import { keep, kept } from "../../../offline/device";
 import { draftOf, holdDraft } from "../../../offline/draft";
 import { Button } from "../../../ui/Button";
 import { LoopPicture } from "../../../ui/LoopPicture";
@@ -167,13 +169,37 @@ function Leads({ card }: { card: Card }) {
   );
 }
 
-/** Why this reading, how the leads are laid, and what is expected of it. */
+const COACH = "spare-margin.coach";
+
+/** Why this reading, how the leads are laid, and what is expected of it; the coach's words on wish. */
 function WhyAndHow({ walk, card }: { walk: Walk; card: Card }) {
   const between = undrawnBetween(walk, card.red.id, card.black.id);
+  const [coached, setCoached] = useState(() => kept(COACH) === "yes");
+  const coach = (on: boolean) => {
+    setCoached(on);
+    keep(COACH, on ? "yes" : null);
+  };
   return (
-    <details>
+    <details open={coached}>
       <summary className="min-h-11 py-3 text-[14px] text-soft">Why this reading, and how</summary>
       <p className="text-[14px]">{card.why}</p>
+      {coached && (
+        <p className="mt-1 border-l-4 border-slate pl-2 text-[14px]">
+          {card.coach}{" "}
+          <Link to={`/practise/lessons/${card.lesson}`} className="text-slate underline">
+            The lesson
+          </Link>
+        </p>
+      )}
+      <label className="flex min-h-11 items-center gap-2 text-[14px]">
+        <input
+          type="checkbox"
+          className="size-5"
+          checked={coached}
+          onChange={(e) => coach(e.target.checked)}
+        />
+        Coach me on every card
+      </label>
       {card.kind !== "current" && (
         <p className="mt-1 text-[14px]">
           <b>Red:</b> {card.red_how} <b>Black:</b> {card.black_how}
