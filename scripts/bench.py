@@ -13,6 +13,7 @@ from bench_bay import main as people_at_work
 from bench_evidence import LIMITS, evidence
 from bench_live import live
 from bench_planning import planning
+from bench_practice import main as practice
 from bench_records import keeping
 from bench_scale import scale
 from bench_sizing import sizing
@@ -162,3 +163,4 @@ if __name__ == "__main__":
     scale()
     evidence()
     people_at_work(JOBS)
+    practice()

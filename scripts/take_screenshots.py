@@ -1,6 +1,7 @@
 """Re-makes docs/screenshots from the demo jobs: one current picture of each main view."""
 
 import io
+import re
 import socket
 import sys
 import tempfile
@@ -42,36 +43,12 @@ MARRAM, LINNET, DUNLIN, ORRIN, SISKIN, WHIMBREL = (
 
 PAPERS = {
     "hand-over": f"/api/v1{DUNLIN}/hand-over.pdf",
-    "quote": f"/api/v1{WHIMBREL}/lists/quote.pdf",
 }
 
 
 def choose(piece: str) -> Callable[[Page], None]:
     """Press the button of this name."""
     return lambda page: page.get_by_role("button", name=piece).first.click()
-
-
-def made_up_log() -> str:
-    """The sloop's source and the drop over its ring while the tap pump runs twice, as CSV."""
-    rng = np.random.default_rng(1)
-    seconds = np.arange(0, 60, 0.01)
-    on = ((seconds >= 8) & (seconds < 34)) | ((seconds >= 44) & (seconds < 54))
-    amps = np.where(on, 5.4, 0.0)
-    for start in (8, 44):
-        since = np.clip(seconds - start, 0, 5)
-        amps += np.where((seconds >= start) & (since < 1), 9 * np.exp(-since / 0.15), 0)
-    source = 12.66 - 0.02 * amps + rng.normal(0, 0.003, len(seconds))
-    ring = 0.0787 * amps + rng.normal(0, 0.0006, len(seconds))
-    rows = (f"{t:.2f},{a:.4f},{b:.4f}" for t, a, b in zip(seconds, source, ring, strict=True))
-    return "Time [s],Source [V],Ring at bus [V]\n" + "\n".join(rows) + "\n"
-
-
-def bring_log(page: Page) -> None:
-    """A meter's log, brought in."""
-    file = {"name": "tap pump.csv", "mimeType": "text/csv", "buffer": made_up_log().encode()}
-    page.locator("input[type=file]").set_input_files(file)
-    page.get_by_role("button", name="Import").click()
-    page.get_by_role("button", name="steady 1").wait_for()
 
 
 def made_up_photograph(*, green: bool) -> bytes:
@@ -181,6 +158,37 @@ def watch(page: Page) -> None:
         page.get_by_text("kept as readings").nth(number - 1).wait_for()
 
 
+def practise(page: Page) -> None:
+    """An exercise half played, in the hand."""
+    name_learner(page)
+    exercise = page.get_by_role("listitem").filter(has_text="Soup caravan").first
+    exercise.get_by_role("button", name=re.compile("Begin|Again")).click()
+    page.get_by_role("button", name="I have read them").click()
+    for first, second in ((0, 5), (3, 5)):
+        taps = page.get_by_test_id("loop").get_by_role("button")
+        taps.nth(first).click()
+        page.get_by_text("Tap where the other end goes").wait_for()
+        taps.nth(second).click()
+        page.get_by_text("Tap where the other end goes").wait_for(state="detached")
+        page.wait_for_load_state("networkidle")
+
+
+def see_debrief(page: Page) -> None:
+    """What is said of an exercise of the week."""
+    name_learner(page)
+    level = page.locator("details").filter(has_text="A long feed and a long return")
+    level.locator("summary").click()
+    level.get_by_role("link", name="Debrief").first.click()
+    page.get_by_role("heading", name="What you did").wait_for()
+
+
+def name_learner(page: Page) -> None:
+    """Who practises: the careful one of the demo."""
+    page.get_by_label("Your name").fill("Ines Falk")
+    page.get_by_role("button", name="Go on").click()
+    page.get_by_role("heading", name="Seven levels").wait_for()
+
+
 SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]] = [
     ("shelf", "/", BENCH, "light", None),
     ("run-sheet", MARRAM, BENCH, "light", None),
@@ -190,13 +198,14 @@ SHOTS: list[tuple[str, str, tuple[int, int], str, Callable[[Page], None] | None]
     ("check", "/check", HAND, "light", name_a_load),
     ("table", f"{WHIMBREL}/craft?stage=as_found&as=table", BENCH, "dark", None),
     ("lists", f"{WHIMBREL}/lists", (1280, 1000), "light", None),
-    ("log", f"{MARRAM}/logs", (1280, 1000), "light", bring_log),
     ("upgrade", f"{MARRAM}/upgrade", BENCH, "light", bench),
     ("order", f"{SISKIN}/order", HAND, "light", None),
     ("photographs", f"{MARRAM}/photographs", BENCH, "light", photograph),
     ("source-check", f"{LINNET}/source", BENCH, "light", judge),
     ("tables", "/tables?table=limit_sets", BENCH, "light", None),
     ("walk", f"{LINNET}/walk?run=fan", HAND, "light", lay_leads),
+    ("bay", "/practise", HAND, "light", practise),
+    ("debrief", "/practise", (1280, 1000), "light", see_debrief),
     ("meters", "/meters", BENCH, "light", None),
     ("live", f"{LINNET}/live?run=fan&red=fan-f&black=fan%2B", BENCH, "light", watch),
 ]

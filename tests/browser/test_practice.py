@@ -96,6 +96,16 @@ def test_an_exercise_from_its_complaint_to_its_debrief(page: Page) -> None:
     assert axe(page) == []
 
 
+def test_the_list_is_of_whoever_says_the_name(page: Page) -> None:
+    page.goto("/practise")
+    page.get_by_label("Your name").fill("Ines Falk")
+    page.get_by_role("button", name="Go on").click()
+    level = page.locator("details").filter(has_text="A complaint, one load")
+    expect(level.get_by_role("img", name="right", exact=True)).to_have_count(2)
+    level.get_by_role("link", name="Debrief").first.click()
+    expect(page.get_by_role("heading", name="Repaired, and proven.")).to_be_visible()
+
+
 def test_switches_plugs_and_a_guess(page: Page) -> None:
     named(page)
     begun(page, shipped_with(3, lambda e: e.symptom == "weak"))

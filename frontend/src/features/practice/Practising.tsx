@@ -1,5 +1,7 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { GraduationCap } from "lucide-react";
 import { type ReactNode, useState } from "react";
+import { keys } from "../../api/keys";
 import { sayWhoReads, whoReads } from "../../api/who";
 import { Button } from "../../ui/Button";
 import { Page } from "../../ui/Page";
@@ -19,6 +21,12 @@ interface Props {
 export function Practising({ title, back = ["/practise", "Practice"], children, ...rest }: Props) {
   const here = useAccess().data?.door === "here";
   const [named, setNamed] = useState(() => whoReads() !== "");
+  const queries = useQueryClient();
+  const nameSaid = () => {
+    setNamed(true);
+    // What was asked before was of nobody.
+    void queries.invalidateQueries({ queryKey: keys.practice });
+  };
   return (
     <>
       <aside
@@ -28,7 +36,7 @@ export function Practising({ title, back = ["/practise", "Practice"], children, 
         <GraduationCap size={15} aria-hidden /> Practice. Nothing here is a real job.
       </aside>
       <Page title={`${title} · practice`} back={back} {...rest}>
-        {here && !named ? <AskName onNamed={() => setNamed(true)} /> : children}
+        {here && !named ? <AskName onNamed={nameSaid} /> : children}
       </Page>
     </>
   );
