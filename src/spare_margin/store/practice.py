@@ -96,15 +96,22 @@ def keep_acts(
     was: Attempt,
     acts: str,
     ended_at: str | None = None,
-    result: str | None = None,
 ) -> bool:
     """Keep what was done; whether nothing else was kept of it meanwhile."""
     with transaction(connection):
         made = connection.execute(
-            "UPDATE practice_attempt SET acts = ?, ended_at = ?, result = ? WHERE id = ? AND acts = ?",
-            (acts, ended_at, result, was.id, was.acts),
+            "UPDATE practice_attempt SET acts = ?, ended_at = ? WHERE id = ? AND acts = ?",
+            (acts, ended_at, was.id, was.acts),
         )
     return made.rowcount > 0
+
+
+def keep_result(connection: sqlite3.Connection, attempt_id: str, result: str) -> None:
+    """Keep what an attempt came to."""
+    with transaction(connection):
+        connection.execute(
+            "UPDATE practice_attempt SET result = ? WHERE id = ?", (result, attempt_id)
+        )
 
 
 def own_exercises(connection: sqlite3.Connection) -> list[OwnExercise]:

@@ -33,11 +33,6 @@ class Opened:
     exercise: Exercise
     at: Played
 
-    @property
-    def result(self) -> Result | None:
-        """What it came to, once it has ended."""
-        return None if self.attempt.result is None else result_from(self.attempt.result)
-
 
 def begin(
     connection: sqlite3.Connection, attempt_id: str, who: str, key: str, asked_by: str = ""
@@ -89,14 +84,11 @@ def do(connection: sqlite3.Connection, before: Opened, number: int, done: Act) -
     if number != len(at.acts):
         raise Conflict("This exercise went on elsewhere meanwhile. It is shown as it stands now.")
     after = act(at, done)
-    ended = result = None
-    if after.ended:
-        ended = now()
-        result = result_text(result_of(debrief(after, judge_of(before.exercise))))
+    ended = now() if after.ended else None
     text = acts_text(after.acts)
-    if not store.keep_acts(connection, before.attempt, text, ended, result):
+    if not store.keep_acts(connection, before.attempt, text, ended):
         raise Conflict("This exercise went on elsewhere meanwhile. It is shown as it stands now.")
-    held = replace(before.attempt, acts=text, ended_at=ended, result=result)
+    held = replace(before.attempt, acts=text, ended_at=ended)
     _remember(held, after)
     return Opened(held, before.exercise, after)
 
@@ -115,8 +107,19 @@ def debriefed(made: Opened) -> Debrief:
     return told
 
 
+def came_to(connection: sqlite3.Connection, held: Attempt) -> Result | None:
+    """What an attempt came to; worked out once, when it is first asked for after its end."""
+    if held.ended_at is None:
+        return None
+    if held.result is None:
+        told = debriefed(opened(connection, held.id, held.who))
+        held = replace(held, result=result_text(result_of(told)))
+        store.keep_result(connection, held.id, held.result or "")
+    return result_from(held.result or "")
+
+
 def results(connection: sqlite3.Connection, who: str) -> list[Result]:
     """What a learner's attempts came to, in the order they ended."""
-    ended = [a for a in store.attempts(connection, who) if a.result is not None]
+    ended = [a for a in store.attempts(connection, who) if a.ended_at is not None]
     ended.sort(key=lambda a: a.ended_at or "")
-    return [result_from(a.result) for a in ended if a.result is not None]
+    return [r for a in ended if (r := came_to(connection, a)) is not None]

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.practice.result import Result
-from spare_margin.exchange.practice import result_from
 from spare_margin.service.job.revising import new_id, now
+from spare_margin.service.practice.attempts import came_to
 from spare_margin.service.practice.exercises import exercise_of
 from spare_margin.store import practice as store
 from spare_margin.store.practice import ExerciseSet
@@ -58,6 +58,7 @@ def came_of(connection: sqlite3.Connection, held: ExerciseSet) -> list[Done]:
     for learner in held.learners:
         for key in held.exercises:
             own = [a for a in tries if a.who == learner and a.exercise == key]
-            ended = [a.result for a in own if a.result is not None]
-            out.append(Done(learner, key, len(own), result_from(ended[-1]) if ended else None))
+            ended = [a for a in own if a.ended_at is not None]
+            result = came_to(connection, ended[-1]) if ended else None
+            out.append(Done(learner, key, len(own), result))
     return out

@@ -20,6 +20,7 @@ from spare_margin.store import practice as store
 from spare_margin.store.practice import OwnExercise
 
 TITLE = "An exercise"
+MOST_OWN = 200
 UNDRAWN_OHM = 0.004
 """What an undrawn stretch has in an exercise where nothing was found in it."""
 
@@ -29,6 +30,8 @@ def from_job(connection: sqlite3.Connection, session: JobSession) -> str:
 
     JobError where nothing was read that decides, or where it would be no fair one.
     """
+    if len(store.own_exercises(connection)) >= MOST_OWN:
+        raise JobError("job", f"{MOST_OWN} jobs are exercises already", "those that there are")
     judging = session.judging("as_found")
     decided = [judging.judge(run) for run in judging.runs]
     decided = [j for j in decided if j.conclusion.found or j.conclusion.headline == "within"]

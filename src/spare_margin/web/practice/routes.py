@@ -12,7 +12,6 @@ from spare_margin.core.practice.lessons import LESSONS
 from spare_margin.core.practice.making import next_like, story_of
 from spare_margin.core.practice.result import progress
 from spare_margin.core.practice.shipped import SHIPPED
-from spare_margin.exchange.practice import result_from
 from spare_margin.exchange.tables.safe_cells import safe
 from spare_margin.service.errors import NotThere
 from spare_margin.service.practice import attempts
@@ -86,7 +85,7 @@ class _Shelf:
 
     def _line(self, key: str, number: int, title: str, complaint: str) -> ExerciseOut:
         last = self.last.get(key)
-        result = None if last is None or last.result is None else result_from(last.result)
+        result = None if last is None else attempts.came_to(connection(), last)
         return ExerciseOut(
             key=key, number=number, title=title, complaint=complaint,
             attempt=None if last is None else last.id,

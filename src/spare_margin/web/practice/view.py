@@ -161,14 +161,17 @@ def _paid(value: float) -> str:
 def debrief_out(opened: Opened, told: Debrief) -> DebriefOut:
     """A debrief in sentences."""
     words = DebriefWords(told)
+    better = [words.better(s) for s in told.steps]
+    # What would have told more is said once, not at every act that came instead.
+    once = [said if said not in better[:i] else "" for i, said in enumerate(better)]
     steps = [
         DebriefStep(
             says=words.acts.said(s.act), shown=shown_words(s.act, s.told),
             minutes=s.told.minutes, told=words.step(s) if s.act.kind in _TELLS else "",
-            better=words.better(s), danger=DANGER_WORDS[s.told.danger] if s.told.danger else "",
+            better=said, danger=DANGER_WORDS[s.told.danger] if s.told.danger else "",
             left=len(s.after.pieces), volts=s.after.volts,
         )
-        for s in told.steps
+        for s, said in zip(told.steps, once, strict=True)
     ]  # fmt: skip
     wasted_min, wasted = told.needless
     well = words.well()

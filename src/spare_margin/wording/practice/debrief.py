@@ -115,11 +115,12 @@ class DebriefWords:
         better = step.better
         act = self.acts.said(better.act)
         new = [p for p in better.left.found if p not in step.before.found]
-        left = (
-            f"would have settled it: {self._listed(new)}"
-            if new
-            else f"would have left {self._count(better.left)}"
-        )
+        if new:
+            left = f"would have settled it: {self._listed(new)}"
+        elif len(better.left.pieces) < len(step.after.pieces):
+            left = f"would have left {self._count(better.left)}"
+        else:
+            left = f"would have left {volts(better.left.volts)} not accounted for"
         why = _WHY[self._kind(better)]
         return f"{act}: {left} for {better.minutes:g} min. {why}"
 
