@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from spare_margin.core.bay.world import OPEN_OHM, World
+from spare_margin.core.circuit.loads import rated_current_a
 from spare_margin.core.circuit.network import SolvedCraft
 from spare_margin.core.evidence.observation.moments import STAND_IN, TRIAL_PIECE, Conditions
 from spare_margin.core.model.jobs import LoadState, StandInLoad, Trial
@@ -287,9 +288,7 @@ def _as_resistors(craft: Craft, times: float, laws: Collection[LoadLaw | None]) 
 
 
 def _as_resistor(load: Load, nominal: float, times: float) -> Load:
-    watts = load.power_w or (load.current_a or 0.1) * nominal
-    volts = load.rated_v or nominal
-    ohm = load.load_ohm or volts**2 / watts
+    ohm = nominal / max(rated_current_a(load, nominal), 0.01)
     return replace(
         load, behaviour="constant_resistance", load_ohm=ohm / times, current_a=None, power_w=None,
         rated_v=None,

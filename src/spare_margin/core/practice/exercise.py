@@ -8,6 +8,7 @@ from typing import Literal
 
 from spare_margin.core.bay.world import Fault, World
 from spare_margin.core.budget.scenarios import solved_scenario
+from spare_margin.core.circuit.loads import rated_current_a
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, traced
 from spare_margin.core.model.pieces import Craft, Source
@@ -78,6 +79,11 @@ class Exercise:
         """What each load gets as drawn (V), everything on, by its id."""
         solved = solved_scenario(self.craft, self.craft.scenarios[0], self.tables).solution
         return {x.id: abs(solved.volts(x.start, x.end) or 0.0) for x in self.craft.loads}
+
+    @property
+    def every_a(self) -> float:
+        """What all its loads draw together, by their plates (A)."""
+        return sum(rated_current_a(x, self.craft.nominal_v) for x in self.craft.loads)
 
     @property
     def looked_at(self) -> tuple[str, ...]:

@@ -69,13 +69,8 @@ class _Wrong:
         runs = self.made.runs.values()
         users = Counter(step.piece.id for run in runs for step in run.steps())
         shared = [p for p in self.pieces() if users[p] > 1]
-        ohm = self.ohm() * self.story.amperes / self._every_a
+        ohm = self.ohm() * self.story.amperes / self.made.every_a
         return (Hidden(self.rng.choice(shared), round(ohm, 5)),)
-
-    @property
-    def _every_a(self) -> float:
-        loads = self.made.craft.loads
-        return sum(x.current_a or (x.power_w or 0.0) / self.story.nominal_v for x in loads)
 
     def coil(self) -> tuple[Hidden, ...]:
         """What feeds the relay's coil is open."""
@@ -86,7 +81,7 @@ class _Wrong:
     def source(self) -> tuple[Hidden, ...]:
         """A battery that sags."""
         volts = self.story.nominal_v * self.rng.uniform(*WEAK_SOURCE_SHARE)
-        return (Hidden(self.made.loop.source.id, round(volts / self._every_a, 5)),)
+        return (Hidden(self.made.loop.source.id, round(volts / self.made.every_a, 5)),)
 
     def load(self) -> tuple[Hidden, ...]:
         """A load that has half burned out."""

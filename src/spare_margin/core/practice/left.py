@@ -116,19 +116,13 @@ class Standing:
     def source_sags(self) -> bool:
         """Whether the source was read under load to stand lower than it should."""
         source = self.exercise.loop.source
-        least = source.open_circuit_v - SAGS_SHARE * self.exercise.craft.nominal_v
+        should_sag = source.internal_ohm * self.exercise.every_a
+        least = source.open_circuit_v - should_sag - SAGS_SHARE * self.exercise.craft.nominal_v
         return any(
-            {r.red, r.black} == {source.live, source.back}
-            and abs(r.value) + r.accuracy < least - self._should_sag
+            {r.red, r.black} == {source.live, source.back} and abs(r.value) + r.accuracy < least
             for r in self.at.current
             if r.quantity == "volts" and r.value is not None and r.trial is None and self._on(r)
         )
-
-    @property
-    def _should_sag(self) -> float:
-        craft = self.exercise.craft
-        every = sum(x.current_a or (x.power_w or 0.0) / craft.nominal_v for x in craft.loads)
-        return self.exercise.loop.source.internal_ohm * every
 
     def _on(self, reading: Reading) -> bool:
         moment = next(m for m in self.at.moments if m.id == reading.moment)

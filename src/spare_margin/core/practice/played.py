@@ -9,6 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
+from spare_margin.core.circuit.loads import rated_current_a
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.jobs import (
     Hold,
@@ -513,7 +514,7 @@ def _stand_in(at: Played, done: Act) -> Played:
     load = at.exercise.craft.load(at.exercise.run)
     if at.state.loads.get(load.id) != "unplugged":
         raise JobError("kind", "the load is still plugged in", "a load that is unplugged")
-    amps = load.current_a or (load.power_w or 0.0) / at.exercise.craft.nominal_v
+    amps = rated_current_a(load, at.exercise.craft.nominal_v)
     held = StandInLoad(start=done.red, end=done.black, amperes=round(amps, 2))
     at = _laid(at, at.red, at.black)
     return _switched(at, replace(at.state, stand_in=held), Told(minutes=cost.STAND_IN_MIN))

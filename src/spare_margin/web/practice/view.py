@@ -1,5 +1,6 @@
 """An exercise as it is shown: what only a person there would have."""
 
+from spare_margin.core.circuit.loads import rated_current_a
 from spare_margin.core.circuit.runs import Run, Step
 from spare_margin.core.model.pieces import CONTACTS, SIDES, AnyPiece, undrawn
 from spare_margin.core.practice.acts import REMADE, ClaimKind, Remedy
@@ -71,7 +72,7 @@ def bay_out(opened: Opened) -> BayOut:
     loops = [loop_out(exercise, exercise.runs[r], at, words) for r in exercise.looked_at]
     ordered = [p for r in exercise.looked_at for s in SIDES for p in exercise.runs[r].line[s]]
     every = dict.fromkeys([*ordered, *(p.id for p in craft.points)])
-    amps = craft.load(exercise.run).current_a or 0.0
+    amps = rated_current_a(craft.load(exercise.run), craft.nominal_v)
     return BayOut(
         attempt=opened.attempt.id, exercise=exercise.key, level=exercise.level,
         title=title_words(exercise), complaint=complaint_words(exercise),
