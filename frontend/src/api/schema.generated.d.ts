@@ -7368,7 +7368,7 @@ export interface components {
         };
         /**
          * BayThing
-         * @description Something that may be said to be at fault: a piece, a load, the source; what its repair costs.
+         * @description Something that may be said to be at fault: a piece, a load, the source.
          */
         BayThing: {
             /** Id */
@@ -7380,9 +7380,22 @@ export interface components {
             /** Side */
             side: ("feed" | "return") | null;
             /** Remedies */
-            remedies: ("remade" | "replaced")[];
+            remedies: components["schemas"]["RemedyChoice"][];
             /** Kinds */
-            kinds: ("resistance" | "open" | "loose" | "weak" | "load")[];
+            kinds: components["schemas"]["ClaimChoice"][];
+        };
+        /**
+         * ClaimChoice
+         * @description A kind of fault, and what is said of it.
+         */
+        ClaimChoice: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "resistance" | "open" | "loose" | "weak" | "load";
+            /** Says */
+            says: string;
         };
         /**
          * Display
@@ -7405,6 +7418,19 @@ export interface components {
             name: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * RemedyChoice
+         * @description What can be done about it, in words.
+         */
+        RemedyChoice: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "remade" | "replaced";
+            /** Says */
+            says: string;
         };
         /**
          * BeginForm

@@ -33,6 +33,7 @@ def judgement_document(found: Judgement, stage: Stage) -> dict[str, Any]:
         "found": list(found.found),
         "cleared": sorted(made.cleared),
         "between": None if made.between is None else list(made.between),
+        "more": None if made.more is None else list(made.more),
         "contradicting": list(made.contradicting),
         "missing": made.missing,
         "next": next(

@@ -148,15 +148,29 @@ class BayContact(Model):
     state: ContactState
 
 
+class ClaimChoice(Model):
+    """A kind of fault, and what is said of it."""
+
+    id: ClaimKind
+    says: str
+
+
+class RemedyChoice(Model):
+    """What can be done about it, in words."""
+
+    id: Remedy
+    says: str
+
+
 class BayThing(Model):
-    """Something that may be said to be at fault: a piece, a load, the source; what its repair costs."""
+    """Something that may be said to be at fault: a piece, a load, the source."""
 
     id: str
     name: str
     kind: PieceKind | Literal["load", "source"]
     side: Side | None
-    remedies: list[Remedy]
-    kinds: list[ClaimKind]
+    remedies: list[RemedyChoice]
+    kinds: list[ClaimChoice]
 
 
 class ActLine(Model):

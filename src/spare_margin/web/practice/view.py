@@ -14,7 +14,13 @@ from spare_margin.web.common.models import Point
 from spare_margin.wording.language.figures import price
 from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.practice.debrief import OUTCOME_WORDS, DebriefWords, habit_words
-from spare_margin.wording.practice.exercise import LOOKS_WORDS, complaint_words, title_words
+from spare_margin.wording.practice.exercise import (
+    KIND_WORDS,
+    LOOKS_WORDS,
+    REMEDY_WORDS,
+    complaint_words,
+    title_words,
+)
 from spare_margin.wording.practice.told import DANGER_WORDS, ActWords, shown_words
 
 from .models import (
@@ -23,13 +29,13 @@ from .models import (
     BayLoad,
     BayOut,
     BayThing,
+    ClaimChoice,
     DebriefOut,
     DebriefStep,
     Display,
     PointReach,
+    RemedyChoice,
 )
-
-PIECE_KINDS: list[ClaimKind] = ["resistance", "open", "loose"]
 
 
 def loop_out(exercise: Exercise, run: Run, at: Played | None, words: ActWords) -> LoopOut:
@@ -133,10 +139,10 @@ def acts_out(at: Played, words: ActWords) -> list[ActLine]:
 
 def _piece(exercise: Exercise, key: str, words: ActWords) -> BayThing:
     piece: AnyPiece = next(p for p in exercise.craft.pieces if p.id == key)
-    remedies: list[Remedy] = ["remade", "replaced"] if piece.kind in REMADE else ["replaced"]
     return BayThing(
-        id=key, name=words.pieces[key], kind=piece.kind, side=piece.side, remedies=remedies,
-        kinds=PIECE_KINDS,
+        id=key, name=words.pieces[key], kind=piece.kind, side=piece.side,
+        remedies=_remedies("remade", "replaced") if piece.kind in REMADE else _remedies("replaced"),
+        kinds=_kinds("resistance", "open", "loose"),
     )  # fmt: skip
 
 
@@ -144,14 +150,22 @@ def _others(exercise: Exercise) -> list[BayThing]:
     run = exercise.loop
     return [
         BayThing(
-            id=run.load.id, name=run.load.name, kind="load", side=None, remedies=["replaced"],
-            kinds=["load"],
+            id=run.load.id, name=run.load.name, kind="load", side=None,
+            remedies=_remedies("replaced"), kinds=_kinds("load"),
         ),
         BayThing(
             id=run.source.id, name=run.source.name, kind="source", side=None,
-            remedies=["replaced"], kinds=["weak"],
+            remedies=_remedies("replaced"), kinds=_kinds("weak"),
         ),
     ]  # fmt: skip
+
+
+def _kinds(*of: ClaimKind) -> list[ClaimChoice]:
+    return [ClaimChoice(id=each, says=KIND_WORDS[each]) for each in of]
+
+
+def _remedies(*of: Remedy) -> list[RemedyChoice]:
+    return [RemedyChoice(id=each, says=REMEDY_WORDS[each]) for each in of]
 
 
 def _paid(value: float) -> str:

@@ -9,7 +9,7 @@ from spare_margin.core.practice.exercise import Exercise
 from spare_margin.core.practice.played import Danger, Told
 from spare_margin.wording.language.figures import amperes, ohms, volts
 
-from .exercise import KIND_WORDS, REMEDY_WORDS
+from .exercise import KIND_WORDS
 from .names import piece_names, test_point_names
 
 STATE_WORDS: Mapping[str, str] = {
@@ -103,7 +103,3 @@ class ActWords:
         """One claim, with what was done about it."""
         did = "cleaned and remade" if claim.remedy == "remade" else "replaced"
         return f"{self.pieces[claim.element]} {KIND_WORDS[claim.kind]}, {did}"
-
-    def offered(self, claim: Claim) -> str:
-        """What would be done about a claim."""
-        return f"{REMEDY_WORDS[claim.remedy]} {self.pieces[claim.element]}"

@@ -9,18 +9,6 @@ type Claim = NonNullable<
   NonNullable<Parameters<ReturnType<typeof useAct>["mutate"]>[0]["claims"]>[number]
 >;
 
-const KINDS: Record<Thing["kinds"][number], string> = {
-  resistance: "drops too many volts",
-  open: "is open",
-  loose: "comes and goes, or gets worse warm",
-  weak: "is weak",
-  load: "is faulty",
-};
-const REMEDIES: Record<Thing["remedies"][number], string> = {
-  remade: "clean and remake",
-  replaced: "replace",
-};
-
 /** What is wrong, of which kind, and what to do about it; or that all is well. */
 export function Conclude({
   bay,
@@ -36,7 +24,7 @@ export function Conclude({
   const of = (id: string) => claims.find((c) => c.element === id);
   const turn = (thing: Thing) => {
     if (of(thing.id)) return setClaims(claims.filter((c) => c.element !== thing.id));
-    const [kind, remedy] = [thing.kinds[0], thing.remedies[0]];
+    const [kind, remedy] = [thing.kinds[0]?.id, thing.remedies[0]?.id];
     if (kind && remedy) setClaims([...claims, { element: thing.id, kind, remedy }]);
   };
   const change = (id: string, said: Partial<Claim>) =>
@@ -81,13 +69,13 @@ export function Conclude({
                   <Pick
                     label="It"
                     value={claim.kind}
-                    choices={thing.kinds.map((k) => [k, KINDS[k]] as const)}
+                    choices={thing.kinds.map((k) => [k.id, k.says] as const)}
                     onPick={(kind) => change(thing.id, { kind })}
                   />
                   <Pick
                     label="Do"
                     value={claim.remedy ?? "replaced"}
-                    choices={thing.remedies.map((r) => [r, REMEDIES[r]] as const)}
+                    choices={thing.remedies.map((r) => [r.id, r.says] as const)}
                     onPick={(remedy) => change(thing.id, { remedy })}
                   />
                 </div>
