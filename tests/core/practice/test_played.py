@@ -248,3 +248,13 @@ def test_what_is_known_ahead_is_what_the_act_shows(key: str) -> None:
         known = step.amperes["l1"] if each.kind == "amperes" else step.volts[each.red, each.black]
         on = act(on, each)
         assert on.told[-1].shown == ((known.value,) if known.value is not None else ())
+
+
+def test_a_relay_is_heard_to_pull_in_or_not() -> None:
+    on = at(RELAYS, *NOTED)
+    assert on.pulled_in == set()
+    (gap,) = on.exercise.hidden
+    mended = do(on, "conclude", claims=(Claim(element=gap.element, kind="open"),))
+    assert mended.pulled_in == {"l2"}
+    off = do(mended, "command", element="l2", state="off")
+    assert (off.pulled_in, off.looks["l1"]) == (set(), "still")

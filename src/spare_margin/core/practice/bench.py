@@ -160,6 +160,19 @@ class Bench:
         solved, on = self.solved(at_s), self.state.scenario(craft).on
         return {x.id: self._looks(x, x.id in on, solved) for x in craft.loads}
 
+    def pulled_in(self, at_s: float) -> set[str]:
+        """The coils whose relay has pulled in: one hears it click.
+
+        Args:
+            at_s: seconds since something was switched last.
+        """
+        solved, nominal = self.solved(at_s), self.exercise.craft.nominal_v
+        return {
+            coil
+            for coil in self.exercise.relays.values()
+            if _share(solved, coil, nominal) >= PULLS_IN
+        }
+
     def _looks(self, load: Load, on: bool, solved: SolvedCraft) -> Looks:
         if self.state.loads.get(load.id) == "unplugged":
             return "unplugged"

@@ -123,6 +123,11 @@ class Played:
         return Bench(self.exercise, self.state).looks(self.at_s)
 
     @property
+    def pulled_in(self) -> set[str]:
+        """The coils whose relay has pulled in now."""
+        return Bench(self.exercise, self.state).pulled_in(self.at_s)
+
+    @property
     def current(self) -> tuple[Reading, ...]:
         """The readings that tell of the wiring as it is now."""
         return tuple(r for r in self.readings if r.revision == f"r{self.repairs}")

@@ -44,7 +44,7 @@ STORIES: Mapping[str, Story] = {
         9.0,
         "constant_current",
         15.0,
-        others=(("Sorting lights", 4.0), ("Scale", 1.0), ("Cabin fan", 2.0)),
+        others=(("Sorting light", 4.0), ("Scale", 1.0), ("Cabin fan", 2.0)),
     ),
     "soup": Story(
         "caravan",
@@ -53,7 +53,7 @@ STORIES: Mapping[str, Story] = {
         6.0,
         "constant_current",
         10.0,
-        others=(("Counter lights", 3.0), ("Water pump", 5.0), ("Card reader", 0.5)),
+        others=(("Counter light", 3.0), ("Water pump", 5.0), ("Card reader", 0.5)),
     ),
     "sauna": Story(
         "boat",
@@ -62,7 +62,7 @@ STORIES: Mapping[str, Story] = {
         12.0,
         "constant_resistance",
         20.0,
-        others=(("Steps lights", 2.0), ("Bilge blower", 3.5), ("Music", 3.0)),
+        others=(("Step light", 2.0), ("Bilge blower", 3.5), ("Music", 3.0)),
     ),
     "honey": Story(
         "caravan",
@@ -71,7 +71,7 @@ STORIES: Mapping[str, Story] = {
         8.0,
         "constant_current",
         15.0,
-        others=(("Work lights", 3.0), ("Warming plate", 6.0), ("Fan", 1.5)),
+        others=(("Work light", 3.0), ("Warming plate", 6.0), ("Fan", 1.5)),
     ),
     "puppets": Story(
         "vehicle",
@@ -90,7 +90,7 @@ STORIES: Mapping[str, Story] = {
         5.0,
         "constant_current",
         10.0,
-        others=(("Cup lights", 2.5), ("Fridge", 4.5), ("Saloon fan", 1.5)),
+        others=(("Cup light", 2.5), ("Fridge", 4.5), ("Saloon fan", 1.5)),
     ),
     "birds": Story(
         "boat",
@@ -109,7 +109,7 @@ STORIES: Mapping[str, Story] = {
         8.0,
         "filament",
         15.0,
-        others=(("Steam iron fan", 2.0), ("Rail lights", 2.5), ("Extractor", 3.0)),
+        others=(("Steam iron fan", 2.0), ("Rail light", 2.5), ("Extractor", 3.0)),
     ),
     "ice": Story(
         "vehicle",
@@ -118,7 +118,7 @@ STORIES: Mapping[str, Story] = {
         6.5,
         "constant_current",
         15.0,
-        others=(("Hatch lights", 2.0), ("Chimes", 1.0), ("Scoop rinser", 4.0)),
+        others=(("Hatch light", 2.0), ("Chime", 1.0), ("Scoop rinser", 4.0)),
     ),
     "press": Story(
         "boat",
@@ -127,7 +127,7 @@ STORIES: Mapping[str, Story] = {
         7.5,
         "constant_resistance",
         10.0,
-        others=(("Bench lights", 3.0), ("Press fan", 2.0), ("Radio", 0.7)),
+        others=(("Bench light", 3.0), ("Press fan", 2.0), ("Radio", 0.7)),
     ),
     "seals": Story(
         "boat",
@@ -137,7 +137,7 @@ STORIES: Mapping[str, Story] = {
         "constant_current",
         7.5,
         24.0,
-        others=(("Deck lights", 3.0), ("Logger", 0.6), ("Rinse pump", 5.0)),
+        others=(("Deck light", 3.0), ("Logger", 0.6), ("Rinse pump", 5.0)),
     ),
 }
 """Loads that run as long as they are wanted."""

@@ -19,6 +19,7 @@ from spare_margin.wording.practice.exercise import (
     LOOKS_WORDS,
     REMEDY_WORDS,
     complaint_words,
+    relay_words,
     title_words,
 )
 from spare_margin.wording.practice.told import DANGER_WORDS, ActWords, shown_words
@@ -95,7 +96,7 @@ def bay_out(opened: Opened) -> BayOut:
                 id=p.id, name=words.pieces[p.id],
                 state="open" if scenario.is_open(p) else "closed",
             )
-            for p in craft.pieces if p.kind in CONTACTS and p.id in set(exercise.pieces)
+            for p in craft.pieces if _by_hand(exercise, p)
         ],
         has_engine=len(craft.scenarios) > 1,
         has_start=craft.load(exercise.run).start_multiple is not None,
@@ -116,14 +117,25 @@ def _joined(at: Played, words: ActWords) -> str:
     return f"{words.points[held.start]} to {words.points[held.end]}"
 
 
+def _by_hand(exercise: Exercise, piece: AnyPiece) -> bool:
+    """Whether a piece is a contact that somebody can switch: a relay's goes by its coil."""
+    own = piece.kind in CONTACTS and piece.id in set(exercise.pieces)
+    return own and piece.id not in exercise.relays
+
+
 def _loads(exercise: Exercise, at: Played) -> list[BayLoad]:
-    return [
-        BayLoad(
-            id=key, name=exercise.craft.load(key).name, looks=looks,
-            says=f"{exercise.craft.load(key).name} {LOOKS_WORDS[looks]}", own=key == exercise.run,
-        )
-        for key, looks in at.looks.items()
-    ]  # fmt: skip
+    coils, pulled_in = set(exercise.relays.values()), at.pulled_in
+    out = []
+    for key, looks in at.looks.items():
+        load = exercise.craft.load(key)
+        told = relay_words(key in pulled_in) if key in coils else LOOKS_WORDS[looks]
+        out.append(
+            BayLoad(
+                id=key, name=load.name, looks=looks, says=f"{load.name} {told}",
+                own=key == exercise.run,
+            )
+        )  # fmt: skip
+    return out
 
 
 def acts_out(at: Played, words: ActWords) -> list[ActLine]:

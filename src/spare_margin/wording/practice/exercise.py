@@ -35,6 +35,11 @@ KIND_WORDS: Mapping[ClaimKind, str] = {
 REMEDY_WORDS: Mapping[Remedy, str] = {"remade": "clean and remake", "replaced": "replace"}
 
 
+def relay_words(pulled_in: bool) -> str:
+    """What one hears of a relay."""
+    return "has pulled in" if pulled_in else "has not pulled in"
+
+
 def title_words(made: Exercise) -> str:
     """What an exercise is called: its craft and its load."""
     if not made.story:
