@@ -26,15 +26,17 @@ class Guilt:
 def guilt(judged: Judged, reached: Callable[[str, str], bool]) -> Guilt:
     """What of a run that is over must hold the excess.
 
-    While more is lost than what was found explains, a piece that is a little above its share and as it is
-    drawn is none of it: what is searched for lies elsewhere.
+    A piece that is as it is drawn is none of it, where the drawing keeps the limits: what is searched for
+    lies elsewhere. It is accused only where nothing else is left that could hold the excess.
 
     Args:
         judged: one moment with what it says of the run.
         reached: whether a reading across a piece can be taken at all.
     """
-    found, mended = _found_in(judged, reached)
-    if not any(_over_without(judged, part, mended[part]) for part in PARTS):
+    every = sorted(_too_much(judged, reached), key=lambda f: f[0], reverse=True)
+    worse = [f for f in every if not _is_as_drawn(judged, f[2].piece, f[1])]
+    found, mended = _relieving(judged, worse)
+    if found and not _still_over(judged, mended):
         return Guilt(tuple(found), None)
     settled = {
         piece: high.volts
@@ -47,22 +49,24 @@ def guilt(judged: Judged, reached: Callable[[str, str], bool]) -> Guilt:
         )
     }
     rest = _between(judged, settled)
-    if rest is None:
-        return Guilt(tuple(found), None if found else _between(judged, {}))
-    return Guilt(tuple(f for f in found if not _is_as_drawn(judged, f.piece, f.drop.high)), rest)
+    if rest is not None:
+        return Guilt(tuple(found), rest)
+    found, _ = _relieving(judged, every)
+    return Guilt(tuple(found), None if found else _between(judged, {}))
 
 
-def _is_as_drawn(judged: Judged, piece: str, most: float | None) -> bool:
-    """Whether a piece surely has no more than it is drawn with, by its usual spread."""
-    each = {p.step.piece.id: p for s in judged.limits.allowed(judged.worst).sides for p in s.pieces}
+def _is_as_drawn(judged: Judged, piece: str, most: float) -> bool:
+    """Whether a piece surely has no more than it is drawn with, by its usual spread; the drawing holds."""
+    budget = judged.limits.allowed(judged.worst)
+    each = {p.step.piece.id: p for s in budget.sides for p in s.pieces}
     held = each.get(piece)
-    if held is None or most is None or undrawn(held.step.piece):
+    if held is None or undrawn(held.step.piece) or budget.spare_v < 0:
         return False
     return most <= AS_DRAWN_TIMES * abs(held.drop_v)
 
 
-def _found_in(
-    judged: Judged, reached: Callable[[str, str], bool]
+def _relieving(
+    judged: Judged, worse: Iterable[tuple[float, float, Found]]
 ) -> tuple[list[Found], Mapping[Side | Together, float]]:
     """Pieces that lose more than they may, in a part that is over, read across themselves.
 
@@ -70,7 +74,6 @@ def _found_in(
     Where a piece cannot be read across, what is left of a bounded span will do. Beside them: by how much
     mending them relieves each part at most (V).
     """
-    worse = sorted(_too_much(judged, reached), key=lambda f: f[0], reverse=True)
     out: list[Found] = []
     mended: dict[Side | Together, float] = dict.fromkeys(PARTS, 0.0)
     for _, most, each in worse:
@@ -80,6 +83,10 @@ def _found_in(
             for part in parts:
                 mended[part] += most - (each.allowed_v or 0.0)
     return out, mended
+
+
+def _still_over(judged: Judged, mended: Mapping[Side | Together, float]) -> bool:
+    return any(_over_without(judged, part, mended[part]) for part in PARTS)
 
 
 def _over_without(judged: Judged, part: Side | Together, volts: float) -> bool:
