@@ -3,11 +3,13 @@
 import json
 import threading
 import uuid
+from collections import Counter
 from typing import Any
 
 import pytest
 from flask.testing import FlaskClient
 
+from spare_margin.web.common.models import Model
 from tests.conftest import Document, loop
 
 MARRAM = "/api/v1/jobs/demo-1-sloop-marram"
@@ -48,6 +50,17 @@ def the_list(client: FlaskClient, asked: str = "") -> Document:
 
 
 RING = ("tap-r", "bus")
+
+
+def test_no_two_models_have_one_name() -> None:
+    """The description of the API names a model by its class: of two with one name it would show one."""
+
+    def below(model: type[Model]) -> list[type[Model]]:
+        return [each for own in model.__subclasses__() for each in (own, *below(own))]
+
+    names = [m.__name__ for m in below(Model) if m.__module__.startswith("spare_margin")]
+    assert len(names) > 100
+    assert [name for name, times in Counter(names).items() if times > 1] == []
 
 
 def test_the_shelf(demo: FlaskClient) -> None:

@@ -43,7 +43,7 @@ from .bench import (
 )
 from .exercise import Exercise
 
-MOST_ACTS = 150
+MOST_ACTS = 100
 WARM_MIN = 8.0
 """After so many minutes on what grows warm has grown warm."""
 MOST_HELD_MIN = 2.0
