@@ -67,7 +67,7 @@ function Opened({
           value={at}
           aria-valuetext={lesson.at_says}
           onChange={(e) => onPull(Number(e.target.value))}
-          className="h-11 w-full accent-[var(--copper)]"
+          className="mt-1 h-11 w-full accent-[var(--copper)]"
         />
       </label>
       <dl aria-live="polite" className="grid grid-cols-[1fr_auto] gap-x-6 text-[16px]">
