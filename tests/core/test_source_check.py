@@ -4,6 +4,7 @@ from typing import Any
 
 import pytest
 
+from spare_margin.core.measure import source_findings as said
 from spare_margin.core.measure.source_check import SourceFigures, check_source
 
 
@@ -43,7 +44,7 @@ def test_ohms_inside_and_at_the_clamps() -> None:
     seen = judged(resting_v=12.6, loaded_v=12.3, loaded_a=25.0, loaded_clamps_v=12.2)
     assert seen.internal_ohm == pytest.approx(0.012)
     assert seen.clamps_ohm == pytest.approx(0.004)
-    assert ("clamps", False) in [(f.code, f.good) for f in seen.findings]
+    assert (said.Clamps, False) in [(type(f), f.good) for f in seen.findings]
     good = judged(resting_v=12.6, loaded_v=12.3, loaded_a=25.0, loaded_clamps_v=12.28)
     assert good.clamps_ohm == pytest.approx(0.0008)
     assert all(f.good is not False for f in good.findings)
@@ -52,7 +53,7 @@ def test_ohms_inside_and_at_the_clamps() -> None:
 def test_more_under_load_than_at_rest_gives_no_ohms() -> None:
     seen = judged(resting_v=12.6, loaded_v=12.9, loaded_a=10.0)
     assert seen.internal_ohm is None
-    assert "risen_under_load" in [f.code for f in seen.findings]
+    assert said.RisenUnderLoad() in seen.findings
 
 
 @pytest.mark.parametrize(
@@ -68,14 +69,14 @@ def test_load_test_by_temperature(at_c: float, ended: float, least: float, passe
 
 
 @pytest.mark.parametrize(
-    ("charging", "good", "code"),
-    [(14.2, True, "charging"), (13.2, False, "charging_unusual"), (15.1, False, "charging_unusual"),
-     (12.62, False, "not_charging")],
+    ("charging", "good", "kind"),
+    [(14.2, True, said.Charging), (13.2, False, said.ChargingUnusual), (15.1, False, said.ChargingUnusual),
+     (12.62, False, said.NotCharging)],
 )  # fmt: skip
-def test_charging(charging: float, good: bool, code: str) -> None:
+def test_charging(charging: float, good: bool, kind: type[said.SourceFinding]) -> None:
     seen = judged(resting_v=12.6, charging_v=charging)
     last = seen.findings[-1]
-    assert (last.good, last.code) == (good, code)
+    assert (last.good, type(last)) == (good, kind)
 
 
 def test_nothing_read_says_nothing() -> None:

@@ -10,11 +10,10 @@ import pytest
 from spare_margin.core.measure.findings import Burning, Finding, FindingCode, Heats
 from spare_margin.core.measure.source_check import (
     SourceFigures,
-    SourceFinding,
-    SourceFindingCode,
     State,
     check_source,
 )
+from spare_margin.core.measure.source_findings import Charged, Clamps, LoadTest, SourceFinding
 from spare_margin.core.walk.cautions import GUARDS, CautionId
 from spare_margin.core.walk.safety import OutOfScope
 from spare_margin.wording.language.units import IN_USE, Units
@@ -152,19 +151,25 @@ def test_every_caution_and_refusal_has_its_words() -> None:
 
 SOURCE_FACTS = {
     "volts": 12.31, "charge": 0.62, "low": 13.2, "high": 13.4, "amperes": 18.0, "ohm": 0.0123,
-    "celsius": 4.0, "least": 9.3,
+    "celsius": 4.0, "least": 9.3, "good": False,
 }  # fmt: skip
+SOURCE_FINDINGS = get_args(SourceFinding)
 
 
-@pytest.mark.parametrize("code", get_args(SourceFindingCode))
-@pytest.mark.parametrize("good", [True, False, None])
-def test_every_finding_of_the_source_has_a_sentence(
-    code: SourceFindingCode, good: bool | None
-) -> None:
-    says, do = source_finding_words(SourceFinding(code, good, SOURCE_FACTS))
+def source_finding(kind: type[SourceFinding], **more: object) -> SourceFinding:
+    """A finding of a source with made-up figures."""
+    known: dict[str, Any] = {**SOURCE_FACTS, **more}
+    return kind(**{f.name: known[f.name] for f in fields(kind)})
+
+
+@pytest.mark.parametrize("kind", SOURCE_FINDINGS)
+@pytest.mark.parametrize("good", [True, False])
+def test_every_finding_of_the_source_has_a_sentence(kind: type[SourceFinding], good: bool) -> None:
+    found = source_finding(kind, good=good)
+    says, do = source_finding_words(found)
     assert says.endswith(".")
     assert do == "" or do.endswith(".")
-    if good and code in ("charge", "clamps", "load_test"):
+    if good and isinstance(found, Charged | Clamps | LoadTest):
         assert do == "", "what is good needs nothing done"
 
 
@@ -173,29 +178,29 @@ def test_every_state_of_a_source_has_a_word() -> None:
 
 
 @pytest.mark.parametrize(
-    ("figures", "codes"),
+    ("figures", "kinds"),
     [
-        ({"resting_v": -12.4}, {"reversed"}),
-        ({"resting_v": 11.4}, {"flat"}),
-        ({"resting_v": 13.1}, {"surface_charge"}),
-        ({"resting_v": 12.6, "loaded_v": 12.75, "loaded_a": 10.0}, {"risen_under_load"}),
-        ({"resting_v": 12.6, "loaded_v": 12.3, "loaded_a": 20.0}, {"sags"}),
-        ({"resting_v": 12.6, "charging_v": 12.6}, {"not_charging"}),
-        ({"resting_v": 12.6, "charging_v": 15.4}, {"charging_unusual"}),
-        ({"resting_v": 12.6, "charging_v": 14.2}, {"charging"}),
-        ({"load_end_v": 8.9, "temperature_c": 21.0, "cold_crank_a": 600.0}, {"load_test"}),
-        ({"battery": "lithium", "resting_v": 13.3}, {"lithium_flat_stretch"}),
-        ({"battery": "lithium", "resting_v": 12.2}, {"lithium_low"}),
+        ({"resting_v": -12.4}, {"Reversed"}),
+        ({"resting_v": 11.4}, {"Flat"}),
+        ({"resting_v": 13.1}, {"SurfaceCharge"}),
+        ({"resting_v": 12.6, "loaded_v": 12.75, "loaded_a": 10.0}, {"RisenUnderLoad"}),
+        ({"resting_v": 12.6, "loaded_v": 12.3, "loaded_a": 20.0}, {"Sags"}),
+        ({"resting_v": 12.6, "charging_v": 12.6}, {"NotCharging"}),
+        ({"resting_v": 12.6, "charging_v": 15.4}, {"ChargingUnusual"}),
+        ({"resting_v": 12.6, "charging_v": 14.2}, {"Charging"}),
+        ({"load_end_v": 8.9, "temperature_c": 21.0, "cold_crank_a": 600.0}, {"LoadTest"}),
+        ({"battery": "lithium", "resting_v": 13.3}, {"LithiumFlatStretch"}),
+        ({"battery": "lithium", "resting_v": 12.2}, {"LithiumLow"}),
     ],
 )
-def test_what_the_figures_of_a_source_say(figures: dict[str, Any], codes: set[str]) -> None:
+def test_what_the_figures_of_a_source_say(figures: dict[str, Any], kinds: set[str]) -> None:
     found = check_source(SourceFigures(**{"battery": "flooded", "nominal_v": 12.0, **figures}))
-    assert codes <= {f.code for f in found.findings}
+    assert kinds <= {type(f).__name__ for f in found.findings}
 
 
 def test_figures_of_a_source_follow_the_units(spoken: Any) -> None:
     spoken(comma=True, temperature="F")
-    says, _ = source_finding_words(SourceFinding("load_test", False, SOURCE_FACTS))
+    says, _ = source_finding_words(source_finding(LoadTest))
     assert "12,31 V" in says
     assert "39,2" in says
     assert "°F" in says

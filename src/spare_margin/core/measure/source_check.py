@@ -5,13 +5,15 @@ rested open-circuit voltage and of least volts at the end of a load test with ha
 rating for 15 s.
 """
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from spare_margin.core.model.pieces import Battery
+
+from . import source_findings as said
+from .source_findings import SourceFinding
 
 CHARGE_AT_V = ((11.9, 0.0), (12.06, 0.25), (12.24, 0.5), (12.45, 0.75), (12.65, 1.0))
 """Rested volts of a flooded 12 V lead battery, and its state of charge."""
@@ -53,35 +55,6 @@ class SourceFigures:
     cold_crank_a: float | None = None
     load_end_v: float | None = None
     charging_v: float | None = None
-
-
-SourceFindingCode = Literal[
-    "reversed",
-    "surface_charge",
-    "flat",
-    "charge",
-    "lithium_low",
-    "lithium_flat_stretch",
-    "risen_under_load",
-    "sags",
-    "clamps",
-    "load_test",
-    "not_charging",
-    "charging_unusual",
-    "charging",
-]
-
-
-@dataclass(frozen=True, slots=True)
-class SourceFinding:
-    """One thing the figures say; `good` is None where it is neither good nor bad.
-
-    `facts` are the quantities behind it in SI, by name.
-    """
-
-    code: SourceFindingCode
-    good: bool | None
-    facts: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,7 +100,7 @@ def _resting(
     if volts is None:
         return "unknown", None
     if volts < 0:
-        findings.append(SourceFinding("reversed", False))
+        findings.append(said.Reversed())
         return "reversed", None
     at_12 = volts / times
     if figures.battery == "none":
@@ -136,9 +109,7 @@ def _resting(
         return _lithium(at_12, times, findings)
     shift = AGM_HIGHER_V if figures.battery == "agm" else 0.0
     if at_12 > SURFACE_CHARGE_V + shift:
-        findings.append(
-            SourceFinding("surface_charge", None, {"volts": (SURFACE_CHARGE_V + shift) * times})
-        )
+        findings.append(said.SurfaceCharge((SURFACE_CHARGE_V + shift) * times))
         return "surface_charge", None
     table = np.array(CHARGE_AT_V)
     charge = float(np.interp(at_12 - shift, table[:, 0], table[:, 1]))
@@ -151,8 +122,8 @@ def _resting(
 
 def _charged(state: State, charge: float) -> SourceFinding:
     if state == "flat":
-        return SourceFinding("flat", False)
-    return SourceFinding("charge", state != "tired", {"charge": charge})
+        return said.Flat()
+    return said.Charged(charge, state != "tired")
 
 
 def _lithium(
@@ -160,11 +131,9 @@ def _lithium(
 ) -> tuple[State, float | None]:
     low, high = LITHIUM_V
     if at_12 < low:
-        findings.append(SourceFinding("lithium_low", None, {"volts": low * times}))
+        findings.append(said.LithiumLow(low * times))
         return "tired", None
-    findings.append(
-        SourceFinding("lithium_flat_stretch", True, {"low": low * times, "high": high * times})
-    )
+    findings.append(said.LithiumFlatStretch(low * times, high * times))
     return "good", None
 
 
@@ -177,21 +146,13 @@ def _loaded(
         internal = (rest - loaded) / amps
         if internal < 0:
             internal = None
-            findings.append(SourceFinding("risen_under_load", None))
+            findings.append(said.RisenUnderLoad())
         else:
-            findings.append(
-                SourceFinding(
-                    "sags", None, {"volts": rest - loaded, "amperes": amps, "ohm": internal}
-                )
-            )
+            findings.append(said.Sags(rest - loaded, amps, internal))
     if figures.loaded_clamps_v is not None and loaded is not None and amps:
         clamps = (loaded - figures.loaded_clamps_v) / amps
         bad = clamps > 2 * CLAMP_AGED_OHM
-        findings.append(
-            SourceFinding(
-                "clamps", not bad, {"volts": loaded - figures.loaded_clamps_v, "ohm": clamps}
-            )
-        )
+        findings.append(said.Clamps(loaded - figures.loaded_clamps_v, clamps, not bad))
     return internal, clamps
 
 
@@ -202,13 +163,7 @@ def _load_test(figures: SourceFigures, times: float, findings: list[SourceFindin
     least = float(np.interp(figures.temperature_c, table[:, 0], table[:, 1])) * times
     if figures.load_end_v is not None:
         passed = figures.load_end_v >= least
-        findings.append(
-            SourceFinding(
-                "load_test",
-                passed,
-                {"volts": figures.load_end_v, "celsius": figures.temperature_c, "least": least},
-            )
-        )
+        findings.append(said.LoadTest(figures.load_end_v, figures.temperature_c, least, passed))
     return least
 
 
@@ -218,10 +173,8 @@ def _charging(figures: SourceFigures, times: float, findings: list[SourceFinding
         return
     low, high = (v * times for v in CHARGING_V)
     if figures.resting_v is not None and volts <= figures.resting_v + 0.05 * times:
-        findings.append(SourceFinding("not_charging", False))
+        findings.append(said.NotCharging())
     elif not low <= volts <= high:
-        findings.append(
-            SourceFinding("charging_unusual", False, {"volts": volts, "low": low, "high": high})
-        )
+        findings.append(said.ChargingUnusual(volts, low, high))
     else:
-        findings.append(SourceFinding("charging", True, {"volts": volts}))
+        findings.append(said.Charging(volts))
