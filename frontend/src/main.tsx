@@ -137,28 +137,8 @@ const PAGES: RouteObject[] = [
   { path: "/phones", lazy: page(() => import("./features/access/PhonesPage"), "PhonesPage") },
   { path: "/meters", lazy: page(() => import("./features/meters/MetersPage"), "MetersPage") },
   {
-    path: "/practise",
-    lazy: page(() => import("./features/practice/PracticePage"), "PracticePage"),
-  },
-  {
-    path: "/practise/bay/:attempt",
-    lazy: page(() => import("./features/practice/BayPage"), "BayPage"),
-  },
-  {
-    path: "/practise/debrief/:attempt",
-    lazy: page(() => import("./features/practice/DebriefPage"), "DebriefPage"),
-  },
-  {
-    path: "/practise/lessons/:lesson",
-    lazy: page(() => import("./features/practice/LessonPage"), "LessonPage"),
-  },
-  {
-    path: "/practise/progress",
-    lazy: page(() => import("./features/practice/ProgressPage"), "ProgressPage"),
-  },
-  {
-    path: "/practise/sets/:set",
-    lazy: page(() => import("./features/practice/SetPage"), "SetPage"),
+    path: "/practise/:part?/:id?",
+    lazy: page(() => import("./features/practice/Practice"), "Practice"),
   },
   { path: "/pair", element: <Navigate to="/" replace /> },
   { path: "*", element: <Crash missing /> },

@@ -1,3 +1,4 @@
+import { lazy, Suspense } from "react";
 import { useNavigate } from "react-router";
 import type { Schema } from "../../api/client";
 import { useDraft } from "../../offline/draft";
@@ -9,7 +10,14 @@ import { wrongWith } from "../../ui/told/wrong";
 import { ComplaintFields, CraftFields, WhoseFields } from "../craft/JobFields";
 import { BATTERIES, USUAL_POLARITY } from "../craft/words";
 import { useNewJob } from "./api";
-import { Begin } from "./Begin";
+
+// Of a workshop that saved crafts alone: the first page is to be light. Where it does not come, a job begins empty.
+const Begin = lazy(() =>
+  import("./Begin").then(
+    ({ Begin }) => ({ default: Begin }),
+    () => ({ default: () => null }),
+  ),
+);
 
 type Asked = Schema["NewJob"];
 const EMPTY: Asked = {
@@ -67,7 +75,9 @@ export function NewJob({ open, onClose }: { open: boolean; onClose: () => void }
           wrong={wrongWith(making.error, "title")}
           autoFocus
         />
-        <Begin value={asked.template ?? ""} onPick={(template) => set({ template })} />
+        <Suspense>
+          <Begin value={asked.template ?? ""} onPick={(template) => set({ template })} />
+        </Suspense>
         {!asked.template && (
           <>
             <CraftFields

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useNavigate } from "react-router";
 import { Button } from "../../ui/Button";
 import { NextLink } from "../../ui/NextLink";
 import { NotShown } from "../../ui/told/NotShown";
@@ -13,9 +13,8 @@ import { Switches } from "./bay/Switches";
 import { Practising } from "./Practising";
 
 /** The bay: a complaint, the loop, and what a person there would have. */
-export function BayPage() {
-  const { attempt = "" } = useParams();
-  const bay = useBay(attempt);
+export function BayPage({ id }: { id: string }) {
+  const bay = useBay(id);
   if (bay.isPending) return <Opening says="Opening the bay …" />;
   if (!bay.data) {
     return (

@@ -1,5 +1,4 @@
 import { Check, TriangleAlert, X } from "lucide-react";
-import { useParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
 import { NotShown } from "../../ui/told/NotShown";
@@ -8,9 +7,8 @@ import { type Debrief, useBay, useBegin, useDebrief } from "./api";
 import { Practising } from "./Practising";
 
 /** The debrief: what each act told, what would have told more for less, what the conclusion rested on. */
-export function DebriefPage() {
-  const { attempt = "" } = useParams();
-  const debrief = useDebrief(attempt);
+export function DebriefPage({ id }: { id: string }) {
+  const debrief = useDebrief(id);
   if (debrief.isPending) return <Opening says="Going through it …" />;
   if (!debrief.data) {
     return (

@@ -1,5 +1,4 @@
 import { useState } from "react";
-import { useParams } from "react-router";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
 import { LoopPicture } from "../../ui/LoopPicture";
@@ -10,12 +9,7 @@ import { type Lesson, useAnswer, useLesson, usePractice } from "./api";
 import { Practising } from "./Practising";
 
 /** A lesson: one thing to pull, and a question that the loop itself answers. */
-export function LessonPage() {
-  const { lesson: key = "" } = useParams();
-  return <One key={key} id={key} />;
-}
-
-function One({ id }: { id: string }) {
+export function LessonPage({ id }: { id: string }) {
   const [pull, setPull] = useState<number | null>(null);
   const lesson = useLesson(id, pull);
   if (lesson.isPending) return <Opening says="Opening …" />;

@@ -1,6 +1,6 @@
 import { Download } from "lucide-react";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useNavigate } from "react-router";
 import { Ask } from "../../ui/Ask";
 import { Button } from "../../ui/Button";
 import { Heading } from "../../ui/Heading";
@@ -12,8 +12,7 @@ import { Sign } from "./PracticePage";
 import { Practising } from "./Practising";
 
 /** What came of a set: each learner, each exercise. Nothing of what is hidden is told here. */
-export function SetPage() {
-  const { set: key = "" } = useParams();
+export function SetPage({ id: key }: { id: string }) {
   const set = useSet(key);
   const { remove } = useSetActs();
   const navigate = useNavigate();
