@@ -9,7 +9,8 @@ from spare_margin.core.practice.debrief import debrief, kind_of
 from spare_margin.core.practice.exercise import Exercise
 from spare_margin.core.practice.expert import way
 from spare_margin.core.practice.left import Judge
-from spare_margin.core.practice.played import Played, act, played
+from spare_margin.core.practice.played import Played
+from spare_margin.core.practice.playing import act, played
 from spare_margin.core.practice.result import result_of
 from spare_margin.exchange.practice import acts_text, result_text
 from tests.practice import Learner, made

@@ -13,7 +13,8 @@ from spare_margin.core.practice.exercise import Exercise
 from spare_margin.core.practice.expert import conclusion, next_act, way
 from spare_margin.core.practice.left import Judge, Standing
 from spare_margin.core.practice.making import exercise
-from spare_margin.core.practice.played import Played, act
+from spare_margin.core.practice.played import Played
+from spare_margin.core.practice.playing import act
 from spare_margin.core.practice.shipped import SHIPPED
 from spare_margin.exchange.practice import acts_text
 from spare_margin.service.practice.exercises import TABLES, judge_of

@@ -12,7 +12,7 @@ from spare_margin.core.practice.exercise import LEVELS, Hidden
 from spare_margin.core.practice.expert import way
 from spare_margin.core.practice.left import Standing
 from spare_margin.core.practice.making import daily, exercise, is_fair, key_of, next_like
-from spare_margin.core.practice.played import played
+from spare_margin.core.practice.playing import played
 from spare_margin.core.practice.result import progress, result_of
 from spare_margin.core.practice.shipped import SHIPPED
 from spare_margin.exchange.practice import acts_of, acts_text, result_from, result_text

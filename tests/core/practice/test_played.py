@@ -9,7 +9,8 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.practice.acts import Act, Claim
 from spare_margin.core.practice.ahead import ahead
 from spare_margin.core.practice.bench import OFFSET_A, shown_volts
-from spare_margin.core.practice.played import WARM_MIN, Played, act, played
+from spare_margin.core.practice.played import WARM_MIN, Played
+from spare_margin.core.practice.playing import act, played
 from tests.practice import made, shipped_with
 
 WEAK, DEAD, RELAYS, STRONG = "1-7", "1-4", "4-2", "5-2"

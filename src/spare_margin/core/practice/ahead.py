@@ -9,7 +9,8 @@ from itertools import permutations
 
 from .acts import Act
 from .bench import Bench, Shown, shown_volts
-from .played import Played, clamped, luck_of
+from .measuring import clamped
+from .played import Played, luck_of
 
 STEPS = 8
 """So many acts are known ahead."""

@@ -14,7 +14,6 @@ from spare_margin.core.model.jobs import LoadState, StandInLoad, Trial
 from spare_margin.core.model.meters import CLAMP_METER, WORKSHOP_METER, Meter
 from spare_margin.core.model.pieces import (
     OFF_OHM,
-    Conductor,
     ContactState,
     Craft,
     Load,
@@ -180,8 +179,9 @@ class Bench:
             return "off"
         share = _share(solved, load.id, self.exercise.should_v[load.id])
         times = self._world(self.exercise.craft).load_times.get(load.id, 1.0)
-        # One that draws a fraction of what it should gives as little, whatever it gets.
-        share *= 0.6 if times < RUNS else 1.0
+        if times < RUNS and share >= WEAK:
+            # One that draws half of what it should gives as little, whatever volts it gets.
+            return "weak"
         if share >= FULL:
             return "full"
         return "weak" if share >= WEAK else "faint" if share >= FAINT else "still"
@@ -351,14 +351,3 @@ def _read(meter: Meter, true: float, on: float, rng: random.Random) -> Shown:
     limit = abs(true) * meter.percent / 100 + meter.counts * step
     value = round((true + rng.uniform(-0.8, 0.8) * max(limit - step / 2, 0.0)) / step) * step
     return Shown(value, abs(value) * meter.percent / 100 + meter.counts * step, step)
-
-
-def wire_length(craft: Craft, piece: str) -> float:
-    """How long a wire is (m); nought for anything else.
-
-    Args:
-        craft: the wiring.
-        piece: the id of a piece.
-    """
-    found = next((p for p in craft.pieces if p.id == piece), None)
-    return found.length_m if isinstance(found, Conductor) else 0.0

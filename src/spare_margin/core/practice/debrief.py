@@ -10,7 +10,9 @@ from .acts import MEASURING, Act, Claim
 from .exercise import Exercise, Hidden
 from .expert import next_act, way
 from .left import Judge, Left, Standing
-from .played import Danger, Played, Told, act, repair_cost
+from .played import Danger, Played, Told
+from .playing import act
+from .repairing import repair_cost
 
 Rested = Literal["carried", "lucky", "guessed"]
 """The readings leave no other way; right, but they do not carry it; neither right nor carried."""
@@ -223,7 +225,7 @@ def _well(stands: Standing) -> Rested:
 
 
 def _outcome(at: Played, stands: Standing, rests: Sequence[Rest]) -> Outcome:
-    proven = stands.own.conclusion.headline == "within"
+    proven = stands.carries_well
     wrong = bool(at.exercise.hidden)
     if not wrong:
         if rests:

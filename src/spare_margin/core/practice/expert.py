@@ -8,7 +8,9 @@ from spare_margin.core.walk.walk import ENDS
 from .acts import REMADE, Act, Claim, ClaimKind, Remedy
 from .exercise import Exercise
 from .left import Judge, Standing
-from .played import WARM_MIN, Played, act, reading_min
+from .measuring import reading_min
+from .played import WARM_MIN, Played
+from .playing import act
 
 MOST_STEPS = 60
 WIGGLED: tuple[PieceKind, ...] = (
@@ -88,7 +90,7 @@ def _beyond_the_walk(stands: Standing) -> Act | None:
             if not at.state.warm:
                 return Act(kind="wait", minutes=WARM_MIN)
             return _again_warm(at)
-        case "now_and_then" if not at.repairs:
+        case "now_and_then":
             return next(_moved(at), None)
     return None
 
@@ -114,7 +116,7 @@ def _moved(at: Played) -> Iterator[Act]:
         red, black = run.ends(side)
         pieces = sorted((s.piece for s in run.side(side)), key=lambda p: WIGGLED.index(p.kind))
         for piece in pieces:
-            if piece.id not in done:
+            if piece.id not in done and (not at.repairs or piece.id in at.state.mended):
                 yield Act(kind="volts", red=red, black=black, moved=piece.id)
 
 

@@ -47,7 +47,7 @@ class _Wrong:
     def ohm(self) -> float:
         """What takes a fault's share of the volts, at what flows."""
         low, high = FAULT_SHARE
-        if "charging" in self.story.load:
+        if self.story.duty == "charging":
             low, high = low / 3, high / 3
         volts = self.story.nominal_v * low * math.pow(high / low, self.rng.random())
         return round(volts / self.story.amperes, 5)

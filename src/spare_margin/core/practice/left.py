@@ -29,20 +29,21 @@ class Left:
 
     Attributes:
         pieces: the ids of what may still be at fault: pieces, the load, the source.
-        volts: what of the source's volts nothing accounts for yet.
+        volts: what of the source's volts nothing accounts for yet; `share` of all of them.
         found: the ids of what no circuit with these readings can acquit: pieces, the load, the source.
         headline: the verdict of the complaint's run.
     """
 
     pieces: tuple[str, ...]
     volts: float
+    share: float
     found: tuple[str, ...]
     headline: Headline
 
     @property
     def weight(self) -> float:
         """How much there is still to find out: pieces, and volts as the share of one."""
-        return len(self.pieces) + (0.0 if self.found else min(self.volts / 12.0, 1.0))
+        return len(self.pieces) + (0.0 if self.found else self.share)
 
 
 class Standing:
@@ -74,7 +75,9 @@ class Standing:
         """What is still possible."""
         found = tuple(dict.fromkeys(self._found()))
         pieces = tuple(dict.fromkeys(self._open(found)))
-        return Left(pieces, self._volts(), found, self.own.conclusion.headline)
+        volts = self._volts()
+        share = volts / self.exercise.loop.source.open_circuit_v
+        return Left(pieces, volts, share, found, self.own.conclusion.headline)
 
     # What is found
 
@@ -156,11 +159,14 @@ class Standing:
             return
         if made.loaded is not True:
             yield run.load.id
-        if self.at.repairs:
-            return
-        if not self._read_on(run.source.live, run.source.back):
+        if not self.at.repairs and not self._read_on(run.source.live, run.source.back):
             yield run.source.id
-        pieces = [s.piece.id for s in run.steps()]
+        # After a repair what was put right must show that it is.
+        pieces = [
+            s.piece.id
+            for s in run.steps()
+            if not self.at.repairs or s.piece.id in self.at.state.mended
+        ]
         if symptom == "now_and_then":
             moved = {r.moved for r in self.at.current}
             yield from (p for p in pieces if p not in moved)
@@ -203,7 +209,7 @@ class Standing:
 
     @property
     def carries_well(self) -> bool:
-        """Whether the readings carry that all is well."""
+        """Whether the readings carry that all is well: of what comes and goes too, where it was said to."""
         left = self.left
         return self.own.conclusion.headline == "within" and not (left.found or left.pieces)
 

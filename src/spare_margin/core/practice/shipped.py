@@ -70,7 +70,7 @@ SHIPPED: tuple[tuple[str, Level, str, Symptom], ...] = (
     ("7-9", 7, "press", "weak"),
     ("7-11", 7, "seals", "fades"),
     ("7-12", 7, "oysters", "dead"),
-    ("7-15", 7, "sauna", "dead"),
+    ("7-15", 7, "sauna", "weak"),
     ("7-17", 7, "seals", "fades"),
     ("7-27", 7, "puppets", "dead"),
     ("7-31", 7, "mirrors", "dead"),

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from spare_margin.core.model.pieces import CraftKind, LoadLaw
+from spare_margin.core.model.pieces import CraftKind, Duty, LoadLaw
 
 
 @dataclass(frozen=True, slots=True)
@@ -15,6 +15,7 @@ class Story:
         load: what the load is called; it draws `amperes` at `nominal_v` by its `law`.
         others: other loads of the craft, each with what it draws (A).
         fuse_a: the fuse of its run.
+        duty: what its load is: as long as it is wanted, for seconds, or a bank that is charged.
     """
 
     kind: CraftKind
@@ -25,6 +26,7 @@ class Story:
     fuse_a: float
     nominal_v: float = 12.0
     others: tuple[tuple[str, float], ...] = ()
+    duty: Duty = "ordinary"
 
 
 STORIES: Mapping[str, Story] = {
@@ -143,24 +145,69 @@ STORIES: Mapping[str, Story] = {
 """Loads that run as long as they are wanted."""
 
 STRONG: Mapping[str, Story] = {
-    "kelp": Story("boat", "kelp boat", "Net winch", 90.0, "constant_current", 150.0),
-    "lift": Story("vehicle", "museum truck", "Tail lift", 80.0, "constant_current", 125.0, 24.0),
-    "thruster": Story(
-        "boat", "canal barge", "Bow thruster", 110.0, "constant_current", 175.0, 24.0
+    "kelp": Story(
+        "boat", "kelp boat", "Net winch", 90.0, "constant_current", 150.0, duty="short_time"
     ),
-    "platform": Story("boat", "bathing raft", "Platform lift", 60.0, "constant_current", 100.0),
-    "mast": Story("vehicle", "radio truck", "Mast winch", 70.0, "constant_current", 125.0),
-    "tent": Story("caravan", "circus wagon", "Roof winch", 55.0, "constant_current", 80.0),
+    "lift": Story(
+        "vehicle",
+        "museum truck",
+        "Tail lift",
+        80.0,
+        "constant_current",
+        125.0,
+        24.0,
+        duty="short_time",
+    ),
+    "thruster": Story(
+        "boat",
+        "canal barge",
+        "Bow thruster",
+        110.0,
+        "constant_current",
+        175.0,
+        24.0,
+        duty="short_time",
+    ),
+    "platform": Story(
+        "boat", "bathing raft", "Platform lift", 60.0, "constant_current", 100.0, duty="short_time"
+    ),
+    "mast": Story(
+        "vehicle", "radio truck", "Mast winch", 70.0, "constant_current", 125.0, duty="short_time"
+    ),
+    "tent": Story(
+        "caravan", "circus wagon", "Roof winch", 55.0, "constant_current", 80.0, duty="short_time"
+    ),
 }
 """Large motors that run for seconds."""
 
 CHARGED: Mapping[str, Story] = {
     "generator": Story(
-        "boat", "ferry café", "House bank, charging", 35.0, "constant_current", 60.0
+        "boat",
+        "ferry café",
+        "House bank, charging",
+        35.0,
+        "constant_current",
+        60.0,
+        duty="charging",
     ),
     "panels": Story(
-        "caravan", "weather station wagon", "Bank, charging", 18.0, "constant_current", 30.0
+        "caravan",
+        "weather station wagon",
+        "Bank, charging",
+        18.0,
+        "constant_current",
+        30.0,
+        duty="charging",
     ),
-    "hydro": Story("boat", "reed cutter", "Bank, charging", 25.0, "constant_current", 40.0, 24.0),
+    "hydro": Story(
+        "boat",
+        "reed cutter",
+        "Bank, charging",
+        25.0,
+        "constant_current",
+        40.0,
+        24.0,
+        duty="charging",
+    ),
 }
 """A bank that is charged; what charges it is the source."""

@@ -117,7 +117,7 @@ class Drawing:
             )
         return FixedPiece(id=key, start=start, end=end, side=side, kind=spec[0], style=spec[1])
 
-    def load(self, start: str, end: str, duty: Duty = "ordinary") -> str:
+    def load(self, start: str, end: str) -> str:
         """The load of the story; its id.
 
         Args:
@@ -126,7 +126,7 @@ class Drawing:
             duty: what it is for.
         """
         story = self.story
-        return self._load(story.load, story.amperes, story.law, start, end, duty)
+        return self._load(story.load, story.amperes, story.law, start, end, story.duty)
 
     def other(self, name: str, amperes: float, start: str, end: str) -> str:
         """Another load; its id.
@@ -261,7 +261,7 @@ def _relayed(d: Drawing) -> Wired:
 
 def _strong(d: Drawing) -> Wired:
     """A large motor that runs for seconds; or a bank and what charges it."""
-    if d.story.law == "constant_current" and "charging" in d.story.load:
+    if d.story.duty == "charging":
         return _charged(d)
     battery, a = _battery(d), d.story.amperes
     plus = d.row(
@@ -269,7 +269,7 @@ def _strong(d: Drawing) -> Wired:
         [CLAMP, ("fuse", d.story.fuse_a), ("wire", 1.2), ISOLATOR, RING, ("wire", 1.5), RING],
     )  # fmt: skip
     minus = d.point("open")
-    run = d.load(plus, minus, "short_time")
+    run = d.load(plus, minus)
     d.row(minus, "return", a, [RING, ("wire", 1.2), RING, ("wire", 1.0), CLAMP], battery.back)
     return Wired(d.craft(battery), run)
 
@@ -285,7 +285,7 @@ def _charged(d: Drawing) -> Wired:
         live, "feed", a, [RING, ("wire", 0.8), ("fuse", d.story.fuse_a), ("wire", 0.8), RING, CLAMP]
     )
     minus = d.point("open")
-    run = d.load(plus, minus, "charging")
+    run = d.load(plus, minus)
     d.row(minus, "return", a, [CLAMP, ("wire", 0.8), RING], back)
     return Wired(d.craft(source), run)
 

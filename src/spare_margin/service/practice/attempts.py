@@ -10,7 +10,8 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.practice.acts import Act
 from spare_margin.core.practice.debrief import Debrief, debrief
 from spare_margin.core.practice.exercise import Exercise
-from spare_margin.core.practice.played import Played, act, played
+from spare_margin.core.practice.played import Played
+from spare_margin.core.practice.playing import act, played
 from spare_margin.core.practice.result import Result, result_of
 from spare_margin.exchange.practice import acts_of, acts_text, result_from, result_text
 from spare_margin.service.errors import Conflict, NotThere
@@ -21,8 +22,8 @@ from spare_margin.store.practice import Attempt
 
 NOT_YOURS = "There is no such exercise of yours; it may have been begun under another name."
 _lock = Lock()
-_played: LRUCache[tuple[str, str], Played] = LRUCache(64)
-_debriefs: LRUCache[tuple[str, str], Debrief] = LRUCache(32)
+_played: LRUCache[tuple[str, ...], Played] = LRUCache(64)
+_debriefs: LRUCache[tuple[str, ...], Debrief] = LRUCache(32)
 
 
 @dataclass(frozen=True)
@@ -59,7 +60,7 @@ def opened(connection: sqlite3.Connection, attempt_id: str, who: str) -> Opened:
 def _at(held: Attempt, made: Exercise) -> Played:
     """What came of the acts so far: worked out from the last known act on."""
     with _lock:
-        at = _played.get((held.id, held.acts))
+        at = _played.get(_key(held))
     if at is None:
         at = played(made, acts_of(held.acts))
         _remember(held, at)
@@ -68,7 +69,11 @@ def _at(held: Attempt, made: Exercise) -> Played:
 
 def _remember(held: Attempt, at: Played) -> None:
     with _lock:
-        _played[held.id, held.acts] = at
+        _played[_key(held)] = at
+
+
+def _key(held: Attempt) -> tuple[str, ...]:
+    return held.id, held.exercise, held.acts
 
 
 def do(connection: sqlite3.Connection, before: Opened, number: int, done: Act) -> Opened:
@@ -97,7 +102,7 @@ def debriefed(made: Opened) -> Debrief:
     """The debrief of an attempt that has ended. JobError before."""
     if not made.at.ended:
         raise JobError("attempt", "has not ended yet", "a conclusion, then hand over")
-    key = made.attempt.id, made.attempt.acts
+    key = _key(made.attempt)
     with _lock:
         told = _debriefs.get(key)
     if told is None:

@@ -6,7 +6,8 @@ from spare_margin.core.model.pieces import CONTACTS, SIDES, AnyPiece, undrawn
 from spare_margin.core.practice.acts import REMADE, ClaimKind, Remedy
 from spare_margin.core.practice.debrief import Debrief
 from spare_margin.core.practice.exercise import Exercise
-from spare_margin.core.practice.played import Played, reach_min
+from spare_margin.core.practice.measuring import reach_min
+from spare_margin.core.practice.played import Played
 from spare_margin.core.walk.cautions import guards
 from spare_margin.service.practice.attempts import Opened
 from spare_margin.web.common.loop import LoopOut, LoopPiece

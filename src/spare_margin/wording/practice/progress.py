@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from spare_margin.core.practice.result import LevelProgress, Progress
+from spare_margin.core.practice.result import RECENT, LevelProgress, Progress
 
 from .debrief import habit_words, kind_words
 from .exercise import LEVEL_WORDS
@@ -38,4 +38,4 @@ def habit_lines(held: Progress) -> Iterator[tuple[str, str]]:
     """What costs, with how often it was seen lately; and what to do instead."""
     for habit, count in held.habits:
         name, instead = habit_words(habit)
-        yield f"{name}: {count} of the last {min(held.ended, 12)}", instead
+        yield f"{name}: {count} of the last {min(held.ended, RECENT)}", instead

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from spare_margin.core.model.jobs import Outcome
+from spare_margin.core.model.jobs import Outcome, ReadingState
 from spare_margin.core.practice.acts import Act, ActKind, Claim
 from spare_margin.core.practice.bench import Shown
 from spare_margin.core.practice.exercise import Exercise
@@ -24,6 +24,7 @@ DANGER_WORDS: Mapping[Danger, str] = {
     "ohms_live": "Ohms with the power on. It shows nothing, and it can destroy the meter.",
     "switched_off_loaded": "You took the battery off under load. The spark can ignite gas.",
     "fuse_bridged": "You bridged a fuse. A short would then have nothing to stop it.",
+    "short": "You joined the source's own posts with a wire. It burns, and the battery can burst.",
     "held_on": "You held a short-time motor on for minutes. It burns.",
 }
 _COMMAND_WORDS: Mapping[str, str] = {
@@ -44,7 +45,9 @@ def shown_words(act: Act, told: Told) -> str:
 
 def figure_words(kind: ActKind, shown: Shown) -> str:
     """What a meter or a clamp would show."""
-    state = "wandering" if shown.wanders else "over_range" if shown.value is None else "value"
+    state: ReadingState = "value"
+    if shown.wanders or shown.value is None:
+        state = "wandering" if shown.wanders else "over_range"
     held = () if shown.value is None else (shown.value,)
     return shown_words(Act(kind=kind), Told(minutes=0.0, shown=held, state=state))
 
