@@ -7470,10 +7470,16 @@ export interface components {
         /**
          * AheadOut
          * @description What the next acts would show, the `number`-th first, each by `red black` or by what is clamped.
+         *
+         *     `volts_says` and `clamp_says` are what is said of such an act, with {red}, {black}, {element} to be put in.
          */
         AheadOut: {
             /** Number */
             number: number;
+            /** Volts Says */
+            volts_says: string;
+            /** Clamp Says */
+            clamp_says: string;
             /** Volts */
             volts: {
                 [key: string]: string;

@@ -6,6 +6,7 @@ from typing import Any
 import pytest
 
 from spare_margin.core.errors import JobError
+from spare_margin.core.model.pieces import SIDES
 from spare_margin.core.practice.acts import Act, Claim
 from spare_margin.core.practice.debrief import Debrief, debrief, kind_of
 from spare_margin.core.practice.exercise import LEVELS, Hidden
@@ -99,6 +100,20 @@ def test_all_is_well_counts_by_what_was_read() -> None:
     assert (done.outcome, done.well, done.right) == ("well", "carried", True)
     missed = told(WEAK, NOTED, Act(kind="conclude"), OVER)
     assert (missed.outcome, missed.well) == ("missed", "guessed")
+
+
+@pytest.mark.parametrize("key", ["7-4", "7-1"])
+def test_what_comes_and_goes_is_proven_by_moving_it_or_warm(key: str) -> None:
+    """Cold and still it was within before the repair, too."""
+    held, judge = made(key)
+    at = way(held, judge)
+    last = max(i for i, a in enumerate(at.acts) if a.kind == "conclude")
+    short = [*at.acts[: last + 1], Act(kind="amperes", element=held.run)]
+    for side in SIDES:
+        red, black = held.loop.ends(side)
+        short.append(Act(kind="volts", red=red, black=black))
+    assert debrief(played(held, [*short, OVER]), judge).outcome == "not_proven"
+    assert debrief(at, judge).outcome == "mended"
 
 
 def test_of_two_faults_one_repaired_is_not_enough() -> None:

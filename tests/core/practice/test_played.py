@@ -10,7 +10,7 @@ from spare_margin.core.practice.acts import Act, Claim
 from spare_margin.core.practice.ahead import ahead
 from spare_margin.core.practice.bench import OFFSET_A, shown_volts
 from spare_margin.core.practice.played import WARM_MIN, Played
-from spare_margin.core.practice.playing import act, played
+from spare_margin.core.practice.playing import MOST_ACTS, act, played
 from tests.practice import made, shipped_with
 
 WEAK, DEAD, RELAYS, STRONG = "1-7", "1-4", "4-2", "5-2"
@@ -259,3 +259,29 @@ def test_a_relay_is_heard_to_pull_in_or_not() -> None:
     assert mended.pulled_in == {"l2"}
     off = do(mended, "command", element="l2", state="off")
     assert (off.pulled_in, off.looks["l1"]) == (set(), "still")
+
+
+def test_a_wire_from_post_to_post_is_a_short_and_one_along_the_feed_is_none() -> None:
+    on = at(WEAK, *NOTED)
+    source, load = on.exercise.loop.source, on.exercise.craft.load("l1")
+    assert do(on, "join", red=source.live, black=source.back).told[-1].danger == "short"
+    assert do(on, "join", red=load.end, black=source.back).told[-1].danger is None
+
+
+def test_what_is_switched_off_by_any_way_grows_cold() -> None:
+    warm = do(at(WARM, *NOTED), "wait", minutes=WARM_MIN)
+    assert warm.state.warm
+    switch = next(p.id for p in warm.exercise.craft.pieces if p.kind == "switch")
+    for off in (do(warm, "contact", element=switch, state="open"), do(warm, "power", state="off")):
+        assert not off.state.warm
+        assert do(off, "wait", minutes=WARM_MIN).state.warm is False
+    assert do(warm, "engine", state="on").state.warm
+
+
+def test_an_exercise_can_always_be_ended() -> None:
+    on = at(WEAK)
+    for _ in range(MOST_ACTS):
+        on = do(on, "zero")
+    with pytest.raises(JobError):
+        do(on, "zero")
+    assert do(do(on, "conclude"), "hand_over").ended

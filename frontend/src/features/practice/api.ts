@@ -48,7 +48,7 @@ export function useBay(attempt: string) {
         .filter((h) => h.number >= made.number)
         .reduce((at, { act, number }) => {
           const ahead = queries.getQueryData<Ahead>(keys.ahead(attempt));
-          return withReading(at, act, shownAhead(ahead, number, act) ?? "");
+          return withReading(at, ahead, act, shownAhead(ahead, number, act) ?? "");
         }, made);
     },
   });
@@ -104,7 +104,7 @@ export function useAct(bay: Bay) {
         const shown = isKnown(act) ? shownAhead(ahead, now.number, act) : undefined;
         if (shown === undefined) throw new Unreachable(NOT_AWAY);
         hold(attempt, [...heldOf(attempt), { number: now.number, act }]);
-        return withReading(now, act, shown);
+        return withReading(now, ahead, act, shown);
       }
     },
     onSuccess: (made) => {

@@ -64,13 +64,14 @@ export function shownAhead(ahead: Ahead | undefined, number: number, act: Act): 
 }
 
 /** The bay with a reading more that waits. */
-export function withReading(bay: Bay, act: Act, shown: string): Bay {
+export function withReading(bay: Bay, ahead: Ahead | undefined, act: Act, shown: string): Bay {
   const name = (id?: string) => bay.points.find((p) => p.id === id)?.name ?? "";
   const round = [...bay.loads, ...bay.things].find((each) => each.id === act.element)?.name ?? "";
-  const says =
-    act.kind === "amperes"
-      ? `Clamp round ${round}`
-      : `Red on ${name(act.red)}, black on ${name(act.black)}`;
+  const said = (act.kind === "amperes" ? ahead?.clamp_says : ahead?.volts_says) ?? "";
+  const says = said
+    .replace("{red}", name(act.red))
+    .replace("{black}", name(act.black))
+    .replace("{element}", round);
   const line = { number: bay.number, kind: act.kind, says, shown, minutes: 0, danger: "" };
   const leads = act.kind === "volts" ? { red: act.red ?? "", black: act.black ?? "" } : {};
   return {

@@ -4,7 +4,8 @@ Every figure is the engine's. The loop is a battery, a joint out, a lamp, and a 
 changes one thing of it.
 """
 
-from collections.abc import Callable, Mapping
+import math
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -35,7 +36,10 @@ LESSONS: tuple[LessonId, ...] = (
 Unit = Literal["V", "A", "ohm", ""]
 BATTERY_V, LAMP_OHM, GOOD_OHM = 12.6, 2.4, 0.004
 RANGES_V = (0.6, 6.0, 60.0, 600.0)
-LEADS_OHM = 0.2
+LEADS_OHM = STRAND_OHM = 0.2
+SHARED_OHM = 0.05
+ANSWERS = 3
+"""So many answers a question offers."""
 METER_OHM = 10e6
 LAMP_W = 4.0
 
@@ -178,7 +182,7 @@ class _Loop:
         return solve(self.craft, self.craft.scenarios[0], self.tables)
 
     def seen(self, red: str, black: str, right: int, *figures: Figure) -> Seen:
-        """As it is shown."""
+        """As it is shown; `right` is the answer that the loop gives."""
         solved = self.solution
         spent = {
             s.piece.id: abs(solved.volts(s.entry, s.exit) or 0.0)
@@ -201,7 +205,10 @@ def _difference(pulled: float, tables: Tables) -> Seen:
     """One point, and the black lead on one after the other."""
     loop = _Loop(tables, feed_ohm=0.08)
     black = ("minus", "lamp-", "lamp+", "plus")[int(pulled)]
-    return loop.seen("lamp+", black, 2, Figure("meter", loop.volts("lamp+", black), "V"))
+    lost = loop.volts("plus", "lamp+")
+    reads = [abs(loop.volts("lamp+", p)) for p in ("minus", "lamp-", "plus")]
+    right = _nearest(lost, reads)
+    return loop.seen("lamp+", black, right, Figure("meter", loop.volts("lamp+", black), "V"))
 
 
 def _spent(pulled: float, tables: Tables) -> Seen:
@@ -210,16 +217,19 @@ def _spent(pulled: float, tables: Tables) -> Seen:
         tables, feed_ohm=max(LAMP_OHM * pulled, GOOD_OHM), lamp_ohm=LAMP_OHM * (1 - pulled)
     )
     lost, left = loop.volts("plus", "lamp+"), loop.volts("lamp+", "lamp-")
+    right = _nearest(left / BATTERY_V, (1.0, 0.5, 0.0))
     return loop.seen(
-        "lamp+", "lamp-", 1, Figure("joint", lost, "V"), Figure("lamp", left, "V"),
+        "lamp+", "lamp-", right, Figure("joint", lost, "V"), Figure("lamp", left, "V"),
         Figure("together", lost + left + loop.volts("lamp-", "minus"), "V"),
     )  # fmt: skip
 
 
 def _no_current(pulled: float, tables: Tables) -> Seen:
-    loop = _Loop(tables, feed_ohm=1.2, on=pulled > 0)
+    loop, loaded = (_Loop(tables, feed_ohm=1.2, on=on) for on in (pulled > 0, True))
+    dropped = loop.volts("plus", "lamp+")
+    right = _nearest(dropped, (0.0, loaded.volts("plus", "lamp+"), BATTERY_V))
     return loop.seen(
-        "plus", "lamp+", 0, Figure("joint", loop.volts("plus", "lamp+"), "V"),
+        "plus", "lamp+", right, Figure("joint", dropped, "V"),
         Figure("amperes", loop.amperes if loop.on else 0.0, "A"),
     )  # fmt: skip
 
@@ -230,20 +240,25 @@ def _ohms(pulled: float, tables: Tables) -> Seen:
         id="more", name="Load", start="lamp+", end="lamp-", behaviour="constant_current",
         current_a=max(pulled, 0.001),
     )  # fmt: skip
-    loop = _Loop(tables, feed_ohm=0.2, lamp_ohm=1e6, loads=(draws,))
+    loop = _Loop(tables, feed_ohm=STRAND_OHM, lamp_ohm=1e6, loads=(draws,))
     lost = loop.volts("plus", "lamp+")
+    shown = STRAND_OHM + LEADS_OHM
     return loop.seen(
-        "plus", "lamp+", 2, Figure("ohms", 0.2 + LEADS_OHM, "ohm", doubt=0.2), Figure("joint", lost, "V"),
+        "plus", "lamp+", _nearest(lost, (0.0, 0.4, 4.0)),
+        Figure("ohms", shown, "ohm", doubt=LEADS_OHM), Figure("joint", lost, "V"),
         Figure("lamp", loop.volts("lamp+", "lamp-"), "V"),
     )  # fmt: skip
 
 
 def _series(pulled: float, tables: Tables) -> Seen:
     """A bad joint out, and one back that is made worse."""
-    loop = _Loop(tables, feed_ohm=0.6, back_ohm=max(pulled, GOOD_OHM))
+    loop, alone = (
+        _Loop(tables, feed_ohm=0.6, back_ohm=o) for o in (max(pulled, GOOD_OHM), GOOD_OHM)
+    )
+    dropped, before = (each.volts("plus", "lamp+") for each in (loop, alone))
+    right = 2 if math.isclose(dropped, before) else 0 if dropped > before else 1
     return loop.seen(
-        "plus", "lamp+", 1, Figure("amperes", loop.amperes, "A"),
-        Figure("joint", loop.volts("plus", "lamp+"), "V"),
+        "plus", "lamp+", right, Figure("amperes", loop.amperes, "A"), Figure("joint", dropped, "V"),
         Figure("other_joint", loop.volts("lamp-", "minus"), "V"),
     )  # fmt: skip
 
@@ -254,9 +269,11 @@ def _shared(pulled: float, tables: Tables) -> Seen:
         id="more", name="Pump", start="plus", end="lamp-", behaviour="constant_current",
         current_a=max(pulled, 0.001),
     )  # fmt: skip
-    loop = _Loop(tables, back_ohm=0.05, loads=(other,), on=False)
+    loop = _Loop(tables, back_ohm=SHARED_OHM, loads=(other,), on=False)
+    zero = loop.volts("lamp-", "minus")
     return loop.seen(
-        "lamp-", "minus", 2, Figure("zero", loop.volts("lamp-", "minus"), "V"), Figure("amperes", 0.0, "A"),
+        "lamp-", "minus", _nearest(zero, (0.0, BATTERY_V, SHARED_OHM * pulled)),
+        Figure("zero", zero, "V"), Figure("amperes", 0.0, "A"),
         Figure("other", pulled, "A"),
     )  # fmt: skip
 
@@ -277,9 +294,11 @@ def _ghosts(pulled: float, tables: Tables) -> Seen:
         return _Loop(tables, feed_ohm=feed, on=False, loads=(asks,))
 
     meter, lamp = drawing(METER_OHM), drawing(BATTERY_V**2 / LAMP_W)
-    gets = lamp.volts("lamp+", "lamp-")
+    gets, shows = (each.volts("lamp+", "lamp-") for each in (lamp, meter))
+    # A lamp that would be lit by what it gets is not lit: it is broken. No volts at all: the battery is.
+    right = 2 if shows < BATTERY_V / 2 else 1 if gets < BATTERY_V / 2 else 0
     return meter.seen(
-        "lamp+", "lamp-", 1, Figure("meter", meter.volts("lamp+", "lamp-"), "V"),
+        "lamp+", "lamp-", right, Figure("meter", shows, "V"),
         Figure("test_lamp", gets, "V", good=gets > BATTERY_V / 2),
     )  # fmt: skip
 
@@ -300,7 +319,9 @@ def _opens(pulled: float, tables: Tables) -> Seen:
     )  # fmt: skip
     loop = _Loop(tables, more=row)
     figures = [Figure(f"at {p}", round(loop.volts(p, "minus"), 2), "V") for p in points[1:]]
-    return loop.seen("lamp+", "minus", 0, *figures)
+    fuse, switch, joint = (loop.volts(*points[i : i + 2]) for i in range(ANSWERS))
+    right = max(range(ANSWERS), key=(joint, switch, fuse).__getitem__)
+    return loop.seen("lamp+", "minus", right, *figures)
 
 
 def _doubt(pulled: float, tables: Tables) -> Seen:
@@ -310,7 +331,8 @@ def _doubt(pulled: float, tables: Tables) -> Seen:
     step = WORKSHOP_METER.resolution(0.95 * end)
     doubt = abs(true) * WORKSHOP_METER.percent / 100 + WORKSHOP_METER.counts * step
     return loop.seen(
-        "plus", "lamp+", 2, Figure("meter", round(true / step) * step, "V", doubt=doubt),
+        "plus", "lamp+", _nearest(abs(round(true / step) * step) + doubt, (0.0, 0.01, 0.2)),
+        Figure("meter", round(true / step) * step, "V", doubt=doubt),
         Figure("range", end, "V"),
     )  # fmt: skip
 
@@ -327,7 +349,14 @@ def _limits(pulled: float, tables: Tables) -> Seen:
         most = ceilings.return_v if ceilings.return_v is not None else ceilings.round_trip_v
         if most is not None:
             figures.append(Figure(f"limit {key}", most, "V", good=lost <= most + 1e-9))
-    return loop.seen("lamp-", "minus", 1, Figure("meter", lost, "V"), *figures)
+    passed = [bool(f.good) for f in figures]
+    right = 0 if all(passed) else 1 if any(passed) else 2
+    return loop.seen("lamp-", "minus", right, Figure("meter", lost, "V"), *figures)
+
+
+def _nearest(value: float, answers: Sequence[float]) -> int:
+    """Which of the answers the loop gives: the one that its figure is nearest to."""
+    return min(range(len(answers)), key=lambda i: abs(answers[i] - value))
 
 
 _LESSONS: Mapping[LessonId, Callable[[float, Tables], Seen]] = {

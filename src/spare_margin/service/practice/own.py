@@ -10,7 +10,7 @@ from spare_margin.core.model.jobs import Job, Revision
 from spare_margin.core.model.pieces import undrawn
 from spare_margin.core.practice.exercise import Hidden
 from spare_margin.core.practice.making import is_fair, symptom_of
-from spare_margin.exchange.job_file.job_file import ReadJob
+from spare_margin.exchange.job_file.job_file import JobFileErrors, ReadJob
 from spare_margin.exchange.job_file.writing import file_text, write_job
 from spare_margin.exchange.practice import OwnDocument, own_text
 from spare_margin.service.job.revising import new_id, now
@@ -60,7 +60,13 @@ def from_job(connection: sqlite3.Connection, session: JobSession) -> str:
         hidden=hidden, opens=(), seed=int(new_id()[:8], 16),
     )  # fmt: skip
     key = new_id()
-    made = own_exercise(OWN + key, own_text(document))
+    try:
+        made = own_exercise(OWN + key, own_text(document))
+    except (JobError, JobFileErrors):
+        # Exercises go by the tables as they ship, so that they are the same everywhere.
+        raise JobError(
+            "job", "rests on rows of your own tables", "a job on the shipped ones"
+        ) from None
     if not is_fair(made, limits()):
         raise JobError(
             "job", "makes no fair exercise: its run is near its limits as drawn, or its fault is slight",

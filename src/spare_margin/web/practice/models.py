@@ -240,9 +240,14 @@ class BayOut(Model):
 
 
 class AheadOut(Model):
-    """What the next acts would show, the `number`-th first, each by `red black` or by what is clamped."""
+    """What the next acts would show, the `number`-th first, each by `red black` or by what is clamped.
+
+    `volts_says` and `clamp_says` are what is said of such an act; {red}, {black}, {element} are put in.
+    """
 
     number: int
+    volts_says: str
+    clamp_says: str
     volts: list[dict[str, str]]
     amperes: list[dict[str, str]]
 

@@ -33,7 +33,7 @@ from spare_margin.wording.practice.exercise import (
 )
 from spare_margin.wording.practice.lessons import lesson_words
 from spare_margin.wording.practice.progress import habit_lines, level_line, progress_lines
-from spare_margin.wording.practice.told import figure_words
+from spare_margin.wording.practice.told import CLAMP, VOLTS, figure_words
 
 from .models import (
     ActForm,
@@ -169,6 +169,8 @@ def read_ahead(path: AttemptPath, query: WhoQuery) -> dict[str, object]:
     steps = [] if at.ended else list(ahead(at))
     return AheadOut(
         number=len(at.acts),
+        volts_says=VOLTS,
+        clamp_says=CLAMP,
         volts=[
             {f"{r} {b}": figure_words("volts", v) for (r, b), v in s.volts.items()} for s in steps
         ],

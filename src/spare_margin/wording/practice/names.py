@@ -17,7 +17,7 @@ def piece_names(made: Exercise) -> Mapping[str, str]:
     return names | {s.id: s.name for s in craft.sources}
 
 
-def test_point_names(made: Exercise) -> Mapping[str, str]:
+def names_of_points(made: Exercise) -> Mapping[str, str]:
     """What each test point is called, by its id: no two the same."""
     craft = made.craft
     names = {p.id: point_name(craft, p.id) for p in craft.points}
@@ -29,6 +29,3 @@ def test_point_names(made: Exercise) -> Mapping[str, str]:
         counts[name] = counts.get(name, 0) + 1
         out[key] = name if counts[name] == 1 else f"{name} ({counts[name]})"
     return out
-
-
-test_point_names.__test__ = False  # type: ignore[attr-defined]  # not a test

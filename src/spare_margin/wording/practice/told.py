@@ -10,8 +10,10 @@ from spare_margin.core.practice.played import Danger, Told
 from spare_margin.wording.language.figures import amperes, ohms, volts
 
 from .exercise import KIND_WORDS
-from .names import piece_names, test_point_names
+from .names import names_of_points, piece_names
 
+VOLTS, CLAMP = "Red on {red}, black on {black}", "Clamp round {element}"
+"""What is said of plain volts and of the clamp; a device without the network says it too."""
 STATE_WORDS: Mapping[str, str] = {
     "over_range": "over range", "wandering": "won't settle", "lit": "lamp lit", "dim": "lamp dim",
     "dark": "lamp dark",
@@ -56,7 +58,7 @@ class ActWords:
     """The acts of an exercise in words; its names are made once."""
 
     def __init__(self, made: Exercise) -> None:
-        self.pieces, self.points = piece_names(made), test_point_names(made)
+        self.pieces, self.points = piece_names(made), names_of_points(made)
 
     def said(self, act: Act) -> str:
         """What was done, without what it showed."""
@@ -66,9 +68,9 @@ class ActWords:
                 more = f", moving {self.pieces[act.moved]}" if act.moved else ""
                 more += ", over a start" if act.start else ""
                 on = f", {act.range_v:g} V range" if act.range_v is not None else ""
-                return f"Red on {red}, black on {black}{more}{on}"
+                return f"{VOLTS.format(red=red, black=black)}{more}{on}"
             case "amperes":
-                return f"Clamp round {self.pieces[act.element]}"
+                return CLAMP.format(element=self.pieces[act.element])
             case "lamp":
                 return f"Test lamp from {red} to {black}"
             case "ohms":
