@@ -167,9 +167,9 @@ def practise(page: Page) -> None:
     for first, second in ((0, 5), (3, 5)):
         taps = page.get_by_test_id("loop").get_by_role("button")
         taps.nth(first).click()
-        page.get_by_text("Tap where the other end goes").wait_for()
+        page.get_by_text("Now tap the point for black").wait_for()
         taps.nth(second).click()
-        page.get_by_text("Tap where the other end goes").wait_for(state="detached")
+        page.get_by_text("Now tap the point for black").wait_for(state="detached")
         page.wait_for_load_state("networkidle")
 
 

@@ -59,8 +59,9 @@ function Opened({ bay }: { bay: Bay }) {
       </p>
       {held.length > 0 && (
         <p role="status" className="dots-close mt-1 rounded p-2 font-bold">
-          The program does not answer. {held.length} of your readings wait on this device; volts and
-          the clamp go on.
+          The program does not answer.{" "}
+          {held.length === 1 ? "1 reading waits" : `${held.length} readings wait`} on this device.
+          Plain volts and the clamp go on.
         </p>
       )}
       <Cautions bay={bay} onNoted={() => act.mutate({ kind: "noted" })} />

@@ -80,7 +80,7 @@ async function sendHeld(attempt: string): Promise<void> {
 const sendAct = (attempt: string, number: number, act: Act) =>
   call<Bay>(`/practice/attempts/${attempt}/acts`, { who: whoReads(), number, act });
 
-const NOT_AWAY = "Without the program only volts and the clamp go on. This waits until it answers.";
+const NOT_AWAY = "The program does not answer. Only plain volts and the clamp go on without it.";
 
 /** Do one act more; what the bay then shows comes with the answer, or where there is none was known ahead. */
 export function useAct(bay: Bay) {

@@ -115,7 +115,9 @@ function Meter({ bay, picked, tool }: { bay: Bay; picked: string | null; tool: T
     >
       <p className="min-w-0 flex-1 text-[14px] break-words">
         {picked
-          ? `${tool === "join" ? "From" : "Red on"} ${picked}. Tap where the other end goes.`
+          ? tool === "join"
+            ? `From ${picked}. Now tap where the wire ends.`
+            : `Red on ${picked}. Now tap the point for black.`
           : bay.display.says || "Tap two points: red first, then black."}
       </p>
       <p data-testid="shown" className="num text-right text-3xl font-bold">
