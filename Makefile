@@ -35,11 +35,12 @@ test-core: $(STAMPS)/dev ## Run the quick tests: rules, files, store, wording (u
 fuzz: $(STAMPS)/dev ## Make up requests from the API's description, FUZZ for each address (FUZZ=100)
 	@FUZZ=$(or $(FUZZ),100) $(BIN)/pytest tests/fuzz
 
-check: $(STAMPS)/dev $(STAMPS)/node ## Lint, types, layers, both sides
+check: $(STAMPS)/dev $(STAMPS)/node ## Lint, types, layers, contracts, both sides
 	@$(BIN)/ruff check src tests scripts
 	@$(BIN)/ruff format --check src tests scripts
 	@$(BIN)/mypy
 	@$(BIN)/lint-imports
+	@$(BIN)/python scripts/write_contracts.py --check
 	@cd frontend && npm run --silent check && npm run --silent test
 
 bench: $(STAMPS)/app $(PAGES) ## Print what speed is felt, as ratios in one run

@@ -1,4 +1,7 @@
-"""Writes the API's description and docs/job-file.schema.json from the code that they describe."""
+"""Writes the API's description and docs/job-file.schema.json from the code that they describe.
+
+With --check nothing is written: what stands there is compared with what would be.
+"""
 
 import json
 import os
@@ -42,6 +45,10 @@ def documents() -> dict[str, object]:
 if __name__ == "__main__":
     if "--print" in sys.argv:
         json.dump(documents(), sys.stdout)
+    elif "--check" in sys.argv:
+        old = [name for name, text in contracts().items() if FILES[name].read_text("utf-8") != text]
+        if old:
+            sys.exit(f"{' and '.join(old)} say what the code no longer does: run `make contracts`")
     else:
         for name, text in contracts().items():
             FILES[name].write_text(text, encoding="utf-8")

@@ -7471,7 +7471,7 @@ export interface components {
          * AheadOut
          * @description What the next acts would show, the `number`-th first, each by `red black` or by what is clamped.
          *
-         *     `volts_says` and `clamp_says` are what is said of such an act, with {red}, {black}, {element} to be put in.
+         *     `volts_says` and `clamp_says` are what is said of such an act; {red}, {black}, {element} are put in.
          */
         AheadOut: {
             /** Number */
