@@ -200,13 +200,13 @@ def test_what_is_no_log_is_said(text: str) -> None:
 
 def test_a_layout_that_does_not_fit_is_said() -> None:
     text = "t;V\n0;1\n1;2\n2;3\n"
-    wrong = LogLayout(";", ".", 1, 1, "date", 1.0, (LogColumn(0, "V", "V"),))
+    wrong = LogLayout(";", ".", 1, 1, "date", (LogColumn(0, "V", "V"),))
     with pytest.raises(JobError, match="holds no times"):
         read("t;V\n0;x\n1;y\n2;z\n", wrong)
-    beyond = LogLayout(";", ".", 1, 0, "s", 1.0, (LogColumn(7, "V", "V"),))
+    beyond = LogLayout(";", ".", 1, 0, "s", (LogColumn(7, "V", "V"),))
     with pytest.raises(JobError, match="does not fit"):
         read(text, beyond)
-    words = LogLayout(";", ".", 0, None, "rows", 1.0, (LogColumn(0, "V", "V"),))
+    words = LogLayout(";", ".", 0, None, "rows", (LogColumn(0, "V", "V"),))
     with pytest.raises(JobError, match="has no numbers"):
         read("a\nb\nc\n", words)
 

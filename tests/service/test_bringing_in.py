@@ -22,7 +22,7 @@ from spare_margin.exchange.job_file.job_file import JobFileErrors, read_job
 from spare_margin.service.workshop import bringing_in
 from spare_margin.service.workshop.bringing_in import bring_in, known
 from spare_margin.service.workshop.demo import fill_with_demo
-from spare_margin.service.workshop.own_rows import keep
+from spare_margin.service.workshop.own_rows import OwnRow, RowsChange, keep
 from spare_margin.service.workshop.whole_workshop import bring_file, job_text
 from spare_margin.service.workshop.workshop import workshop
 from spare_margin.store import workshop as workshop_store
@@ -254,7 +254,7 @@ def test_a_workshop_leaves_with_its_data_and_arrives_whole(
         "kind": "joint", "style": "own clamp", "name": "Our clamp", "good_low_milliohm": "0.2",
         "good_high_milliohm": "0.4", "aged_milliohm": "1.5", "source": "read here",
     }  # fmt: skip
-    keep(here, workshop(here), TABLES["fixed_pieces"], [(None, row)])
+    keep(here, workshop(here), TABLES["fixed_pieces"], RowsChange((OwnRow(row),)))
     here.execute("UPDATE job SET put_away = 1 WHERE id = ?", (LIFT,))
     first, second = tmp_path / "out", tmp_path / "again"
     assert (

@@ -154,8 +154,9 @@ def test_a_log_travels_with_its_job(demo: FlaskClient, log: str) -> None:
         ({"time_kind": "date"}, "holds no times"),
         ({"delimiter": "|"}, "does not fit"),
         ({"channels": [{"column": 9, "name": "x", "unit": "V"}]}, "does not fit"),
-        ({"channels": []}, "is no layout"),
-        ({"time_kind": "fortnights"}, "is no layout"),
+        ({"channels": []}, "at least 1"),
+        ({"time_kind": "fortnights"}, "fortnights is unknown"),
+        ({"width": 3}, "is not a key that belongs here"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_read_is_said_and_nothing_kept(
@@ -165,6 +166,15 @@ def test_what_cannot_be_read_is_said_and_nothing_kept(
     assert answer.status_code == 422
     assert says in answer.get_data(as_text=True)
     assert demo.get(LOGS).json["logs"] == []
+
+
+def test_a_layout_that_is_no_json_is_said(demo: FlaskClient) -> None:
+    query = {"id": uuid.uuid4().hex, "name": "tap", "layout": "{comma"}
+    answer = demo.post(LOGS, query_string=query, data=b"1;2", content_type="text/csv")
+    assert answer.status_code == 422
+    assert answer.json["errors"] == [
+        {"field": "layout", "problem": "{comma is not JSON", "accepted": "JSON"}
+    ]
 
 
 def test_a_reading_that_cannot_be_taken_is_said(demo: FlaskClient, log: str) -> None:

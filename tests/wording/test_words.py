@@ -292,3 +292,19 @@ def test_points_of_one_name_are_told_apart() -> None:
     assert span_name(craft, run, run.feed[1].exit, last) != span_name(
         craft, run, run.feed[3].exit, last
     )
+
+
+def test_a_point_beside_what_nobody_has_drawn_is_named_by_what_is_known() -> None:
+    craft = craft_by('? > switch > ? > load "Fan" 2 A > ? > ring > ?')
+    run = Tracer(craft, {}).trace(craft.loads[0])
+    told = [name for p, name in point_names(craft, run).items() if not craft.point(p).name]
+    assert told == [
+        "Switch in",
+        "Switch out",
+        "Fan in",
+        "Fan out",
+        "Ring on stud in",
+        "Ring on stud out",
+    ]
+    between = full_names(craft, run)[run.feed[-1].piece.id]
+    assert between == "Switch out to Fan in"

@@ -6459,17 +6459,37 @@ export interface components {
          * @description A layout, and the first rows as it cuts them.
          */
         LayoutOut: {
-            layout: components["schemas"]["LayoutIn"];
+            layout: components["schemas"]["LogLayout"];
             /** Rows */
             rows: string[][];
             /** Columns */
             columns: number;
         };
         /**
-         * LayoutIn
-         * @description How a file is laid out.
+         * LogColumn
+         * @description A column that is a channel: its number from 0, what it is called, its unit.
          */
-        LayoutIn: {
+        LogColumn: {
+            /** Column */
+            column: number;
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "V" | "mV" | "A" | "mA" | "K" | "C" | "F" | "";
+        };
+        /**
+         * LogLayout
+         * @description How a file is laid out.
+         *
+         *     Attributes:
+         *         skip: rows before the first row of numbers.
+         *         time_column: the column with the time; None where rows come evenly.
+         *         time_kind: what it holds: seconds, milliseconds, minutes, a clock or a date; rows: `row_s` apart.
+         */
+        LogLayout: {
             /**
              * Delimiter
              * @enum {string}
@@ -6489,28 +6509,13 @@ export interface components {
              * @enum {string}
              */
             time_kind: "s" | "ms" | "min" | "clock" | "date" | "rows";
+            /** Channels */
+            channels: components["schemas"]["LogColumn"][];
             /**
              * Row S
              * @default 1
              */
             row_s: number;
-            /** Channels */
-            channels: components["schemas"]["LogColumnIn"][];
-        };
-        /**
-         * LogColumnIn
-         * @description A column that is a channel, counted from 0.
-         */
-        LogColumnIn: {
-            /** Column */
-            column: number;
-            /** Name */
-            name: string;
-            /**
-             * Unit
-             * @enum {string}
-             */
-            unit: "V" | "mV" | "A" | "mA" | "K" | "C" | "F" | "";
         };
         /**
          * LayoutAsked
@@ -6520,7 +6525,7 @@ export interface components {
             /** Head */
             head: string;
             /** @default null */
-            layout: components["schemas"]["LayoutIn"] | null;
+            layout: components["schemas"]["LogLayout"] | null;
         };
         /**
          * LogOut
@@ -6554,7 +6559,7 @@ export interface components {
             /** Readings */
             readings: components["schemas"]["TakenReading"][];
             /** Stages */
-            stages: string[];
+            stages: ("as_found" | "as_left")[];
             /** Scenarios */
             scenarios: components["schemas"]["Point"][];
         };
@@ -7937,33 +7942,44 @@ export interface components {
             table: components["schemas"]["TableOfRows"];
             /** Kept */
             kept: string[];
-            undo: components["schemas"]["KeepRows"];
+            undo: components["schemas"]["RowsChange"];
         };
         /**
-         * KeepRows
-         * @description Own rows to keep, and keys of own rows to take off, together or not at all.
+         * OwnRow
+         * @description A row as typed, and the key of the own row that it was before.
          */
-        KeepRows: {
-            /** Rows */
-            rows?: components["schemas"]["RowTyped"][];
-            /** Gone */
-            gone?: string[];
-        };
-        /**
-         * RowTyped
-         * @description A row as typed; `was` is the key of the own row that it was before.
-         */
-        RowTyped: {
+        OwnRow: {
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
             /**
              * Was
              * @default null
              */
             was: string | null;
-            /** Cells */
-            cells: {
-                [key: string]: string;
-            };
         };
+        /**
+         * RowsChange
+         * @description Own rows to keep, and keys of own rows to take off, together or not at all.
+         */
+        RowsChange: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["OwnRow"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+        };
+        /**
+         * KeepRows
+         * @description Own rows to keep, and keys of own rows to take off.
+         */
+        KeepRows: components["schemas"]["RowsChange"];
         /**
          * TypicalRuns
          * @description Runs to start from.

@@ -23,6 +23,10 @@ const SMALL = /^\/api\/v1\/jobs\/[^/]+\/photographs\/[^/]+\/small$/;
 
 precacheAndRoute(BUILT.map((url) => ({ url, revision: null })));
 cleanupOutdatedCaches();
+// The page that this worker came with was loaded without it: kept too, so that the first visit can be the last.
+self.addEventListener("install", (event) =>
+  event.waitUntil(caches.open(PAGES).then((pages) => pages.add("/"))),
+);
 
 registerRoute(
   new NavigationRoute(

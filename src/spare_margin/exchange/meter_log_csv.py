@@ -10,9 +10,10 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC
 from itertools import pairwise
-from typing import IO, TYPE_CHECKING, Any, Literal
+from typing import IO, TYPE_CHECKING, Annotated, Any, Literal
 
 import numpy as np
+from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.measure.meter_logs import Channel, MeterLog
@@ -31,7 +32,8 @@ NEARLY_ALL = 0.8
 LEAST_GOOD = 0.5
 """At least this share of the rows must have a time, or the layout is wrong."""
 TimeKind = Literal["s", "ms", "min", "clock", "date", "rows"]
-DELIMITERS: Sequence[str] = (";", "\t", "|", ",")
+Delimiter = Literal[",", ";", "\t", "|"]
+DELIMITERS: Sequence[Delimiter] = (";", "\t", "|", ",")
 """The comma last: it may be the decimal mark."""
 Unit = Literal["V", "mV", "A", "mA", "K", "C", "F", ""]
 UNITS: dict[Unit, tuple[LogQuantity, float]] = {
@@ -55,12 +57,16 @@ _UNIT_WORDS: Sequence[tuple[str, Unit]] = (
 )  # fmt: skip
 
 
+Column = Annotated[int, Ge(0), Le(500)]
+"""A column of a file, counted from 0."""
+
+
 @dataclass(frozen=True, slots=True)
 class LogColumn:
     """A column that is a channel: its number from 0, what it is called, its unit."""
 
-    column: int
-    name: str
+    column: Column
+    name: Annotated[str, MinLen(1), MaxLen(60)]
     unit: Unit
 
 
@@ -74,13 +80,21 @@ class LogLayout:
         time_kind: what it holds: seconds, milliseconds, minutes, a clock or a date; rows: `row_s` apart.
     """
 
-    delimiter: str
+    delimiter: Delimiter
     decimal: Literal[".", ","]
-    skip: int
-    time_column: int | None
+    skip: Annotated[int, Ge(0), Le(10_000)]
+    time_column: Column | None
     time_kind: TimeKind
-    row_s: float
-    channels: tuple[LogColumn, ...]
+    channels: Annotated[tuple[LogColumn, ...], MinLen(1), MaxLen(MOST_CHANNELS)]
+    row_s: Annotated[float, Gt(0), Le(86_400)] = 1.0
+
+    def check(self) -> None:
+        """JobError where its columns contradict each other."""
+        columns = [c.column for c in self.channels]
+        if len(set(columns)) < len(columns) or self.time_column in columns:
+            raise JobError("channels", "a column stands twice", "each column once")
+        if self.time_column is None and self.time_kind != "rows":
+            raise JobError("time_column", "is not said", "the column with the time")
 
 
 def guess_layout(head: bytes) -> LogLayout:
@@ -102,11 +116,15 @@ def guess_layout(head: bytes) -> LogLayout:
     )
     if not channels:
         raise JobError("file", "has no column of numbers beside the time", "at least one channel")
-    return LogLayout(delimiter, decimal, skip, time_column, kind, 1.0, channels[:MOST_CHANNELS])
+    return LogLayout(delimiter, decimal, skip, time_column, kind, channels[:MOST_CHANNELS])
 
 
 def shown_rows(head: bytes, layout: LogLayout, most: int = 8) -> list[list[str]]:
-    """The first rows as the layout cuts them, what is before them too."""
+    """The first rows as the layout cuts them, what is before them too.
+
+    JobError where the layout contradicts itself.
+    """
+    layout.check()
     return list(csv.reader(_lines(head), delimiter=layout.delimiter))[: layout.skip + most]
 
 
@@ -121,9 +139,9 @@ def _lines(head: bytes) -> list[str]:
     return lines
 
 
-def _delimiter(lines: Sequence[str]) -> str:
+def _delimiter(lines: Sequence[str]) -> Delimiter:
     """The first that cuts nearly all lines into the same number of columns, else the one that does best."""
-    scores: list[tuple[float, str]] = []
+    scores: list[tuple[float, Delimiter]] = []
     for each in DELIMITERS:
         counts = [line.count(each) for line in lines[:200]]
         usual = max(set(counts), key=counts.count)
@@ -198,6 +216,7 @@ def read_log(stream: IO[bytes], layout: LogLayout) -> MeterLog:
     """A log as a layout has it. JobError where it does not fit, or has too many rows."""
     import pandas as pd  # noqa: PLC0415 - see the head
 
+    layout.check()
     columns = [c.column for c in layout.channels]
     used = sorted({*columns, *([] if layout.time_column is None else [layout.time_column])})
     times: list[np.ndarray] = []

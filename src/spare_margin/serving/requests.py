@@ -65,10 +65,11 @@ class WholeRequests:
             await WSGIWrapper(self._app, 0)(scope, receive, send, _never, _never)
             return
         with SpooledTemporaryFile(IN_MEMORY) as body, SpooledTemporaryFile(IN_MEMORY) as answer:
+            most = await self._most(scope)
             try:
-                await _receive(scope, receive, body, await self._most(scope), self._pause_s)
+                await _receive(scope, receive, body, most, self._pause_s)
             except TooLarge:
-                await _refuse(send, too_large())
+                await _refuse(send, too_large(most))
             except Paused:
                 await _refuse(send, too_slow())
             except BrokenOff:

@@ -4,7 +4,7 @@ import logging
 import sqlite3
 from typing import Any
 
-from flask import Response, current_app, json
+from flask import Response, current_app, json, request
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException, MethodNotAllowed
 
@@ -65,7 +65,7 @@ def from_http(error: HTTPException) -> Response:
     """What the framework refuses."""
     status = error.code or 500
     if status == 413:
-        return too_large()
+        return too_large(request.max_content_length or 0)
     titles = {
         404: ("Not found", "There is nothing at this address."),
         405: ("Not possible here", "This address does not take that kind of request."),
@@ -79,9 +79,11 @@ def from_http(error: HTTPException) -> Response:
     return answer
 
 
-def too_large() -> Response:
-    """A body that is not read at all."""
-    return problem(413, "Too large", "That is too large; a job file may be up to 16 MB.")
+def too_large(most: int) -> Response:
+    """A body of more bytes than are read at all."""
+    large = f"{most // 1_000_000} MB" if most >= 1_000_000 else f"{most // 1000} kB"
+    detail = f"That is too large; up to {large} may be sent here."
+    return problem(413, "Too large", detail)
 
 
 def too_deep() -> Response:

@@ -182,7 +182,7 @@ function Figures({
       {
         channel,
         figure,
-        stage: stage === "as_left" ? "as_left" : "as_found",
+        stage,
         scenario,
         start_s: window[0],
         end_s: window[1],
@@ -202,7 +202,7 @@ function Figures({
         <Pick
           label="Taken"
           value={stage}
-          choices={log.stages.map((s): [string, string] => [
+          choices={log.stages.map((s): [typeof s, string] => [
             s,
             s === "as_left" ? "as left" : "as found",
           ])}

@@ -5,7 +5,7 @@ import { jobChanged, keys } from "../../api/keys";
 import { whoReads } from "../../api/who";
 
 export type Log = Schema["LogOut"];
-export type Layout = Schema["LayoutIn"];
+export type Layout = Schema["LogLayout"];
 export type Window = Schema["WindowOut"];
 export type FigureName = Schema["TakeIn"]["figure"];
 const HEAD_BYTES = 64_000;

@@ -134,6 +134,7 @@ function Open({
     return (
       <Link
         to={`/practise/bay/${e.attempt}`}
+        aria-label={`Go on: ${e.title}`}
         className="inline-flex min-h-11 items-center font-bold text-slate underline lg:min-h-8"
       >
         Go on
@@ -145,6 +146,7 @@ function Open({
       {e.attempt && (
         <Link
           to={`/practise/debrief/${e.attempt}`}
+          aria-label={`Debrief: ${e.title}`}
           className="inline-flex min-h-11 items-center text-slate underline lg:min-h-8"
         >
           Debrief
@@ -153,6 +155,7 @@ function Open({
       <Button
         tone={strong && !e.attempt ? "strong" : "plain"}
         disabled={begin.isPending}
+        aria-label={`${e.attempt ? "Again" : "Begin"}: ${e.title}`}
         onClick={start}
       >
         {e.attempt ? "Again" : "Begin"}
@@ -163,21 +166,22 @@ function Open({
 
 export function List({ exercises, asked = "" }: { exercises: Exercise[]; asked?: string }) {
   return (
-    <ul className="mb-2">
-      {exercises.map((e) => (
+    <ol className="mb-2">
+      {exercises.map((e, i) => (
         <li
           key={e.key}
           className="flex flex-wrap items-center gap-x-3 border-t border-line py-1 first:border-t-0"
         >
           <Sign right={e.right} />
-          <span className="min-w-0 flex-1 basis-64">
+          <span className="num w-6 text-right text-soft">{i + 1}</span>
+          <span className="min-w-0 flex-1 basis-56">
             <b className="break-words">{e.title}</b>{" "}
             <span className="text-soft">{e.outcome || e.complaint}</span>
           </span>
           <Open exercise={e} asked={asked} />
         </li>
       ))}
-    </ul>
+    </ol>
   );
 }
 

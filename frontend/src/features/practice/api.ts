@@ -5,7 +5,7 @@ import { newId } from "../../api/ids";
 import { keys } from "../../api/keys";
 import { whoReads } from "../../api/who";
 import { useSay } from "../../ui/told/Notices";
-import { heldOf, hold, isKnown, shownAhead, withReading } from "./away";
+import { heldOf, hold, readAhead, withReading } from "./away";
 
 export type Practice = Schema["PracticeOut"];
 export type Exercise = Schema["ExerciseOut"];
@@ -34,7 +34,6 @@ export function usePractice() {
  * waits here is sent first: the acts have their order.
  */
 export function useBay(attempt: string) {
-  const queries = useQueryClient();
   const bay = useQuery({
     queryKey: keys.bay(attempt),
     // Asked where the browser thinks it has no network too: what waits is shown then.
@@ -43,13 +42,10 @@ export function useBay(attempt: string) {
     queryFn: async () => {
       await sendHeld(attempt);
       const made = await call<Bay>(`/practice/attempts/${attempt}${mine()}`);
-      // A copy that this device kept is older than what waits.
+      // A copy that this device kept is older than what waits, and may lack what was done just before.
       return heldOf(attempt)
-        .filter((h) => h.number >= made.number)
-        .reduce((at, { act, number }) => {
-          const ahead = queries.getQueryData<Ahead>(keys.ahead(attempt));
-          return withReading(at, ahead, act, shownAhead(ahead, number, act) ?? "");
-        }, made);
+        .filter((held) => held.number >= made.number)
+        .reduce(withReading, made);
     },
   });
   const playing = bay.data !== undefined && !bay.data.ended;
@@ -73,7 +69,10 @@ async function sendHeld(attempt: string): Promise<void> {
       hold(attempt, []);
       return;
     }
-    hold(attempt, heldOf(attempt).slice(1));
+    hold(
+      attempt,
+      heldOf(attempt).filter((held) => held.number !== next.number),
+    );
   }
 }
 
@@ -92,6 +91,8 @@ export function useAct(bay: Bay) {
     // One after the other: each has its number.
     scope: { id: `practice ${attempt}` },
     networkMode: "always",
+    // What is still on its way was asked before this act.
+    onMutate: () => queries.cancelQueries({ queryKey: key }),
     mutationFn: async (act: Act) => {
       await sendHeld(attempt);
       const now = queries.getQueryData<Bay>(key) ?? bay;
@@ -101,16 +102,18 @@ export function useAct(bay: Bay) {
       } catch (error) {
         if (!(error instanceof Unreachable)) throw error;
         const ahead = queries.getQueryData<Ahead>(keys.ahead(attempt));
-        const shown = isKnown(act) ? shownAhead(ahead, now.number, act) : undefined;
-        if (shown === undefined) throw new Unreachable(NOT_AWAY);
-        hold(attempt, [...heldOf(attempt), { number: now.number, act }]);
-        return withReading(now, ahead, act, shown);
+        const read = readAhead(now, ahead, now.number, act);
+        if (!read) throw new Unreachable(NOT_AWAY);
+        hold(attempt, [...heldOf(attempt), read]);
+        return withReading(now, read);
       }
     },
     onSuccess: (made) => {
       queries.setQueryData(key, made);
-      if (heldOf(attempt).length === 0)
-        void queries.invalidateQueries({ queryKey: keys.ahead(attempt) });
+      if (heldOf(attempt).length > 0) return;
+      // Both are asked again, so that the copies on this device are of after the act.
+      void queries.invalidateQueries({ queryKey: key });
+      void queries.invalidateQueries({ queryKey: keys.ahead(attempt) });
     },
     onError: (error) => {
       say(sentence(error), { bad: true });

@@ -9,6 +9,8 @@ import type { Act, Ahead, Bay } from "./api";
 export interface Held {
   number: number;
   act: Act;
+  says: string;
+  shown: string;
 }
 
 const key = (attempt: string) => `spare-margin.practice.${attempt}`;
@@ -49,35 +51,43 @@ export function useHeld(attempt: string): Held[] {
 }
 
 /** Whether an act is one whose figure is known ahead: plain volts over two points, or the clamp. */
-export function isKnown(act: Act): boolean {
+function isKnown(act: Act): boolean {
   if (act.kind === "amperes") return true;
   const plain = !act.moved && !act.start && (act.range_v ?? null) === null;
   return act.kind === "volts" && plain && Boolean(act.red && act.black);
 }
 
-/** What an act shows by what was known ahead; nothing where it was not known so far. */
-export function shownAhead(ahead: Ahead | undefined, number: number, act: Act): string | undefined {
-  const step = number - (ahead?.number ?? number);
-  return act.kind === "amperes"
-    ? ahead?.amperes[step]?.[act.element ?? ""]
-    : ahead?.volts[step]?.[`${act.red} ${act.black}`];
-}
-
-/** The bay with a reading more that waits. */
-export function withReading(bay: Bay, ahead: Ahead | undefined, act: Act, shown: string): Bay {
+/** A reading by what was known ahead; nothing where it was not known so far. */
+export function readAhead(
+  bay: Bay,
+  ahead: Ahead | undefined,
+  number: number,
+  act: Act,
+): Held | undefined {
+  if (!ahead || !isKnown(act)) return undefined;
+  const step = number - ahead.number;
+  const clamped = act.kind === "amperes";
+  const shown = clamped
+    ? ahead.amperes[step]?.[act.element ?? ""]
+    : ahead.volts[step]?.[`${act.red} ${act.black}`];
+  if (shown === undefined) return undefined;
   const name = (id?: string) => bay.points.find((p) => p.id === id)?.name ?? "";
   const round = [...bay.loads, ...bay.things].find((each) => each.id === act.element)?.name ?? "";
-  const said = (act.kind === "amperes" ? ahead?.clamp_says : ahead?.volts_says) ?? "";
-  const says = said
+  const says = (clamped ? ahead.clamp_says : ahead.volts_says)
     .replace("{red}", name(act.red))
     .replace("{black}", name(act.black))
     .replace("{element}", round);
-  const line = { number: bay.number, kind: act.kind, says, shown, minutes: 0, danger: "" };
+  return { number, act, says, shown };
+}
+
+/** The bay with a reading more that waits. */
+export function withReading(bay: Bay, { number, act, says, shown }: Held): Bay {
+  const line = { number, kind: act.kind, says, shown, minutes: 0, danger: "" };
   const leads = act.kind === "volts" ? { red: act.red ?? "", black: act.black ?? "" } : {};
   return {
     ...bay,
     ...leads,
-    number: bay.number + 1,
+    number: number + 1,
     display: { says, shown },
     acts: [...bay.acts, line],
   };

@@ -5,7 +5,7 @@ import { useSay } from "../../ui/told/Notices";
 
 export type Table = Schema["TableOfRows"];
 type Kept = Schema["KeptRows"];
-type Typed = Schema["RowTyped"][];
+type Typed = Schema["OwnRow"][];
 
 /** What accepted readings say of good pieces, beside what the tables say. */
 export function useLearned() {

@@ -17,7 +17,7 @@ KIND_NAMES: Mapping[str, str] = {
     "relay_contact": "Relay contact",
     "body_return": "Body return",
     "resistor": "Resistor",
-    "unknown": "Unknown stretch",
+    "unknown": "Unknown section",
 }
 
 
@@ -47,6 +47,9 @@ def point_called(
 ) -> str:
     """What a person calls this test point: its name, else the pieces it lies after and before.
 
+    Where one of the two is a section that nobody has drawn, the other alone names it: `Switch in`,
+    `Switch out`, as the current goes.
+
     Args:
         craft: the wiring.
     """
@@ -58,5 +61,10 @@ def point_called(
         load = next((x.name for x in craft.loads if point.id in (x.start, x.end)), None)
         before, after = before or load, after or load
     if before and after:
+        vague = [p is not None and p.kind == "unknown" and not p.name for p in (ends, starts)]
+        if vague == [True, False]:
+            return f"{after} in"
+        if vague == [False, True]:
+            return f"{before} out"
         return f"{before} / {after}"
     return before or after or point.id

@@ -37,6 +37,7 @@ _SAYINGS = {
     "mapping_type": ("{given} is not an object", "an object"),
     "dataclass_type": ("{given} is not an object", "an object"),
     "dict_type": ("{given} is not an object", "an object"),
+    "json_invalid": ("{given} is not JSON", "JSON"),
     "model_type": ("{given} is not an object", "an object"),
     "model_attributes_type": ("{given} is not an object", "an object"),
 }

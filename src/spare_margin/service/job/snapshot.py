@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from spare_margin.core.model.jobs import (
     Job,
+    MeasuredStage,
     Moment,
     Reading,
     Revision,
@@ -45,6 +46,11 @@ class JobSnapshot:
     def latest(self) -> Stage:
         """The furthest stage the job has come to."""
         return list(self.heads)[-1]
+
+    @property
+    def measured_stages(self) -> list[MeasuredStage]:
+        """The stages that a reading may be of, the one that the job is at first."""
+        return ["as_left", "as_found"] if "as_left" in self.heads else ["as_found", "as_left"]
 
     def readings_of(self, stage: Stage) -> list[Reading]:
         """All readings taken on any revision of a stage."""

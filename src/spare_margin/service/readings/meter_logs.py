@@ -45,6 +45,15 @@ class Figured:
     figures: tuple[WindowFigures | None, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """What is drawn of a log: least and most of every channel from one of `seconds` to the next."""
+
+    seconds: tuple[float, ...]
+    least: tuple[tuple[float | None, ...], ...]
+    most: tuple[tuple[float | None, ...], ...]
+
+
 def bring_log(
     connection: sqlite3.Connection,
     session: JobSession,
@@ -77,7 +86,7 @@ def traced(
     found: Sequence[LogSegment],
 ) -> LogTrace:
     """A log as it is kept in a job: what is drawn of it, its channels, what was found in it."""
-    drawn = [core.envelope(log, i) for i in range(len(log.channels))]
+    seen = drawn(log)
     return LogTrace(
         id=log_id,
         name=" ".join(name.split())[:200] or "log",
@@ -86,10 +95,20 @@ def traced(
         duration_s=log.duration_s,
         row_count=len(log.seconds),
         channels=tuple(channels),
-        seconds=tuple(round(float(s), 6) for s in drawn[0].seconds),
-        least=tuple(_plain(e.least) for e in drawn),
-        most=tuple(_plain(e.most) for e in drawn),
+        seconds=seen.seconds,
+        least=seen.least,
+        most=seen.most,
         segments=tuple(found[:MOST_SEGMENTS]),
+    )
+
+
+def drawn(log: MeterLog) -> Drawn:
+    """What is drawn of a log, or of a part of it."""
+    seen = [core.envelope(log, i) for i in range(len(log.channels))]
+    return Drawn(
+        tuple(round(float(s), 6) for s in seen[0].seconds),
+        tuple(_plain(e.least) for e in seen),
+        tuple(_plain(e.most) for e in seen),
     )
 
 
@@ -127,6 +146,17 @@ def figured(log: MeterLog, windows: Sequence[Window]) -> list[Figured]:
         Figured(w, tuple(core.figures(log, i, w.start_s, w.end_s) for i in channels))
         for w in windows
     ]
+
+
+def picked(log: MeterLog, start_s: float, end_s: float) -> tuple[Figured, Drawn]:
+    """A window picked by hand: its figures, and its own trace. JobError where it ends before it begins."""
+    if end_s <= start_s:
+        raise JobError("end", "is not after the start", "seconds later than the start")
+    where = core.in_window(log, start_s, end_s)
+    channels = tuple(replace(c, values=c.values[where]) for c in log.channels)
+    part = MeterLog(log.seconds[where], channels)
+    (figures,) = figured(log, [Window("picked", start_s, end_s)])
+    return figures, drawn(part) if len(part.seconds) else Drawn((), (), ())
 
 
 def found_windows(trace: LogTrace) -> list[Window]:

@@ -1,7 +1,11 @@
 """The workshop's own rows in the tables: what may be kept, and what must stay."""
 
 import sqlite3
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Annotated
+
+from annotated_types import MaxLen
 
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Load
@@ -11,34 +15,53 @@ from spare_margin.exchange.run_line.reader import element_of, read_runs
 from spare_margin.service.workshop.workshop import EMPTY_CRAFT, Workshop
 from spare_margin.store import workshop as store
 
-Typed = tuple[str | None, Mapping[str, str]]
-"""A row as typed, and the key of the own row that it was before."""
+CellText = Annotated[str, MaxLen(2000)]
+
+
+@dataclass(frozen=True, slots=True)
+class OwnRow:
+    """A row as typed, and the key of the own row that it was before."""
+
+    cells: Mapping[str, CellText]
+    was: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class RowsChange:
+    """Own rows to keep, and keys of own rows to take off, together or not at all."""
+
+    rows: Annotated[tuple[OwnRow, ...], MaxLen(5000)] = ()
+    gone: Annotated[tuple[str, ...], MaxLen(5000)] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """The keys of what was kept, and what undoes it: rows as they were, keys that are new."""
+
+    keys: tuple[str, ...]
+    undo: RowsChange
 
 
 def keep(
-    connection: sqlite3.Connection,
-    shop: Workshop,
-    table: TableKind,
-    typed: Sequence[Typed],
-    gone: Sequence[str] = (),
-) -> tuple[list[str], list[str]]:
-    """Keep rows and take others off, together or not at all; the keys kept, and those taken off.
+    connection: sqlite3.Connection, shop: Workshop, table: TableKind, change: RowsChange
+) -> Kept:
+    """Keep rows and take others off, together or not at all.
 
     JobError names the cell that is wrong, or who stands on a row that is to go.
     """
     held = shop.own_rows.get(table.id, {})
     rows: dict[str, dict[str, str]] = {}
-    going = list(gone)
-    for i, (was, said) in enumerate(typed):
-        cells = checked(table, dict(said))
+    going = list(change.gone)
+    for i, typed in enumerate(change.rows):
+        cells = checked(table, dict(typed.cells))
         _check_meaning(table, cells, shop)
         key = table.key_of(cells)
         if key in rows:
             raise JobError(table.key[0], f"row {i + 1} stands twice", "one each")
-        if was is not None and was != key:
+        if typed.was is not None and typed.was != key:
             if key in held:
                 raise JobError(table.key[0], "there is such a row of your own already", "a new one")
-            going.append(was)
+            going.append(typed.was)
         rows[key] = cells
     for key in going:
         if key not in held:
@@ -49,7 +72,8 @@ def keep(
         after: dict[str, Cells] = {k: c for k, c in held.items() if k not in going} | rows
         _check_sets(connection, shop, table, after)
     store.keep_rows(connection, table.id, rows, tuple(going))
-    return list(rows), going
+    before = tuple(OwnRow(held[key]) for key in dict.fromkeys((*going, *rows)) if key in held)
+    return Kept(tuple(rows), RowsChange(before, tuple(key for key in rows if key not in held)))
 
 
 def _check_meaning(table: TableKind, cells: Cells, shop: Workshop) -> None:

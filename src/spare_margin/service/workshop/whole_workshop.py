@@ -28,7 +28,7 @@ from spare_margin.service.workshop.bringing_in import (
     known,
     write_file,
 )
-from spare_margin.service.workshop.own_rows import keep
+from spare_margin.service.workshop.own_rows import OwnRow, RowsChange, keep
 from spare_margin.service.workshop.templates import bring_template
 from spare_margin.service.workshop.workshop import checked_settings, workshop
 from spare_margin.store import jobs as job_store
@@ -142,8 +142,8 @@ def _bring_table(connection: sqlite3.Connection, path: Path) -> Brought:
         if path.stem not in TABLES:
             raise JobError("", f"there is no table {path.stem}", ", ".join(TABLES))
         rows = read_rows(path.read_text("utf-8"), TABLES[path.stem])
-        typed = [(None, row) for row in rows]
-        keep(connection, workshop(connection), TABLES[path.stem], typed)
+        change = RowsChange(tuple(OwnRow(row) for row in rows))
+        keep(connection, workshop(connection), TABLES[path.stem], change)
     except (SpareMarginError, ValueError) as wrong:
         return Brought(str(path), "wrong", trouble=str(wrong))
     return Brought(str(path), "new")

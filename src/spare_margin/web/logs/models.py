@@ -1,49 +1,33 @@
 """What the API takes and gives of meters' logs."""
 
-from typing import Annotated, Literal
+from collections.abc import Sequence
+from typing import Annotated
 
-from pydantic import Field
+from pydantic import Field, Json
 
 from spare_margin.core.measure.meter_logs import WindowKind
-from spare_margin.core.model.jobs import LogFigure, LogQuantity, LogSegment
+from spare_margin.core.model.jobs import LogFigure, LogQuantity, LogSegment, MeasuredStage
 from spare_margin.core.model.values import DeviceId
-from spare_margin.exchange.meter_log_csv import TimeKind, Unit
+from spare_margin.exchange.meter_log_csv import LogColumn, LogLayout
 from spare_margin.web.common.figures import Seconds
-from spare_margin.web.common.models import Model, Point, Who
+from spare_margin.web.common.models import Model, Point, Who, as_told
 from spare_margin.wording.language.figures import Figure
 
-
-class LogColumnIn(Model):
-    """A column that is a channel, counted from 0."""
-
-    column: Annotated[int, Field(ge=0, le=500)]
-    name: Annotated[str, Field(min_length=1, max_length=60)]
-    unit: Unit
-
-
-class LayoutIn(Model):
-    """How a file is laid out."""
-
-    delimiter: Literal[",", ";", "\t", "|"]
-    decimal: Literal[".", ","]
-    skip: Annotated[int, Field(ge=0, le=10_000)]
-    time_column: Annotated[int, Field(ge=0, le=500)] | None
-    time_kind: TimeKind
-    row_s: Annotated[float, Field(gt=0, le=86_400)] = 1.0
-    channels: Annotated[list[LogColumnIn], Field(min_length=1, max_length=8)]
+as_told(LogColumn)
+as_told(LogLayout)
 
 
 class LayoutAsked(Model):
     """The first bytes of a file as text, and a layout to look at it with instead of the one guessed."""
 
     head: Annotated[str, Field(max_length=100_000)]
-    layout: LayoutIn | None = None
+    layout: LogLayout | None = None
 
 
 class LayoutOut(Model):
     """A layout, and the first rows as it cuts them."""
 
-    layout: LayoutIn
+    layout: LogLayout
     rows: list[list[str]]
     columns: int
 
@@ -53,7 +37,7 @@ class LogQuery(Model):
 
     id: DeviceId
     name: Annotated[str, Field(max_length=200)]
-    layout: Annotated[str, Field(max_length=10_000)]
+    layout: Json[LogLayout]
 
 
 class LogChannelOut(Model):
@@ -126,13 +110,13 @@ class LogOut(Model):
     duration_s: float
     rows: str
     channels: list[LogChannelOut]
-    seconds: list[float]
-    least: list[list[float | None]]
-    most: list[list[float | None]]
+    seconds: Sequence[float]
+    least: Sequence[Sequence[float | None]]
+    most: Sequence[Sequence[float | None]]
     segments: tuple[LogSegment, ...]
     windows: list[WindowOut]
     readings: list[TakenReading]
-    stages: list[str]
+    stages: list[MeasuredStage]
     scenarios: list[Point]
 
 
@@ -147,9 +131,9 @@ class FineOut(Model):
     """A window picked by hand: its figures, and its own trace, finer than that of the whole."""
 
     window: WindowOut
-    seconds: list[float]
-    least: list[list[float | None]]
-    most: list[list[float | None]]
+    seconds: Sequence[float]
+    least: Sequence[Sequence[float | None]]
+    most: Sequence[Sequence[float | None]]
 
 
 class PointsIn(Model):
@@ -164,7 +148,7 @@ class TakeIn(Model):
     """A figure of a window to be taken as a reading."""
 
     id: DeviceId
-    stage: Literal["as_found", "as_left"]
+    stage: MeasuredStage
     scenario: str
     channel: Annotated[int, Field(ge=0, le=100)]
     figure: LogFigure

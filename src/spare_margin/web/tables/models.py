@@ -2,12 +2,11 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, RootModel
 
+from spare_margin.service.workshop.own_rows import OwnRow, RowsChange
 from spare_margin.web.common.figures import Ohms
-from spare_margin.web.common.models import Model
-
-CellText = Annotated[str, Field(max_length=2000)]
+from spare_margin.web.common.models import Model, as_told
 
 
 class ShelfColumn(Model):
@@ -46,26 +45,20 @@ class TablesOut(Model):
     tables: list[TableOfRows]
 
 
-class RowTyped(Model):
-    """A row as typed; `was` is the key of the own row that it was before."""
-
-    was: str | None = None
-    cells: dict[str, CellText]
+as_told(OwnRow)
+as_told(RowsChange)
 
 
-class KeepRows(Model):
-    """Own rows to keep, and keys of own rows to take off, together or not at all."""
-
-    rows: list[RowTyped] = Field(default_factory=list, max_length=5000)
-    gone: list[str] = Field(default_factory=list, max_length=5000)
+class KeepRows(RootModel[RowsChange]):
+    """Own rows to keep, and keys of own rows to take off."""
 
 
 class KeptRows(Model):
     """The table as it then is, and what undoes it: rows as they were, keys that are new."""
 
     table: TableOfRows
-    kept: list[str]
-    undo: KeepRows
+    kept: tuple[str, ...]
+    undo: RowsChange
 
 
 class LearnedOut(Model):

@@ -11,7 +11,7 @@ from spare_margin.data.tables import rows_of, shipped_rows
 from spare_margin.exchange.tables.table_csv import CsvErrors, read_rows, write_rows
 from spare_margin.service.errors import NotThere
 from spare_margin.service.records.learning import LearnedOffer, learning
-from spare_margin.service.workshop import own_rows
+from spare_margin.service.workshop.own_rows import OwnRow, RowsChange, keep
 from spare_margin.service.workshop.workshop import checked_settings
 from spare_margin.store import workshop as store
 from spare_margin.web.common.area import area
@@ -24,7 +24,6 @@ from spare_margin.web.tables.models import (
     KeptRows,
     LearnedOut,
     LearnedTable,
-    RowTyped,
     Settings,
     SettingsChange,
     SettingsOut,
@@ -101,37 +100,28 @@ def table_csv(path: TablePath, query: CsvQuery) -> Response:
 @tables_api.post("/tables/<string:table>/csv", responses={200: KeptRows})
 def bring_csv(path: TablePath) -> Response | dict[str, object]:
     """Keep the rows of the CSV in the body as the workshop's own, all of them or none."""
+    request.max_content_length = MOST_BYTES
     table = _table(path)
-    raw = request.get_data()
-    if len(raw) > MOST_BYTES:
-        return problem(413, "Too large", "That is too large; a table may be up to 2 MB.")
     try:
-        rows = read_rows(raw.decode("utf-8"), table)
+        rows = read_rows(request.get_data().decode("utf-8"), table)
     except UnicodeDecodeError:
         raise JobError("line 1", "is not UTF-8 text", "CSV in UTF-8") from None
     except CsvErrors as refused:
         fields = [wrong_field(e) for e in refused.errors]
         return problem(422, "This table cannot be taken", str(refused), fields)
-    typed = [RowTyped(cells=row) for row in rows]
-    return _keep(table, KeepRows(rows=typed)).model_dump()
+    return _keep(table, RowsChange(tuple(OwnRow(row) for row in rows))).model_dump()
 
 
 @tables_api.post("/tables/<string:table>/rows", responses={200: KeptRows})
 def keep_rows(path: TablePath, body: KeepRows) -> dict[str, object]:
     """Keep and take off own rows, together or not at all."""
-    return _keep(_table(path), body).model_dump()
+    return _keep(_table(path), body.root).model_dump()
 
 
-def _keep(table: TableKind, body: KeepRows) -> KeptRows:
-    held = the_workshop().own_rows.get(table.id, {})
-    rows = [(typed.was, typed.cells) for typed in body.rows]
-    kept, gone = own_rows.keep(connection(), the_workshop(), table, rows, body.gone)
+def _keep(table: TableKind, change: RowsChange) -> KeptRows:
+    made = keep(connection(), the_workshop(), table, change)
     forget_workshop()
-    undo = KeepRows(
-        rows=[RowTyped(cells=dict(held[key])) for key in {*gone, *kept} if key in held],
-        gone=[key for key in kept if key not in held],
-    )
-    return KeptRows(table=_table_out(table), kept=list(kept), undo=undo)
+    return KeptRows(table=_table_out(table), kept=made.keys, undo=made.undo)
 
 
 @tables_api.get("/typical-runs", responses={200: TypicalRuns})

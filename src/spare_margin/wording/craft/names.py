@@ -53,7 +53,7 @@ def point_names(craft: Craft, run: Run) -> Mapping[str, str]:
 
 
 def _plain_name(craft: Craft, step: Step) -> str:
-    """What a piece is called; a stretch that nobody has drawn by its ends."""
+    """What a piece is called; a section that nobody has drawn by its ends."""
     if step.piece.kind == "unknown" and not step.piece.name:
         return f"{point_name(craft, step.entry)} to {point_name(craft, step.exit)}"
     return piece_name(step.piece)

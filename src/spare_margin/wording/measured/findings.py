@@ -25,7 +25,7 @@ def finding_words(found: Finding, craft: Craft) -> Words:
 
 
 def _called(piece_id: str | None, craft: Craft) -> str:
-    """A piece by its name; a stretch that nobody has drawn by its ends."""
+    """A piece by its name; a section that nobody has drawn by its ends."""
     piece: Conductor | FixedPiece | None = next((p for p in craft.pieces if p.id == piece_id), None)
     if piece is None:
         return "It"

@@ -64,7 +64,7 @@ export function Measure({ bay, act }: Props) {
         <Clamp bay={bay} act={act} />
       ) : (
         <form
-          className="mt-2 grid gap-2 sm:grid-cols-[1fr_1fr_auto]"
+          className="mt-2 grid gap-2 sm:grid-cols-[minmax(0,1fr)_minmax(0,1fr)_auto]"
           onSubmit={(e) => {
             e.preventDefault();
             measure(red, black);
