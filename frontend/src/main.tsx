@@ -7,9 +7,24 @@ import "@fontsource/atkinson-hyperlegible-next/latin-ext-700.css";
 import "./styles.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
-import { type ComponentType, Fragment, lazy, StrictMode, Suspense, useEffect } from "react";
+import {
+  type ComponentType,
+  Fragment,
+  lazy,
+  StrictMode,
+  Suspense,
+  useEffect,
+  useLayoutEffect,
+} from "react";
 import { createRoot } from "react-dom/client";
-import { createBrowserRouter, Navigate, Outlet, type RouteObject, useLocation } from "react-router";
+import {
+  createBrowserRouter,
+  Navigate,
+  Outlet,
+  type RouteObject,
+  useLocation,
+  useNavigationType,
+} from "react-router";
 import { RouterProvider } from "react-router/dom";
 import { Refused } from "./api/client";
 import { jobChanged } from "./api/keys";
@@ -57,6 +72,12 @@ const PairPage = lazy(async () => ({
 /** What stands around every page; a device that is not paired sees no page at all. */
 function Frame() {
   const { pathname } = useLocation();
+  const how = useNavigationType();
+  // Another page begins at its top; back to one, the browser knows where it was.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a page is another by its path
+  useLayoutEffect(() => {
+    if (how !== "POP") window.scrollTo(0, 0);
+  }, [pathname]);
   const known = paired.use();
   const kept = fromHere.use();
   const out = removed.use();

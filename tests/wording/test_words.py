@@ -14,6 +14,7 @@ from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.measure.stand_in import Suits
 from spare_margin.core.model.jobs import Action, LoadState, Revision, Trial
 from spare_margin.core.model.pieces import Access, Conductor, FixedPiece
+from spare_margin.core.practice.lessons import Figure
 from spare_margin.core.walk.walk import Ending
 from spare_margin.exchange.quantities import understand
 from spare_margin.wording.craft.changes import ACTIONS, differences, revision_words
@@ -40,6 +41,7 @@ from spare_margin.wording.measured.walks import (
     stood_in_words,
     suits_words,
 )
+from spare_margin.wording.practice.lessons import figure_words as lesson_figure
 from tests.readings import reading
 from tests.rough import craft_by, judged
 
@@ -308,3 +310,10 @@ def test_a_point_beside_what_nobody_has_drawn_is_named_by_what_is_known() -> Non
     ]
     between = full_names(craft, run)[run.feed[-1].piece.id]
     assert between == "Switch out to Fan in"
+
+
+def test_a_figure_of_a_lesson_and_its_doubt_share_one_unit() -> None:
+    told = lesson_figure(Figure("ohms", 0.4, "ohm", doubt=0.2), {})
+    assert told == ("Ohmmeter", "0.4 ± 0.2 Ω")
+    assert lesson_figure(Figure("meter", 0.03, "V", doubt=0.0004), {})[1] == "0.0300 ± 0.0004 V"
+    assert lesson_figure(Figure("back", 0.3, "V"), {})[0] == "Return"

@@ -29,6 +29,7 @@ def test_one_point_reads_what_lies_between_it_and_black() -> None:
 def test_the_shares_change_and_their_sum_does_not(pulled: float) -> None:
     held = figures("spent", pulled)
     assert held["together"] == pytest.approx(SOURCE_V, abs=0.05)
+    assert held["joint"] + held["lamp"] + held["back"] == pytest.approx(held["together"])
     if pulled:
         assert held["joint"] / held["lamp"] == pytest.approx(pulled / (1 - pulled), rel=1e-6)
 
@@ -42,7 +43,7 @@ def test_without_current_the_bad_joint_reads_nothing() -> None:
 def test_a_strand_takes_ohms_times_amperes() -> None:
     for amps in (5, 20):
         held = figures("ohms", amps)
-        assert held["joint"] == pytest.approx(0.2 * amps, rel=1e-3)
+        assert held["strand"] == pytest.approx(0.2 * amps, rel=1e-3)
         assert held["ohms"] == pytest.approx(0.4)
 
 

@@ -217,10 +217,11 @@ def _spent(pulled: float, tables: Tables) -> Seen:
         tables, feed_ohm=max(LAMP_OHM * pulled, GOOD_OHM), lamp_ohm=LAMP_OHM * (1 - pulled)
     )
     lost, left = loop.volts("plus", "lamp+"), loop.volts("lamp+", "lamp-")
+    back = loop.volts("lamp-", "minus")
     right = _nearest(left / BATTERY_V, (1.0, 0.5, 0.0))
     return loop.seen(
         "lamp+", "lamp-", right, Figure("joint", lost, "V"), Figure("lamp", left, "V"),
-        Figure("together", lost + left + loop.volts("lamp-", "minus"), "V"),
+        Figure("back", back, "V"), Figure("together", lost + left + back, "V"),
     )  # fmt: skip
 
 
@@ -245,7 +246,7 @@ def _ohms(pulled: float, tables: Tables) -> Seen:
     shown = STRAND_OHM + LEADS_OHM
     return loop.seen(
         "plus", "lamp+", _nearest(lost, (0.0, 0.4, 4.0)),
-        Figure("ohms", shown, "ohm", doubt=LEADS_OHM), Figure("joint", lost, "V"),
+        Figure("ohms", shown, "ohm", doubt=LEADS_OHM), Figure("strand", lost, "V"),
         Figure("lamp", loop.volts("lamp+", "lamp-"), "V"),
     )  # fmt: skip
 

@@ -201,7 +201,6 @@ def debrief_out(opened: Opened, told: Debrief) -> DebriefOut:
         )
         for s, said in zip(told.steps, once, strict=True)
     ]  # fmt: skip
-    wasted_min, wasted = told.needless
     well = words.well()
     return DebriefOut(
         attempt=opened.attempt.id, title=title_words(told.exercise),
@@ -210,9 +209,7 @@ def debrief_out(opened: Opened, told: Debrief) -> DebriefOut:
         rests=[*(words.rest(r) for r in told.rests), *([well] if well else [])], steps=steps,
         shortest=acts_out(told.shortest, words.acts), minutes=told.minutes,
         shortest_min=told.shortest.minutes, price=_paid(told.price),
-        needless=(
-            f"{wasted_min:.0f} min and {price(wasted)} went into sound parts." if wasted_min else ""
-        ),
+        needless=words.needless(),
         dangers=words.dangers(), habits=[habit_words(h) for h in told.habits],
     )  # fmt: skip
 

@@ -213,6 +213,17 @@ def amperes(value: float) -> str:
     return str(ampere_figure(value))
 
 
+def about_volts(value: float) -> str:
+    """Volts that are known only so far, to two digits: `0.4 V`.
+
+    >>> about_volts(0.397), about_volts(7.64)
+    ('0.4 V', '7.6 V')
+    """
+    if in_use().volts == "mV" and abs(value) < 1:
+        return f"{digits(float(f'{value:.2g}') * 1000, 3)} mV"
+    return f"{digits(value, 2)} V"
+
+
 def about_amperes(value: float) -> str:
     """Amperes that rest on typical figures, to two digits: `8000 A`.
 

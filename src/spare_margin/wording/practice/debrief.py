@@ -15,7 +15,7 @@ from spare_margin.core.practice.debrief import (
 from spare_margin.core.practice.exercise import Hidden
 from spare_margin.core.practice.left import Left
 from spare_margin.wording.craft.pieces import worded
-from spare_margin.wording.language.figures import volts
+from spare_margin.wording.language.figures import about_volts, price
 
 from .told import DANGER_WORDS, ActWords
 
@@ -106,7 +106,9 @@ class DebriefWords:
     def _volts(before: Left, after: Left) -> str:
         if after.volts >= before.volts - 0.05:
             return ""
-        return f"{volts(after.volts)} of the source's volts are still not accounted for."
+        return (
+            f"About {about_volts(after.volts)} of the source's volts are still not accounted for."
+        )
 
     def better(self, step: Step) -> str:
         """What would have told more for less, and why; empty where nothing would."""
@@ -120,7 +122,7 @@ class DebriefWords:
         elif len(better.left.pieces) < len(step.after.pieces):
             left = f"would have left {self._count(better.left)}"
         else:
-            left = f"would have left {volts(better.left.volts)} not accounted for"
+            left = f"would have left about {about_volts(better.left.volts)} not accounted for"
         why = _WHY[self._kind(better)]
         return f"{act}: {left} for {better.minutes:g} min. {why}"
 
@@ -170,6 +172,14 @@ class DebriefWords:
     def dangers(self) -> list[str]:
         """What could have hurt."""
         return [DANGER_WORDS[d] for d in self.told.dangers]
+
+    def needless(self) -> str:
+        """What went into sound parts; empty where nothing did."""
+        minutes, paid = self.told.needless
+        if not minutes:
+            return ""
+        parts = f" and {price(paid)} for parts" if paid else ""
+        return f"{minutes:.0f} min{parts} went into what was sound."
 
     def _listed(self, pieces: Sequence[str]) -> str:
         return ", ".join(self.acts.pieces[p] for p in pieces)

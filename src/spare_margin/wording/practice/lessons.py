@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from spare_margin.core.practice.lessons import Figure, LessonId, Unit
 from spare_margin.wording.craft.pieces import worded
-from spare_margin.wording.language.figures import amperes, ohms, volts
+from spare_margin.wording.language.figures import amperes, fixed, ohms, volts
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,13 +104,15 @@ LESSON_WORDS: Mapping[LessonId, LessonWords] = {
     ),
 }
 FIGURE_WORDS: Mapping[str, str] = {
-    "meter": "Meter", "joint": "First joint", "lamp": "Lamp gets", "together": "All together",
+    "meter": "Meter", "strand": "The strand", "joint": "First joint", "lamp": "Lamp gets",
+    "together": "All together", "back": "{return}",
     "amperes": "Current", "ohms": "Ohmmeter", "other_joint": "Second joint",
     "zero": "Lamp \u2212 to Battery \u2212",
     "other": "Pump current", "test_lamp": "Test lamp gets", "range": "Range", "at a": "After the fuse",
     "at b": "After the switch", "at c": "After the joint", "at lamp+": "At Lamp +",
 }  # fmt: skip
 _UNIT = {"V": volts, "A": amperes, "ohm": ohms}
+_SIGN = {"V": "V", "A": "A", "ohm": "\u03a9", "": ""}
 
 
 def lesson_words(key: LessonId) -> LessonWords:
@@ -133,10 +135,12 @@ def figure_words(figure: Figure, limit_names: Mapping[str, str]) -> tuple[str, s
     value = quantity(figure.value, figure.unit)
     if figure.doubt:
         places = max(0, -math.floor(math.log10(figure.doubt / 2)))
-        value = f"{figure.value:.{places}f} \u00b1 {quantity(figure.doubt, figure.unit)}"
+        shown, doubt = fixed(figure.value, places), fixed(figure.doubt, places)
+        value = f"{shown} \u00b1 {doubt} {_SIGN[figure.unit]}"
     if figure.good is not None:
         value += ", lit" if figure.good else ", dark"
-    return FIGURE_WORDS[figure.key], value
+    name = worded(FIGURE_WORDS[figure.key])
+    return name[0].upper() + name[1:], value
 
 
 def quantity(value: float, unit: Unit) -> str:
