@@ -62,7 +62,7 @@ try-wheel: wheel browser ## Install the wheel into an empty environment and open
 	@$(BIN)/python scripts/try_wheel.py dist
 
 demo-data: $(STAMPS)/dev ## Re-compute the demo jobs
-	@$(BIN)/python scripts/write_demo.py
+	@PYTHONPATH=. $(BIN)/python scripts/write_demo.py
 
 lock: $(STAMPS)/dev ## Pin the newest Python packages that pyproject.toml allows
 	@$(BIN)/pip install --quiet --disable-pip-version-check pip-tools==7.6.2

@@ -27,8 +27,8 @@ from spare_margin.data.tables import shipped_tables
 from spare_margin.exchange.job_file.job_file import ReadJob, read_job
 from spare_margin.exchange.job_file.writing import write_job
 from spare_margin.exchange.run_line.reader import read_line
-from spare_margin.instruments.simulated_meter import SimulatedMeter
 from spare_margin.web.app import create_app
+from tests.simulated_meter import SimulatedMeter
 
 DEMO = Path(__file__).parent.parent / "src" / "spare_margin" / "data" / "demo"
 Span = tuple[str, str]

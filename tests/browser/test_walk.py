@@ -8,9 +8,9 @@ from playwright.sync_api import Browser, Page, expect
 
 from spare_margin.data.tables import demo_files, shipped_tables
 from spare_margin.exchange.job_file.job_file import read_job
-from spare_margin.instruments.simulated_meter import SimulatedMeter
 from tests.browser.conftest import HAND, button_heights
 from tests.browser.test_story import ORRIN, hand, verdict
+from tests.simulated_meter import SimulatedMeter
 
 RADIO = f"{ORRIN}/walk?run=radio&scenario=rested"
 

@@ -18,8 +18,8 @@ import pytest
 from flask.testing import FlaskClient
 
 from spare_margin.data.tables import shipped_tables
-from spare_margin.instruments.simulated_meter import SimulatedMeter
 from tests.conftest import Document, craft_of
+from tests.simulated_meter import SimulatedMeter
 from tests.web.test_api import MARRAM, sheet, take
 from tests.web.test_drawing import PUMP, asked, craft, drawn, fresh
 

@@ -14,10 +14,10 @@ from spare_margin.core.model.jobs import Moment, Outcome, Reading, StandInLoad, 
 from spare_margin.core.model.pieces import Craft, FixedPiece, Side, TestPoint
 from spare_margin.core.walk.at_rest import bypassed, parked_on, sweep
 from spare_margin.exchange.quantities import understand
-from spare_margin.instruments.simulated_meter import SimulatedMeter
 from spare_margin.service.job.judging import Judging
 from tests.readings import reading
 from tests.rough import LIMITS, TABLES, craft_by
+from tests.simulated_meter import SimulatedMeter
 
 CRAFT = craft_by(
     'fuse 15 [F] > panel switch [S] > 2.5 mm2 3 m > pin [Plug] > load "Pump" 4.6 A > pin [Home] > '

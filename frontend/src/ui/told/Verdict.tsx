@@ -49,8 +49,6 @@ export const FILL: Record<Verdict, string> = {
   not_measured: "",
 };
 
-export const verdictWord = (verdict: Verdict) => WORDS[verdict];
-
 /** A verdict's sign alone, named for those who do not see it. */
 export function Sign({ verdict }: { verdict: Verdict }) {
   return (

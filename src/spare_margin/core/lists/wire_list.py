@@ -11,7 +11,6 @@ from spare_margin.core.model.pieces import (
     Craft,
     FixedPiece,
     Side,
-    Size,
     to_be_sized,
 )
 from spare_margin.core.model.tables import Tables
@@ -173,17 +172,3 @@ def _end(craft: Craft, run: Run, point: str, wire: Conductor, area: float) -> En
             return End(terminal, element=only.id)
         came, at = only.id, only.end if only.start == at else only.start
     return End(terminal)
-
-
-def cable_size(lines: tuple[WireLine, ...]) -> Mapping[str, tuple[Size | None, float]]:
-    """Each cable of two wires that is on the list, by its name: the size of its wires, the longer cut (m).
-
-    Args:
-        lines: the wire list.
-    """
-    out: dict[str, tuple[Size | None, float]] = {}
-    for line in lines:
-        if line.wire.cable:
-            _, cut = out.get(line.wire.cable, (None, 0.0))
-            out[line.wire.cable] = (line.wire.size, max(cut, line.cut_m))
-    return out

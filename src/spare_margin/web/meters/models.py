@@ -10,7 +10,7 @@ from spare_margin.core.live.steady import Hands
 from spare_margin.core.model.jobs import MeterFigure
 from spare_margin.core.model.meters import Connection
 from spare_margin.instruments.watched import State
-from spare_margin.web.common.models import Answer, Model
+from spare_margin.web.common.models import Model
 
 
 class MeterPath(Model):
@@ -41,10 +41,6 @@ class MeterShown:
     hands: Hands
     stands_at: str
     offered: MeterFigure | None
-
-
-class ShownNow(Answer[MeterShown]):
-    """One event of the stream."""
 
 
 class MetersOut(Model):
