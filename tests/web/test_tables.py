@@ -104,7 +104,9 @@ def test_a_bad_table_is_refused_whole(
 
 
 def test_a_table_too_large_or_not_text_is_refused(client: FlaskClient) -> None:
-    assert csv(client, "conductors", "x" * 3_000_000).status_code == 413
+    large = csv(client, "conductors", "x" * 3_000_000)
+    assert large.status_code == 413
+    assert "up to 2 MB" in large.json["detail"]
     raw = client.post("/api/v1/tables/conductors/csv", data=b"\xff\xfe\x00")
     assert raw.json["errors"][0]["problem"] == "is not UTF-8 text"
     assert csv(client, "potatoes", "a\n1\n").status_code == 404
