@@ -1,3 +1,4 @@
+import { marked } from "../../format/format";
 import type { Shown } from "./live";
 
 const UNITS = { volts: "V", amperes: "A", ohms: "Ω" } as const;
@@ -9,5 +10,6 @@ const places = (step: number) =>
 /** What a meter shows, as its own display has it; a dash where it shows nothing. */
 export function shownText(shown: Shown | undefined): string {
   if (!shown || shown.value === null) return "–";
-  return `${shown.value.toFixed(places(shown.step))} ${UNITS[shown.quantity]}`;
+  const text = marked(shown.value.toFixed(places(shown.step))).replace("-", "−");
+  return `${text} ${UNITS[shown.quantity]}`;
 }
