@@ -75,6 +75,7 @@ class Recording:
     wanted: Wanted
     started_at: str = ""
     is_over: bool = False
+    is_full: bool = False
     changes: list[Noted] = field(default_factory=list)
     uncounted: int = 0
     moving: str = ""
@@ -213,7 +214,7 @@ class Recording:
         self._last_s = max(self._last_s, sample.at_s)
         self._kept.add(self._last_s, at, np.nan if sample.value is None else sample.value)
         if self._kept.is_full and self.wanted.kind == "trace":
-            self.is_over = True
+            self.is_over = self.is_full = True
 
     def _look(self, sample: Sample) -> None:
         if self.wanted.kind == "watch":

@@ -140,7 +140,7 @@ def _says(held: Recording) -> str:
     if held.start is not None:
         return start_words(held.start, held.quantity, bool(held.start.shows(held.hold)))
     return state_words(
-        held.wanted.kind, is_over=held.is_over, is_armed=held.is_armed,
+        held.wanted.kind, is_over=held.is_over, is_full=held.is_full, is_armed=held.is_armed,
         going_on=held.going_on is not None, changes=len(held.changes) + held.uncounted,
         watched_s=held.watched_s, heard=bool(held.started_at),
     )  # fmt: skip

@@ -1,6 +1,7 @@
 """Recordings in words: what is waited for, what was caught, what changed."""
 
 from spare_margin.core.live.changes import Change
+from spare_margin.core.live.kept import MOST_WHOLE
 from spare_margin.core.live.samples import LiveQuantity
 from spare_margin.core.live.starts import Start
 from spare_margin.wording.language.figures import amperes, count, digits, ohms, volts
@@ -64,14 +65,15 @@ def start_words(start: Start, quantity: LiveQuantity, is_reading: bool) -> str:
 
 
 def state_words(
-    kind: str, *, is_over: bool, is_armed: bool, going_on: bool, changes: int, watched_s: float,
-    heard: bool,
+    kind: str, *, is_over: bool, is_full: bool, is_armed: bool, going_on: bool, changes: int,
+    watched_s: float, heard: bool,
 ) -> str:  # fmt: skip
     """How a recording stands.
 
     Args:
         kind: what is recorded.
         is_over: whether it is over.
+        is_full: whether it ended because a trace keeps no more figures.
         is_armed: whether a start would be caught.
         going_on: whether a change goes on now.
         changes: how many there were.
@@ -96,6 +98,11 @@ def state_words(
             told = "nothing changed" if changes == 0 else f"{count(changes)} {_changes(changes)}"
             return f"{'Watched' if is_over else 'Watching'} for {lately}: {told}."
         case _:
+            if is_full:
+                kept = f"a trace keeps {count(MOST_WHOLE)} figures"
+                return (
+                    f"Ended by itself after {how_long(watched_s)}: {kept}. Record again to go on."
+                )
             return f"{'Recorded' if is_over else 'Recording'} for {how_long(watched_s)}."
 
 
