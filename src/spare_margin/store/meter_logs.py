@@ -3,7 +3,7 @@
 import io
 import json
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import asdict, astuple
 
 import numpy as np
@@ -31,8 +31,10 @@ def add_logs(connection: sqlite3.Connection, job: str, logs: Iterable[LogTrace])
     )  # fmt: skip
 
 
-def put_log(connection: sqlite3.Connection, job: str, trace: LogTrace, log: MeterLog) -> None:
-    """Keep a log that still grows; points said of its channels meanwhile stay.
+def put_log(
+    connection: sqlite3.Connection, job: str, trace: LogTrace, log: MeterLog, *, is_over: bool
+) -> None:
+    """Keep a log that grows, or has grown (`is_over`); points said of its channels meanwhile stay.
 
     Call inside a transaction.
     """
@@ -47,7 +49,8 @@ def put_log(connection: sqlite3.Connection, job: str, trace: LogTrace, log: Mete
     connection.execute(
         "DELETE FROM meter_log_samples WHERE job_id = ? AND log_id = ?", (job, trace.id)
     )
-    add_samples(connection, job, trace.id, log)
+    # Every second anew: what is compressed is what stays.
+    add_samples(connection, job, trace.id, log, save=np.savez_compressed if is_over else np.savez)
 
 
 def _drawn(trace: LogTrace) -> tuple[str, str]:
@@ -57,11 +60,17 @@ def _drawn(trace: LogTrace) -> tuple[str, str]:
     )
 
 
-def add_samples(connection: sqlite3.Connection, job: str, log_id: str, log: MeterLog) -> None:
-    """Keep the samples of a log. Call inside a transaction."""
+def add_samples(
+    connection: sqlite3.Connection,
+    job: str,
+    log_id: str,
+    log: MeterLog,
+    save: Callable[..., None] = np.savez_compressed,
+) -> None:
+    """Keep the samples of a log, written as numpy does it. Call inside a transaction."""
     out = io.BytesIO()
     columns = {f"c{i}": c.values for i, c in enumerate(log.channels)}
-    np.savez_compressed(out, seconds=log.seconds, **columns)  # type: ignore[arg-type]
+    save(out, seconds=log.seconds, **columns)
     connection.execute(
         "INSERT INTO meter_log_samples VALUES (?, ?, ?) ON CONFLICT DO NOTHING",
         (job, log_id, out.getvalue()),

@@ -75,8 +75,10 @@ export function JobRow({
               <span className="font-sans text-sm font-normal text-soft">V spare</span>
             </p>
             <p className="text-[13px]">
-              <VerdictWord verdict={job.verdict} />{" "}
-              <span className="text-soft">{job.measured ? "measured" : "calculated"}</span>
+              <VerdictWord verdict={job.verdict} />
+              {job.verdict !== "not_measured" && (
+                <span className="text-soft"> {job.measured ? "measured" : "calculated"}</span>
+              )}
             </p>
           </>
         )}

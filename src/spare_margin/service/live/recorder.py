@@ -138,7 +138,7 @@ class Recorder:
         trace = logs.traced(wanted.id, wanted.name, log, channels, segments)
         session = self._session(connection, wanted.job)
         with transaction(connection):
-            store.put_log(connection, wanted.job, trace, log)
+            store.put_log(connection, wanted.job, trace, log, is_over=each.is_over)
         each.wrong, each.is_saved = "", True
         if each.start is not None and not each.start_taken:
             if each.start.shows(each.hold):

@@ -182,24 +182,23 @@ class Recording:
 
     def log(self) -> tuple[MeterLog, tuple[LogChannel, ...], tuple[LogSegment, ...]]:
         """What is kept so far, its channels, and what happened in it."""
+        # The meters wait only while the rows are copied.
         with self._lock:
-            rows, zero = self._kept.rows(), self._zero()
-            if self.start is not None:
-                rows = [row for row in rows if row[0] >= self.start.step_s - AROUND_S]
-            seconds = np.array([row[0] - zero for row in rows], dtype=np.float64)
-            channels = []
-            for i, meter in enumerate(self.wanted.meters):
-                values = [row[2] if row[1] == i else np.nan for row in rows]
-                quantity = QUANTITIES[self._quantities.get(i, "volts")]
-                channels.append(Channel(meter.name, quantity, np.array(values, dtype=np.float32)))
-            told = tuple(
-                LogChannel(
-                    name=m.name, quantity=c.quantity, red=m.red, black=m.black, meter=m.spec
-                )
-                for m, c in zip(self.wanted.meters, channels, strict=True)
-            )  # fmt: skip
-            log = MeterLog(np.maximum(seconds, 0.0), tuple(channels), self.started_at)
-            return log, told, self._segments()
+            table, zero, segments = self._kept.rows(), self._zero(), self._segments()
+            quantities, started_at, start = dict(self._quantities), self.started_at, self.start
+        if start is not None:
+            table = table[table[:, 0] >= start.step_s - AROUND_S]
+        channels = []
+        for i, meter in enumerate(self.wanted.meters):
+            values = np.where(table[:, 1] == i, table[:, 2], np.nan).astype(np.float32)
+            quantity = QUANTITIES[quantities.get(i, "volts")]
+            channels.append(Channel(meter.name, quantity, values))
+        told = tuple(
+            LogChannel(name=m.name, quantity=c.quantity, red=m.red, black=m.black, meter=m.spec)
+            for m, c in zip(self.wanted.meters, channels, strict=True)
+        )
+        log = MeterLog(np.maximum(table[:, 0] - zero, 0.0), tuple(channels), started_at)
+        return log, told, segments
 
     def window(self, start_s: float, end_s: float) -> tuple[float, float]:
         """A stretch of the meter's clock as seconds of the log."""
