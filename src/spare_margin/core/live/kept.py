@@ -70,7 +70,7 @@ class Kept:
         parts = [
             np.array(part, dtype=np.float64).reshape(-1, WIDTH) for part in (ends, self._recent)
         ]
-        # Nearly all of an hour's trace, as plain figures: of rows it took a quarter of a second, every second.
+        # Nearly all of an hour's trace, as plain figures: of rows it took a quarter of a second each time.
         whole = np.array(self._whole).reshape(-1, WIDTH)
         table = np.concatenate([parts[0], whole, parts[1]])
         return table if not ends else table[np.argsort(table[:, 0], kind="stable")]
