@@ -207,3 +207,50 @@ def test_in_an_engines_start_least_volts_are_asked_and_no_limit(
     assert worst["scenario"] != "start"
     (row,) = [r for r in craft(client, job)["runs"] if r["id"] == "plotter"]
     assert row["spare_v"] > 0
+
+
+UNDRAWN = '? > switch > 2.5 mm2 3 m > ? > motor "Deck wash" 5 A x4 > ? > ring > ?'
+RADIO = 'fuse 10 > 2.5 mm2 4 m > load "Radio" 6 A > 2.5 mm2 4 m > ring'
+
+
+def test_of_a_run_that_is_not_known_no_figure_is_told_anywhere(client: FlaskClient) -> None:
+    """Part of it is not drawn: no spare, no verdict, no option and no tick rests on a typical guess."""
+    job = fresh(client)
+    drawn(client, job, UNDRAWN)
+    drawn(client, job, RADIO)
+    wash = {"run": "deck-wash"}
+    seen = craft(client, job)
+    told = {
+        r["id"]: (r["spare_v"] is None, r["load_v"] is None, r["verdict"], bool(r["working"]))
+        for r in seen["runs"]
+    }
+    assert told == {
+        "deck-wash": (True, True, "not_measured", False), "radio": (False, False, "within", True),
+    }  # fmt: skip
+    for part in seen["stretches"]:
+        assert (part["drop_v"] is None) == ("Unknown section" in part["name"])
+        assert all("Unknown" not in line["label"] for line in part["working"])
+    assert seen["starts"] == []
+    under = client.get(f"{job}/limit-sets", query_string=wash).json
+    assert (under["feed_v"], under["return_v"]) == (None, None)
+    for each in under["sets"]:
+        assert (each["spare_v"], each["amperes"], each["metres"]) == (None, None, None)
+        assert (each["verdict"], each["over"], each["working"]) == ("not_measured", [], [])
+    assert client.get(f"{job}/what-if", query_string=wash).json == {"rows": []}
+    assert client.get(f"{job}/worst", query_string=wash).json["spare_v"] is None
+    bench = client.get(f"{job}/upgrade", query_string=wash).json
+    assert (bench["spare_v"], bench["candidates"], bench["recommended"]) == (None, [], "")
+    assert bench["refused"] == [
+        "Nothing is offered yet: part of this run, or its load, is not known. Draw it, or measure the run."
+    ]
+    (as_is,) = client.get(f"{job}/sizing").json["ways"]
+    assert (as_is["runs"], as_is["over"], as_is["unknown"]) == (1, 0, ["Deck wash"])
+    assert as_is["load"] == "Radio"
+    steps = client.get(f"{job}/run-by-run").json
+    assert (steps["done"], steps["repairs"], steps["unknown"]) == (True, [], ["Deck wash"])
+    file = client.get(f"{job}/file").json
+    runs = client.post("/api/v1/jobs/preview", json=file).json["runs"]
+    assert [(r["name"], r["spare_v"] is None) for r in runs] == [
+        ("Deck wash", True),
+        ("Radio", False),
+    ]

@@ -52,6 +52,19 @@ def split(client: FlaskClient, job: str, **more: Any) -> Any:
     return client.post(f"{job}/walk/splits", json=body)
 
 
+def test_a_run_that_is_not_known_counts_once_it_is_measured(client: FlaskClient) -> None:
+    job = checked(client)
+    at = {"run": "load"}
+    assert client.get(f"{job}/run-by-run").json["unknown"] == ["Sump pump"]
+    assert client.get(f"{job}/sizing").json["ways"] == []
+    assert client.get(f"{job}/upgrade", query_string=at).json["spare_v"] is None
+    answered(client, job, ONE)
+    assert client.get(f"{job}/run-by-run").json["unknown"] == []
+    (as_is, *_) = client.get(f"{job}/sizing").json["ways"]
+    assert (as_is["runs"], as_is["over"], as_is["unknown"]) == (1, 1, [])
+    assert client.get(f"{job}/upgrade", query_string=at).json["spare_v"] < 0
+
+
 def test_three_readings_and_a_verdict(client: FlaskClient) -> None:
     job = checked(client)
     stands = answered(client, job, {**ONE, "feed": "0.21", "return": "0.09"})

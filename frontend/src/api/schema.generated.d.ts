@@ -3559,7 +3559,9 @@ export interface components {
         };
         /**
          * StretchOut
-         * @description Pieces in a row that carry the same loads. `before_v` is lost already where it begins.
+         * @description Pieces in a row that carry the same loads. `before_v` is lost before it, as far as is known.
+         *
+         *     Without `drop_v` part of it is not drawn.
          */
         StretchOut: {
             /**
@@ -3578,7 +3580,7 @@ export interface components {
             /** Current A */
             current_a: components["schemas"]["Figure"];
             /** Drop V */
-            drop_v: components["schemas"]["Figure"];
+            drop_v: components["schemas"]["Figure"] | null;
             /** Before V */
             before_v: number;
             /** Working */
@@ -3615,9 +3617,9 @@ export interface components {
             /** Name */
             name: string;
             /** Feed V */
-            feed_v: components["schemas"]["Figure"];
+            feed_v: components["schemas"]["Figure"] | null;
             /** Return V */
-            return_v: components["schemas"]["Figure"];
+            return_v: components["schemas"]["Figure"] | null;
             /** Sets */
             sets: components["schemas"]["UnderLimits"][];
         };
@@ -5612,7 +5614,7 @@ export interface components {
         };
         /**
          * UpgradeOut
-         * @description The upgrade bench of a run, as far as it is worked out.
+         * @description The upgrade bench of a run, as far as it is worked out; no `spare_v` where the run is not known.
          */
         UpgradeOut: {
             /** Job */
@@ -5630,7 +5632,7 @@ export interface components {
             /** Planned */
             planned: boolean;
             /** Spare V */
-            spare_v: components["schemas"]["Figure"];
+            spare_v: components["schemas"]["Figure"] | null;
             /** Worst */
             worst: string;
             /** Measured */
@@ -5884,6 +5886,8 @@ export interface components {
         /**
          * CraftWay
          * @description How all runs of the craft do in one way to put it right: how many are over, and the least spare.
+         *
+         *     Those of the loads that are `unknown` count nowhere else.
          */
         CraftWay: {
             /**
@@ -5899,6 +5903,8 @@ export interface components {
             over: number;
             /** Dropped */
             dropped: string[];
+            /** Unknown */
+            unknown: string[];
             /** Load */
             load: string;
             /** Spare V */
@@ -6010,6 +6016,8 @@ export interface components {
          * RunByRunOut
          * @description A whole craft put right run by run, as far as it was worked out; `beyond` is what nothing helps.
          *
+         *     Of runs that are `unknown` nothing can be said.
+         *
          *     `sharing` names the loads for which one repair together is being tried.
          */
         RunByRunOut: {
@@ -6025,6 +6033,8 @@ export interface components {
             sharing: string[];
             /** Beyond */
             beyond: string[];
+            /** Unknown */
+            unknown: string[];
             /** Price */
             price: string;
             /** Minutes */

@@ -1,9 +1,9 @@
 import { Link } from "react-router";
-import { bare, sideWord, whole } from "../../format/format";
+import { bare, sideWord } from "../../format/format";
 import { useWidth } from "../../ui/useWidth";
 import { about, Why } from "../../ui/Why";
 import type { Craft } from "./api";
-import { layTrunk } from "./trunk";
+import { layTrunk, lost } from "./trunk";
 
 /** Who loads which shared piece: thickness is current, shade is volts lost so far. */
 export function TrunkPicture({ craft }: { craft: Craft }) {
@@ -35,7 +35,7 @@ export function TrunkPicture({ craft }: { craft: Craft }) {
                 stroke="var(--copper)"
                 strokeWidth="0.75"
               >
-                <title>{`${stretch.name}: ${bare(stretch.current_a)} A, loses ${whole(stretch.drop_v)}`}</title>
+                <title>{`${stretch.name}: ${bare(stretch.current_a)} A, loses ${lost(stretch)}`}</title>
               </path>
             ))}
             {picture.bands.map((band) => (
@@ -92,7 +92,7 @@ export function TrunkPicture({ craft }: { craft: Craft }) {
                 </td>
                 <td className="num py-0.5 text-right whitespace-nowrap">
                   <Why title={s.name} lines={about(s.working, "drop")} stop>
-                    {whole(s.drop_v)}
+                    {lost(s)}
                   </Why>
                 </td>
               </tr>
@@ -115,7 +115,7 @@ type Band = NonNullable<ReturnType<typeof layTrunk>>["bands"][number];
 /** What a band carries and loses, where there is room for it. */
 function BandLabel({ stretch, label }: Band) {
   if (!label) return null;
-  const [carries, loses] = [`${bare(stretch.current_a)} A`, whole(stretch.drop_v)];
+  const [carries, loses] = [`${bare(stretch.current_a)} A`, lost(stretch)];
   return (
     <text
       x={label.x}

@@ -1,6 +1,10 @@
+import { whole } from "../../format/format";
 import type { Craft } from "./api";
 
 type Stretch = Craft["stretches"][number];
+
+/** What a stretch loses; a question mark where part of it is not drawn. */
+export const lost = (s: Stretch) => (s.drop_v === null ? "? V" : whole(s.drop_v));
 
 /** A band of the picture: a shape, its label's place, and the stretch it stands for. */
 export interface Band {
@@ -34,7 +38,7 @@ export function layTrunk(craft: Craft, width: number): Picture {
   const stretches = craft.stretches.filter((s) => s.loads.length > 0);
   const most = Math.max(...stretches.map((s) => s.current_a.si), 0.001);
   const perAmpere = MOST_THICK / most;
-  const spent = (s: Stretch) => s.before_v + Math.max(s.drop_v.si, 0);
+  const spent = (s: Stretch) => s.before_v + Math.max(s.drop_v?.si ?? 0, 0);
   const mostSpent = Math.max(...stretches.map(spent), 0.001);
   const thick = (s: Stretch) => Math.max(s.current_a.si * perAmpere, 1.5);
 

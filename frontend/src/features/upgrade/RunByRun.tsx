@@ -65,11 +65,16 @@ export function RunByRun({ job }: { job: string }) {
 
 type Stands = NonNullable<ReturnType<typeof useRunByRun>["data"]>;
 
-function stands({ done, repairs, waiting, sharing, beyond, price, minutes }: Stands): string {
+function stands({ done, repairs, waiting, sharing, beyond, ...more }: Stands): string {
+  const { unknown, price, minutes } = more;
   if (!done && sharing.length > 0) return `Trying one repair for ${sharing.join(" and ")}.`;
   if (!done) return `Looking at ${waiting[0]}; ${waiting.length} to go.`;
-  const left = beyond.length > 0 ? ` No option is enough for ${beyond.join(", ")}.` : "";
-  if (repairs.length === 0) return left.trim() || "No run is over.";
+  const open = unknown.length > 0 ? ` Not known yet: ${unknown.join(", ")}.` : "";
+  const left = (beyond.length > 0 ? ` No option is enough for ${beyond.join(", ")}.` : "") + open;
+  if (repairs.length === 0)
+    return beyond.length > 0
+      ? left.trim()
+      : `No run${open ? " that is known" : ""} is over.${open}`;
   const count = repairs.length === 1 ? "One repair" : `${repairs.length} repairs`;
   return `${count}: ${spent({ price, minutes })}.${left}`;
 }

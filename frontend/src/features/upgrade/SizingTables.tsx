@@ -20,10 +20,15 @@ export function WholeCraft({ sizing }: { sizing: Sizing }) {
             <td className="py-0.5">{w.name}</td>
             <td className="px-3 text-right">
               <span className={`num ${w.over > 0 ? "font-bold text-over" : ""}`}>
-                {w.over > 0 ? "▲ " : "✓ "}
+                {w.over > 0 ? "▲ " : w.unknown.length > 0 ? "" : "✓ "}
                 {w.over}
               </span>{" "}
               <span className="text-soft">of {w.runs}</span>
+              {w.unknown.length > 0 && (
+                <span className="block text-[13px] text-soft">
+                  not known: {w.unknown.join(", ")}
+                </span>
+              )}
               {w.dropped.length > 0 && (
                 <span className="block text-[13px] text-over">
                   {w.dropped.join(", ")} {w.dropped.length === 1 ? "drops" : "drop"} out

@@ -83,13 +83,20 @@ function Opened({
             ))}
           </select>
         </label>
-        <p className="pb-1">
-          now{" "}
-          <b className={`num ${bench.spare_v.si < 0 ? INK.over : INK.within}`}>
-            {whole(bench.spare_v)}
-          </b>{" "}
-          spare in “{bench.worst}”, {bench.measured ? "as measured" : "as drawn: nothing read yet"}
-        </p>
+        {bench.spare_v === null ? (
+          <p className="pb-1">
+            now <b className="num">?</b> V spare
+          </p>
+        ) : (
+          <p className="pb-1">
+            now{" "}
+            <b className={`num ${bench.spare_v.si < 0 ? INK.over : INK.within}`}>
+              {whole(bench.spare_v)}
+            </b>{" "}
+            spare in “{bench.worst}”,{" "}
+            {bench.measured ? "as measured" : "as drawn: nothing read yet"}
+          </p>
+        )}
         <Minute bench={bench} onKeep={(minute) => go({ minute })} />
       </div>
       {bench.recommended && (

@@ -21,7 +21,7 @@ class UnderLimits:
     """A run under some limits: its budget, the pieces above their own ceiling, its headroom.
 
     `spare` is the least spare (V) and the ceiling it is under, None without a ceiling or current; without a
-    ceiling there is no verdict.
+    ceiling there is no verdict, nor where part of the run, or its load, is not known.
     """
 
     budget: RunBudget
@@ -46,6 +46,8 @@ def under_limits(
     budget = RunBudgets(craft, alone, solved.solution, limits, tables)[run]
     if not budget.current_a:
         return UnderLimits(budget, None, (), None, "not_loaded")
+    if budget.run.guessed:
+        return UnderLimits(budget, None, (), None, "not_measured")
     spares = budget.spares()
     under = first_least(spares, lambda name: spares[name]) if spares else ""
     over = tuple(

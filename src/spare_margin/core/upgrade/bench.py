@@ -1,6 +1,6 @@
 """What the candidates of a run rest on: the craft as measured, what is lost in it, and where."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -75,6 +75,11 @@ class Bench:
     def run(self) -> Run:
         """The run to be put right."""
         return self.runs[self.load_id]
+
+    @property
+    def known(self) -> bool:
+        """Whether the run is: all of it is drawn and its load's current said, or it was measured."""
+        return not self.run.guessed or bool(self.suspects)
 
     @cached_property
     def measured(self) -> Measured:
@@ -161,6 +166,16 @@ class Bench:
         times, seconds = advised_start_of(self.run.load)
         lasting = 0.0 if self.run.load.duty == "short_time" else amperes
         return lasting, amperes, (times * amperes, seconds)
+
+
+def not_known(runs: Mapping[str, Run], read: Set[str]) -> tuple[str, ...]:
+    """The loads of runs of which nothing can be said: neither known in all their parts nor measured.
+
+    Args:
+        runs: the runs, by load id.
+        read: the loads whose runs were measured and judged.
+    """
+    return tuple(key for key, run in runs.items() if run.guessed and key not in read)
 
 
 def least_spares(

@@ -1,6 +1,6 @@
 """A whole craft put right: what was found mended, its sizes chosen anew, or both, over all its runs."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Set
 from dataclasses import dataclass
 
 from spare_margin.core.circuit.resistances import closed_ohms
@@ -13,7 +13,7 @@ from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 
-from .bench import least_spares
+from .bench import least_spares, not_known
 from .moves import Mend, how_mended, mended
 
 
@@ -21,7 +21,8 @@ from .moves import Mend, how_mended, mended
 class CraftStanding:
     """How all runs of a wiring do: how many are over, and the one with least spare (V).
 
-    `dropped` are the loads that get too little to work at all in some scenario, by id: over as well.
+    `dropped` are the loads that get too little to work at all in some scenario, by id: over as well. Those
+    whose runs are `unknown` count nowhere else.
     """
 
     runs: int
@@ -29,26 +30,34 @@ class CraftStanding:
     load: str
     spare_v: float
     dropped: tuple[str, ...] = ()
+    unknown: tuple[str, ...] = ()
 
 
-def craft_standing(craft: Craft, tables: Tables, limits: Limits, point: Adjusted) -> CraftStanding:
-    """How a craft stands at a point. JobError where no run is on in any scenario.
+def craft_standing(
+    craft: Craft, tables: Tables, limits: Limits, point: Adjusted, read: Set[str] = frozenset()
+) -> CraftStanding:
+    """How a craft stands at a point. JobError where no run that is known is on in any scenario.
 
     Args:
         tables: the reference tables.
         limits: the limits that its runs are held to.
+        read: the loads whose runs were measured and judged.
     """
-    runs = traced(craft, closed_ohms(craft, tables)).runs
-    if not runs:
+    every = traced(craft, closed_ohms(craft, tables)).runs
+    if not every:
         raise JobError("craft", "has no run", "a craft with a load")
-    measured = Measured(craft, tables, next(iter(runs.values())), point)
+    measured = Measured(craft, tables, next(iter(every.values())), point)
+    unknown = not_known(every, read)
+    runs = {key: run for key, run in every.items() if key not in unknown}
     spares = least_spares(craft, runs, measured, limits)
     if not spares:
         raise JobError("craft", "has no run that is on", "a scenario with a load on")
     worst = first_least(spares, lambda key: spares[key])
     dropped = _dropped(craft, runs, measured)
     over = {key for key, v in spares.items() if v < 0} | set(dropped)
-    return CraftStanding(len(spares.keys() | over), len(over), worst, spares[worst], dropped)
+    return CraftStanding(
+        len(spares.keys() | over), len(over), worst, spares[worst], dropped, unknown
+    )
 
 
 def _dropped(craft: Craft, runs: Mapping[str, Run], measured: Measured) -> tuple[str, ...]:

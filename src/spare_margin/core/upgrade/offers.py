@@ -39,6 +39,9 @@ class Offers:
         self.bench = bench
         self.offered: list[Offer] = []
         self.refused: list[NotOffered] = []
+        if not bench.known:
+            self.refused.append(NotOffered("", "not_known", {}))
+            return
         mends = [self._mend(key) for key in list(bench.gains())[:MOST_MENDED]]
         own, every = self._own_wires(), self._every_wire()
         returns, feed, relay = self._returns(), self._feed(), self._relay()

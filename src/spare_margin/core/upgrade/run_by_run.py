@@ -20,7 +20,7 @@ from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.walk.regulated import regulated
 
-from .bench import Bench, least_spares
+from .bench import Bench, least_spares, not_known
 from .candidates import Candidate, all_worked
 from .offers import Offers
 from .ranking import cost, ranked
@@ -66,6 +66,7 @@ class RunByRun:
         beyond: loads whose runs were looked at and are still over, or still get too little to work.
         over: those still to be looked at.
         done: whether nothing is left to do.
+        unknown: loads of whose runs nothing can be said: not known, not measured.
         sharing: the loads for which one repair together is being tried.
     """
 
@@ -75,6 +76,7 @@ class RunByRun:
     over: tuple[str, ...]
     done: bool
     sharing: tuple[str, ...] = ()
+    unknown: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -87,6 +89,7 @@ class Start:
     tables: Tables
     limits: Limits
     also: frozenset[str]
+    read: frozenset[str]
     repairs: tuple[Repair, ...] = ()
 
     def bench(self, load: str) -> Bench:
@@ -123,6 +126,7 @@ def run_by_run(
     suspects: Mapping[str, float],
     a_minute: float,
     also: frozenset[str] = frozenset(),
+    read: frozenset[str] = frozenset(),
 ) -> Iterator[RunByRun]:
     """Put the runs of a craft right one after the other; how far it is, after every candidate worked out.
 
@@ -131,10 +135,11 @@ def run_by_run(
         suspects: how likely each element is at fault, by id.
         a_minute: what a minute of work costs.
         also: ids that are taken in other wirings of the job.
+        read: the loads whose runs were measured and judged.
         tables: the reference tables.
         limits: the limits that its runs are held to.
     """
-    start = Start(craft, point, suspects, tables, limits, also)
+    start = Start(craft, point, suspects, tables, limits, also, read)
     alone = yield from _one_by_one(start, a_minute)
     best, spent = alone, _spent(alone, a_minute)
     wanted = [
@@ -173,10 +178,12 @@ def _one_by_one(start: Start, a_minute: float) -> Generator[RunByRun, None, RunB
     helpless: set[str] = set()
     visits: dict[str, int] = {}
     while True:
-        over = _over(start)
+        over, unknown = _over(start)
         waiting = [k for k in over if k not in helpless and visits.get(k, 0) < MOST_VISITS]
         beyond = tuple(k for k in over if k not in waiting)
-        stands = RunByRun(start.craft, start.repairs, beyond, tuple(waiting), done=False)
+        stands = RunByRun(
+            start.craft, start.repairs, beyond, tuple(waiting), done=False, unknown=unknown
+        )
         yield stands
         if not waiting:
             return stands
@@ -196,13 +203,15 @@ def _one_by_one(start: Start, a_minute: float) -> Generator[RunByRun, None, RunB
             start = start.after(Repair(load, taken, bench.before.spare_v))
 
 
-def _over(start: Start) -> list[str]:
-    """The loads whose runs spend too much, or that get too little to work, the worst first."""
+def _over(start: Start) -> tuple[list[str], tuple[str, ...]]:
+    """The loads whose runs spend too much, or that get too little, the worst first; those not known."""
     craft, tables = start.craft, start.tables
-    runs = traced(craft, closed_ohms(craft, tables)).runs
-    if not runs:
-        return []
-    measured = Measured(craft, tables, next(iter(runs.values())), start.point)
+    every = traced(craft, closed_ohms(craft, tables)).runs
+    if not every:
+        return [], ()
+    measured = Measured(craft, tables, next(iter(every.values())), start.point)
+    unknown = not_known(every, start.read)
+    runs = {key: run for key, run in every.items() if key not in unknown}
     spares = least_spares(craft, runs, measured, start.limits)
     short = {key: spare for key, spare in spares.items() if spare < -ROUNDING}
     for scenario in craft.scenarios:
@@ -215,4 +224,4 @@ def _over(start: Start) -> list[str]:
                 if volts is not None and drops_out(run.load, volts):
                     lacking = volts - (run.load.least_v or 0.0)
                     short[key] = min(short.get(key, lacking), lacking)
-    return sorted(short, key=lambda key: (short[key], key))
+    return sorted(short, key=lambda key: (short[key], key)), unknown

@@ -24,11 +24,15 @@ GUILTY = 0.5
 
 @dataclass(frozen=True, slots=True)
 class CraftFound:
-    """A craft as found: its wiring, how it departs from the drawing, the pieces found at fault."""
+    """A craft as found: its wiring, how it departs from the drawing, the pieces found at fault.
+
+    `read` are the loads whose runs were measured and judged.
+    """
 
     craft: Craft
     point: Adjusted
     guilty: tuple[str, ...]
+    read: frozenset[str]
     basis: Hashable
 
 
@@ -38,12 +42,14 @@ def craft_found(session: JobSession) -> CraftFound:
     craft = judging.craft
     point, guilty = AS_DRAWN, dict[str, None]()
     own = {p.id for p in craft.pieces}
+    read = set[str]()
     for run_id in judging.runs:
         if not session.measured_on("as_found", run_id):
             continue
         found = judging.judge(run_id)
         if found.verdict == "not_judged":
             continue
+        read.add(run_id)
         seen = found.measured.point
         more = {k: max(v, point.more_ohm.get(k, 0.0)) for k, v in seen.more_ohm.items()}
         point = replace(
@@ -61,14 +67,16 @@ def craft_found(session: JobSession) -> CraftFound:
             suspected = found.suspicion.items()
             guilty |= dict.fromkeys(k for k, p in suspected if k in own and p >= GUILTY)
     readings = tuple(r.id for r in session.snapshot.readings_of("as_found"))
-    return CraftFound(craft, point, tuple(guilty), (session.head("as_found").id, readings))
+    return CraftFound(
+        craft, point, tuple(guilty), frozenset(read), (session.head("as_found").id, readings)
+    )
 
 
 def standing_of(session: JobSession, found: CraftFound, craft: Craft) -> CraftStanding | None:
     """How a wiring made of the craft as found would do; None where no run of it is on."""
     point = of_kept(found.point, kept_elements(found.craft, craft))
     try:
-        return craft_standing(craft, session.tables, session.limits, point)
+        return craft_standing(craft, session.tables, session.limits, point, found.read)
     except JobError:
         return None
 
@@ -153,7 +161,7 @@ def run_by_run_of(session: JobSession, a_minute: float) -> CraftUpgrading:
         return CraftUpgrading(
             run_by_run(
                 found.craft, session.tables, session.limits, found.point,
-                dict.fromkeys(found.guilty, 1.0), a_minute, taken_ids(session.snapshot),
+                dict.fromkeys(found.guilty, 1.0), a_minute, taken_ids(session.snapshot), found.read,
             )
         )  # fmt: skip
 

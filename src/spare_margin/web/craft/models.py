@@ -45,7 +45,10 @@ class CraftRun(Model):
 
 
 class StretchOut(Model):
-    """Pieces in a row that carry the same loads. `before_v` is lost already where it begins."""
+    """Pieces in a row that carry the same loads. `before_v` is lost before it, as far as is known.
+
+    Without `drop_v` part of it is not drawn.
+    """
 
     side: Side
     depth: int
@@ -53,7 +56,7 @@ class StretchOut(Model):
     pieces: list[str]
     name: str
     current_a: Amperes
-    drop_v: Volts
+    drop_v: Volts | None
     before_v: float
     working: list[WorkingLine]
 
@@ -198,8 +201,8 @@ class LimitComparison(Model):
 
     run: str
     name: str
-    feed_v: Volts
-    return_v: Volts
+    feed_v: Volts | None
+    return_v: Volts | None
     sets: list[UnderLimits]
 
 

@@ -56,13 +56,14 @@ def limit_comparison(path: JobPath, query: SheetQuery) -> dict[str, object]:
     """One run under every limit set there is."""
     session, solved, run = _opened(path.job, query)
     budget = solved.budgets[run]
+    known = not budget.run.guessed
     rows = [_under(session, solved, run, each) for each in session.tables.limit_sets.values()]
     rows.sort(key=lambda s: s.spare_v if s.spare_v is not None else 1e9)
     return LimitComparison(
         run=run,
         name=budget.run.load.name,
-        feed_v=budget.feed.drop_v,
-        return_v=budget.back.drop_v,
+        feed_v=budget.feed.drop_v if known else None,
+        return_v=budget.back.drop_v if known else None,
         sets=rows,
     ).model_dump()
 

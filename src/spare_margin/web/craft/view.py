@@ -31,6 +31,7 @@ from spare_margin.core.model.pieces import (
     Source,
     TestPoint,
     to_be_sized,
+    undrawn,
 )
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.exchange.run_line.text import line_text
@@ -153,9 +154,7 @@ class CraftMaker:
             ],
             copper_kg=sum(use.mass_kg or 0.0 for use in copper),
             helps=[] if to_size else self._helps(),
-            starts=[]
-            if to_size
-            else [start_out(s) for s in telling(starts(craft, self.scenario, tables))],
+            starts=[] if to_size else self._starts(),
             notices=self._notices(),
             cautions=caution_words(cautions(craft, most, self.stage)),
         )
@@ -168,6 +167,13 @@ class CraftMaker:
         solved = self.solved
         found = helps(solved.budgets, solved.solution, self.session.tables)
         return [self._help(h) for h in found[:MOST_HELPS]]
+
+    def _starts(self) -> list[StartOut]:
+        known = {key for key, run in self.solved.runs.items() if not run.guessed}
+        found = starts(self.craft, self.scenario, self.session.tables)
+        return [
+            start_out(s) for s in telling([s for s in found if {s.motor.id, s.load.id} <= known])
+        ]
 
     def _notices(self) -> list[str]:
         stalled = [stall_words(s) for state in self.states[:1] for s in state.stalled]
@@ -213,7 +219,7 @@ class CraftMaker:
             load_v=budget.load_v if budget and not run.guessed else None,
             current_a=budget.current_a if budget else 0.0,
             says=not_predicted_words(run) if run.guessed else self._says(key),
-            working=run_lines(budget, self.session.limits) if budget else [],
+            working=run_lines(budget, self.session.limits) if budget and not run.guessed else [],
         )
 
     def _own_line(self, run: Run) -> Line:
@@ -247,11 +253,16 @@ class CraftMaker:
 
     def _stretches(self, parts: list[TrunkStretch]) -> list[StretchOut]:
         out = []
+        # Of what nobody has drawn no volts are told, nor counted further on.
+        unknown = {id(p) for p in parts if any(undrawn(piece) for piece in p.pieces)}
         for part in parts:
             before = sum(
                 p.drop_v
                 for p in parts
-                if p.side == part.side and p.depth < part.depth and set(part.loads) <= set(p.loads)
+                if p.side == part.side
+                and p.depth < part.depth
+                and set(part.loads) <= set(p.loads)
+                and id(p) not in unknown
             )
             names = [piece_name(p) for p in part.pieces]
             out.append(
@@ -262,7 +273,7 @@ class CraftMaker:
                     pieces=[p.id for p in part.pieces],
                     name=", ".join(names),
                     current_a=part.current_a,
-                    drop_v=part.drop_v,
+                    drop_v=None if id(part) in unknown else part.drop_v,
                     before_v=before,
                     working=stretch_lines(part, self.craft, self.solved.solution),
                 )

@@ -24,8 +24,13 @@ Variant = tuple[str, str, Craft, Scenario]
 def wonders(
     solved: SolvedWiring, run_id: str, piece_id: str | None, limits: Limits, tables: Tables
 ) -> list[Wondered]:
-    """What each small change at this piece (or, without one, of the run) would do to the run."""
+    """What each small change at this piece (or, without one, of the run) would do to the run.
+
+    Nothing is said of a run that is not known: there is nothing to compare with.
+    """
     now = solved.budgets[run_id]
+    if now.run.guessed:
+        return []
     out = []
     for what, says, craft, scenario in _variants(solved, run_id, piece_id, tables):
         would = SolvedWiring(WorkedCraft(craft, limits, tables, solved.worked), scenario)

@@ -87,12 +87,12 @@ def preview_of(read: ReadJob, tables: Tables) -> Preview:
         limits = Limits(tables.limit_sets[read.job.limit_set], read.job.own_limits)
         solved = SolvedWiring(WorkedCraft(craft, limits, tables), craft.used_in(None))
         for key, budget in solved.budgets.items():
-            on = budget.current_a > 0
+            known = budget.current_a > 0 and not budget.run.guessed
             runs.append(
                 PreviewRun(
                     name=budget.run.load.name,
                     piece_count=len(list(solved.runs[key].steps())),
-                    spare_v=budget.spare_v if on and budget.spares() else None,
+                    spare_v=budget.spare_v if known and budget.spares() else None,
                 )
             )
         wrong = misplaced(solved.runs.values())

@@ -98,7 +98,7 @@ class CandidateOut(Model):
 
 
 class UpgradeOut(Model):
-    """The upgrade bench of a run, as far as it is worked out."""
+    """The upgrade bench of a run, as far as it is worked out; no `spare_v` where the run is not known."""
 
     job: str
     title: str
@@ -107,7 +107,7 @@ class UpgradeOut(Model):
     runs: list[NamedChoice]
     revision: str
     planned: bool
-    spare_v: Volts
+    spare_v: Volts | None
     worst: str
     measured: bool
     done: bool
@@ -211,13 +211,17 @@ class SizeWanted(Model):
 
 
 class CraftWay(Model):
-    """How all runs of the craft do in one way to put it right: how many are over, and the least spare."""
+    """How all runs of the craft do in one way to put it right: how many are over, and the least spare.
+
+    Those of the loads that are `unknown` count nowhere else.
+    """
 
     id: Literal["as_is", "mended", "sized"]
     name: str
     runs: int
     over: int
     dropped: list[str]
+    unknown: list[str]
     load: str
     spare_v: Volts
 
@@ -302,6 +306,8 @@ class CraftRepair(Model):
 class RunByRunOut(Model):
     """A whole craft put right run by run, as far as it was worked out; `beyond` is what nothing helps.
 
+    Of runs that are `unknown` nothing can be said.
+
     `sharing` names the loads for which one repair together is being tried.
     """
 
@@ -311,6 +317,7 @@ class RunByRunOut(Model):
     waiting: list[str]
     sharing: list[str]
     beyond: list[str]
+    unknown: list[str]
     price: str
     minutes: str
 

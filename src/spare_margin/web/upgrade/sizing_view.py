@@ -95,7 +95,8 @@ def _ways(session: JobSession, found: CraftFound, run: SizingRun | None) -> list
     return [
         CraftWay(
             id=key, name=words.way_name(key, mends), runs=each.runs, over=each.over,  # type: ignore[arg-type]
-            dropped=[names[k] for k in each.dropped], load=names[each.load], spare_v=each.spare_v,
+            dropped=[names[k] for k in each.dropped],
+            unknown=[names[k] for k in each.unknown], load=names[each.load], spare_v=each.spare_v,
         )
         for key, each in standings(session, found, run).items()
     ]  # fmt: skip
@@ -128,6 +129,7 @@ def run_by_run_out(session: JobSession, a_minute: float) -> RunByRunOut:
         waiting=[loads[key] for key in stands.over],
         sharing=[loads[key] for key in stands.sharing],
         beyond=[loads[key] for key in stands.beyond],
+        unknown=[loads[key] for key in stands.unknown],
         price=price(whole),
         minutes=spent_minutes(sum(c.minutes for c in taken)),
     )  # fmt: skip

@@ -86,7 +86,7 @@ class UpgradeMaker:
             runs=[NamedChoice(id=key, name=self.loads[key], why="") for key in bench.runs],
             revision=head.id,
             planned="planned" in snapshot.heads,
-            spare_v=bench.before.spare_v,
+            spare_v=bench.before.spare_v if bench.known else None,
             worst=self._scenario(bench.before.worst),
             measured=bool(bench.suspects),
             done=self.upgrading.done,

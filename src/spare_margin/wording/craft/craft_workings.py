@@ -6,7 +6,7 @@ from spare_margin.core.budget.trunk import CopperUse, Help, TrunkStretch
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.model.conductors import COPPER_KG_PER_M_MM2
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import Conductor, Craft
+from spare_margin.core.model.pieces import Conductor, Craft, undrawn
 from spare_margin.core.model.tables import Tables
 from spare_margin.wording.craft.pieces import load_spec, piece_name, size_name
 from spare_margin.wording.craft.workings import NO_ROOM, WorkingLine, drawn_sum, run_working
@@ -31,7 +31,7 @@ def stretch_lines(part: TrunkStretch, craft: Craft, solution: Solution) -> list[
     lines = [WorkingLine("current", "Current", formula, amperes(part.current_a))]
     for piece in part.pieces:
         state = solution.elements[piece.id]
-        if state.resistance_ohm is not None:
+        if state.resistance_ohm is not None and not undrawn(piece):
             formula = f"{ohms(state.resistance_ohm)} \u00d7 {amperes(abs(state.current_a))}"
             lines.append(
                 WorkingLine("drop", piece_name(piece), formula, volts(abs(state.drop_v or 0.0)))

@@ -135,6 +135,11 @@ def refused_words(refused: NotOffered, names: Mapping[str, str]) -> str:
     named = {"relay": "A relay", "own-feed": "An own feed", "return": "A new {return}"}
     what = worded(named.get(refused.move, "Another candidate"))
     match refused.why:
+        case "not_known":
+            return (
+                "Nothing is offered yet: part of this run, or its load, is not known. "
+                "Draw it, or measure the run."
+            )
         case "in_series":
             return f"{what} is not offered: another load lies in series. Draw the new way yourself."
         case "no_switch":

@@ -63,7 +63,9 @@ export function HeadLine({ sheet }: { sheet: Sheet }) {
           <dd className="text-xl" data-testid="verdict">
             <VerdictWord verdict={run.verdict} />
           </dd>
-          <dd className="text-[13px] text-soft">{BASIS[run.basis]}</dd>
+          {run.verdict !== "not_measured" && (
+            <dd className="text-[13px] text-soft">{BASIS[run.basis]}</dd>
+          )}
         </div>
       </dl>
       <p className="mt-0.5 flex flex-wrap items-baseline justify-end gap-x-3 text-[13px] text-soft">

@@ -55,8 +55,14 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
       {found.data && (
         <>
           <p className="mb-2">
-            Calculated: feed <b className="num">{whole(found.data.feed_v)}</b>, {backWord()}{" "}
-            <b className="num">{whole(found.data.return_v)}</b>.
+            {found.data.feed_v === null ? (
+              "Not calculated: part of this run, or its load, is not known yet."
+            ) : (
+              <>
+                Calculated: feed <b className="num">{whole(found.data.feed_v)}</b>, {backWord()}{" "}
+                <b className="num">{whole(found.data.return_v)}</b>.
+              </>
+            )}
           </p>
           <div className="overflow-x-auto">
             <table className="w-full">
@@ -100,10 +106,17 @@ export function LimitComparison({ open, onClose }: { open: boolean; onClose: () 
                       <Ceiling value={s.round_trip_ceiling_v} />
                       <td className={`px-2 py-1.5 text-right ${FILL[s.verdict]}`}>
                         <b className={`num ${INK[s.verdict]}`}>{brief(s.spare_v)}</b>
-                        <span className="block text-[12px] whitespace-nowrap text-soft">
-                          {whole(s.spare_share)} {s.under}
+                        {s.spare_share && (
+                          <span className="block text-[12px] whitespace-nowrap text-soft">
+                            {whole(s.spare_share)} {s.under}
+                          </span>
+                        )}
+                        <span className="block">
+                          <VerdictWord
+                            verdict={s.verdict}
+                            className="text-[13px] whitespace-nowrap"
+                          />
                         </span>
-                        <VerdictWord verdict={s.verdict} className="text-[13px]" />
                       </td>
                       <td className="num px-2 py-1.5 text-right">{bare(s.amperes) || "–"}</td>
                       <td className="num px-2 py-1.5 text-right">{bare(s.metres) || "–"}</td>

@@ -38,7 +38,7 @@ export function RunRail() {
               </span>
               <span className="flex items-baseline justify-between gap-2">
                 <span className="text-[12px] text-soft">
-                  {run.on ? (run.measured ? "measured" : "calculated") : "not on here"}{" "}
+                  {run.on ? howKnown(run) : "not on here"}{" "}
                   {run.on && run.verdict !== "within" && <Sign verdict={run.verdict} />}
                 </span>
                 <span className={`num whitespace-nowrap font-bold ${INK[run.verdict]}`}>
@@ -70,4 +70,10 @@ function Bar({ run }: { run: Sheet["runs"][number] }) {
       )}
     </span>
   );
+}
+
+/** How a run's figure is known. */
+function howKnown(run: Sheet["runs"][number]): string {
+  if (run.measured) return "measured";
+  return run.verdict === "not_measured" ? "not calculated" : "calculated";
 }
