@@ -7,6 +7,7 @@ from flask.testing import FlaskClient
 
 from tests.web.test_api import MARRAM, sheet
 from tests.web.test_drawing import FAN, PUMP, act, craft, drawn, fresh
+from tests.web.test_upgrade import sized
 
 
 def test_the_workings_of_the_craft_come_to_what_is_shown(demo: FlaskClient) -> None:
@@ -254,3 +255,21 @@ def test_of_a_run_that_is_not_known_no_figure_is_told_anywhere(client: FlaskClie
         ("Deck wash", True),
         ("Radio", False),
     ]
+
+
+def test_a_run_that_is_not_known_is_not_sized(client: FlaskClient) -> None:
+    """Its wires stay as they are, thin or thick, drawn with a size or without; the others are sized."""
+    job = fresh(client)
+    drawn(client, job, UNDRAWN)
+    drawn(client, job, '? > 2 m > load "Hold lamp" 2 A > 2 m > ring')
+    drawn(client, job, RADIO)
+    made = sized(client, job)
+    assert made["state"] == "done"
+    assert (
+        "Not sized: Deck wash, Hold lamp. Part of the run, or its load, is not known."
+        in made["more"]
+    )
+    after = {(w["runs"], w["after"]) for w in made["wires"]}
+    assert {("Deck wash", "2.5\u00a0mm\u00b2"), ("Hold lamp", "to be sized")} <= after
+    assert ("Radio", "1.5\u00a0mm\u00b2") in after
+    assert all(not w["because"] for w in made["wires"] if w["runs"] != "Radio")

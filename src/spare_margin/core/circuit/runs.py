@@ -1,6 +1,6 @@
 """Runs: the loop of one load, out from the source's live post and back, in the current's order."""
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations, groupby, pairwise, takewhile
@@ -18,6 +18,7 @@ from spare_margin.core.model.pieces import (
     Load,
     Side,
     Source,
+    to_be_sized,
     undrawn,
 )
 
@@ -94,6 +95,12 @@ class Run:
     def guessed(self) -> bool:
         """Whether what is predicted of it rests on something nobody has said: a piece, what it draws."""
         return self.load.behaviour is None or any(undrawn(s.piece) for s in self.steps())
+
+    @cached_property
+    def sizable(self) -> bool:
+        """Whether all of it is known once what is to be sized has a size."""
+        known = (to_be_sized(s.piece) or not undrawn(s.piece) for s in self.steps())
+        return self.load.behaviour is not None and all(known)
 
     @cached_property
     def single_way(self) -> bool:
@@ -490,6 +497,16 @@ def hang_alike(a: Craft, b: Craft) -> bool:
         == [(s.id, s.live, s.back) for s in b.sources]
         and (a.points is b.points or [p.id for p in a.points] == [p.id for p in b.points])
     )
+
+
+def not_known(runs: Mapping[str, Run], read: Set[str]) -> tuple[str, ...]:
+    """The loads of runs of which nothing can be said: neither known in all their parts nor measured.
+
+    Args:
+        runs: the runs, by load id.
+        read: the loads whose runs were measured and judged.
+    """
+    return tuple(key for key, run in runs.items() if run.guessed and key not in read)
 
 
 def misplaced(runs: Iterable[Run]) -> dict[str, Side]:

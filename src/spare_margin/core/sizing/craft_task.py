@@ -1,10 +1,10 @@
 """The conductors of a whole craft sized at once, and what each ceiling costs."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 from dataclasses import dataclass, replace
 
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import traced
+from spare_margin.core.circuit.runs import not_known, traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted
 from spare_margin.core.model.limits import Ceilings, Limits
@@ -43,21 +43,27 @@ def whole_craft_task(
     kept: frozenset[str] = frozenset(),
     thicker_only: bool = False,
     point: Adjusted = AS_DRAWN,
+    read: Set[str] = frozenset(),
 ) -> Task:
     """The task of sizing every conductor of a craft but those that are kept.
+
+    A run of which part is not known is held to nothing, and what only such runs pass stays as it is.
 
     Args:
         objective: copper or price.
         kept: conductors that stay as they are.
         thicker_only: whether a size may only grow, as where the wire lies already.
         point: the craft as measured.
+        read: the loads whose runs were measured and judged.
         limits: the limits that its runs are held to.
         tables: the reference tables.
 
     Raises JobError where a conductor may take no size, or a price is missing that is wanted.
     """
-    runs = traced(craft, closed_ohms(craft, tables)).runs
-    fuses = protecting(runs.values())
+    every = traced(craft, closed_ohms(craft, tables)).runs
+    fuses = protecting(every.values())
+    unknown = not_known(every, read)
+    runs = {key: run for key, run in every.items() if key not in unknown}
     price = costs(objective, tables)
     used = {s.piece.id for run in runs.values() for s in run.steps()}
     rows = tables.conductors.rows

@@ -6,7 +6,7 @@ the wires: what was chosen is then looked at once more with the sizes that were 
 """
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Set
 from dataclasses import dataclass, replace
 
 from spare_margin.core.circuit.network import solve
@@ -105,20 +105,25 @@ def sorts(tables: Tables) -> list[WireSort]:
     ]
 
 
-def begun(craft: Craft, tables: Tables, sort: WireSort) -> Begun:
+def begun(craft: Craft, tables: Tables, sort: WireSort, read: Set[str] = frozenset()) -> Begun:
     """A craft made ready for its free wires to be sized, its free fuses rated.
+
+    What only runs pass of which more than sizes is not known stays as it is: nothing holds it to a limit.
 
     Args:
         craft: the wiring.
         tables: the reference tables.
         sort: what new wire is.
+        read: the loads whose runs were measured and judged.
 
     Raises:
         JobError: the table has no wire of that sort, or no fuse does what one of these must.
         NoSolution: a load that no voltage can satisfy.
     """
     runs = traced(craft, closed_ohms(craft, tables)).runs
-    used = {s.piece.id for run in runs.values() for s in run.steps()}
+    used = {
+        s.piece.id for key, run in runs.items() if run.sizable or key in read for s in run.steps()
+    }
     free = [p for p in craft.pieces if to_be_sized(p) and p.id in used]
     wires = frozenset(p.id for p in free if isinstance(p, Conductor))
     thick = _thickest(tables, sort) if wires else None

@@ -1,6 +1,6 @@
 """What the candidates of a run rest on: the craft as measured, what is lost in it, and where."""
 
-from collections.abc import Mapping, Set
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -166,16 +166,6 @@ class Bench:
         times, seconds = advised_start_of(self.run.load)
         lasting = 0.0 if self.run.load.duty == "short_time" else amperes
         return lasting, amperes, (times * amperes, seconds)
-
-
-def not_known(runs: Mapping[str, Run], read: Set[str]) -> tuple[str, ...]:
-    """The loads of runs of which nothing can be said: neither known in all their parts nor measured.
-
-    Args:
-        runs: the runs, by load id.
-        read: the loads whose runs were measured and judged.
-    """
-    return tuple(key for key, run in runs.items() if run.guessed and key not in read)
 
 
 def least_spares(

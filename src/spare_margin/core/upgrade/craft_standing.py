@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Set
 from dataclasses import dataclass
 
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Run, traced
+from spare_margin.core.circuit.runs import Run, not_known, traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
@@ -13,7 +13,7 @@ from spare_margin.core.model.limits import Limits
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 
-from .bench import least_spares, not_known
+from .bench import least_spares
 from .moves import Mend, how_mended, mended
 
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 from spare_margin.core.budget.scenarios import drops_out
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import traced
+from spare_margin.core.circuit.runs import not_known, traced
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
 from spare_margin.core.evidence.verdict.planned import kept_elements, of_kept
@@ -20,7 +20,7 @@ from spare_margin.core.model.pieces import Craft
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.walk.regulated import regulated
 
-from .bench import Bench, least_spares, not_known
+from .bench import Bench, least_spares
 from .candidates import Candidate, all_worked
 from .offers import Offers
 from .ranking import cost, ranked

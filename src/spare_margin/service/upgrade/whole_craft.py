@@ -108,7 +108,8 @@ def sizing_run(session: JobSession, wanted: SizingWanted) -> SizingRun:
     tables = session.tables
     craft = with_mends(found.craft, found.guilty) if wanted.mend else found.craft
     try:
-        ready = begun(craft, tables, wanted.sort or usual_sort(craft, in_use().size))
+        sort = wanted.sort or usual_sort(craft, in_use().size)
+        ready = begun(craft, tables, sort, found.read)
     except NoSolution as none:
         raise JobError("", str(none)) from None
     point = of_kept(found.point, kept_elements(found.craft, ready.craft))
@@ -118,7 +119,7 @@ def sizing_run(session: JobSession, wanted: SizingWanted) -> SizingRun:
 
     def task_of(rated: Craft) -> Task:
         return whole_craft_task(
-            rated, session.limits, tables, wanted.objective, keep, wanted.thicker, point
+            rated, session.limits, tables, wanted.objective, keep, wanted.thicker, point, found.read
         )
 
     return SizingRun(ready, task_of(ready.craft), task_of, found.basis, wanted.objective)

@@ -67,6 +67,13 @@ def sure_words(made: Sizing) -> str:
     return f"Best found; another set could be at most {gap} less."
 
 
+def unknown_words(names: Sequence[str]) -> list[str]:
+    """Loads whose runs are held to no limit; empty where there are none."""
+    if not names:
+        return []
+    return [f"Not sized: {', '.join(names)}. Part of the run, or its load, is not known."]
+
+
 def tried_words(made: Sizing) -> str:
     """How many choices were tried."""
     tries = "choice" if made.rounds == 1 else "choices"
