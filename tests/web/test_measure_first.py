@@ -65,6 +65,14 @@ def test_a_run_that_is_not_known_counts_once_it_is_measured(client: FlaskClient)
     assert client.get(f"{job}/upgrade", query_string=at).json["spare_v"] < 0
 
 
+def test_a_run_measured_within_is_known_on_the_bench_too(client: FlaskClient) -> None:
+    job = checked(client)
+    answered(client, job, {**ONE, "feed": "0.21", "return": "0.09"})
+    bench = client.get(f"{job}/upgrade", query_string={"run": "load"}).json
+    assert bench["spare_v"] > 0
+    assert not any("not known" in why for why in bench["refused"])
+
+
 def test_three_readings_and_a_verdict(client: FlaskClient) -> None:
     job = checked(client)
     stands = answered(client, job, {**ONE, "feed": "0.21", "return": "0.09"})

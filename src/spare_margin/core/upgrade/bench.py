@@ -6,7 +6,7 @@ from functools import cached_property
 
 from spare_margin.core.budget.run_budget import Spend
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Run, Traced, traced
+from spare_margin.core.circuit.runs import Run, Traced, not_known, traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
@@ -50,6 +50,7 @@ class Bench:
         suspects: how likely each element is at fault, by id.
         regulated: why a relay is out of bounds for this load, as a code; empty where it is not.
         also: ids that are taken in other wirings of the job.
+        read: the loads whose runs were measured and judged.
     """
 
     craft: Craft
@@ -60,6 +61,7 @@ class Bench:
     tables: Tables
     regulated: str = ""
     also: frozenset[str] = frozenset()
+    read: frozenset[str] = frozenset()
 
     @cached_property
     def traced(self) -> Traced:
@@ -79,7 +81,7 @@ class Bench:
     @property
     def known(self) -> bool:
         """Whether the run is: all of it is drawn and its load's current said, or it was measured."""
-        return not self.run.guessed or bool(self.suspects)
+        return not not_known({self.load_id: self.run}, self.read)
 
     @cached_property
     def measured(self) -> Measured:

@@ -100,7 +100,7 @@ class Start:
         """
         return Bench(
             self.craft, load, self.point, self.suspects, self.limits, self.tables,
-            regulated(self.craft.load(load).name), self.also,
+            regulated(self.craft.load(load).name), self.also, self.read,
         )  # fmt: skip
 
     def after(self, repair: Repair) -> "Start":

@@ -182,17 +182,17 @@ class JobSession:
         key = ("upgrade", *self._wiring_key("as_found"), run_id)
 
         def make() -> Upgrading:
-            point, suspects = AS_DRAWN, {}
+            point, suspects, read = AS_DRAWN, {}, frozenset[str]()
             if self.measured_on("as_found", run_id):
                 found = judging.judge(run_id)
                 if found.verdict != "not_judged":
-                    point = found.measured.point
+                    point, read = found.measured.point, frozenset((run_id,))
                     suspects = {k: p for k, p in found.suspicion.items() if k is not None}
             load = judging.craft.load(run_id)
             return Upgrading(
                 Bench(
                     judging.craft, run_id, point, suspects, self.limits, self.tables,
-                    regulated(load.name), taken_ids(self.snapshot),
+                    regulated(load.name), taken_ids(self.snapshot), read,
                 )
             )  # fmt: skip
 

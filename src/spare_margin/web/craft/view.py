@@ -254,15 +254,12 @@ class CraftMaker:
     def _stretches(self, parts: list[TrunkStretch]) -> list[StretchOut]:
         out = []
         # Of what nobody has drawn no volts are told, nor counted further on.
-        unknown = {id(p) for p in parts if any(undrawn(piece) for piece in p.pieces)}
+        known = [p for p in parts if not any(undrawn(piece) for piece in p.pieces)]
         for part in parts:
             before = sum(
                 p.drop_v
-                for p in parts
-                if p.side == part.side
-                and p.depth < part.depth
-                and set(part.loads) <= set(p.loads)
-                and id(p) not in unknown
+                for p in known
+                if p.side == part.side and p.depth < part.depth and set(part.loads) <= set(p.loads)
             )
             names = [piece_name(p) for p in part.pieces]
             out.append(
@@ -273,7 +270,7 @@ class CraftMaker:
                     pieces=[p.id for p in part.pieces],
                     name=", ".join(names),
                     current_a=part.current_a,
-                    drop_v=None if id(part) in unknown else part.drop_v,
+                    drop_v=part.drop_v if part in known else None,
                     before_v=before,
                     working=stretch_lines(part, self.craft, self.solved.solution),
                 )

@@ -152,10 +152,8 @@ def _said(run: SizingRun | None, craft: Craft) -> tuple[str, str, list[str]]:
             return "running", words.LOOKING, []
         return "running", words.best_words(run.best, run.bound or 0.0, run.objective), []
     names = [x.name for x in craft.loads if x.id not in run.task.ceilings]
-    sure, more = (
-        words.sure_words(run.made),
-        [words.tried_words(run.made), *words.unknown_words(names)],
-    )
+    sure = words.sure_words(run.made)
+    more = [words.tried_words(run.made), *words.unknown_words(names)]
     return ("done", sure, more) if run.done else ("running", words.still_costing(sure), more)
 
 
