@@ -25,9 +25,9 @@ def main(wheel: Path) -> None:
         served = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=bare, cwd=folder)
         try:
             assert served.stdout is not None
-            found = re.search(r"http://\S+", served.stdout.readline())
+            found = re.search(r"Spare Margin is at (http://\S+)", served.stdout.readline())
             assert found, "the demo did not say where it is"
-            look_at(found[0])
+            look_at(found[1])
         finally:
             served.terminate()
             served.wait()

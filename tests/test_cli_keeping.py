@@ -9,7 +9,7 @@ import subprocess
 import sys
 import urllib.request
 from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import AbstractContextManager, closing, contextmanager
 from pathlib import Path, PureWindowsPath
 from types import SimpleNamespace
 
@@ -22,6 +22,8 @@ from spare_margin.service.workshop.demo import fill_with_demo
 from spare_margin.store.file.backups import backups, what_is_wrong
 from spare_margin.store.file.in_use import held
 from spare_margin.store.file.migrating import migrate
+
+Program = subprocess.Popen[str]
 
 
 def run(*words: str | Path) -> Result:
@@ -138,12 +140,16 @@ def test_the_doctor_says_what_it_found(
     assert "malformed" in said.stderr
 
 
+def serving(database: Path, *more: str) -> AbstractContextManager[tuple[Program, list[str]]]:
+    """The application served over this database, and what it says until it is there."""
+    return started("serve", "--database", str(database), *more)
+
+
 @contextmanager
-def serving(database: Path, *more: str) -> Iterator[tuple[subprocess.Popen[str], list[str]]]:
-    """The application served by its own command, and what it says until it is there."""
-    program = [sys.executable, "-m", "spare_margin", "serve"]
+def started(*command: str) -> Iterator[tuple[Program, list[str]]]:
+    """The application served by this command of its own, and what it says until it is there."""
     served = subprocess.Popen(
-        [*program, "--no-browser", "--port", "0", "--database", str(database), *more],
+        [sys.executable, "-m", "spare_margin", *command, "--no-browser", "--port", "0"],
         stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
         env={**os.environ, "PYTHONUNBUFFERED": "1"},
     )  # fmt: skip
@@ -162,6 +168,13 @@ def serving(database: Path, *more: str) -> Iterator[tuple[subprocess.Popen[str],
 
 def address(said: list[str]) -> str:
     return re.findall(r"http://\S+", said[-1])[0]
+
+
+def test_the_demo_says_first_where_it_is_and_then_where_its_meter_is() -> None:
+    with started("demo") as (served, said):
+        assert len(said) == 1, "whoever opens the first address that is said opens the application"
+        assert served.stdout is not None
+        assert served.stdout.readline().startswith("The stand-in meter's leads are laid at http://")
 
 
 def test_an_upgrade_is_said_and_a_second_program_is_told_where_the_first_is(tmp_path: Path) -> None:

@@ -82,6 +82,8 @@ class Served:
     lan_port: int
     address: str
     tls: bool
+    beside: str = ""
+    """What else there is, said after where the application is."""
 
 
 BROWSER = click.option(
@@ -115,7 +117,8 @@ def demo_command(port: int, **how: Any) -> None:
         fill_with_demo(database)
         with closing(StandIn(demo_meter(), STAND_IN_PORT, PAGE_PORT)) as meter:
             _connect(database, meter)
-            _serve(Served(database, listening, **how))
+            beside = f"The stand-in meter's leads are laid at http://127.0.0.1:{meter.page.port}/"
+            _serve(Served(database, listening, **how, beside=beside))
     _leave_the_rest()
 
 
@@ -127,7 +130,6 @@ def _connect(database: Path, meter: "StandIn") -> None:
     )  # fmt: skip
     with closing(connect(database)) as connection:
         keep_connection(connection, made)
-    click.echo(f"The stand-in meter's leads are laid at http://127.0.0.1:{meter.page.port}/")
 
 
 def _listening(port: int) -> socket.socket:
@@ -182,6 +184,8 @@ def _serve(served: Served) -> None:
         app.extensions["network"] = lan
         at_the_end.callback(_close_both, desk, lan)
         click.echo(f"Spare Margin is at {address} (stop it with Ctrl C)")
+        if served.beside:
+            click.echo(served.beside)
         if served.lan:
             _open(lan, own)
         if served.browser:
