@@ -1,5 +1,6 @@
 """A small page by which the stand-in's leads are laid, its switch turned, its plug pulled."""
 
+import socket
 from collections.abc import Mapping
 from contextlib import suppress
 from threading import Thread
@@ -120,8 +121,12 @@ class LeadsPage:
     """Serves the page on this machine; port 0 takes a free one."""
 
     def __init__(self, server: ScpiServer, port: int = 0) -> None:
-        self._made = make_server(HOST, port, page_of(server), threaded=True)
-        self.port: int = self._made.server_port
+        # Given a port that is taken, this server would end the program.
+        with socket.create_server((HOST, port)) as own:
+            self.port: int = own.getsockname()[1]
+            self._made = make_server(
+                HOST, self.port, page_of(server), threaded=True, fd=own.fileno()
+            )
 
     def start(self) -> None:
         """Begin to answer."""

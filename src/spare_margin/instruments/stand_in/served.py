@@ -15,7 +15,7 @@ class StandIn:
     """A stand-in that answers from now on. Where a port is taken a free one is used."""
 
     def __init__(self, meter: StandInMeter, port: int, page_port: int) -> None:
-        # Each press of its page is no news, nor is a port that is taken.
+        # Each press of its page is no news.
         logging.getLogger("werkzeug").setLevel(logging.CRITICAL)
         self.server = _first_free(lambda at: ScpiServer(meter, at), port)
         self.page = _first_free(lambda at: LeadsPage(self.server, at), page_port)
@@ -31,6 +31,5 @@ class StandIn:
 def _first_free(make: Callable[[int], Made], port: int) -> Made:
     try:
         return make(port)
-    except (OSError, SystemExit):
-        # The page's server ends the program where its port is taken.
+    except OSError:
         return make(0)
