@@ -121,6 +121,12 @@ def test_a_bad_ground_is_found_by_splitting(page: Page) -> None:
     thumb.figure("The whole return", "0.92")
     ask = page.get_by_role("region", name="Where can you get a probe on it in between?")
     expect(ask).to_contain_text("between Sump pump \u2212 and Battery \u2212 post")
+    # The picture measures there too, and leads back.
+    thumb.tap(ask.get_by_role("button", name="Measure at Battery + post"))
+    expect(ask).to_contain_text("Red on Battery + post. Now tap the point for black.")
+    thumb.tap(ask.get_by_role("button", name="Measure at Battery \u2212 post"))
+    expect(page.get_by_role("region", name="The source, post to post")).to_be_visible()
+    thumb.tap(page.get_by_role("button", name="Back to the walk"))
     thumb.tap(ask.get_by_role("button", name="Ground stud"))
     # Two points tapped on the picture are measured.
     thumb.tap(page.get_by_role("button", name="Measure at Stud, wire"))

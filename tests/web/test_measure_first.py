@@ -504,3 +504,65 @@ def test_a_contact_that_is_not_there_is_refused(client: FlaskClient) -> None:
     refused = client.post("/api/v1/jobs?how=copy", json=document)
     assert refused.status_code == 422
     assert "moments[0].contacts.moon" in refused.get_data(as_text=True)
+
+
+def found_in_the_return(client: FlaskClient) -> str:
+    """A job in which a joint of the return was found; of the feed nothing was drawn or read."""
+    job = checked(client)
+    answered(client, job, {"current": "3.1", "return": "1.9"})
+    assert split(client, job, place="ring").status_code == 200
+    card = walk(client, job)["now"]
+    assert keep(client, job, card["red"]["id"], card["black"]["id"], "1.7").status_code == 200
+    return job
+
+
+def whole_bench(client: FlaskClient, job: str) -> Any:
+    """The bench of its load once every candidate is worked out."""
+    while True:
+        bench = client.get(f"{job}/upgrade", query_string={"run": "load"}).json
+        if bench["done"]:
+            return bench
+
+
+def test_a_side_that_nobody_read_is_not_vouched_for_by_a_repair_of_the_other(
+    client: FlaskClient,
+) -> None:
+    job = found_in_the_return(client)
+    bench = whole_bench(client, job)
+    best = next(c for c in bench["candidates"] if c["id"] == bench["best"])
+    assert bench["spare_v"] < 0, "what the return is short of is known"
+    assert best["unread"]
+    assert (best["spare_v"], best["load_v"], best["lost_v"], best["scenarios"]) == (
+        None, None, None, [],
+    )  # fmt: skip
+    assert [b["after_v"] is None for b in best["bars"]] == [True, False]
+    assert "the feed is neither drawn in full nor read" in best["short"]
+    assert "takes away what was found" in bench["recommended"]
+    (repair,) = client.get(f"{job}/run-by-run").json["repairs"]
+    assert (repair["before_v"] < 0, repair["after_v"]) == (True, None)
+    (as_is,) = client.get(f"{job}/sizing").json["ways"]
+    assert (as_is["id"], as_is["over"]) == ("as_is", 1)
+    body = {"run": "load", "candidate": bench["best"], "revision": bench["revision"]}
+    assert client.post(f"{job}/upgrade/take", json=body).status_code == 200
+    order = client.get(f"{job}/order", query_string={"run": "load"}).json
+    expected = {r["what"]: r["expected"] for r in order["readings"]}
+    assert expected["The whole feed"] == expected["The whole loop, across Sump pump"] == "\u2013"
+    assert expected["The whole return"].endswith(" V")
+
+
+def test_a_side_that_only_the_source_bounds_is_not_known(client: FlaskClient) -> None:
+    job = found_in_the_return(client)
+    keep(client, job, "live", "back", "12.62")
+    bench = whole_bench(client, job)
+    assert next(c for c in bench["candidates"] if c["id"] == bench["best"])["unread"]
+
+
+def test_nothing_is_recommended_while_a_side_is_not_known_and_the_other_is_good(
+    client: FlaskClient,
+) -> None:
+    job = checked(client)
+    answered(client, job, {"current": "3.1", "return": "0.09"})
+    bench = whole_bench(client, job)
+    assert (bench["spare_v"], bench["best"]) == (None, None)
+    assert client.get(f"{job}/run-by-run").json["unknown"] == ["Sump pump"]
+    assert client.get(f"{job}/sizing").json["ways"] == []

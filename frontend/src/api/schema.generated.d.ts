@@ -5656,7 +5656,7 @@ export interface components {
         };
         /**
          * CandidateOut
-         * @description One way to put the run right.
+         * @description One way to put the run right; `unread` where a side of it is not known, and its figures with it.
          */
         CandidateOut: {
             /** Id */
@@ -5671,12 +5671,14 @@ export interface components {
             beaten_by: string | null;
             /** Taken */
             taken: boolean;
+            /** Unread */
+            unread: boolean;
             /** Spare V */
-            spare_v: components["schemas"]["Figure"];
+            spare_v: components["schemas"]["Figure"] | null;
             /** Load V */
             load_v: components["schemas"]["Figure"] | null;
             /** Lost V */
-            lost_v: components["schemas"]["Figure"];
+            lost_v: components["schemas"]["Figure"] | null;
             /** Heat Saved W */
             heat_saved_w: components["schemas"]["Figure"];
             /** Uncertain */
@@ -5773,15 +5775,15 @@ export interface components {
         };
         /**
          * SpentBar
-         * @description What a side loses before and after, against its ceiling (V).
+         * @description What a side loses before and after, against its ceiling (V); None where it is not known.
          */
         SpentBar: {
             /** Side */
             side: string;
             /** Before V */
-            before_v: components["schemas"]["Figure"];
+            before_v: components["schemas"]["Figure"] | null;
             /** After V */
-            after_v: components["schemas"]["Figure"];
+            after_v: components["schemas"]["Figure"] | null;
             /** Ceiling V */
             ceiling_v: components["schemas"]["Figure"] | null;
         };
@@ -6058,7 +6060,7 @@ export interface components {
             /** Before V */
             before_v: components["schemas"]["Figure"];
             /** After V */
-            after_v: components["schemas"]["Figure"];
+            after_v: components["schemas"]["Figure"] | null;
             /** Price */
             price: string;
             /** Minutes */

@@ -199,7 +199,8 @@ def test_nothing_is_expected_that_nobody_knows() -> None:
         (LOAD, 0.1, None, "open_loop"), (LOAD, 11.85, None, "loop_close"),
         (SIDE, 0.2, True, "drop_within"), (SIDE, 0.2, None, "needs_current"),
         (SIDE, 0.9, None, "drop_over"), (SIDE, 0.5, True, "drop_close"),
-        (SIDE, -0.2, True, "turned"), (SIDE, 12.5, True, "drop_open"),
+        (SIDE, -0.2, True, "turned"), (SIDE, 12.5, None, "drop_open"),
+        (SIDE, 12.5, True, "drop_whole"), (SIDE, 11.0, True, "drop_over"),
         (SIDE, 310.0, True, "impossible"),
     ],
 )  # fmt: skip
@@ -208,6 +209,13 @@ def test_a_typed_value_means_something_at_once(
 ) -> None:
     likely = expectation(each, None, {"load": 0.75, "side": 0.5}.get(each.kind), 4.6, 12.6)
     assert meaning(each, value, 0.01, likely, 12.0, 12.6, loaded).code == code
+
+
+def test_nearly_the_whole_source_on_a_side_that_carries_current_is_asked_about() -> None:
+    """Somebody who holds the leads on the source itself reads just that; the source is not read yet."""
+    likely = expectation(SIDE, None, 0.5, 4.6, None)
+    assert meaning(SIDE, 12.5, 0.01, likely, 12.0, None, True).code == "drop_whole"
+    assert meaning(SIDE, 12.5, 0.01, likely, 12.0, None, None).code == "drop_over"
 
 
 # Trials

@@ -108,7 +108,6 @@ function One({
             red={red}
             black={black}
             picked={null}
-            onPick={() => {}}
             name={(id) => walk.points.find((p) => p.id === id)?.name ?? id}
             pieces={{
               moving: recording.moving,

@@ -131,7 +131,7 @@ function OnBench({ away }: { away: boolean }) {
   const geometry = lay(open ? columns : folded(columns, folds), width, !open);
   return (
     <div className="print-wide grid min-h-full grid-cols-[176px_minmax(0,1fr)] print:block">
-      <aside className="no-print flex flex-col gap-3 border-r border-line bg-rail p-3">
+      <aside className="no-print sticky top-0 flex h-dvh flex-col gap-3 self-start overflow-y-auto border-r border-line bg-rail p-3">
         <Link to="/" className="inline-flex min-h-8 items-center gap-1 text-slate">
           <ArrowLeft size={15} aria-hidden /> Jobs
         </Link>

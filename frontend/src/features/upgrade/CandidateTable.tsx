@@ -1,5 +1,6 @@
 import { ArrowDown, ArrowUp, Check, ChevronDown, ChevronRight } from "lucide-react";
 import { Fragment, useState } from "react";
+import type { Verdict } from "../../api/client";
 import { bare, whole } from "../../format/format";
 import { Button } from "../../ui/Button";
 import { INK, Sign } from "../../ui/told/Verdict";
@@ -9,9 +10,9 @@ import { SpentBars } from "./SpentBars";
 
 type Head = { id: string; name: string; value: (c: Candidate) => number; down?: boolean };
 const HEADS: Head[] = [
-  { id: "spare", name: "Spare V", value: (c) => c.spare_v.si, down: true },
+  { id: "spare", name: "Spare V", value: (c) => c.spare_v?.si ?? 0, down: true },
   { id: "load", name: "At the load V", value: (c) => c.load_v?.si ?? 0, down: true },
-  { id: "lost", name: "Total drop V", value: (c) => c.lost_v.si },
+  { id: "lost", name: "Total drop V", value: (c) => c.lost_v?.si ?? 0 },
   { id: "heat", name: "Heat saved W", value: (c) => c.heat_saved_w.si, down: true },
   { id: "switch", name: "Switch A", value: (c) => c.switch_after_a?.si ?? 0 },
   { id: "copper", name: "Copper kg", value: (c) => c.copper_kg.si },
@@ -95,6 +96,11 @@ export function CandidateTable({ bench, candidates, onTake, busy }: Props) {
   );
 }
 
+function signOf(c: Candidate): Verdict {
+  if (!c.holds) return c.uncertain ? "too_close" : "over";
+  return c.unread ? "not_measured" : "within";
+}
+
 interface RowProps {
   candidate: Candidate;
   best: boolean;
@@ -106,9 +112,17 @@ interface RowProps {
 
 function Row({ candidate: c, best, open, onOpen, onTake, busy }: RowProps) {
   const figures: [string, string, string][] = [
-    ["Spare V", bare(c.spare_v), c.holds ? INK.within : c.spare_v.si < 0 ? INK.over : ""],
-    ["At the load V", c.load_v ? bare(c.load_v) : "drops out", c.load_v ? "" : INK.over],
-    ["Total drop V", bare(c.lost_v), ""],
+    [
+      "Spare V",
+      c.spare_v ? bare(c.spare_v) : "?",
+      !c.spare_v ? "" : c.holds ? INK.within : c.spare_v.si < 0 ? INK.over : "",
+    ],
+    [
+      "At the load V",
+      c.unread ? "?" : c.load_v ? bare(c.load_v) : "drops out",
+      c.unread || c.load_v ? "" : INK.over,
+    ],
+    ["Total drop V", c.lost_v ? bare(c.lost_v) : "?", ""],
     ["Heat saved W", bare(c.heat_saved_w), ""],
     [
       "Switch A",
@@ -139,8 +153,7 @@ function Row({ candidate: c, best, open, onOpen, onTake, busy }: RowProps) {
             <ChevronRight size={16} aria-hidden className="mt-0.5 shrink-0" />
           )}
           <span>
-            <Sign verdict={c.holds ? "within" : c.uncertain ? "too_close" : "over"} />{" "}
-            <b>{c.title}</b>
+            <Sign verdict={signOf(c)} /> <b>{c.title}</b>
             {best && <span className="text-slate"> · recommended</span>}
             {c.short && <span className="block text-[13px] text-soft">{c.short}</span>}
             {c.beaten_by && (
@@ -172,7 +185,7 @@ function Row({ candidate: c, best, open, onOpen, onTake, busy }: RowProps) {
           <Button
             tone={best ? "strong" : "plain"}
             disabled={busy}
-            aria-label={`Plan this: ${c.title}, ${whole(c.spare_v)} spare`}
+            aria-label={`Plan this: ${c.title}${c.spare_v ? `, ${whole(c.spare_v)} spare` : ""}`}
             className="whitespace-nowrap max-lg:w-full"
             onClick={onTake}
           >

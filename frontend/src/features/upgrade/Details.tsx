@@ -11,29 +11,31 @@ export function Details({ candidate }: { candidate: Candidate }) {
   return (
     <div className="grid gap-x-8 gap-y-3 py-2 lg:grid-cols-2">
       <div className="space-y-3">
-        <table className="w-full">
-          <caption className="text-left font-bold">In every scenario</caption>
-          <thead className="text-left text-[13px] text-soft">
-            <tr>
-              <th className="font-normal">Scenario</th>
-              <th className="px-2 text-right font-normal">At the load</th>
-              <th className="text-right font-normal">Spare</th>
-            </tr>
-          </thead>
-          <tbody>
-            {c.scenarios.map((s) => (
-              <tr key={s.name} className="border-t border-line">
-                <td className="py-0.5">{s.name}</td>
-                <td className="num px-2 text-right">
-                  {s.load_v ? whole(s.load_v) : <b className="text-over">drops out</b>}
-                </td>
-                <td className={`num text-right ${s.spare_v.si < 0 ? INK.over : INK.within}`}>
-                  {whole(s.spare_v)}
-                </td>
+        {c.scenarios.length > 0 && (
+          <table className="w-full">
+            <caption className="text-left font-bold">In every scenario</caption>
+            <thead className="text-left text-[13px] text-soft">
+              <tr>
+                <th className="font-normal">Scenario</th>
+                <th className="px-2 text-right font-normal">At the load</th>
+                <th className="text-right font-normal">Spare</th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {c.scenarios.map((s) => (
+                <tr key={s.name} className="border-t border-line">
+                  <td className="py-0.5">{s.name}</td>
+                  <td className="num px-2 text-right">
+                    {s.load_v ? whole(s.load_v) : <b className="text-over">drops out</b>}
+                  </td>
+                  <td className={`num text-right ${s.spare_v.si < 0 ? INK.over : INK.within}`}>
+                    {whole(s.spare_v)}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
         {c.sizes.length > 0 && (
           <div>
             <h2 className="font-bold">

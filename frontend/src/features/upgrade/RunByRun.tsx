@@ -45,7 +45,7 @@ export function RunByRun({ job }: { job: string }) {
                   <span>
                     <span className="text-soft">spare </span>
                     <span className="num">{whole(r.before_v)}</span> →{" "}
-                    <span className="num">{whole(r.after_v)}</span>
+                    <span className="num">{r.after_v ? whole(r.after_v) : "?"}</span>
                   </span>
                   <span className="text-soft">{spent(r)}</span>
                 </li>

@@ -1,4 +1,4 @@
-import { volts } from "../../format/format";
+import { type Figure, volts } from "../../format/format";
 import type { Candidate } from "./api";
 
 const WIDTH = 148;
@@ -8,14 +8,15 @@ const ROW = 15;
 /** Volts spent on either side: before as an outline, after filled, the ceiling as a line. */
 export function SpentBars({ bars }: { bars: Candidate["bars"] }) {
   const most = Math.max(
-    ...bars.flatMap((b) => [b.before_v.si, b.after_v.si, b.ceiling_v?.si ?? 0]),
+    ...bars.flatMap((b) => [b.before_v?.si ?? 0, b.after_v?.si ?? 0, b.ceiling_v?.si ?? 0]),
     1e-6,
   );
+  const said = (v: Figure | null) => (v === null ? "not known" : volts(v));
   const at = (v: number) => (Math.max(v, 0) / most) * (WIDTH - LEFT - 2);
   const says = bars
     .map(
       (b) =>
-        `${b.side} ${volts(b.before_v)} before, ${volts(b.after_v)} after` +
+        `${b.side} ${said(b.before_v)} before, ${said(b.after_v)} after` +
         (b.ceiling_v ? `, limit ${volts(b.ceiling_v)}` : ""),
     )
     .join("; ");
@@ -29,23 +30,28 @@ export function SpentBars({ bars }: { bars: Candidate["bars"] }) {
     >
       {bars.map((b, i) => {
         const y = i * ROW + 3;
-        const over = b.ceiling_v !== null && b.after_v.si > b.ceiling_v.si;
+        const over = b.ceiling_v !== null && b.after_v !== null && b.after_v.si > b.ceiling_v.si;
         return (
           <g key={b.side}>
             <text x={0} y={y + 8} fontSize="11" className="fill-soft">
               {b.side}
             </text>
+            {b.after_v === null && (
+              <text x={LEFT + 2} y={y + 9} fontSize="11" className="fill-ink">
+                ?
+              </text>
+            )}
             <rect
               x={LEFT}
               y={y}
-              width={at(b.after_v.si)}
+              width={at(b.after_v?.si ?? 0)}
               height={9}
               className={over ? "fill-over" : "fill-copper"}
             />
             <rect
               x={LEFT}
               y={y}
-              width={at(b.before_v.si)}
+              width={at(b.before_v?.si ?? 0)}
               height={9}
               fill="none"
               strokeWidth={1}

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { withUnit } from "../../format/milli";
 import { Button } from "../../ui/Button";
 import { INK, VerdictWord } from "../../ui/told/Verdict";
@@ -11,6 +11,7 @@ import { useWalkActs } from "./useWalkActs";
 /** What was read and skipped so far; any of it can be read again or taken up after all. */
 export function DoneCards({ walk }: { walk: Walk }) {
   const [again, setAgain] = useState<string | null>(null);
+  const opener = useRef<HTMLButtonElement>(null);
   const { note, take } = useWalkActs(walk);
   const { all } = usePhotographs(walk.job);
   const stage = walk.stage === "as_left" ? "as_left" : "as_found";
@@ -22,6 +23,8 @@ export function DoneCards({ walk }: { walk: Walk }) {
     setWrong(await take({ ...at, typed: "", supersedes: cell?.reading ?? null }, title));
     setAgain(null);
   };
+  // What is told of the whole run is not told once more here.
+  const untold = ({ says }: { says: string }) => walk.findings.every((f) => f.says !== says);
   const guards = walk.guards.filter((g) => g.acknowledged);
   const stepped = walk.done.length + walk.skipped.length + walk.beside.length + guards.length;
   if (stepped === 0) return null;
@@ -53,19 +56,30 @@ export function DoneCards({ walk }: { walk: Walk }) {
                 tone="quiet"
                 aria-expanded={again === card.id}
                 aria-label={`Read ${card.title} again`}
-                onClick={() => setAgain(again === card.id ? null : card.id)}
+                onClick={(e) => {
+                  opener.current = e.currentTarget;
+                  setAgain(again === card.id ? null : card.id);
+                }}
               >
                 again
               </Button>
             </div>
-            {card.cell?.findings.map((f) => (
+            {card.cell?.findings.filter(untold).map((f) => (
               <p key={f.says} className="text-[13px] text-ochre">
                 {f.says} <span className="text-soft">{f.do}</span>
               </p>
             ))}
             {again === card.id && (
               <>
-                <StepCard key={card.cell?.reading ?? card.id} walk={walk} card={card} />
+                <StepCard
+                  key={card.cell?.reading ?? card.id}
+                  walk={walk}
+                  card={card}
+                  onTaken={() => {
+                    setAgain(null);
+                    opener.current?.focus();
+                  }}
+                />
                 <Button className="mt-1.5 w-full" onClick={() => takeBack(card)}>
                   Take this reading back
                 </Button>

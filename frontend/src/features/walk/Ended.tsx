@@ -1,10 +1,9 @@
-import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../../ui/Button";
-import { LoopPicture } from "../../ui/LoopPicture";
 import type { Walk } from "./api";
 import type { What } from "./opened";
 import { useWalkActs } from "./useWalkActs";
+import { WalkLoop } from "./WalkLoop";
 
 /** Why a walk is over, what that rests on, and the one thing to do next. */
 export function Ended({
@@ -16,11 +15,6 @@ export function Ended({
   onPair: (red: string, black: string) => void;
   onOpen: (what: What) => void;
 }) {
-  const [picked, setPicked] = useState<string | null>(null);
-  const pick = (point: string) => {
-    if (picked !== null && picked !== point) onPair(picked, point);
-    setPicked(picked === null ? point : null);
-  };
   return (
     <section
       aria-label="The walk has ended"
@@ -29,14 +23,7 @@ export function Ended({
       <h2 className="text-xl font-bold">{walk.ending_says}</h2>
       <p className="mt-1">{walk.verdict_says}</p>
       {walk.rests_on && <p className="mt-1 text-[14px] text-soft">{walk.rests_on}</p>}
-      <LoopPicture
-        loop={walk.loop}
-        red=""
-        black=""
-        picked={picked}
-        onPick={pick}
-        name={(id) => walk.points.find((p) => p.id === id)?.name ?? id}
-      />
+      <WalkLoop walk={walk} onPair={onPair} />
       <Next walk={walk} onOpen={onOpen} />
     </section>
   );

@@ -146,7 +146,7 @@ function Shown({
             <StepCard walk={walk} card={(card.data ?? walk.now) as Card} {...own} />
           </>
         ) : walk.split ? (
-          <SplitCard walk={walk} split={walk.split} />
+          <SplitCard walk={walk} split={walk.split} onPair={own.onPair} />
         ) : (
           <Ended walk={walk} onPair={own.onPair} onOpen={(what) => setOpened({ what })} />
         )}

@@ -1,3 +1,4 @@
+import type { Schema } from "../../api/client";
 import { brief, type Figure, sideWord } from "../../format/format";
 import { TypedWrong } from "../../ui/told/TypedWrong";
 import { VerdictWord } from "../../ui/told/Verdict";
@@ -24,10 +25,14 @@ export function SumBar({ walk }: { walk: Walk }) {
   );
 }
 
+/** Findings whose advice is the caution against a hot joint, which stands above them. */
+const BURNING = new Set<Schema["FindingOut"]["code"]>(["burns", "surface_hot"]);
+
 /** The account so far, what nobody has measured, what the readings say of one another. */
 export function WalkSum({ walk }: { walk: Walk }) {
   const { foot } = walk;
   const { take } = useWalkActs(walk);
+  const hot = walk.cautions.some((c) => c.id === "hot_joint");
   const part = (name: string, value: Figure | null) => (
     <span className="whitespace-nowrap">
       <b className="num">{value === null ? "?" : brief(value)}</b>{" "}
@@ -56,7 +61,7 @@ export function WalkSum({ walk }: { walk: Walk }) {
       ))}
       {walk.findings.map((f) => (
         <p key={f.says + f.readings.join()} className="border-l-2 border-ochre pl-2">
-          {f.says} <span className="text-soft">{f.do}</span>
+          {f.says} {!(hot && BURNING.has(f.code)) && <span className="text-soft">{f.do}</span>}
         </p>
       ))}
       <TypedWrong

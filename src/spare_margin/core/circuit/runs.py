@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations, groupby, pairwise, takewhile
-from typing import Any
+from typing import Any, Literal
 
 from spare_margin.core.circuit.loads import rated_current_a
 from spare_margin.core.circuit.solution import ElementState
@@ -94,7 +94,11 @@ class Run:
     @cached_property
     def guessed(self) -> bool:
         """Whether what is predicted of it rests on something nobody has said: a piece, what it draws."""
-        return self.load.behaviour is None or any(undrawn(s.piece) for s in self.steps())
+        return self.load.behaviour is None or any(map(self.undrawn_on, SIDES))
+
+    def undrawn_on(self, side: Side) -> bool:
+        """Whether a piece of this side is not drawn, or not said in full."""
+        return any(undrawn(s.piece) for s in self.side(side) if s.load is None)
 
     @cached_property
     def sizable(self) -> bool:
@@ -499,14 +503,37 @@ def hang_alike(a: Craft, b: Craft) -> bool:
     )
 
 
-def not_known(runs: Mapping[str, Run], read: Set[str]) -> tuple[str, ...]:
-    """The loads of runs of which nothing can be said: neither known in all their parts nor measured.
+Held = Literal["feed", "return", "round_trip"]
+"""What a ceiling holds: a side, or both together."""
+HELD: Mapping[Held, tuple[Side, ...]] = {
+    "feed": ("feed",),
+    "return": ("return",),
+    "round_trip": SIDES,
+}
+Read = Mapping[str, Set[Held]]
+"""By the load of each run that was measured and judged, what of it nobody has drawn in full or read."""
+NOTHING_READ: Read = {}
+
+
+def open_parts(run: Run, read: Read) -> frozenset[Held]:
+    """What of a run nothing can be said of: it is neither known in all its parts nor measured.
+
+    Args:
+        read: what was measured.
+    """
+    if run.load.id not in read:
+        return frozenset(HELD if run.guessed else ())
+    return frozenset(h for h in read[run.load.id] if any(map(run.undrawn_on, HELD[h])))
+
+
+def not_known(runs: Mapping[str, Run], read: Read) -> tuple[str, ...]:
+    """The loads of runs of which something is neither known in all its parts nor measured.
 
     Args:
         runs: the runs, by load id.
-        read: the loads whose runs were measured and judged.
+        read: what was measured.
     """
-    return tuple(key for key, run in runs.items() if run.guessed and key not in read)
+    return tuple(key for key, run in runs.items() if open_parts(run, read))
 
 
 def misplaced(runs: Iterable[Run]) -> dict[str, Side]:

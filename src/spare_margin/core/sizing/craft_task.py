@@ -1,10 +1,10 @@
 """The conductors of a whole craft sized at once, and what each ceiling costs."""
 
-from collections.abc import Mapping, Set
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import not_known, traced
+from spare_margin.core.circuit.runs import NOTHING_READ, Read, not_known, traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted
 from spare_margin.core.model.limits import Ceilings, Limits
@@ -43,7 +43,7 @@ def whole_craft_task(
     kept: frozenset[str] = frozenset(),
     thicker_only: bool = False,
     point: Adjusted = AS_DRAWN,
-    read: Set[str] = frozenset(),
+    read: Read = NOTHING_READ,
 ) -> Task:
     """The task of sizing every conductor of a craft but those that are kept.
 
@@ -54,7 +54,7 @@ def whole_craft_task(
         kept: conductors that stay as they are.
         thicker_only: whether a size may only grow, as where the wire lies already.
         point: the craft as measured.
-        read: the loads whose runs were measured and judged.
+        read: what was measured, by load.
         limits: the limits that its runs are held to.
         tables: the reference tables.
 

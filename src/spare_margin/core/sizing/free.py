@@ -6,12 +6,12 @@ the wires: what was chosen is then looked at once more with the sizes that were 
 """
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Set
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Run, traced
+from spare_margin.core.circuit.runs import NOTHING_READ, Read, Run, open_parts, traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.naming import called
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Size, to_be_sized
@@ -105,7 +105,7 @@ def sorts(tables: Tables) -> list[WireSort]:
     ]
 
 
-def begun(craft: Craft, tables: Tables, sort: WireSort, read: Set[str] = frozenset()) -> Begun:
+def begun(craft: Craft, tables: Tables, sort: WireSort, read: Read = NOTHING_READ) -> Begun:
     """A craft made ready for its free wires to be sized, its free fuses rated.
 
     What only runs pass of which more than sizes is not known stays as it is: nothing holds it to a limit.
@@ -114,7 +114,7 @@ def begun(craft: Craft, tables: Tables, sort: WireSort, read: Set[str] = frozens
         craft: the wiring.
         tables: the reference tables.
         sort: what new wire is.
-        read: the loads whose runs were measured and judged.
+        read: what was measured, by load.
 
     Raises:
         JobError: the table has no wire of that sort, or no fuse does what one of these must.
@@ -122,7 +122,10 @@ def begun(craft: Craft, tables: Tables, sort: WireSort, read: Set[str] = frozens
     """
     runs = traced(craft, closed_ohms(craft, tables)).runs
     used = {
-        s.piece.id for key, run in runs.items() if run.sizable or key in read for s in run.steps()
+        s.piece.id
+        for run in runs.values()
+        if run.sizable or not open_parts(run, read)
+        for s in run.steps()
     }
     free = [p for p in craft.pieces if to_be_sized(p) and p.id in used]
     wires = frozenset(p.id for p in free if isinstance(p, Conductor))

@@ -1,12 +1,13 @@
 """What the candidates of a run rest on: the craft as measured, what is lost in it, and where."""
 
+import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from spare_margin.core.budget.run_budget import Spend
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Run, Traced, not_known, traced
+from spare_margin.core.circuit.runs import NOTHING_READ, Held, Read, Run, Traced, open_parts, traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
@@ -50,7 +51,7 @@ class Bench:
         suspects: how likely each element is at fault, by id.
         regulated: why a relay is out of bounds for this load, as a code; empty where it is not.
         also: ids that are taken in other wirings of the job.
-        read: the loads whose runs were measured and judged.
+        read: what was measured, by load.
     """
 
     craft: Craft
@@ -61,7 +62,7 @@ class Bench:
     tables: Tables
     regulated: str = ""
     also: frozenset[str] = frozenset()
-    read: frozenset[str] = frozenset()
+    read: Read = field(default_factory=lambda: NOTHING_READ)
 
     @cached_property
     def traced(self) -> Traced:
@@ -80,8 +81,13 @@ class Bench:
 
     @property
     def known(self) -> bool:
-        """Whether the run is: all of it is drawn and its load's current said, or it was measured."""
-        return not not_known({self.load_id: self.run}, self.read)
+        """Whether anything is, of the run: all of it and its load's current, or it was measured."""
+        return not self.run.guessed or self.load_id in self.read
+
+    @property
+    def unread(self) -> frozenset[Held]:
+        """What of the run nothing can be said of."""
+        return open_parts(self.run, self.read)
 
     @cached_property
     def measured(self) -> Measured:
@@ -96,7 +102,7 @@ class Bench:
     @cached_property
     def spares_before(self) -> Mapping[str, float]:
         """The least spare (V) of every run over the scenarios it is on in."""
-        return least_spares(self.craft, self.runs, self.measured, self.limits)
+        return least_spares(self.craft, self.runs, self.measured, self.limits, self.read)
 
     def state(self, measured: Measured) -> BenchState:
         """The run in a wiring.
@@ -171,17 +177,21 @@ class Bench:
 
 
 def least_spares(
-    craft: Craft, runs: Mapping[str, Run], measured: Measured, limits: Limits
+    craft: Craft, runs: Mapping[str, Run], measured: Measured, limits: Limits, read: Read
 ) -> dict[str, float]:
     """The least spare (V) of every run over the scenarios in which it is on.
 
+    A run of which something is not known has none, unless what is known of it is over already.
+
     Args:
+        read: what was measured, by load.
         craft: the wiring.
         runs: the runs, by load id.
         measured: how the craft stands, as measured.
         limits: the limits that its runs are held to.
     """
     out: dict[str, float] = {}
+    unread = {key: open_parts(run, read) for key, run in runs.items()}
     for scenario in craft.scenarios:
         held = limits.during(craft, scenario)
         solved, _ = measured.solved(scenario.id)
@@ -190,6 +200,9 @@ def least_spares(
             if key not in scenario.on or not elements.current_a(key):
                 continue
             ceilings = held.ceilings(run.load, craft.nominal_v)
-            spare = Spend(ceilings, *run.lost_v(elements)).spare_v
+            spares = Spend(ceilings, *run.lost_v(elements)).spares()
+            spare = min((v for k, v in spares.items() if k not in unread[key]), default=math.inf)
+            if unread[key] and spare >= 0:
+                continue
             out[key] = min(out.get(key, spare), spare)
     return out

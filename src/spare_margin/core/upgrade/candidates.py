@@ -8,7 +8,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from spare_margin.core.circuit.runs import Run
+from spare_margin.core.circuit.runs import Held, Run, open_parts
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.verdict.planned import DOUBTED, kept_elements, of_kept
@@ -49,6 +49,7 @@ class Candidate:
         doubt_v: how far what is new may stand off its tables (one sigma, V) where least is spare.
         pull_in: for a relay, the least volts its coil gets, and those it wants hot.
         proven: whether no less copper would do.
+        unread: what nothing can be said of then: what is not known of it stays in.
     """
 
     offer: Offer
@@ -63,6 +64,7 @@ class Candidate:
     pull_in: tuple[float, float] | None = None
     proven: bool = True
     doubt_v: float = 0.0
+    unread: frozenset[Held] = frozenset()
 
     @property
     def price(self) -> float | None:
@@ -152,7 +154,7 @@ def _told(bench: Bench, offer: Offer, made: Moved, task: Task, found: Sizing | N
     stands = {key: Measured(craft, bench.tables, runs[key], point, known) for key in loads}
     states = {key: bench.state(each) for key, each in stands.items()}
     measured, now = stands[bench.load_id], states[bench.load_id]
-    after = least_spares(craft, runs, measured, bench.limits)
+    after = least_spares(craft, runs, measured, bench.limits, bench.read)
     others = {
         key: (before, after[key])
         for key, before in bench.spares_before.items()
@@ -184,6 +186,7 @@ def _told(bench: Bench, offer: Offer, made: Moved, task: Task, found: Sizing | N
         pull_in,
         found is None or found.proven,
         _doubt_v(bench, measured, now.worst, kept),
+        open_parts(runs[bench.load_id], bench.read) & now.spend.spares().keys(),
     )
 
 

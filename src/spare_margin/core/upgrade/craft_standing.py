@@ -1,10 +1,10 @@
 """A whole craft put right: what was found mended, its sizes chosen anew, or both, over all its runs."""
 
-from collections.abc import Iterable, Mapping, Set
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import Run, not_known, traced
+from spare_margin.core.circuit.runs import NOTHING_READ, Read, Run, not_known, traced
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
@@ -34,14 +34,15 @@ class CraftStanding:
 
 
 def craft_standing(
-    craft: Craft, tables: Tables, limits: Limits, point: Adjusted, read: Set[str] = frozenset()
+    craft: Craft, tables: Tables, limits: Limits, point: Adjusted, read: Read = NOTHING_READ
 ) -> CraftStanding:
     """How a craft stands at a point. JobError where no run that is known is on in any scenario.
 
     Args:
         tables: the reference tables.
         limits: the limits that its runs are held to.
-        read: the loads whose runs were measured and judged.
+        point: the craft as measured.
+        read: what was measured, by load.
     """
     every = traced(craft, closed_ohms(craft, tables)).runs
     if not every:
@@ -49,14 +50,19 @@ def craft_standing(
     measured = Measured(craft, tables, next(iter(every.values())), point)
     unknown = not_known(every, read)
     runs = {key: run for key, run in every.items() if key not in unknown}
-    spares = least_spares(craft, runs, measured, limits)
+    spares = least_spares(craft, every, measured, limits, read)
     if not spares:
         raise JobError("craft", "has no run that is on", "a scenario with a load on")
     worst = first_least(spares, lambda key: spares[key])
     dropped = _dropped(craft, runs, measured)
     over = {key for key, v in spares.items() if v < 0} | set(dropped)
     return CraftStanding(
-        len(spares.keys() | over), len(over), worst, spares[worst], dropped, unknown
+        len(spares.keys() | over),
+        len(over),
+        worst,
+        spares[worst],
+        dropped,
+        tuple(key for key in unknown if key not in spares),
     )
 
 

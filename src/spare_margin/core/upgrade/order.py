@@ -1,12 +1,12 @@
 """The work order of a plan: what is done in which order, what it takes, what must be read afterwards."""
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
-from spare_margin.core.circuit.runs import Run
+from spare_margin.core.circuit.runs import Held, Run
 from spare_margin.core.circuit.solution import Solution
-from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Repair, Size
+from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Repair, Size, undrawn
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.proof.points import proof_points
@@ -43,10 +43,10 @@ class OrderStep:
 
 @dataclass(frozen=True, slots=True)
 class ExpectedReading:
-    """A reading to take afterwards, and what it should show (V, or A for a current)."""
+    """A reading to take afterwards, and what it should show (V, or A for a current; None: not known)."""
 
     measurement: Measurement
-    expected: float
+    expected: float | None
 
 
 @dataclass(frozen=True)
@@ -83,6 +83,7 @@ def work_order(
     tables: Tables,
     read: Iterable[tuple[str, str]] = (),
     places: Mapping[str, str] | None = None,
+    unread: Collection[Held] = (),
 ) -> WorkOrder:
     """The order that makes the planned wiring of the one that was found.
 
@@ -90,6 +91,7 @@ def work_order(
         run: the run that is put right, in the planned wiring.
         solution: the planned wiring, with what was measured of what it keeps, solved with the run on.
         read: pairs of points that were read as found, to be read again.
+        unread: what of the run nothing can be said of before it is read.
         places: by piece, the id of the point at which its run begins; what is fitted goes place by place.
         before: the wiring as it was.
         after: the wiring as it is now.
@@ -101,7 +103,7 @@ def work_order(
     return WorkOrder(
         steps,
         parts_of(before, after, tables),
-        expected_readings(proof_points(before, after, run, read), run, solution),
+        expected_readings(proof_points(before, after, run, read), run, solution, unread),
         relays,
     )
 
@@ -183,16 +185,23 @@ def _new_work(piece: Conductor | FixedPiece) -> Iterator[OrderStep]:
 
 
 def expected_readings(
-    points: Iterable[Measurement], run: Run, solution: Solution
+    points: Iterable[Measurement], run: Run, solution: Solution, unread: Collection[Held] = ()
 ) -> tuple[ExpectedReading, ...]:
     """What measurements should show in a wiring solved with the run on.
 
     Args:
         points: the measurements.
         solution: volts by point and the state of every element, as solved.
+        unread: what of the run nothing can be said of before it is read.
     """
+    guessed = {s.piece.id for s in run.steps() if undrawn(s.piece)}
 
-    def expected(each: Measurement) -> float:
+    def expected(each: Measurement) -> float | None:
+        way = run.between(each.red, each.black)
+        if each.kind == "load" and unread:
+            return None
+        if way and way.side in unread and guessed.intersection(way.pieces):
+            return None
         if each.kind == "current":
             return abs(solution.elements.current_a(run.load.id))
         return solution.volts(each.red, each.black) or 0.0

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 from spare_margin.core.budget.scenarios import drops_out
 from spare_margin.core.circuit.resistances import closed_ohms
-from spare_margin.core.circuit.runs import not_known, traced
+from spare_margin.core.circuit.runs import NOTHING_READ, Read, not_known, traced
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
 from spare_margin.core.evidence.verdict.planned import kept_elements, of_kept
@@ -49,11 +49,11 @@ class Repair:
     alone: "tuple[Repair, ...]" = ()
 
     @property
-    def spares(self) -> tuple[float, float]:
-        """The least spare before and after of all the runs that it puts right (V)."""
+    def spares(self) -> tuple[float, float | None]:
+        """The least spare before and after of all the runs that it puts right (V); None: not known."""
         more = [self.taken.others[key] for key in self.others if key in self.taken.others]
         befores, afters = zip((self.before_v, self.taken.now.spare_v), *more, strict=True)
-        return min(befores), min(afters)
+        return min(befores), None if self.taken.unread else min(afters)
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +89,7 @@ class Start:
     tables: Tables
     limits: Limits
     also: frozenset[str]
-    read: frozenset[str]
+    read: Read
     repairs: tuple[Repair, ...] = ()
 
     def bench(self, load: str) -> Bench:
@@ -126,7 +126,7 @@ def run_by_run(
     suspects: Mapping[str, float],
     a_minute: float,
     also: frozenset[str] = frozenset(),
-    read: frozenset[str] = frozenset(),
+    read: Read = NOTHING_READ,
 ) -> Iterator[RunByRun]:
     """Put the runs of a craft right one after the other; how far it is, after every candidate worked out.
 
@@ -135,7 +135,7 @@ def run_by_run(
         suspects: how likely each element is at fault, by id.
         a_minute: what a minute of work costs.
         also: ids that are taken in other wirings of the job.
-        read: the loads whose runs were measured and judged.
+        read: what was measured, by load.
         tables: the reference tables.
         limits: the limits that its runs are held to.
     """
@@ -212,7 +212,7 @@ def _over(start: Start) -> tuple[list[str], tuple[str, ...]]:
     measured = Measured(craft, tables, next(iter(every.values())), start.point)
     unknown = not_known(every, start.read)
     runs = {key: run for key, run in every.items() if key not in unknown}
-    spares = least_spares(craft, runs, measured, start.limits)
+    spares = least_spares(craft, every, measured, start.limits, start.read)
     short = {key: spare for key, spare in spares.items() if spare < -ROUNDING}
     for scenario in craft.scenarios:
         solved, stalled = measured.solved(scenario.id)
@@ -224,4 +224,6 @@ def _over(start: Start) -> tuple[list[str], tuple[str, ...]]:
                 if volts is not None and drops_out(run.load, volts):
                     lacking = volts - (run.load.least_v or 0.0)
                     short[key] = min(short.get(key, lacking), lacking)
-    return sorted(short, key=lambda key: (short[key], key)), unknown
+    return sorted(short, key=lambda key: (short[key], key)), tuple(
+        key for key in unknown if key not in spares
+    )

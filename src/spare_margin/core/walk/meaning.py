@@ -28,6 +28,7 @@ Code = Literal[
     "drop_close",
     "drop_over",
     "drop_open",
+    "drop_whole",
     "plain",
 ]
 NO_CURRENT_A = 0.02
@@ -41,7 +42,7 @@ GONE, LOW = 0.5, 0.98
 NOTHING = 0.1
 """A load that sees less than this share of the source sees nothing."""
 MOST_OF_IT = 0.9
-"""A drop of this share of the source is an open way, or a load that draws nothing."""
+"""A drop of this share of the source is an open way; where current flows, leads on other points."""
 TURNED_V = 0.03
 """Less than this below zero is the meter's own nothing (V)."""
 
@@ -50,7 +51,7 @@ TURNED_V = 0.03
 class Meaning:
     """What a reading means: a code, and the volts or amperes by which.
 
-    `by` is how far over, how much is left, or what was lost, as the code says.
+    `by` is how far over, how much is left, or what was lost, as the code says (V or A).
     """
 
     code: Code
@@ -86,7 +87,7 @@ def meaning(
             return _source(value, nominal_v)
         case "load":
             return _loop(value, doubt, likely, source_v)
-    return _drop(value, doubt, likely, source_v, loaded)
+    return _drop(value, doubt, likely, nominal_v, source_v, loaded)
 
 
 def most_v(each: Measurement, nominal_v: float, source_v: float | None) -> float:
@@ -147,10 +148,12 @@ def _loop(
 
 
 def _drop(
-    value: float, doubt: float, likely: Expectation | None, source_v: float | None,
-    loaded: bool | None,
+    value: float, doubt: float, likely: Expectation | None, nominal_v: float,
+    source_v: float | None, loaded: bool | None,
 ) -> Meaning:  # fmt: skip
     """Volts lost over a side or a span, against what it may lose."""
+    if loaded and abs(value) > MOST_OF_IT * (source_v or nominal_v):
+        return Meaning("drop_whole")
     if source_v is not None and abs(value) > MOST_OF_IT * source_v:
         return Meaning("drop_open")
     if likely is None or likely.allowed is None:

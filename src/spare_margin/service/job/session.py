@@ -7,6 +7,7 @@ from spare_margin.core.budget.allowances import CopperOhms, FixedShares
 from spare_margin.core.budget.loops import Loops
 from spare_margin.core.budget.scenarios import ScenarioState
 from spare_margin.core.budget.steady_currents import Steady
+from spare_margin.core.circuit.runs import Read
 from spare_margin.core.errors import JobError
 from spare_margin.core.evidence.response.circuits import AS_DRAWN
 from spare_margin.core.evidence.verdict.judgement import Judgement
@@ -182,11 +183,12 @@ class JobSession:
         key = ("upgrade", *self._wiring_key("as_found"), run_id)
 
         def make() -> Upgrading:
-            point, suspects, read = AS_DRAWN, {}, frozenset[str]()
+            point, suspects = AS_DRAWN, dict[str, float]()
+            read: Read = {}
             if self.measured_on("as_found", run_id):
                 found = judging.judge(run_id)
                 if found.verdict != "not_judged":
-                    point, read = found.measured.point, frozenset((run_id,))
+                    point, read = found.measured.point, {run_id: found.unread}
                     suspects = {k: p for k, p in found.suspicion.items() if k is not None}
             load = judging.craft.load(run_id)
             return Upgrading(

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
-from spare_margin.core.circuit.runs import Run
+from spare_margin.core.circuit.runs import HELD, Held, Read, Run, open_parts
 from spare_margin.core.circuit.solution import Solution
 from spare_margin.core.edit.run_rows import rows_of
 from spare_margin.core.errors import JobError
@@ -34,7 +34,7 @@ def order_of(session: JobSession, run_id: str) -> WorkOrder:
     return work_order(
         session.head("as_found").craft, bare.craft, bare.runs[run_id],
         _solution(session, "planned", run_id), session.tables, _read_as_found(session, run_id),
-        _places(bare.craft, bare.runs),
+        _places(bare.craft, bare.runs), _unread(session, run_id, bare.runs[run_id]),
     )  # fmt: skip
 
 
@@ -80,7 +80,7 @@ class Proving:
     """The measurements that prove a run, and what each should show (V, A), by its id."""
 
     points: tuple[Measurement, ...]
-    expected: Mapping[str, float]
+    expected: Mapping[str, float | None]
 
 
 def proving(session: JobSession, run_id: str, scenario: Scenario | None = None) -> Proving:
@@ -94,7 +94,8 @@ def proving(session: JobSession, run_id: str, scenario: Scenario | None = None) 
     first = next(iter(session.snapshot.heads.values()))
     run = bare.runs[run_id]
     points = proof_points(first.craft, bare.craft, run, _read_as_found(session, run_id))
-    readings = expected_readings(points, run, _solution(session, stage, run_id, scenario))
+    solution = _solution(session, stage, run_id, scenario)
+    readings = expected_readings(points, run, solution, _unread(session, run_id, run))
     return Proving(tuple(points), {e.measurement.id: e.expected for e in readings})
 
 
@@ -195,6 +196,14 @@ def _solution(
         return made.measured.solved(scenario.id if scenario else made.worst.id)[0].solution
     on = scenario or craft.used_in(run_id)
     return session.solved(stage, session.view(Choice(run_id, on.id, stage))).solution
+
+
+def _unread(session: JobSession, run_id: str, run: Run) -> frozenset[Held]:
+    """What of a changed run keeps something that was neither drawn nor read."""
+    read: Read = {run_id: frozenset(HELD)}
+    if _read_as_found(session, run_id):
+        read = {run_id: session.judging("as_found").judge(run_id).unread}
+    return open_parts(run, read)
 
 
 def _read_in(session: JobSession, run_id: str, craft: Craft) -> Scenario | None:

@@ -65,7 +65,7 @@ class FileSizing:
         # What a file does not say of its insulation nobody chooses for it.
         sort = replace(usual_sort(craft, "mm2"), insulation_c=None)
         # What a file says of a section nobody has seen, its guess, speaks here: every run is sized.
-        self.begun: Begun = begun(laid, tables, sort, {x.id for x in craft.loads})
+        self.begun: Begun = begun(laid, tables, sort, {x.id: frozenset() for x in craft.loads})
         for i, piece in enumerate(self.begun.craft.pieces):
             if isinstance(piece, Conductor) and piece.id in self.begun.wires:
                 self.offered[piece.id] = self._offered(piece, f"elements[{i}]")

@@ -3,6 +3,7 @@
 from collections.abc import Hashable
 from dataclasses import dataclass, replace
 
+from spare_margin.core.circuit.runs import Held, Read
 from spare_margin.core.errors import JobError, NoSolution
 from spare_margin.core.evidence.response.circuits import AS_DRAWN, Adjusted
 from spare_margin.core.evidence.verdict.planned import kept_elements, of_kept
@@ -26,13 +27,13 @@ GUILTY = 0.5
 class CraftFound:
     """A craft as found: its wiring, how it departs from the drawing, the pieces found at fault.
 
-    `read` are the loads whose runs were measured and judged.
+    `read` is what was measured, by load.
     """
 
     craft: Craft
     point: Adjusted
     guilty: tuple[str, ...]
-    read: frozenset[str]
+    read: Read
     basis: Hashable
 
 
@@ -42,14 +43,14 @@ def craft_found(session: JobSession) -> CraftFound:
     craft = judging.craft
     point, guilty = AS_DRAWN, dict[str, None]()
     own = {p.id for p in craft.pieces}
-    read = set[str]()
+    read = dict[str, frozenset[Held]]()
     for run_id in judging.runs:
         if not session.measured_on("as_found", run_id):
             continue
         found = judging.judge(run_id)
         if found.verdict == "not_judged":
             continue
-        read.add(run_id)
+        read[run_id] = found.unread
         seen = found.measured.point
         more = {k: max(v, point.more_ohm.get(k, 0.0)) for k, v in seen.more_ohm.items()}
         point = replace(
@@ -67,9 +68,7 @@ def craft_found(session: JobSession) -> CraftFound:
             suspected = found.suspicion.items()
             guilty |= dict.fromkeys(k for k, p in suspected if k in own and p >= GUILTY)
     readings = tuple(r.id for r in session.snapshot.readings_of("as_found"))
-    return CraftFound(
-        craft, point, tuple(guilty), frozenset(read), (session.head("as_found").id, readings)
-    )
+    return CraftFound(craft, point, tuple(guilty), read, (session.head("as_found").id, readings))
 
 
 def standing_of(session: JobSession, found: CraftFound, craft: Craft) -> CraftStanding | None:

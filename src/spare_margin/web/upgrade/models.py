@@ -18,11 +18,11 @@ class UpgradeQuery(Model):
 
 
 class SpentBar(Model):
-    """What a side loses before and after, against its ceiling (V)."""
+    """What a side loses before and after, against its ceiling (V); None where it is not known."""
 
     side: str
-    before_v: Volts
-    after_v: Volts
+    before_v: Volts | None
+    after_v: Volts | None
     ceiling_v: Volts | None
 
 
@@ -67,7 +67,7 @@ class RelayOut(Model):
 
 
 class CandidateOut(Model):
-    """One way to put the run right."""
+    """One way to put the run right; `unread` where a side of it is not known, and its figures with it."""
 
     id: str
     title: str
@@ -75,9 +75,10 @@ class CandidateOut(Model):
     short: str
     beaten_by: str | None
     taken: bool
-    spare_v: Volts
+    unread: bool
+    spare_v: Volts | None
     load_v: Volts | None
-    lost_v: Volts
+    lost_v: Volts | None
     heat_saved_w: WattsSaved
     uncertain: bool
     switch_before_a: Amperes | None
@@ -298,7 +299,7 @@ class CraftRepair(Model):
     alone: str
     sizes: list[str]
     before_v: Volts
-    after_v: Volts
+    after_v: Volts | None
     price: str
     minutes: str
 

@@ -4,9 +4,10 @@ from spare_margin.core.circuit.network import solve
 from spare_margin.core.circuit.resistances import closed_ohms
 from spare_margin.core.circuit.runs import Run, traced
 from spare_margin.core.errors import JobError, NoSolution
-from spare_margin.core.model.pieces import Craft
+from spare_margin.core.model.pieces import Craft, Side
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.protection.checks import Protection
+from spare_margin.core.upgrade.bench import Bench
 from spare_margin.core.upgrade.candidates import Candidate
 from spare_margin.core.upgrade.moves import RelayNearLoad
 from spare_margin.core.upgrade.order import ExpectedReading
@@ -22,7 +23,7 @@ from spare_margin.wording.craft.changes import differences
 from spare_margin.wording.craft.names import full_names
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
 from spare_margin.wording.craft.protection import act_words, violation_words
-from spare_margin.wording.language.figures import amperes, digits, price, volts
+from spare_margin.wording.language.figures import UNKNOWN, amperes, digits, price, volts
 from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.measured.walks import measurement_title
 from spare_margin.wording.repair import upgrades
@@ -75,7 +76,9 @@ class UpgradeMaker:
         ranking = ranked(ready, self.query.minute)
         by_id = {c.offer.id: c for c in ready}
         titles = {key: upgrades.title(c, self.names) for key, c in by_id.items()}
-        reason, changes = upgrades.recommended(ranking, by_id, titles, bench.before.spare_v)
+        now = self._now(bench)
+        nothing_found = now is None and bool(bench.unread)
+        reason, changes = upgrades.recommended(ranking, by_id, titles, now)
         head = snapshot.heads.get("planned", snapshot.heads["as_found"])
         current = self.run.load.current_a or 0.0
         return UpgradeOut(
@@ -86,13 +89,13 @@ class UpgradeMaker:
             runs=[NamedChoice(id=key, name=self.loads[key], why="") for key in bench.runs],
             revision=head.id,
             planned="planned" in snapshot.heads,
-            spare_v=bench.before.spare_v if bench.known else None,
+            spare_v=now,
             worst=self._scenario(bench.before.worst),
             measured=bool(bench.suspects),
             done=self.upgrading.done,
             minute=self.query.minute,
             recommended=reason if self.upgrading.done else "",
-            best=ranking.best if self.upgrading.done else None,
+            best=ranking.best if self.upgrading.done and not nothing_found else None,
             changes=changes if self.upgrading.done else "",
             candidates=[
                 self._candidate(by_id[key], titles, ranking.beaten.get(key))
@@ -104,6 +107,13 @@ class UpgradeMaker:
             ),
         )
 
+    @staticmethod
+    def _now(bench: Bench) -> float | None:
+        """The spare now, where it is known: what one side is short of stays, whatever the other has."""
+        if bench.unread:
+            return bench.spares_before.get(bench.load_id)
+        return bench.before.spare_v
+
     def _scenario(self, key: str) -> str:
         return next(s.name for s in self.found.scenarios if s.id == key)
 
@@ -111,7 +121,7 @@ class UpgradeMaker:
         self, made: Candidate, titles: dict[str, str], beaten_by: str | None
     ) -> CandidateOut:
         before, now = self.upgrading.bench.before, made.now
-        head = self.session.snapshot.heads.get("planned")
+        head, unread = self.session.snapshot.heads.get("planned"), bool(made.unread)
         names = {**self.names, **{p.id: piece_name(p) for p in made.craft.pieces}}
         relay = next((m.relay for m in made.offer.moves if isinstance(m, RelayNearLoad)), None)
         return CandidateOut(
@@ -121,9 +131,10 @@ class UpgradeMaker:
             short=upgrades.short_words(made, self.names, made.craft),
             beaten_by=titles[beaten_by] if beaten_by else None,
             taken=head is not None and head.craft == made.craft,
-            spare_v=now.spare_v,
-            load_v=now.load_v[now.worst],
-            lost_v=now.spend.feed_v + now.spend.return_v,
+            unread=unread,
+            spare_v=None if unread else now.spare_v,
+            load_v=None if unread else now.load_v[now.worst],
+            lost_v=None if unread else now.spend.feed_v + now.spend.return_v,
             heat_saved_w=before.heat_w - now.heat_w,
             uncertain=not made.holds and now.spare_v >= 0,
             switch_before_a=before.switch_a,
@@ -136,7 +147,7 @@ class UpgradeMaker:
             bars=self._bars(made),
             scenarios=[
                 InScenario(name=self._scenario(key), spare_v=spare, load_v=now.load_v.get(key))
-                for key, spare in now.spares.items()
+                for key, spare in ({} if unread else now.spares).items()
             ],
             sizes=upgrades.size_words(made),
             proven=made.proven,
@@ -150,14 +161,19 @@ class UpgradeMaker:
         )
 
     def _bars(self, made: Candidate) -> list[SpentBar]:
-        before, now = self.upgrading.bench.before.spend, made.now.spend
-        held = now.ceilings
-        rows = (
+        bench, now = self.upgrading.bench, made.now.spend
+        before, held = bench.before.spend, now.ceilings
+        rows: tuple[tuple[Side, float, float, float | None], ...] = (
             ("feed", before.feed_v, now.feed_v, held.feed_v),
             ("return", before.return_v, now.return_v, held.return_v),
         )
         return [
-            SpentBar(side=side_word(side), before_v=was, after_v=then, ceiling_v=ceiling)
+            SpentBar(
+                side=side_word(side),
+                before_v=None if side in bench.unread else was,
+                after_v=None if side in made.unread else then,
+                ceiling_v=ceiling,
+            )
             for side, was, then, ceiling in rows
         ]
 
@@ -283,7 +299,9 @@ def _names(session: JobSession, run_id: str, plan: Craft) -> dict[str, str]:
 
 def _reading(each: ExpectedReading, plan: Craft, run: Run) -> OrderReading:
     at = each.measurement
-    said = amperes(each.expected) if at.kind == "current" else volts(each.expected)
+    said = UNKNOWN
+    if each.expected is not None:
+        said = amperes(each.expected) if at.kind == "current" else volts(each.expected)
     return OrderReading(
         what=measurement_title(plan, run, at),
         red=point_name(plan, at.red), black=point_name(plan, at.black),

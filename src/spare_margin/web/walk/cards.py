@@ -141,7 +141,9 @@ class Cards:
             each, read.value, doubt, self._expectation(each), self.on.craft.nominal_v, self.on.source_v,
             self.on.judgement.loaded,
         )  # fmt: skip
-        return Means(value=read.value, says=meaning_words(found, each), good=GOOD.get(found.code))
+        return Means(
+            value=read.value, says=meaning_words(found, each, doubt), good=GOOD.get(found.code)
+        )
 
     # Where it is
 

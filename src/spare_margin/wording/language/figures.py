@@ -117,7 +117,7 @@ def within(shown: Callable[[float], Figure], value: float, doubt: float) -> Figu
     usual = shown(value)
     unit = 1000.0 if usual.unit == "mV" else 1.0
     size = max(doubt * unit, 1e-9)
-    places = min(max(0, -math.floor(math.log10(size))), 3)
+    places = _places(size, 3)
     up = math.ceil(size * 10**places - 1e-9) / 10**places
     text = f"{fixed(value * unit, places)} \u00b1 {fixed(up, places)}"
     return Figure(value, text, usual.unit, usual.brief)
@@ -138,8 +138,7 @@ def ohm_within(value: float, doubt: float) -> Figure:
     >>> ohm_within(0.0788, 0.003).text, ohm_within(0.0788, 0.0003).text
     ('79', '78.8')
     """
-    least = max(doubt, abs(value) * 1e-3, 1e-9) * 1000
-    text = fixed(value * 1000, min(max(0, -math.floor(math.log10(least))), 3))
+    text = fixed(value * 1000, _places(max(doubt, abs(value) * 1e-3) * 1000, 3))
     return Figure(value, text, "m\u03a9", text)
 
 
@@ -213,6 +212,44 @@ def amperes(value: float) -> str:
     return str(ampere_figure(value))
 
 
+def volts_to(value: float, doubt: float) -> str:
+    """Volts with no place finer than their doubt (V).
+
+    >>> volts_to(1.688, 0.15), volts_to(1.688, 0.003)
+    ('1.7 V', '1.688 V')
+    """
+    usual = volt_figure(value)
+    if usual.unit == "mV":
+        return str(volt_figure(round(value, _places(doubt, 3))))
+    places = len(usual.text.partition(figure("."))[2])
+    return f"{fixed(value, _places(doubt, places))} V"
+
+
+def volts_from(least: float, doubt: float) -> str:
+    """The least that volts can be, rounded down to a place no finer than their doubt (V).
+
+    >>> volts_from(1.494, 0.15), volts_from(0.0487, 0.002), volts_from(0.04, 0.2)
+    ('1.4 V', '0.048 V', '0.04 V')
+    """
+    places = _places(doubt, 3)
+    down = math.floor(least * 10**places + 1e-9) / 10**places
+    return volts_to(down, doubt) if down > 0 else about_volts(least)
+
+
+def _places(doubt: float, most: int) -> int:
+    """The decimal places that a doubt leaves, at most so many."""
+    return min(max(0, -math.floor(math.log10(max(doubt, 1e-9)))), most)
+
+
+def about_ohms(value: float) -> str:
+    """Ohms that are known only so far, to two digits.
+
+    >>> about_ohms(0.551), about_ohms(4.08)
+    ('550 m\u03a9', '4.1 \u03a9')
+    """
+    return ohms(float(f"{value:.2g}"))
+
+
 def about_volts(value: float) -> str:
     """Volts that are known only so far, to two digits: `0.4 V`.
 
@@ -231,6 +268,15 @@ def about_amperes(value: float) -> str:
     '8000 A'
     """
     return f"{digits(float(f'{value:.2g}'), 4)} A"
+
+
+def about_watts(value: float) -> str:
+    """Watts that are known only so far, to two digits.
+
+    >>> about_watts(5.254), about_watts(128.4)
+    ('5.3 W', '130 W')
+    """
+    return str(watt_figure(float(f"{value:.2g}")))
 
 
 def watts(value: float) -> str:

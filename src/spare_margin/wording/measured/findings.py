@@ -6,7 +6,7 @@ from spare_margin.core.measure import findings as found_as
 from spare_margin.core.measure.findings import Finding, OfLoad, OfPiece, OfReading, OfRun, Trend
 from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece
 from spare_margin.wording.craft.pieces import piece_name, point_name, side_word
-from spare_margin.wording.language.figures import amperes, digits, ohms, volts, watts
+from spare_margin.wording.language.figures import about_watts, amperes, digits, ohms, volts
 
 Words = tuple[str, str]
 """What is said, and what to do; the latter may be empty."""
@@ -99,11 +99,11 @@ def _of_piece(found: OfPiece, name: str, craft: Craft) -> Words:
             )
         case found_as.Heats():
             return (
-                f"{name} turns {watts(found.watts)} into heat.",
+                f"{name} turns {about_watts(found.watts)} into heat.",
                 "Look for browning; feel for heat only after switching off.",
             )
         case found_as.Burns():
-            return f"{name} turns {watts(found.watts)} into heat.", HAZARD
+            return f"{name} turns {about_watts(found.watts)} into heat.", HAZARD
         case found_as.SurfaceWarm():
             return (
                 f"{name} is {digits(found.kelvin, 2)} K warmer than the cable beside it.",

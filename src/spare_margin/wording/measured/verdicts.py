@@ -2,14 +2,14 @@
 
 from collections.abc import Callable, Mapping
 
-from spare_margin.core.bounds.conclusion import AgainstLimit, Conclusion, Found, Headline
+from spare_margin.core.bounds.conclusion import AgainstLimit, Conclusion, Found, Headline, Range
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.pieces import SIDES, Craft
 from spare_margin.wording.craft.names import full_name, span_name
 from spare_margin.wording.craft.pieces import point_name, side_word
-from spare_margin.wording.language.figures import amperes, volts
+from spare_margin.wording.language.figures import amperes, volts, volts_from, volts_to
 
 VERDICT_WORDS: Mapping[Verdict, str] = {
     "within": "within limits",
@@ -87,7 +87,7 @@ def _over_as_ran(found: Judgement, craft: Craft) -> list[str]:
     made = found.conclusion
     sides = [part for part in _parts(made) if part.verdict == "over_as_ran"]
     out = [
-        f"As it ran, {_called(part)} dropped {volts(part.ran.low or 0.0)} or more; "
+        f"As it ran, {_called(part)} dropped {_at_least(part.ran)} or more; "
         f"{volts(part.limit_v or 0.0)} is the limit."
         for part in sides[: max(len(sides) - 1, 1)]
     ]
@@ -99,11 +99,15 @@ def _over_as_ran(found: Judgement, craft: Craft) -> list[str]:
 
 
 def _over_by(part: AgainstLimit) -> str:
-    over = volts((part.loaded.low or 0.0) - (part.limit_v or 0.0))
+    over = _at_least(part.loaded, part.limit_v or 0.0)
     verb = "are" if part.part == "together" else "is"
     limit = "their limit" if part.part == "together" else "its limit"
     says = f"{_called(part)} {verb} over {limit} by {over} or more."
     return says[0].upper() + says[1:]
+
+
+def _at_least(lost: Range, limit_v: float = 0.0) -> str:
+    return volts_from((lost.low or 0.0) - limit_v, lost.half or 0.0)
 
 
 def _where(found: Judgement, craft: Craft) -> list[str]:
@@ -130,7 +134,7 @@ def _piece(found: Judgement, craft: Craft, each: Found) -> str:
     name = full_name(craft, found.run, each.piece)
     if each.drop.volts is None or each.allowed_v is None:
         return name
-    return f"{name} ({volts(each.drop.volts)}, {volts(each.allowed_v)} allowed)"
+    return f"{name} ({volts_to(each.drop.volts, each.drop.half or 0.0)}, {volts(each.allowed_v)} allowed)"
 
 
 def _within(found: Judgement, _: Craft) -> list[str]:

@@ -3,7 +3,7 @@
 from spare_margin.core.evidence.estimate.search import Suspect
 from spare_margin.core.evidence.verdict.account import Account
 from spare_margin.core.model.pieces import AnyPiece
-from spare_margin.wording.language.figures import ohms, volts
+from spare_margin.wording.language.figures import about_ohms, volts
 
 NOTHING_HERE = "no fault in this wiring"
 
@@ -13,7 +13,7 @@ def suspect_words(suspect: Suspect, piece: AnyPiece | None, source: bool) -> str
     if piece is not None:
         says = "open" if suspect.kind == "open" else "excess resistance"
         if suspect.kind == "excess_resistance" and suspect.ohm is not None:
-            says = f"about {ohms(suspect.ohm)} too much resistance"
+            says = f"about {about_ohms(suspect.ohm)} too much resistance"
         return says + ", though it is fitted on purpose" * (piece.kind == "resistor")
     if source:
         return "weak source"

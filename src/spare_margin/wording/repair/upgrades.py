@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 
 from spare_margin.core.least import ROUNDING, first_least
-from spare_margin.core.model.pieces import Conductor, Craft, Size
+from spare_margin.core.model.pieces import SIDES, Conductor, Craft, Size
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.upgrade.candidates import Candidate
 from spare_margin.core.upgrade.moves import (
@@ -105,6 +105,8 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
     """Why a candidate is not enough, or only just; empty where it surely is."""
     now = candidate.now
     if candidate.holds:
+        if candidate.unread:
+            return f"Whether it is enough is not known: {_not_read(candidate)}"
         if now.spare_v >= candidate.doubt_v:
             return ""
         return (
@@ -127,6 +129,12 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
     if left:
         return f"The fault may be in what this leaves in place: {', '.join(left[:2])}."
     return "The load gets less than its minimum voltage."
+
+
+def _not_read(candidate: Candidate) -> str:
+    open_sides = [s for s in SIDES if s in candidate.unread] or SIDES
+    sides = " and ".join(f"the {side_word(s)}" for s in open_sides)
+    return f"{sides} {'is' if len(open_sides) == 1 else 'are'} neither drawn in full nor read."
 
 
 def refused_words(refused: NotOffered, names: Mapping[str, str]) -> str:
@@ -171,9 +179,16 @@ def refused_words(refused: NotOffered, names: Mapping[str, str]) -> str:
 
 
 def recommended(
-    ranking: Ranking, by_id: Mapping[str, Candidate], titles: Mapping[str, str], before: float
+    ranking: Ranking,
+    by_id: Mapping[str, Candidate],
+    titles: Mapping[str, str],
+    before: float | None,
 ) -> tuple[str, str]:
-    """What is recommended with its reason, and what would change it; either may be empty."""
+    """What is recommended with its reason, and what would change it; either may be empty.
+
+    Args:
+        before: the spare now (V); None where it is not known.
+    """
     if ranking.best is None:
         if not by_id:
             return "", ""
@@ -189,8 +204,15 @@ def recommended(
         )
     best = by_id[ranking.best]
     spare = volts(best.now.spare_v)
-    lead = "No work is needed. If you do any: " if before >= 0 else ""
+    lead = "No work is needed. If you do any: " if before is None or before >= 0 else ""
     title = titles[ranking.best]
+    if best.unread and before is None:
+        return f"Nothing is recommended yet: {_not_read(best)}", "Read that first."
+    if best.unread:
+        return (
+            f"{title}: takes away what was found, at the lowest cost in parts and time.",
+            "Whether that is enough shows when the run is read again.",
+        )
     reason = f"{lead}{title}: enough, with {spare} spare, at the lowest cost in parts and time."
     if lead:
         reason = reason.replace(lead + reason[len(lead)], lead + reason[len(lead)].lower(), 1)

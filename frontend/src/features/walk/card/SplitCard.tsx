@@ -1,12 +1,12 @@
 import { useState } from "react";
 import { type Schema, sentence } from "../../../api/client";
 import { Button } from "../../../ui/Button";
-import { LoopPicture } from "../../../ui/LoopPicture";
 import { OneOf } from "../../../ui/OneOf";
 import { TextField } from "../../../ui/TextField";
 import { wrongWith } from "../../../ui/told/wrong";
 import { useSplit, type Walk } from "../api";
 import { useWalkActs } from "../useWalkActs";
+import { WalkLoop } from "../WalkLoop";
 
 type Place = Schema["SplitForm"]["place"];
 const PLACES: [Place, string][] = [
@@ -26,13 +26,20 @@ const REACH = [
 ];
 
 /** A stretch that nobody has drawn holds the trouble: where can a lead touch it in between? */
-export function SplitCard({ walk, split }: { walk: Walk; split: NonNullable<Walk["split"]> }) {
+export function SplitCard({
+  walk,
+  split,
+  onPair,
+}: {
+  walk: Walk;
+  split: NonNullable<Walk["split"]>;
+  onPair: (red: string, black: string) => void;
+}) {
   const { note } = useWalkActs(walk);
   const splitting = useSplit(walk);
   const [name, setName] = useState("");
   const [access, setAccess] = useState("open");
   const [wrong, setWrong] = useState<string | null>(null);
-  const pointName = (id: string) => walk.points.find((p) => p.id === id)?.name ?? id;
   return (
     <section
       aria-label="Where can you get a probe on it in between?"
@@ -41,14 +48,7 @@ export function SplitCard({ walk, split }: { walk: Walk; split: NonNullable<Walk
       <h2 className="text-lg leading-tight font-bold">
         Where can you get a probe on it in between?
       </h2>
-      <LoopPicture
-        loop={walk.loop}
-        red=""
-        black=""
-        picked={null}
-        onPick={() => {}}
-        name={pointName}
-      />
+      <WalkLoop walk={walk} onPair={onPair} />
       <p className="mt-1">{split.says} Near the middle is best.</p>
       <div className="mt-2 grid grid-cols-2 gap-2">
         {PLACES.map(([place, word]) => (

@@ -3,12 +3,12 @@ import { Link } from "react-router";
 import { keep, kept } from "../../../offline/device";
 import { draftOf, holdDraft } from "../../../offline/draft";
 import { Button } from "../../../ui/Button";
-import { LoopPicture } from "../../../ui/LoopPicture";
 import { Why } from "../../../ui/Why";
 import { AddPhotographs } from "../../photographs/AddPhotographs";
 import { isOf, type Of, usePhotographs } from "../../photographs/api";
 import { type Card, useMeans, type Walk } from "../api";
 import { type Reading, useWalkActs } from "../useWalkActs";
+import { WalkLoop } from "../WalkLoop";
 import { BigEntry } from "./BigEntry";
 import { Landing } from "./Landing";
 import { useMilli } from "./milli";
@@ -22,13 +22,14 @@ interface Props {
   onPair?: (red: string, black: string) => void;
   /** Leaves points of one's own for what the walk asks. */
   onLeave?: () => void;
+  /** A reading was taken on it. */
+  onTaken?: () => void;
 }
 
 /** One measurement: where each lead goes, what must be on, what to expect; and its entry. */
-export function StepCard({ walk, card, onPair, onLeave }: Props) {
+export function StepCard({ walk, card, onPair, onLeave, onTaken }: Props) {
   const { take, note } = useWalkActs(walk);
   const [typed, setTyped] = useTyped(`spare-margin.typed.${walk.job}.${walk.run}.${card.id}`);
-  const [picked, setPicked] = useState<string | null>(null);
   const [skipping, setSkipping] = useState<string | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
   const amps = card.kind === "current";
@@ -46,50 +47,31 @@ export function StepCard({ walk, card, onPair, onLeave }: Props) {
   // What stood on the meter for the card before may be of another kind.
   const stands = meter.endsWith(amps ? " A" : " V") ? meter : "";
   const means = useMeans(walk, card, typed.trim() ? milli.said(typed) : stands);
-  const name = (id: string) => walk.points.find((p) => p.id === id)?.name ?? id;
-  const read = (text: string, more: Partial<Reading>) =>
-    take(
-      {
-        quantity: amps ? "amperes" : "volts",
-        red: card.red.id,
-        black: card.black.id,
-        typed: text,
-        ...more,
-      },
-      card.title,
-    );
-  const pick = (point: string) => {
-    if (picked === null) setPicked(point);
-    else {
-      if (picked !== point) onPair?.(picked, point);
-      setPicked(null);
-    }
+  const read = async (text: string, more: Partial<Reading>) => {
+    const quantity = amps ? "amperes" : "volts";
+    const at = { quantity, red: card.red.id, black: card.black.id } as const;
+    const refused = await take({ ...at, typed: text, ...more }, card.title);
+    if (refused === null) onTaken?.();
+    return refused;
   };
   return (
     <section aria-label={card.title} className="rounded-lg border-2 border-ink bg-plate p-2.5">
       <div className="flex items-start gap-2">
         <h2 className="min-w-0 flex-1 text-lg leading-tight font-bold">
           <span className="text-soft" data-testid="step-number">
-            {onLeave ? "" : `${walk.done.length + 1}. `}
+            {onLeave || card.cell ? "" : `${walk.done.length + 1}. `}
           </span>
           {card.title}
         </h2>
         {onPair && <Photographed walk={walk} card={card} />}
       </div>
       {onPair && (
-        <LoopPicture
-          loop={walk.loop}
+        <WalkLoop
+          walk={walk}
           red={amps ? "" : card.red.id}
           black={amps ? "" : card.black.id}
-          picked={picked}
-          onPick={pick}
-          name={name}
+          onPair={onPair}
         />
-      )}
-      {picked !== null && (
-        <p role="status" className="text-[13px] text-copper">
-          Red on {name(picked)}. Now tap the point for black.
-        </p>
       )}
       <Leads card={card} />
       <p className="mt-1.5 text-[14px] leading-snug">

@@ -11,11 +11,11 @@ from functools import cached_property
 from typing import Literal
 
 from spare_margin.core.bounds.conclude import Concluded
-from spare_margin.core.bounds.conclusion import Conclusion, Verdict
+from spare_margin.core.bounds.conclusion import AgainstLimit, Conclusion, Verdict
 from spare_margin.core.bounds.constraints import Bound
 from spare_margin.core.bounds.held import PARTS
 from spare_margin.core.budget.run_budget import RunBudget
-from spare_margin.core.circuit.runs import Run
+from spare_margin.core.circuit.runs import HELD, Held, Run
 from spare_margin.core.evidence.estimate.search import Search, Suspect
 from spare_margin.core.evidence.observation.moments import Conditions
 from spare_margin.core.evidence.observation.observations import Observed
@@ -196,6 +196,19 @@ class Judgement:
         return out
 
     @property
+    def unread(self) -> frozenset[Held]:
+        """What of the run nothing can be said of: not drawn in full, and not read."""
+        made = self.conclusion
+        return frozenset(
+            held
+            for held, sides in HELD.items()
+            if any(map(self.run.undrawn_on, sides))
+            and not _bounded(
+                made.together if held == "round_trip" else (made.sides or {}).get(held)
+            )
+        )
+
+    @property
     def search(self) -> Search:
         """The odds over every fault."""
         return self.odds.search
@@ -242,3 +255,8 @@ class Judgement:
     def top(self) -> tuple[str | None, float]:
         """The likeliest element at fault (None: nothing is) and how likely that is."""
         return next(iter(self.suspicion.items()), (None, 1.0))
+
+
+def _bounded(part: AgainstLimit | None) -> bool:
+    """Whether readings bound a part by more than what the source has."""
+    return part is not None and (part.direct or part.verdict not in ("not_judged", "too_close"))
