@@ -112,6 +112,23 @@ def test_fourteen_runs_pasted(page: Page) -> None:
     assert hands.keys + hands.clicks <= 15, (hands.keys, hands.clicks)
 
 
+def test_one_run_beyond_its_limit_does_not_keep_the_others_without_sizes(page: Page) -> None:
+    hands = begun(page)
+    for name, amps, metres in (("Cold box", "5", "4"), ("Far lamp", "20", "90")):
+        for text, then in ((name, "Tab"), (amps, "Tab"), (metres, "Enter")):
+            hands.type(text)
+            hands.press(then)
+    expect(cell(page, "load", "Far lamp")).to_have_value("Far lamp")
+    hands.click(page.get_by_role("link", name="Size the craft"))
+    status = page.get_by_role("status", name="Sizing")
+    expect(status).to_contain_text("No sizes meet every limit. Far lamp")
+    hands.click(page.get_by_role("button", name="Size it all the same"))
+    expect(status).to_contain_text("Over its limit with the thickest wire in stock: Far lamp")
+    expect(page.get_by_role("row", name="With these sizes")).to_contain_text("1 of 2")
+    hands.click(page.get_by_role("button", name="Plan these sizes"))
+    expect(page.get_by_role("link", name=re.compile("To the wire list"))).to_be_visible()
+
+
 def test_cells_are_changed_filled_and_taken_back(page: Page) -> None:
     hands = begun(page)
     for name, amps, metres in LOADS[:3]:

@@ -19,11 +19,13 @@ from spare_margin.core.model.pieces import Conductor, Craft, FixedPiece, Size, t
 from spare_margin.core.protection.checks import Protection
 from spare_margin.core.protection.fuses import STANDARD_A
 from spare_margin.core.sizing.craft_task import whole_craft_task
+from spare_margin.core.sizing.easing import can_be_eased, size_all_the_same
 from spare_margin.core.sizing.free import WireSort, begun, rated, sorts, usual_sort
+from spare_margin.core.sizing.lines import HeldLimit
 from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.reasons import Reason, reasons
 from spare_margin.core.sizing.sizes_tried import tried
-from spare_margin.core.sizing.sizing import Unsizable
+from spare_margin.core.sizing.sizing import Impossible, Unsizable
 from spare_margin.core.sizing.sizing_craft import CraftSized, size_craft
 from spare_margin.core.sizing.ways_out import ways_out
 from spare_margin.core.upgrade.order import work_order
@@ -286,6 +288,48 @@ def test_wires_of_its_own_are_a_way_out_where_others_cost_it_more_than_it_lacks(
         {lamp: Ceilings(0.2, 0.2, 0.4), stove: Ceilings(9.0, 9.0, 9.0)},
     )
     assert "own_feed" in ways(craft, limits)
+
+
+FAR = craft_of(
+    f'{TRUNK} > fuse > cable 90 m > load "Far lamp" 20 A > cable 90 m > {BACK}',
+    '[Panel +] > fuse > cable 4 m > load "Fan" 2 A > cable 4 m > [Panel back]',
+)
+
+
+def test_what_cannot_be_kept_is_missed_by_as_little_as_the_stock_allows() -> None:
+    with pytest.raises(Unsizable) as none:
+        sized(FAR)
+    assert can_be_eased(none.value.why)
+    ready = begun(FAR, TABLES, SORT)
+    found, eased = size_all_the_same(
+        ready, lambda each: whole_craft_task(each, LIMITS, TABLES, "copper"), Effort(10.0)
+    )
+    assert {load for load, _ in eased} == {"far-lamp"}
+    runs = traced(found.craft, closed_ohms(found.craft, TABLES)).runs
+    ((_, by),) = eased.items()
+    assert by >= none.value.why[0].by - 1e-9, "less copper elsewhere cannot help"
+    lost = 0.0
+    for scenario in found.craft.scenarios:
+        if "far-lamp" in scenario.on:
+            lost = max(
+                lost, runs["far-lamp"].lost_v(solve(found.craft, scenario, TABLES).elements)[1]
+            )
+    allowed = LIMITS.ceilings(FAR.load("far-lamp"), 12.0).return_v
+    assert allowed is not None
+    assert lost - allowed == pytest.approx(by, abs=1e-6)
+    back = [s.piece for s in runs["far-lamp"].back if isinstance(s.piece, Conductor)]
+    offered = whole_craft_task(ready.craft, LIMITS, TABLES, "copper").options
+    assert [w.size for w in back] == [offered[w.id][-1] for w in back], "the thickest in stock"
+    # The other run is held to its own limits as ever.
+    with_fan = tried(found.task, found.made.sizes)
+    assert not [m for m in with_fan.missed if m.held is not None and m.held.load == "fan"]
+
+
+def test_what_a_wire_bears_is_not_loosened() -> None:
+    assert not can_be_eased([Impossible(None, 2.0, "w1")])
+    least = HeldLimit("load", "least", "now")
+    assert not can_be_eased([Impossible(least, 0.2)])
+    assert not can_be_eased([Impossible(HeldLimit("load", "feed", "now"), float("inf"))])
 
 
 def test_the_order_of_a_new_craft_lays_wires_and_fits_fuses() -> None:

@@ -26,7 +26,7 @@ def test_columns_are_found_by_their_heads_in_any_order() -> None:
     assert table.columns == ("load", "draws", "length", "critical")
     assert table.unknown == ("Colour",)
     assert table.rows == (
-        {"critical": "x", "length": "12 ft", "load": "Mast lamp", "draws": "1,5"},
+        {"critical": "x", "length": "12 ft", "load": "Mast lamp", "draws": "1,5 A"},
         {"length": "8 ft", "load": "Cold box", "draws": "45 W"},
     )
 
@@ -38,12 +38,20 @@ def test_columns_are_found_by_their_heads_in_any_order() -> None:
         ("Power", "draws"), ("one way", "length"), ("Length, one way", "length"), ("m", "length"),
         ("mm\u00b2", "size"), ("AWG", "size"), ("wire_size", "size"), ("Fuse (A)", "fuse"),
         ("breaker", "fuse"), ("Fed from", "panel"), ("bus", "panel"), ("Critical", "critical"),
-        ("joints each end", "joints"), ("cable type", "cable"),
+        ("joints each end", "joints"), ("cable type", "cable"), ("Distance m", "length"),
+        ("Cable run (m)", "length"), ("Max current A", "draws"), ("Power draw", "draws"),
+        ("Load W", "draws"), ("Load (A)", "draws"), ("Wire mm2", "size"), ("Wire", "size"),
+        ("Wire AWG", "size"), ("Fuse A", "fuse"), ("Appliance", "load"),
     ],
 )  # fmt: skip
 def test_heads_as_people_write_them(head: str, cell: str) -> None:
     other = "load" if cell != "load" else "length"
     assert cell in table_text(f"{head}\t{other}\nx\ty").columns
+
+
+def test_a_unit_behind_a_head_counts_as_one_in_brackets() -> None:
+    (row,) = table_text("Appliance\tLoad W\tDistance ft\tWire AWG\nCold box\t45\t12\t14").rows
+    assert row == {"load": "Cold box", "draws": "45 W", "length": "12 ft", "size": "14 AWG"}
 
 
 def test_without_heads_it_is_load_draws_length() -> None:

@@ -278,6 +278,14 @@ def test_a_sizing_that_cannot_be_names_the_load_and_ways_out(demo: FlaskClient) 
     assert made["state"] == "impossible"
     assert "Far lamp" in made["says"]
     assert any("shorter would do" in line for line in made["more"])
+    assert made["anyway"]
+    all_the_same = sized(demo, job, free_only=True, anyway=True)
+    assert (all_the_same["state"], all_the_same["anyway"]) == ("done", False)
+    assert all(w["after"] != "to be sized" for w in all_the_same["wires"])
+    assert any("Far lamp, the return by" in line for line in all_the_same["more"])
+    assert "limit" not in all_the_same["says"], "it meets them not all"
+    way = next(w for w in all_the_same["ways"] if w["id"] == "sized")
+    assert (way["over"], way["load"]) == (1, "Far lamp")
 
 
 def test_nothing_is_taken_before_it_is_there(demo: FlaskClient) -> None:

@@ -5816,7 +5816,7 @@ export interface components {
         };
         /**
          * SizingOut
-         * @description The sizing of a whole craft, as far as it is.
+         * @description The sizing of a whole craft, as far as it is; `anyway` where it can be sized with limits missed.
          */
         SizingOut: {
             /** Job */
@@ -5839,6 +5839,8 @@ export interface components {
             says: string;
             /** More */
             more: string[];
+            /** Anyway */
+            anyway: boolean;
             /** Seconds */
             seconds: number;
             /** Before */
@@ -5975,7 +5977,8 @@ export interface components {
          * @description Size every conductor of the craft but those to keep; `thicker` where a size may only grow.
          *
          *     With `mend` what was found at fault is mended first. With `free_only` what has a size keeps it.
-         *     `sort` is what new wire is; none given: what most of the craft is of.
+         *     `sort` is what new wire is; none given: what most of the craft is of. With `anyway` limits that no sizes
+         *     meet are missed by as little as there is.
          */
         SizeWanted: {
             /**
@@ -6003,6 +6006,11 @@ export interface components {
             free_only: boolean;
             /** @default null */
             sort: components["schemas"]["WireSortIn"] | null;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
             /** Revision */
             revision: string;
         };

@@ -50,9 +50,10 @@ function Opened({ sizing }: { sizing: Sizing }) {
   const [kept, setKept] = useState<ReadonlySet<string>>(new Set());
   const running = sizing.state === "running";
   const bad = (error: unknown) => say(sentence(error), { bad: true });
-  const begin = () => {
+  const begin = (anyway = false) => {
     start.mutate(
       {
+        anyway,
         objective: wishes.objective,
         thicker: wishes.thicker,
         mend: wishes.mend,
@@ -101,7 +102,7 @@ function Opened({ sizing }: { sizing: Sizing }) {
           <Button
             tone={sizing.state === "done" ? "plain" : "strong"}
             disabled={start.isPending}
-            onClick={begin}
+            onClick={() => begin()}
           >
             Size the craft
           </Button>
@@ -113,6 +114,17 @@ function Opened({ sizing }: { sizing: Sizing }) {
         suits its current and its fuse. Tick wires to leave as they are.
       </p>
       <Says sizing={sizing} />
+      {sizing.anyway && (
+        <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+          <Button disabled={start.isPending} onClick={() => begin(true)}>
+            Size it all the same
+          </Button>
+          <span className="text-[13px] text-soft">
+            What is over gets the thickest wire it takes and stays over; the others meet their
+            limits.
+          </span>
+        </div>
+      )}
       {sizing.state === "done" && taken === sizing.revision && (
         <NextLink to={`/jobs/${sizing.job}/lists`}>
           Planned. To the wire list, the buying list and the quote

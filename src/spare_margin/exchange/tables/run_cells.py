@@ -25,20 +25,30 @@ from .safe_cells import plain, safe
 MOST_ROWS = 300
 HEADS: tuple[tuple[Cell, str], ...] = (
     ("critical", r"critical|must not fail|essential|vital"),
-    ("draws", r"a|amps?|amperes?|current|draws?|w|watts?|power|consumption"),
+    (
+        "draws",
+        r"(?:rated |max |load )?(?:a|amps?|amperes?|amperage|current|w|watts?|wattage|power)(?: draw)?"
+        r"|draws?|consumption",
+    ),
     (
         "length",
-        r"length|length one way|metres|meters|m|ft|feet|distance|run length|one way|cable length",
+        r"(?:cable |wire |run )?(?:length|distance)(?: one way)?|one way|metres|meters|m|ft|feet|cable run",
     ),
-    ("size", r"size|wire size|cable size|mm2|mm\u00b2|awg|gauge|section|cross section"),
+    ("size", r"size|wire|wire size|cable size|mm2|mm\u00b2|awg|gauge|section|cross section"),
     ("fuse", r"fuse|fuses|breaker|fuse rating|protection|fuse a|fuse or breaker"),
     ("cable", r"cable|cable type|lay|wires|cores"),
     ("joints", r"joints?|joints each end|terminals?"),
     ("panel", r"panel|from|bus|busbar|fed from|feed|fed by|board|supply"),
-    ("load", r"load|name|what|item|device|consumer|circuit|equipment|description"),
+    ("load", r"load|name|what|item|device|appliance|consumer|circuit|equipment|description"),
 )
-"""Heads by column, the plainest last: each is a whole head, its unit in brackets aside."""
-WATTS = re.compile(r"^(?:w|watts?|power)$")
+"""Heads by column, the plainest last: each is a whole head, its unit aside."""
+WATTS = re.compile(r"(?:rated |max |load )?(?:w|watts?|wattage|power)(?: draw)?")
+UNIT_BEHIND = re.compile(r"(.+) (m|metres?|meters?|ft|feet|a|amps?|w|watts?|mm2|mm\u00b2|awg)")
+"""A head with its unit behind it, without brackets: `Distance m`."""
+HEAD_UNITS = {
+    "w": "W", "watt": "W", "watts": "W", "a": "A", "amp": "A", "amps": "A", "awg": "AWG",
+    "ft": "ft", "feet": "ft", "metre": "m", "metres": "m", "meter": "m", "meters": "m",
+}  # fmt: skip
 BARE_DRAWS = re.compile(r"^([\d.,]+)((?:\s+(?:[x\u00d7]|least|short|charging|control).*)?)$", re.I)
 """A figure alone, or with what may stand behind a load: amperes."""
 FREE = ("", "auto", "to be sized", "?")
@@ -82,7 +92,7 @@ def table_text(text: str, most: int = MOST_ROWS) -> TableText:
         raise JobError("text", str(wrong), "cells parted by tabs, semicolons or commas") from None
     heads = [_column(cell) for cell in grid[0]]
     if any(head is not None for head in heads) and not _is_row(grid[0]):
-        body, units = grid[1:], [_unit(cell) for cell in grid[0]]
+        body, units = grid[1:], [_parted(cell)[1] for cell in grid[0]]
         unknown = tuple(c for c, head in zip(grid[0], heads, strict=True) if c and head is None)
     else:
         body, units, unknown = grid, [""] * 3, ()
@@ -96,24 +106,29 @@ def table_text(text: str, most: int = MOST_ROWS) -> TableText:
     return TableText(rows, tuple(c for c in CELLS if c in found), unknown)
 
 
-def _column(head: str) -> Cell | None:
+def _parted(head: str) -> tuple[str, str]:
+    """A head without its unit, and the unit that it says: in brackets, behind it, or as the head itself."""
+    bracketed = re.search(r"[(\[]\s*([A-Za-z\u00b2]+2?)\s*[)\]]", head)
     bare = re.sub(r"[(\[].*?[)\]]|[,:].*$", " ", head.lower())
     bare = " ".join(bare.replace("_", " ").split())
+    if bracketed:
+        return bare, bracketed[1]
+    behind = UNIT_BEHIND.fullmatch(bare)
+    if behind:
+        return behind[1], HEAD_UNITS.get(behind[2], behind[2])
+    return bare, "W" if WATTS.fullmatch(bare) else HEAD_UNITS.get(bare, "")
+
+
+def _column(head: str) -> Cell | None:
+    bare, unit = _parted(head)
+    if bare == "load" and unit.lower() in ("a", "w"):
+        return "draws"
     return next((cell for cell, words in HEADS if re.fullmatch(words, bare)), None)
 
 
 def _is_row(cells: Sequence[str]) -> bool:
     """Whether a first line is a row already: a figure stands in it."""
     return any(re.fullmatch(r"[-\d.,]+\s*[A-Za-z]*", c) for c in cells[1:])
-
-
-def _unit(head: str) -> str:
-    """What figures under a head are in, where the head says it: `Length (ft)`, `W`."""
-    said = re.search(r"[(\[]\s*([A-Za-z\u00b2]+2?)\s*[)\]]", head)
-    bare = " ".join(re.sub(r"[(\[].*?[)\]]", " ", head.lower()).split())
-    if said:
-        return said[1]
-    return "W" if WATTS.match(bare) else {"ft": "ft", "feet": "ft", "awg": "AWG"}.get(bare, "")
 
 
 def _row(

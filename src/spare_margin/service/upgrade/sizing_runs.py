@@ -8,6 +8,7 @@ from threading import Event, Lock, Thread
 from spare_margin.core.errors import JobError, SpareMarginError
 from spare_margin.core.model.pieces import Craft
 from spare_margin.core.sizing.craft_task import CeilingPrice, ceiling_prices
+from spare_margin.core.sizing.easing import Ceiling, can_be_eased, size_all_the_same
 from spare_margin.core.sizing.free import Begun
 from spare_margin.core.sizing.programme import Effort
 from spare_margin.core.sizing.reasons import Reason, reasons
@@ -26,7 +27,8 @@ class SizingRun:
     """One sizing: what it found so far, and what came of it.
 
     `begun` is the craft with its fuses rated, `first` what is to be sized of it, `task_of` the same of
-    others. `basis` is what it rests on: the wiring as found and what was read of it. `standings` say how
+    others. With `anyway` ceilings that cannot be kept are let go: `eased` says by how much they are missed.
+    `basis` is what it rests on: the wiring as found and what was read of it. `standings` say how
     all runs do: as it is, with what was found mended, and once it is done with the sizes. `ways` are the
     ways out of what cannot be kept.
     """
@@ -36,6 +38,8 @@ class SizingRun:
     task_of: Callable[[Craft], Task]
     basis: Hashable
     objective: str
+    anyway: bool = False
+    eased: Mapping[Ceiling, float] = field(default_factory=dict)
     standings: Mapping[str, CraftStanding] = field(default_factory=dict)
     best: float | None = None
     bound: float | None = None
@@ -60,6 +64,11 @@ class SizingRun:
         return None if self.sized is None else self.sized.made
 
     @property
+    def can_be_eased(self) -> bool:
+        """Whether nothing but ceilings keeps it from being sized."""
+        return bool(self.why) and can_be_eased(self.why)
+
+    @property
     def seconds(self) -> float:
         """How long it has been at it."""
         return time.monotonic() - self.began
@@ -72,7 +81,11 @@ class SizingRun:
         """Size, then say what forces each size, and what the ceilings cost."""
         try:
             effort = Effort(LONGEST_S, self._told)
-            self.sized = found = size_craft(self.begun, self.task_of, effort, second=True)
+            if self.anyway:
+                found, self.eased = size_all_the_same(self.begun, self.task_of, effort, second=True)
+            else:
+                found = size_craft(self.begun, self.task_of, effort, second=True)
+            self.sized = found
             self.reasons = reasons(found.task, found.made, found.task.options)
             if not self._stop.is_set():
                 self.prices = tuple(ceiling_prices(found.task, found.made, Effort(PRICING_S)))

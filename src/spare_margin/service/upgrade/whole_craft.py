@@ -91,6 +91,7 @@ class SizingWanted:
         mend: whether what was found at fault is mended first.
         free_only: whether only what has no size yet is sized.
         sort: what new wire is; None for what most of the craft is of.
+        anyway: whether ceilings that no sizes keep are missed by as little as there is.
     """
 
     objective: str
@@ -99,6 +100,7 @@ class SizingWanted:
     mend: bool = True
     free_only: bool = False
     sort: WireSort | None = None
+    anyway: bool = False
 
 
 def sizing_run(session: JobSession, wanted: SizingWanted) -> SizingRun:
@@ -121,7 +123,9 @@ def sizing_run(session: JobSession, wanted: SizingWanted) -> SizingRun:
             rated, session.limits, tables, wanted.objective, keep, wanted.thicker, point, found.read
         )
 
-    return SizingRun(ready, task_of(ready.craft), task_of, found.basis, wanted.objective)
+    return SizingRun(
+        ready, task_of(ready.craft), task_of, found.basis, wanted.objective, wanted.anyway
+    )
 
 
 def standings(

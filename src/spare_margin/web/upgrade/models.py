@@ -199,7 +199,8 @@ class SizeWanted(Model):
     """Size every conductor of the craft but those to keep; `thicker` where a size may only grow.
 
     With `mend` what was found at fault is mended first. With `free_only` what has a size keeps it.
-    `sort` is what new wire is; none given: what most of the craft is of.
+    `sort` is what new wire is; none given: what most of the craft is of. With `anyway` limits that no sizes
+    meet are missed by as little as there is.
     """
 
     objective: Literal["copper", "price"] = "copper"
@@ -208,6 +209,7 @@ class SizeWanted(Model):
     mend: bool = True
     free_only: bool = False
     sort: WireSortIn | None = None
+    anyway: bool = False
     revision: str
 
 
@@ -261,7 +263,7 @@ class CeilingCost(Model):
 
 
 class SizingOut(Model):
-    """The sizing of a whole craft, as far as it is."""
+    """The sizing of a whole craft, as far as it is; `anyway` where it can be sized with limits missed."""
 
     job: str
     title: str
@@ -270,6 +272,7 @@ class SizingOut(Model):
     objective: Literal["copper", "price"]
     says: str
     more: list[str]
+    anyway: bool
     seconds: int
     before: str
     after: str

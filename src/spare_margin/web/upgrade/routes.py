@@ -75,7 +75,13 @@ def start_sizing(path: JobPath, body: SizeWanted) -> dict[str, object]:
     of = body.sort
     sort = None if of is None else WireSort(of.system, of.finish, of.insulation_c)
     wanted = SizingWanted(
-        body.objective, frozenset(body.keep), body.thicker, body.mend, body.free_only, sort
+        body.objective,
+        frozenset(body.keep),
+        body.thicker,
+        body.mend,
+        body.free_only,
+        sort,
+        body.anyway,
     )
     run = _sizings().start(path.job, sizing_run(session, wanted))
     return sizing_out(session, run).model_dump()

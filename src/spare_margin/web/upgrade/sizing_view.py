@@ -47,6 +47,7 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
     made = None if run is None or run.basis != found.basis else run
     state, says, more = _said(made, craft)
     objective = made.objective if made is not None else "copper"
+    wires = _wires(session, craft, made)
     return SizingOut(
         job=session.job.id,
         title=session.job.title,
@@ -55,6 +56,7 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
         objective=objective,  # type: ignore[arg-type]
         says=says,
         more=more,
+        anyway=made is not None and made.can_be_eased,
         seconds=0 if made is None else round(made.seconds),
         before="" if made is None else words.cost_text(_before(made), objective),
         after=""
@@ -62,7 +64,7 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
         else words.cost_text(made.made.cost, objective),
         unit="m\u00b7mm\u00b2" if objective == "copper" else in_use().currency,
         proven=bool(made is not None and made.made is not None and made.made.proven),
-        wires=_wires(session, craft, made),
+        wires=wires,
         fuses=_fuses(session, craft, made),
         to_size=sum(to_be_sized(p) for p in craft.pieces if p.id in _passing(session)),
         sort=_sort(made.begun.sort if made is not None else usual_sort(craft, in_use().size)),
@@ -70,7 +72,7 @@ def sizing_out(session: JobSession, run: SizingRun | None) -> SizingOut:
         costs=[] if made is None else _costs(made, craft, objective),
         second=""
         if made is None or made.made is None
-        else words.second_words(made.made, craft, objective),
+        else words.second_words(made.made, {w.id: f"{w.name} {w.runs}" for w in wires}, objective),
         measured=measured,
         guilty=_guilty(session, found),
         ways=_ways(session, found, made),
@@ -152,8 +154,12 @@ def _said(run: SizingRun | None, craft: Craft) -> tuple[str, str, list[str]]:
             return "running", words.LOOKING, []
         return "running", words.best_words(run.best, run.bound or 0.0, run.objective), []
     names = [x.name for x in craft.loads if x.id not in run.task.ceilings]
-    sure = words.sure_words(run.made)
-    more = [words.tried_words(run.made), *words.unknown_words(names)]
+    sure = words.sure_words(run.made, bool(run.eased))
+    more = [
+        *words.eased_words(run.eased, craft),
+        words.tried_words(run.made),
+        *words.unknown_words(names),
+    ]
     return ("done", sure, more) if run.done else ("running", words.still_costing(sure), more)
 
 

@@ -6,6 +6,7 @@ from spare_margin.core.circuit.runs import Run
 from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.model.tables import Tables
+from spare_margin.core.sizing.easing import Ceiling
 from spare_margin.core.sizing.free import FuseChosen
 from spare_margin.core.sizing.reasons import Reason
 from spare_margin.core.sizing.sizing import Impossible, Sizing
@@ -55,8 +56,24 @@ def best_words(best: float, bound: float, objective: str) -> str:
     return f"Best so far {cost_text(best, objective)}; none can be below {least}."
 
 
-def sure_words(made: Sizing) -> str:
-    """How sure it is that no other sizes take less."""
+def eased_words(eased: Mapping[Ceiling, float], craft: Craft) -> list[str]:
+    """The limits that no sizes meet, with by how much these miss them; empty where there are none."""
+    return [
+        f"Over its limit with the thickest wire in stock: {craft.load(load).name}, "
+        f"{_part(under)} by {volts(by)}."
+        for (load, under), by in eased.items()
+    ]
+
+
+def _part(under: str) -> str:
+    both = f"feed and {side_word('return')} together"
+    return both if under == "round_trip" else f"the {side_word(under)}"
+
+
+def sure_words(made: Sizing, over: bool = False) -> str:
+    """How sure it is that no other sizes take less; `over` where limits are missed all the same."""
+    if made.proven and over:
+        return "Proven: no other sizes come as near for less."
     if made.proven:
         return "Proven: no other sizes meet every limit for less."
     if made.bound <= 0:
@@ -85,12 +102,11 @@ def still_costing(sure: str) -> str:
     return f"{sure} Working out what each limit costs \u2026"
 
 
-def second_words(made: Sizing, craft: Craft, objective: str) -> str:
-    """The next best choice, in a sentence; empty where there is none."""
+def second_words(made: Sizing, names: Mapping[str, str], objective: str) -> str:
+    """The next best choice, in a sentence; empty where there is none. `names` are the wires', by id."""
     if made.second is None:
         return ""
     sizes, cost = made.second
-    names = {p.id: piece_name(p) for p in craft.pieces}
     other = [
         f"{names[key]} {size_text(size)}" for key, size in sizes.items() if size != made.sizes[key]
     ]
@@ -122,9 +138,7 @@ def impossible_words(why: Impossible, craft: Craft) -> str:
             f"{name}: {volts(why.by)} short of its minimum voltage in \u201c{where}\u201d{during}, "
             "with the thickest wire in stock"
         )
-    part = {"round_trip": f"feed and {side_word('return')} together"}.get(
-        why.held.under, f"the {side_word(why.held.under)}"
-    )
+    part = _part(why.held.under)
     verb = "are" if why.held.under == "round_trip" else "is"
     told = (
         f"{name}: {part} {verb} still {volts(why.by)} over the limit in \u201c{where}\u201d with the "
