@@ -78,6 +78,7 @@ def test_a_whole_run_in_one_line() -> None:
         ("2.5 mm2 -4 m > load Fan 2 A", "2.5 mm2 -4 m", "-4 m is no length"),
         ("load Fan 2", "load Fan 2", "what it draws is not clear"),
         ("load 2 A", "load 2 A", "has no name"),
+        ("pump 5A 4m", "4m", "a load has no length"),
         ("fuse 15 pink > load Fan 2 A", "fuse 15 pink", "no fuse of style pink"),
         ('fuse 15 "a" "b" > load Fan 2 A', '"b"', "second name"),
         ("2.5 mm2 4 m pink > load Fan 2 A", "pink", "does not belong here"),
@@ -150,6 +151,12 @@ def test_wire_as_people_say_it(text: str, size: Size | None, metres: float) -> N
         ("windlass 80A", "windlass", "constant_current", 80, "short_time"),
         ("windlass 80A x3 critical", "windlass", "constant_current", 80, "short_time"),
         ('load "windlass" 80A', "windlass", "constant_current", 80, "ordinary"),
+        ("lamp 10 W", "Lamp", "filament", 10, "ordinary"),
+        ("heater 8A", "Heater", "constant_resistance", 96, "ordinary"),
+        ("motor 5 A", "Motor", "constant_current", 5, "ordinary"),
+        ("inverter 500W", "inverter", "constant_power", 500, "ordinary"),
+        ("berth lights 3x10W", "berth lights", "constant_power", 30, "ordinary"),
+        ("berth lights 3 \u00d7 0,5 A", "berth lights", "constant_current", 1.5, "ordinary"),
     ],
 )
 def test_a_load_needs_no_keyword(
@@ -188,6 +195,27 @@ def test_the_way_back_as_people_call_it(word: str) -> None:
     body = lined(f"fuse 5 > fan 2A > 2.5mm2 3 m > {word}", replace(empty(), polarity="negative"))
     assert isinstance(body.main[-1], FixedPiece)
     assert body.main[-1].kind == "body_return"
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "name"),
+    [
+        ("maxi fuse 60A", "fuse", "Maxi fuse"), ("main switch", "switch", "Main switch"),
+        ("starter relay", "relay_contact", "Starter relay"), ("bow plug", "joint", "Bow plug"),
+        ("panel switch", "switch", ""), ("strip fuse 200", "fuse", ""),
+        ("chassis", "body_return", "Chassis"), ("ground stud", "joint", "Ground stud"),
+        ("bus bar", "joint", "Bus bar"),
+    ],
+)  # fmt: skip
+def test_a_piece_is_called_by_what_stands_before_its_kind(text: str, kind: str, name: str) -> None:
+    piece = element_of(text, empty(), TABLES)
+    assert isinstance(piece, FixedPiece)
+    assert (piece.kind, piece.name) == (kind, name)
+
+
+def test_the_battery_at_either_end_is_its_post() -> None:
+    line = lined("battery > fuse 5 > 1.5 mm2 2 m > fan 2A > 1.5 mm2 2 m > battery -", empty())
+    assert [line.main[0], line.main[-1]] == [empty().point("b+"), empty().point("b-")]
 
 
 def test_a_hyphen_is_a_minus() -> None:

@@ -9,6 +9,7 @@ from spare_margin.core.errors import JobError
 from spare_margin.core.model.pieces import (
     AnyPiece,
     Conductor,
+    Duty,
     FixedKind,
     FixedPiece,
     Load,
@@ -144,17 +145,34 @@ class Elements:
         said = " ".join(w.lower() for w, _, _ in seg.words)
         meant = TRADE_WORDS.get(said)
         if meant is None:
-            return ""
+            return self._first_words(seg, said)
         a, b = seg.words[0][1], seg.words[-1][2]
         seg.words = [(word, a, b) for word in meant.split()]
         kept = meant.startswith("fuse") or meant == "isolator"
         return "" if kept else said.capitalize()
+
+    def _first_words(self, seg: Segment, said: str) -> str:
+        """The name of a piece that is called by what stands before its kind, as main switch is."""
+        words = [w.lower() for w, _, _ in seg.words]
+        if len(words) < 2 or words[0] in KIND_WORDS or words[-1] not in (*KIND_WORDS, *TRADE_WORDS):
+            return ""
+        if any(
+            s.startswith(said)
+            for kind in get_args(FixedKind)
+            for s in self.tables.fixed.styles(kind)
+        ):
+            return ""
+        seg.words = seg.words[-1:]
+        self._trade_words(seg)
+        return said.capitalize()
 
     def names_a_piece(self, seg: Segment) -> bool:
         """Whether the words of a stretch name a piece rather than a load, or are close to such a word."""
         words = [w.lower() for w, _, _ in seg.words]
         said = " ".join(words)
         if not words or said in TRADE_WORDS or words[0] in (*KIND_WORDS, *WIRE_WORDS, UNKNOWN):
+            return True
+        if words[-1] in (*KIND_WORDS, *TRADE_WORDS):
             return True
         styles = {s for _, s in PLAIN_STYLES if s}
         if any(style.startswith(said) or style.endswith(said) for style in styles):
@@ -200,7 +218,7 @@ class Elements:
             _, a, b = min(over, key=lambda token: token[1])
             raise Wrong(
                 a, b, f"\u201c{self.text[a:b]}\u201d does not belong here",
-                'a name goes in quotes, as "Pump feed"',
+                'a > between pieces, and names in quotes, as "Pump feed"',
             )  # fmt: skip
 
     # Loads
@@ -208,22 +226,10 @@ class Elements:
     def load(self, seg: Segment) -> Load:
         """A load; several in one line are in series. Raises Wrong."""
         by_name = seg.words[0][0].lower() not in LOAD_WORDS
-        law = None if by_name else LOAD_WORDS[seg.words.pop(0)[0].lower()]
-        critical, duty = False, None
-        for word in list(seg.words):
-            plain = word[0].lower()
-            if plain == "critical":
-                seg.words.remove(word)
-                critical = True
-            elif plain in DUTY_WORDS:
-                seg.words.remove(word)
-                duty = DUTY_WORDS[plain]
-        name = seg.text
-        if name is None and seg.words:
-            name = " ".join(w for w, _, _ in seg.words if w != UNKNOWN)
-            seg.words = [w for w in seg.words if w[0] == UNKNOWN]
-        if not name:
-            raise Wrong(seg.start, seg.end, "the load has no name", 'load "Fan" 2 A')
+        called = "" if by_name else seg.words.pop(0)[0].lower()
+        law = LOAD_WORDS.get(called)
+        critical, duty = self._duty(seg)
+        name = self._load_name(seg, called if law is not None else "")
         unknown = next((w for w in seg.words if w[0] == UNKNOWN), None)
         if unknown is not None:
             seg.words.remove(unknown)
@@ -241,8 +247,37 @@ class Elements:
             duty=duty or ("short_time" if by_name and is_short_time(name) else "ordinary"),
             least_v=seg.least_volts.pop(0)[0] if seg.least_volts else None,
         )  # fmt: skip
+        if (length := next(iter(seg.quantities.get("metres", ())), None)) is not None:
+            raise Wrong(
+                *length[1:],
+                "a load has no length; give it to its wire",
+                f'cable 4 m > load "{name}" 2 A',
+            )
         self._rest(seg)
         return load
+
+    def _duty(self, seg: Segment) -> tuple[bool, Duty | None]:
+        """Whether it must not fail, and its duty, where the words say so."""
+        critical, duty = False, None
+        for word in list(seg.words):
+            plain = word[0].lower()
+            if plain == "critical":
+                seg.words.remove(word)
+                critical = True
+            elif plain in DUTY_WORDS:
+                seg.words.remove(word)
+                duty = DUTY_WORDS[plain]
+        return critical, duty
+
+    def _load_name(self, seg: Segment, kind: str) -> str:
+        """What a load is called: in quotes, by the words left, else by its kind, as lamp."""
+        name = seg.text
+        if name is None and seg.words:
+            name = " ".join(w for w, _, _ in seg.words if w != UNKNOWN)
+            seg.words = [w for w in seg.words if w[0] == UNKNOWN]
+        if not name and not kind:
+            raise Wrong(seg.start, seg.end, "the load has no name", 'load "Fan" 2 A')
+        return name or kind.capitalize()
 
     def _law(self, seg: Segment, law: LoadLaw | None, name: str) -> Load:
         amps, watts, ohm = seg.take("amperes"), seg.take("watts"), seg.take("ohms")
@@ -267,6 +302,8 @@ class Elements:
             and law in (None, "constant_resistance")
         ):
             return make("constant_resistance", load_ohm=ohm)
+        if law in ("filament", "constant_resistance") and amps is not None and watts is None:
+            watts, amps = amps * (rated or self.nominal_v), None
         if watts is not None and amps is None and ohm is None:
             if law in ("filament", "constant_resistance"):
                 return make(law, power_w=watts, rated_v=rated or self.nominal_v)

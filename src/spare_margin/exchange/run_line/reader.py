@@ -23,6 +23,7 @@ from spare_margin.exchange.run_line.vocabulary import (
     ACCESS_WORDS,
     BACK_WORDS,
     LOAD_WORDS,
+    POST_WORDS,
     TWIN,
     UNKNOWN,
 )
@@ -130,8 +131,11 @@ class _Reader:
         self.points = {p.id: p for p in craft.points}
         self.points_by_name = {_plain(p.name): p for p in craft.points if p.name}
         body = FixedPiece(id="", start="", end="", side="return", kind="body_return")
-        post = craft.point(behind_clamp(craft, craft.sources[0].back))
-        self.back: LineItem = post if craft.polarity == "none" else body
+        source = craft.sources[0]
+        self.live, self.post = (
+            craft.point(behind_clamp(craft, p)) for p in (source.live, source.back)
+        )
+        self.back: LineItem = self.post if craft.polarity == "none" else body
         self.loads = 0
         self.places: list[Place] = []
         self.errors: list[LineError] = []
@@ -193,6 +197,8 @@ class _Reader:
         known = self.points_by_name.get(_plain(word))
         if known is not None:
             return known
+        if word.lower() in POST_WORDS:
+            return self.post if self.loads else self.live
         if word.lower() in BACK_WORDS:
             return self.back
         if seg.draws() and not self.elements.names_a_piece(seg):

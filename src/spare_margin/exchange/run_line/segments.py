@@ -103,6 +103,9 @@ def segment(stretch: Tree[Token]) -> Segment:
                 seg.text = _name(token, seg.text)
             case "WORD":
                 seg.words.append((str(token), a, b))
+            case "MANY":
+                together, of = _many(token, a, b)
+                seg.quantities.setdefault(of, []).append(together)
             case "SIZE" | "TWIN":
                 seg.twin = seg.twin or token.type == "TWIN"
                 seg.sizes.append((_TWO_BY.sub("", token), a, b))
@@ -122,6 +125,13 @@ def segment(stretch: Tree[Token]) -> Segment:
                     value
                 )
     return seg
+
+
+def _many(token: Token, start: int, end: int) -> tuple[Found, Kind]:
+    """What several alike draw together, as 3 x 10 W."""
+    count, _, each = re.split(r"([x\u00d7])", token, maxsplit=1, flags=re.I)
+    kind: Kind = "watts" if each.strip().lower().endswith("w") else "amperes"
+    return (int(count) * _number(each, kind, start, end), start, end), kind
 
 
 def _name(token: Token, before: str | None) -> str:

@@ -17,11 +17,14 @@ PLAIN_STYLES: set[tuple[FixedKind, str | None]] = {
 """Styles that say their kind by themselves."""
 TRADE_WORDS: dict[str, str] = {
     "strip fuse": "fuse bolt-down", "battery switch": "isolator", "plug": "pin", "connector": "pin",
-    "crimp": "splice", "lug": "ring", "busbar": "ring", "bus": "ring",
+    "crimp": "splice", "lug": "ring", "busbar": "ring", "bus": "ring", "bus bar": "ring",
+    "ground stud": "ring", "earth stud": "ring", "stud": "ring", "chassis": "body", "hull": "body",
 }  # fmt: skip
 """What people call a piece besides, and what it is drawn as; it is called so on the drawing."""
 BACK_WORDS = ("earth", "ground", "negative")
 """The way back: the body where it is the return, else the source's return post."""
+POST_WORDS = ("battery", "battery +", "battery -", "battery \u2212", "battery post", "post")
+"""The source's own post, at either end of a line."""
 SHORT_TIME_WORDS = ("windlass", "winch", "thruster", "starter", "capstan")
 """Motors that run for a short time, where nobody says otherwise."""
 TWIN = "twin"
