@@ -146,7 +146,7 @@ function OnBench({ away }: { away: boolean }) {
         </div>
         <RunRail />
         <StageTabs />
-        <div className="mt-auto flex items-center">
+        <div className="flex items-center">
           <BarTools />
           <a
             href={`/api/v1/jobs/${sheet.job}/file`}

@@ -14,7 +14,7 @@ export function RunRail() {
   const plain = sought.trim().toLowerCase();
   const shown = sheet.runs.filter((run) => run.name.toLowerCase().includes(plain));
   return (
-    <nav aria-label="Runs, lowest spare first" className="min-h-0">
+    <nav aria-label="Runs, lowest spare first" className="flex min-h-40 flex-1 flex-col">
       {many && (
         <input
           aria-label="Find a run"
@@ -24,7 +24,7 @@ export function RunRail() {
           className="mb-1 min-h-8 w-full rounded border border-rule bg-canvas px-2"
         />
       )}
-      <ul className={many ? "max-h-[46vh] overflow-auto" : ""}>
+      <ul className="min-h-0 flex-1 overflow-y-auto">
         {shown.map((run) => (
           <li key={run.id}>
             <button
