@@ -63,6 +63,19 @@ def test_no_two_models_have_one_name() -> None:
     assert [name for name, times in Counter(names).items() if times > 1] == []
 
 
+def test_the_working_of_a_read_spare_leads_to_the_spare(demo: FlaskClient) -> None:
+    for job, run in (("demo-1-sloop-marram", "tap"), ("demo-3-show-truck-dunlin", None)):
+        stage = "as_found" if run else "as_left"
+        query = {"stage": stage, **({"run": run} if run else {})}
+        shown = demo.get(f"/api/v1/jobs/{job}/sheet", query_string=query).json["run"]
+        assert shown["basis"] == stage
+        held = {"return": "return", "feed": "feed"}.get(shown["spare_under"], "round_trip")
+        (line,) = (w for w in shown["working"] if w["about"] == held)
+        told = line["result"].split(" V")[0].replace("\u2212", "-")
+        assert float(told) == pytest.approx(shown["spare_v"], abs=6e-4)
+        assert "by the readings" in line["formula"]
+
+
 def test_the_shelf(demo: FlaskClient) -> None:
     shelf = the_list(demo)
     assert [j["id"] for j in shelf["jobs"]] == [

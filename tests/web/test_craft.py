@@ -273,3 +273,10 @@ def test_a_run_that_is_not_known_is_not_sized(client: FlaskClient) -> None:
     assert {("Deck wash", "2.5\u00a0mm\u00b2"), ("Hold lamp", "to be sized")} <= after
     assert ("Radio", "1.5\u00a0mm\u00b2") in after
     assert all(not w["because"] for w in made["wires"] if w["runs"] != "Radio")
+
+
+def test_a_run_that_was_read_says_so_beside_what_is_drawn(demo: FlaskClient) -> None:
+    shown = demo.get("/api/v1/jobs/demo-1-sloop-marram/craft?stage=as_found").json
+    read = {r["name"]: (r["verdict"], r["read"]) for r in shown["runs"]}
+    assert read["Tap pump"] == ("within", "over")
+    assert read["Cold box"] == ("within", None)

@@ -550,6 +550,27 @@ def test_a_side_that_nobody_read_is_not_vouched_for_by_a_repair_of_the_other(
     assert expected["The whole return"].endswith(" V")
 
 
+def test_the_sheet_of_a_half_read_run_tells_what_is_read_and_no_more(client: FlaskClient) -> None:
+    job = found_in_the_return(client)
+    run = client.get(f"{job}/sheet").json["run"]
+    assert (run["verdict"], run["load_v"], run["spare_under"]) == ("over", None, "return")
+    told = ("feed_v", "load_v", "return_v", "unaccounted_v")
+    assert [run["predicted"][key] for key in told] == [None] * 4
+    assert run["found"]["foot"]["return_v"] == pytest.approx(1.9)
+    assert run["measured"]["scenarios"] == [], (
+        "what the load gets is not known: it does not drop out"
+    )
+    assert [line["about"] for line in run["working"]] == ["return", "round_trip"]
+    bench = whole_bench(client, job)
+    body = {"run": "load", "candidate": bench["best"], "revision": bench["revision"]}
+    assert client.post(f"{job}/upgrade/take", json=body).status_code == 200
+    plan = client.get(f"{job}/sheet", query_string={"stage": "planned"}).json
+    assert (plan["run"]["verdict"], plan["run"]["spare_v"]) == ("not_measured", None)
+    assert "the feed is neither drawn in full nor read" in plan["run"]["verdict_says"]
+    assert plan["run"]["measured"]["scenarios"] == []
+    assert [(r["verdict"], r["spare_v"]) for r in plan["runs"]] == [("not_measured", None)]
+
+
 def test_a_side_that_only_the_source_bounds_is_not_known(client: FlaskClient) -> None:
     job = found_in_the_return(client)
     keep(client, job, "live", "back", "12.62")

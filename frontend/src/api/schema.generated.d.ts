@@ -3372,7 +3372,7 @@ export interface components {
         };
         /**
          * CraftRun
-         * @description A run among all runs: how it stands in its worst scenario.
+         * @description A run among all runs: how it stands in its worst scenario as drawn; `read` is what was read of it.
          */
         CraftRun: {
             /** Id */
@@ -3401,6 +3401,8 @@ export interface components {
              * @enum {string}
              */
             verdict: "within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured";
+            /** Read */
+            read: ("within" | "within_as_ran" | "over" | "over_as_ran" | "too_close" | "high" | "open" | "contradiction" | "not_loaded" | "not_measured") | null;
             /** Worst */
             worst: string;
             /** Worst Name */

@@ -49,7 +49,7 @@ def planned_document(found: Judgement, plan: Planned) -> dict[str, Any]:
     spend, held = plan.spend, plan.ceilings
     lost = {"feed": (spend.feed_v, held.feed_v), "return": (spend.return_v, held.return_v)}
     verdict: str = plan.verdict
-    if verdict == "within" and found.verdict == "not_judged":
+    if verdict == "not_measured" or (verdict == "within" and found.verdict == "not_judged"):
         verdict = "not_judged"
     return {
         **judgement_document(found, "planned"),
@@ -59,9 +59,11 @@ def planned_document(found: Judgement, plan: Planned) -> dict[str, Any]:
             side: {
                 "volts": None,
                 "doubt_v": None,
-                "loaded_v": volts,
+                "loaded_v": None if side in plan.unread else volts,
                 "ceiling_v": ceiling,
-                "verdict": "over"
+                "verdict": "not_judged"
+                if side in plan.unread
+                else "over"
                 if ceiling is not None and volts > ceiling
                 else verdict
                 if verdict != "over"
@@ -70,7 +72,7 @@ def planned_document(found: Judgement, plan: Planned) -> dict[str, Any]:
             for side, (volts, ceiling) in lost.items()
         },
         "spans": [],
-        "load_v": dict(plan.measured.load_v),
+        "load_v": {} if plan.unread else dict(plan.measured.load_v),
         "suspects": [
             each
             for each in judgement_document(found, "planned")["suspects"]

@@ -31,7 +31,10 @@ export function RunsTable({ craft }: { craft: Craft }) {
   return (
     <section aria-label="Runs, lowest spare first">
       <div className="mb-1 flex flex-wrap items-center justify-between gap-2">
-        <h2 className="font-bold">Runs, lowest spare first</h2>
+        <h2 className="font-bold">
+          Runs, lowest spare first
+          {craft.measured && <span className="font-normal text-soft"> · as drawn</span>}
+        </h2>
         {many && (
           <input
             type="search"
@@ -130,6 +133,11 @@ function RunRow({ craft, run }: { craft: Craft; run: Run }) {
             "off in every scenario"
           )}
         </p>
+        {run.read !== null && (
+          <p className="text-[13px]">
+            read: <VerdictWord verdict={run.read} />
+          </p>
+        )}
         {run.load_v !== null && (
           <p className="num text-[12px] text-soft">
             <Why

@@ -24,7 +24,7 @@ from spare_margin.wording.measured.cautions import Caution
 
 
 class CraftRun(Model):
-    """A run among all runs: how it stands in its worst scenario."""
+    """A run among all runs: how it stands in its worst scenario as drawn; `read` is what was read of it."""
 
     id: str
     name: str
@@ -36,6 +36,7 @@ class CraftRun(Model):
     spare_share: Share | None
     under: str
     verdict: Verdict
+    read: Verdict | None
     worst: str
     worst_name: str
     load_v: Volts | None

@@ -1,5 +1,6 @@
 """The craft as a whole: runs in their worst scenario, the trunk, copper, what would help."""
 
+import time
 from itertools import groupby
 
 from spare_margin.core.budget.run_budget import RunBudget
@@ -22,6 +23,7 @@ from spare_margin.core.circuit.runs import Run
 from spare_margin.core.edit.lines import Line, line_of, loose_ends
 from spare_margin.core.errors import JobError
 from spare_margin.core.least import first_least
+from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import LimitSet
 from spare_margin.core.model.pieces import (
     Conductor,
@@ -33,6 +35,7 @@ from spare_margin.core.model.pieces import (
     to_be_sized,
     undrawn,
 )
+from spare_margin.core.patience import TooLong, at_most
 from spare_margin.core.walk.cautions import cautions
 from spare_margin.exchange.run_line.text import line_text
 from spare_margin.service.drawing.scenarios import SourceTyped
@@ -72,10 +75,15 @@ from spare_margin.wording.craft.sheets import loose_words, not_predicted_words
 from spare_margin.wording.language.figures import ohms
 from spare_margin.wording.language.units import celsius, figure
 from spare_margin.wording.measured.cautions import caution_words
+from spare_margin.wording.measured.verdicts import shown_verdict
 
 MOST_HELPS = 5
 FELT_V = 0.05
 """A start that moves another load by less than this is not worth a line."""
+
+
+READ_S = 2.0
+"""How long judging all runs that were read may take."""
 
 
 class CraftMaker:
@@ -89,6 +97,7 @@ class CraftMaker:
         self.head = snapshot.heads[self.stage]
         self.craft = self.head.craft
         self.states = session.states(self.stage)
+        self._until = time.monotonic() + READ_S
         self.scenario = self._scenario(query.scenario)
         self.solved = SolvedWiring(session.worked(self.stage), self.scenario)
 
@@ -214,6 +223,7 @@ class CraftMaker:
             else "over"
             if stalls or (spare is not None and spare < 0)
             else "within",
+            read=self._read(key),
             worst=worst.scenario.id if worst else "",
             worst_name=worst.scenario.name if worst else "",
             load_v=budget.load_v if budget and not run.guessed else None,
@@ -221,6 +231,18 @@ class CraftMaker:
             says=not_predicted_words(run) if run.guessed else self._says(key),
             working=run_lines(budget, self.session.limits) if budget and not run.guessed else [],
         )
+
+    def _read(self, key: str) -> Verdict | None:
+        """What the readings of the stage say of a run; None where there are none, or it takes too long."""
+        if self.stage == "planned" or not self.session.measured_on(self.stage, key):
+            return None
+        try:
+            with at_most(max(self._until - time.monotonic(), 0.0)):
+                found = self.session.judgement(self.stage, key)
+        except TooLong:
+            return None
+        verdict = "not_measured" if found is None else shown_verdict(found)
+        return None if verdict == "not_measured" else verdict
 
     def _own_line(self, run: Run) -> Line:
         """The run's line without what it shares at either end: what tells it from the others."""

@@ -7,7 +7,7 @@ from typing import Literal
 from spare_margin.core.budget.headroom import Headroom, headroom
 from spare_margin.core.budget.run_budget import RunBudget, RunBudgets
 from spare_margin.core.circuit.network import SolvedCraft
-from spare_margin.core.circuit.runs import misplaced
+from spare_margin.core.circuit.runs import HELD, misplaced
 from spare_margin.core.edit.lines import line_of, loose_ends
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
@@ -41,6 +41,7 @@ from spare_margin.wording.craft import changes, pieces, sheets, workings
 from spare_margin.wording.craft.names import fitted_to_drop
 from spare_margin.wording.measured.cautions import caution_words
 from spare_margin.wording.measured.moments import moment_words
+from spare_margin.wording.measured.run_workings import read_working
 from spare_margin.wording.measured.verdicts import planned_words
 
 SHOWN_S, OTHERS_S = 10.0, 5.0
@@ -167,7 +168,9 @@ class SheetMaker:
             measured = self._measured_pass(view, run_id) if read else None
             plan = self._planned(view, run_id) if measured is None and on else None
             if plan is not None:
-                spare, verdict = _finite(plan.spend.spare_v), plan.verdict
+                known = plan.verdict != "not_measured"
+                spare = _finite(_least(plan.spares)[0]) if known else None
+                verdict = plan.verdict
             if (view.stage, run_id) in self._left:
                 spare, verdict = None, "not_measured"
             elif measured is not None and measured.judgement is not None:
@@ -207,7 +210,7 @@ class SheetMaker:
         spare, under = _least(budget.spares())
         basis: Basis = "predicted"
         shown, state = budget, solved.solved
-        said, read_v = "predicted", None
+        read_v = None
         load_v: float | None = budget.load_v
         judged = measured.judgement if measured is not None else None
         if measured is not None and judged is not None:
@@ -217,7 +220,7 @@ class SheetMaker:
         if measured is not None and judged is not None and told:
             foot = measured.foot()
             load_v = foot.load_v if foot.load_v is not None else budget.load_v
-            said, read_v = sheets.as_measured_words(judged.worst.name), foot.load_v
+            read_v = foot.load_v
             shown, state = self._as_measured_budget(judged, solved)
         room = self._room(state, shown)
         verdict, says = self._verdict(budget, measured, spare, under)
@@ -227,11 +230,16 @@ class SheetMaker:
         plan = self._planned(view, run_id) if measured is None and budget.current_a else None
         if plan is not None:
             verdict, says = plan.verdict, planned_words(plan)
-            spare, under = _least(plan.spend.spares())
-        unsaid = budget.run.guessed and not told
-        if unsaid:
-            load_v = None
-            spare = spare if measured is not None else math.inf
+            known = plan.spares if plan.verdict != "not_measured" else {}
+            spare, under = _least(known)
+        guessed = budget.run.guessed
+        unread = (
+            judged.unread if told and judged is not None else frozenset(HELD if guessed else ())
+        )
+        if unread:
+            load_v = read_v
+        if guessed and measured is None and plan is None:
+            spare = math.inf
         parts = Columns(
             solved, budget, self.limits, self.tables, found, left, self._change_of, self.explained
         )  # fmt: skip
@@ -263,17 +271,26 @@ class SheetMaker:
             predicted=Foot(
                 basis="predicted",
                 source_v=budget.source_v,
-                feed_v=None if unsaid else budget.feed.drop_v + budget.feed.purpose_v,
-                load_v=None if unsaid else budget.load_v,
-                return_v=None if unsaid else budget.back.drop_v + budget.back.purpose_v,
-                unaccounted_v=None if unsaid else 0.0,
-                closes=None if unsaid else True,
+                feed_v=None if guessed else budget.feed.drop_v + budget.feed.purpose_v,
+                load_v=None if guessed else budget.load_v,
+                return_v=None if guessed else budget.back.drop_v + budget.back.purpose_v,
+                unaccounted_v=None if guessed else 0.0,
+                closes=None if guessed else True,
                 by_difference=[],
                 holds=fitted_to_drop(budget.run),
             ),
-            working=[] if unsaid else workings.run_working(shown, room, self.limits, said, read_v),
+            working=self._working(judged if told else None, shown, room, read_v),
             text=line_text(line_of(solved.craft, budget.run)),
         )
+
+    def _working(
+        self, judged: Judgement | None, budget: RunBudget, room: Headroom, read_v: float | None
+    ) -> list[workings.WorkingLine]:
+        if judged is not None:
+            return read_working(judged, budget, room, self.limits, read_v)
+        if budget.run.guessed:
+            return []
+        return workings.run_working(budget, room, self.limits)
 
     def _room(self, solved: SolvedCraft, budget: RunBudget) -> Headroom:
         if not budget.current_a or budget.run.guessed:
@@ -337,7 +354,7 @@ class SheetMaker:
                     spare_v=_finite(craft.spare(s.id, plan.ceilings)),
                 )
                 for s in craft.craft.scenarios
-                if s.id in craft.load_v
+                if s.id in craft.load_v and not plan.unread
             ],
             moments=[],
             amps=None,
@@ -358,7 +375,7 @@ class SheetMaker:
                     scenario=s.id, name=s.name, load_v=each[s.id][0], spare_v=each[s.id][1]
                 )
                 for s in measured.craft.scenarios
-                if s.id in each
+                if s.id in each and each[s.id][0] is not None
             ],
             moments=[moment_words(c, measured.craft) for c in judged.observed.conditions],
             amps=judged.amps[0] if judged.amps else None,

@@ -180,39 +180,16 @@ def _allowance_line(view: PieceFigures, why: str, limits: Limits, tables: Tables
     return WorkingLine("allowance", "Allowance", formula, volts(budget.allowance.volts), said)
 
 
-def run_working(
-    budget: RunBudget,
-    room: Headroom,
-    limits: Limits,
-    basis: str = "predicted",
-    read_v: float | None = None,
-) -> list[WorkingLine]:
-    """How the run's own figures came about.
-
-    Args:
-        basis: whose they are: predicted, as measured in a scenario.
-        read_v: what was read across the load, where it was: the headline then shows it.
-    """
-    limit_set = f"{limits.limit_set.name}: {limits.limit_set.why}"
-    feed = budget.feed.drop_v + budget.feed.purpose_v
-    back = budget.back.drop_v + budget.back.purpose_v
-    lines = []
-    if read_v is not None:
-        lines.append(WorkingLine("load_v", "At the load", "read across it", volts(read_v)))
-    lines += [
-        WorkingLine(
-            "load_v", "At the load" if read_v is None else "Worst",
-            f"{volts(budget.source_v)} \u2212 {volts(feed)} feed \u2212 {volts(back)} {back_word()}",
-            volts(budget.load_v),
-            "" if read_v is None else basis,
-        )
-    ]  # fmt: skip
+def run_working(budget: RunBudget, room: Headroom, limits: Limits) -> list[WorkingLine]:
+    """How the figures of a run came about that nobody has read."""
+    limit_set = limit_words(limits)
+    lines = [load_working(budget)]
     for side in budget.sides:
         if side.ceiling_v is not None and side.spare_v is not None:
             lines.append(
                 WorkingLine(
                     side.side, f"Spare, {side_word(side.side)}",
-                    f"{volts(side.ceiling_v)} ceiling \u2212 {volts(side.drop_v)} {basis}",
+                    f"{volts(side.ceiling_v)} ceiling \u2212 {volts(side.drop_v)} predicted",
                     volts(side.spare_v) + share_of(side.spare_v, side.ceiling_v), limit_set,
                 )
             )  # fmt: skip
@@ -222,10 +199,32 @@ def run_working(
         lines.append(
             WorkingLine(
                 "round_trip", "Spare, round trip",
-                f"{volts(ceiling)} limit \u2212 {volts(spent)} {basis}",
+                f"{volts(ceiling)} limit \u2212 {volts(spent)} predicted",
                 volts(both) + share_of(both, ceiling), limit_set,
             )
         )  # fmt: skip
+    return [*lines, *room_working(budget, room)]
+
+
+def limit_words(limits: Limits) -> str:
+    """Whose limits these are, and why."""
+    return f"{limits.limit_set.name}: {limits.limit_set.why}"
+
+
+def load_working(budget: RunBudget, label: str = "At the load", source: str = "") -> WorkingLine:
+    """How the volts at a load come about: `label` says which, `source` by what."""
+    feed = budget.feed.drop_v + budget.feed.purpose_v
+    back = budget.back.drop_v + budget.back.purpose_v
+    return WorkingLine(
+        "load_v", label,
+        f"{volts(budget.source_v)} \u2212 {volts(feed)} feed \u2212 {volts(back)} {back_word()}",
+        volts(budget.load_v), source,
+    )  # fmt: skip
+
+
+def room_working(budget: RunBudget, room: Headroom) -> list[WorkingLine]:
+    """How many more amperes and metres there would be, and until what."""
+    lines = []
     if room.amperes is not None:
         lines.append(
             WorkingLine(

@@ -1,8 +1,9 @@
 """What the readings of a run say, in a sentence or two that name the piece."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Set
 
 from spare_margin.core.bounds.conclusion import AgainstLimit, Conclusion, Found, Headline, Range
+from spare_margin.core.circuit.runs import Held
 from spare_margin.core.evidence.verdict.judgement import Judgement
 from spare_margin.core.evidence.verdict.planned import Planned
 from spare_margin.core.measure.verdicts import Verdict
@@ -216,6 +217,13 @@ def _listed(parts: list[str]) -> str:
     return " and ".join(filter(None, (", ".join(parts[:-1]), parts[-1] if parts else "")))
 
 
+def not_read_words(unread: Set[Held]) -> str:
+    """Of what of a run nothing is known."""
+    open_sides = [s for s in SIDES if s in unread] or SIDES
+    sides = " and ".join(f"the {side_word(s)}" for s in open_sides)
+    return f"{sides} {'is' if len(open_sides) == 1 else 'are'} neither drawn in full nor read."
+
+
 def planned_words(plan: Planned) -> str:
     """What a plan would do with what was measured of the pieces it keeps, in a sentence or two."""
     craft = plan.measured.craft
@@ -223,13 +231,15 @@ def planned_words(plan: Planned) -> str:
     if plan.verdict == "over":
         over = [
             f"the {side_word(name)} would be {volts(-spare)} over its limit"
-            for name, spare in plan.spend.spares().items()
+            for name, spare in plan.spares.items()
             if spare < 0
         ]
         says = (
             f"Going by the readings, with this plan {', '.join(over) or 'the load would drop out'}."
         )
         return f"{says} It leaves {left[0]} as it is." if left else says
+    if plan.verdict == "not_measured":
+        return f"Whether this plan is enough is not known: {not_read_words(plan.unread)}"
     if plan.verdict == "too_close":
         return f"This plan works only if the fault is not in what you keep: {', '.join(left)}."
     return "Going by the readings on what you keep, this plan meets every limit."

@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 
 from spare_margin.core.least import ROUNDING, first_least
-from spare_margin.core.model.pieces import SIDES, Conductor, Craft, Size
+from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.model.stock import Relay
 from spare_margin.core.upgrade.candidates import Candidate
 from spare_margin.core.upgrade.moves import (
@@ -32,6 +32,7 @@ from spare_margin.wording.language.figures import (
     volts,
 )
 from spare_margin.wording.language.units import celsius, figure, metres
+from spare_margin.wording.measured.verdicts import not_read_words
 
 MENDED = {"cleaned": "Clean", "remade": "Remake", "replaced": "Replace"}
 
@@ -106,7 +107,7 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
     now = candidate.now
     if candidate.holds:
         if candidate.unread:
-            return f"Whether it is enough is not known: {_not_read(candidate)}"
+            return f"Whether it is enough is not known: {not_read_words(candidate.unread)}"
         if now.spare_v >= candidate.doubt_v:
             return ""
         return (
@@ -129,12 +130,6 @@ def short_words(candidate: Candidate, names: Mapping[str, str], craft: Craft) ->
     if left:
         return f"The fault may be in what this leaves in place: {', '.join(left[:2])}."
     return "The load gets less than its minimum voltage."
-
-
-def _not_read(candidate: Candidate) -> str:
-    open_sides = [s for s in SIDES if s in candidate.unread] or SIDES
-    sides = " and ".join(f"the {side_word(s)}" for s in open_sides)
-    return f"{sides} {'is' if len(open_sides) == 1 else 'are'} neither drawn in full nor read."
 
 
 def refused_words(refused: NotOffered, names: Mapping[str, str]) -> str:
@@ -207,7 +202,7 @@ def recommended(
     lead = "No work is needed. If you do any: " if before is None or before >= 0 else ""
     title = titles[ranking.best]
     if best.unread and before is None:
-        return f"Nothing is recommended yet: {_not_read(best)}", "Read that first."
+        return f"Nothing is recommended yet: {not_read_words(best.unread)}", "Read that first."
     if best.unread:
         return (
             f"{title}: takes away what was found, at the lowest cost in parts and time.",

@@ -10,7 +10,8 @@ export function FootLine({ sheet }: { sheet: Sheet }) {
   const pass = passOnShow(sheet);
   const measured = pass ? sheet.run[pass].foot : null;
   const foot: Schema["Foot"] =
-    measured && (measured.source_v !== null || measured.load_v !== null)
+    measured &&
+    (measured.source_v !== null || measured.load_v !== null || sheet.run.predicted.load_v === null)
       ? measured
       : sheet.run.predicted;
   const open = foot.closes === false;

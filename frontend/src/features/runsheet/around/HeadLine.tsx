@@ -92,9 +92,11 @@ export function Worst() {
   const found = useWorst(kept);
   const { measured, basis } = kept.run;
   const judged = basis === "predicted" ? undefined : measured;
-  const read = judged?.scenarios.find((s) => s.name === judged.worst);
+  const read = judged && kept.scenarios.find((s) => s.name === judged.worst);
   // The headline is judged in that scenario: one figure for one thing.
-  const worst = read ? { ...read, spare_v: kept.run.spare_v, says: "" } : found.data;
+  const worst = read
+    ? { scenario: read.id, name: read.name, spare_v: kept.run.spare_v, says: "" }
+    : found.data;
   if (!worst?.scenario) return null;
   const here = worst.scenario === kept.scenario && view.on === undefined;
   const spare =

@@ -10,7 +10,7 @@ from itertools import chain
 from typing import Any
 
 from spare_margin.core.budget.run_budget import Spend
-from spare_margin.core.circuit.runs import Run
+from spare_margin.core.circuit.runs import Held, Run, open_parts
 from spare_margin.core.evidence.outlook.as_measured import Measured
 from spare_margin.core.evidence.response.circuits import Adjusted
 from spare_margin.core.least import first_least
@@ -30,7 +30,8 @@ class Planned:
     """What a plan would do for a run.
 
     Attributes:
-        verdict: within, over, or too_close where the fault may lie in a piece that is kept.
+        verdict: within, over, or too_close where the fault may lie in a piece that is kept; not_measured
+            where something is kept of which nothing is known.
         worst: the scenario in which least is spare, with what is spent there.
         left_in: probability that the fault is in a piece that the plan keeps on the load's way, by
             element, from DOUBTED on.
@@ -42,6 +43,12 @@ class Planned:
     worst: Scenario
     spend: Spend
     left_in: Mapping[str, float]
+    unread: frozenset[Held] = frozenset()
+
+    @property
+    def spares(self) -> dict[str, float]:
+        """The spare (V) there under each ceiling of which it is known."""
+        return {k: v for k, v in self.spend.spares().items() if k not in self.unread}
 
 
 def planned(found: Judgement, plan: Craft, run: Run, ceilings: Ceilings) -> Planned | None:
@@ -61,19 +68,31 @@ def planned(found: Judgement, plan: Craft, run: Run, ceilings: Ceilings) -> Plan
     if not on:
         return None
     spends = {s.id: measured.spend(s.id, ceilings) for s in on}
-    worst = first_least(on, lambda s: spends[s.id].spare_v)
+    unread = open_parts(run, {run.load.id: found.unread})
+
+    def known(spend: Spend) -> float:
+        """The least spare of what is known; of all where nothing is: some scenario is the worst."""
+        spares = spend.spares()
+        return min((v for k, v in spares.items() if k not in unread), default=spend.spare_v)
+
+    worst = first_least(on, lambda s: known(spends[s.id]))
     on_way = {s.piece.id for s in run.steps()}
     left_in = {
         element: p
         for element, p in found.suspicion.items()
         if element in kept and p >= DOUBTED and element in on_way
     }
+    made = Planned(measured, ceilings, "within", worst, spends[worst.id], left_in, unread)
     verdict: Verdict = "within"
-    if spends[worst.id].spare_v < 0 or None in measured.load_v.values():
+    if min(made.spares.values(), default=0.0) < 0 or (
+        not unread and None in measured.load_v.values()
+    ):
         verdict = "over"
+    elif unread:
+        verdict = "not_measured"
     elif left_in and found.verdict not in ("within", "not_judged"):
         verdict = "too_close"
-    return Planned(measured, ceilings, verdict, worst, spends[worst.id], left_in)
+    return replace(made, verdict=verdict)
 
 
 def kept_elements(before: Craft, after: Craft) -> frozenset[str]:
