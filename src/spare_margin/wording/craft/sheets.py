@@ -74,7 +74,7 @@ def predicted_words(budget: RunBudget, spare_v: float, under: str) -> str:
 
 def as_measured_words(scenario: str) -> str:
     """Whose figures these are: of the craft as measured, in a scenario."""
-    return f"as measured in {scenario}"
+    return f"likeliest by the readings, in {scenario}"
 
 
 def trunk_words(side: Side, count: int) -> tuple[str, str, str]:

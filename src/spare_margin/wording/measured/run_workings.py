@@ -40,19 +40,23 @@ def read_working(
 
 
 def _against_limit(part: AgainstLimit, limits: Limits) -> WorkingLine | None:
-    """A part against its limit: at the least it loses where it is over, else at the most that is known."""
-    over = part.verdict in ("over", "over_as_ran")
-    lost = part.loaded.low if over else part.loaded.high
+    """A part against its limit: at the least it loses where it is over, at the most where it is within."""
+    low, high = part.loaded.low, part.loaded.high
     known = part.direct or part.verdict not in ("not_judged", "too_close")
-    if part.limit_v is None or lost is None or not known:
+    if part.limit_v is None or not known:
         return None
-    about, name = part.part, side_word(part.part)
-    if part.part == "together":
-        about, name = "round_trip", "round trip"  # type: ignore[assignment]
-    spare = part.limit_v - lost
-    return WorkingLine(
-        about, f"Spare, {name}",
-        f"{volts(part.limit_v)} limit \u2212 {volts(lost)} at {'least' if over else 'most'}, by the "
-        "readings, at full-load current",
-        volts(spare) + share_of(spare, part.limit_v), limit_words(limits),
+    about, name = ("round_trip", "round trip") if part.part == "together" else (
+        part.part, side_word(part.part),
     )  # fmt: skip
+    over = part.verdict in ("over", "over_as_ran")
+    lost = low if over else high
+    if part.verdict == "too_close" and low is not None and high is not None:
+        loses, result = f"{volts(low)} to {volts(high)}", "too close to call"
+    elif lost is not None:
+        spare = part.limit_v - lost
+        loses = f"{volts(lost)} at {'least' if over else 'most'}"
+        result = volts(spare) + share_of(spare, part.limit_v)
+    else:
+        return None
+    formula = f"{volts(part.limit_v)} limit \u2212 {loses}, by the readings, at full-load current"
+    return WorkingLine(about, f"Spare, {name}", formula, result, limit_words(limits))

@@ -7,6 +7,8 @@ export function AsMeasured() {
   const { sheet } = useDesk();
   const found = sheet.run.measured;
   if (!found || (found.scenarios.length === 0 && found.moments.length === 0)) return null;
+  // What was read leaves room: the scenarios tell what is sure.
+  const bound = found.stage === "planned" ? "" : ", at least";
   return (
     <section aria-label="As measured" data-testid="as-measured">
       <h3 className="text-[13px] text-soft">
@@ -24,8 +26,8 @@ export function AsMeasured() {
           <thead className="text-left text-[12px] text-soft">
             <tr>
               <th className="font-normal">Scenario</th>
-              <th className="px-2 text-right font-normal">At the load</th>
-              <th className="px-2 text-right font-normal">Spare</th>
+              <th className="px-2 text-right font-normal">At the load{bound}</th>
+              <th className="px-2 text-right font-normal">Spare{bound}</th>
             </tr>
           </thead>
           <tbody>
