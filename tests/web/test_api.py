@@ -74,6 +74,8 @@ def test_the_working_of_a_read_spare_leads_to_the_spare(demo: FlaskClient) -> No
         told = line["result"].split(" V")[0].replace("\u2212", "-")
         assert float(told) == pytest.approx(shown["spare_v"], abs=6e-4)
         assert "by the readings" in line["formula"]
+        works = shown["load"]["works"]
+        assert not works or f"gets {shown['found']['foot']['load_v']:.2f} V" in works
 
 
 def test_the_shelf(demo: FlaskClient) -> None:

@@ -9,7 +9,7 @@ from spare_margin.core.budget.scenarios import drops_out
 from spare_margin.core.least import ROUNDING
 from spare_margin.core.measure.verdicts import Verdict
 from spare_margin.core.model.limits import Limits
-from spare_margin.core.model.pieces import AnyPiece, FixedPiece, Load, undrawn
+from spare_margin.core.model.pieces import AnyPiece, FixedPiece, undrawn
 from spare_margin.core.model.tables import Tables
 from spare_margin.service.job.worked import SolvedWiring
 from spare_margin.web.common.cells import JudgedStage
@@ -241,14 +241,15 @@ class Columns:
             eaten=sheets.eaten_words(side, solved.craft),
         )
 
-    def _works(self, load: Load) -> str:
-        return pieces.works(load, self.budget.load_v, self.solved.scenario.name)
-
-    def load(self) -> LoadOut:
-        """The load's plate."""
+    def load(self, read: tuple[float | None, str] | None = None) -> LoadOut:
+        """The load's plate; `read` are the volts read across it, and in which scenario, of a read run."""
         solved, budget = self.solved, self.budget
         load, run = budget.run.load, budget.run
         state = solved.solution.elements[load.id]
+        got: float | None = None
+        if read is None and state.current_a and not run.guessed:
+            got = budget.load_v
+        got, where = read or (got, solved.scenario.name)
         return LoadOut(
             id=load.id,
             name=load.name,
@@ -258,8 +259,8 @@ class Columns:
             power_w=abs(state.power_w),
             volts=budget.load_v,
             least_v=load.least_v,
-            drops_out=bool(state.current_a) and not run.guessed and drops_out(load, budget.load_v),
-            works=self._works(load) if state.current_a and not run.guessed else "",
+            drops_out=got is not None and drops_out(load, got),
+            works="" if got is None else pieces.works(load, got, where),
             unknown=load.behaviour is None,
             guessed=run.guessed,
             feed=point_out(solved.craft, run.feed_terminal),

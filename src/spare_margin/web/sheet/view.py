@@ -246,7 +246,7 @@ class SheetMaker:
         columns = parts.columns()
         empty = JudgedStage("as_found", "", budget, None, [], solved.craft)
         return RunOut(
-            load=parts.load(),
+            load=parts.load((read_v, self._read_in(judged)) if told else None),
             source=source_out(budget, solved),
             columns=columns,
             folds=parts.folds(columns),
@@ -291,6 +291,12 @@ class SheetMaker:
         if budget.run.guessed:
             return []
         return workings.run_working(budget, room, self.limits)
+
+    @staticmethod
+    def _read_in(judged: Judgement | None) -> str:
+        """The scenario of the moment that counts, by name."""
+        conditions = None if judged is None else judged.conditions
+        return "" if conditions is None else conditions.scenario.name
 
     def _room(self, solved: SolvedCraft, budget: RunBudget) -> Headroom:
         if not budget.current_a or budget.run.guessed:
