@@ -322,6 +322,15 @@ def test_size_says_what_cannot_be_kept(tmp_path: Path) -> None:
     assert len(answer.stderr.strip().splitlines()) == 1
     assert "l1" in answer.stderr
     assert "the feed is still" in answer.stderr
+    anyway = json.loads(
+        run("size", to_size(tmp_path, feed_v=0.001, return_v=0.3), "--anyway").stdout
+    )
+    assert anyway["sizes"]["b"] == "4", "the return keeps its limit as ever"
+    ((over),) = anyway["over"]
+    assert (over["load"], over["ceiling"]) == ("l1", "feed")
+    assert over["by_v"] == pytest.approx(anyway["loads"]["l1"]["feed_v"] - 0.001)
+    kept = json.loads(run("size", to_size(tmp_path, feed_v=0.2), "--anyway").stdout)
+    assert kept["over"] == []
 
 
 def test_only_size_takes_a_wire_without_a_size(tmp_path: Path) -> None:

@@ -166,9 +166,19 @@ def judge_command(job: Path, run_id: str | None, stage: Stage, out: Path | None)
     show_default=True,
     help="How long to look for the best before the best so far is given, with its gap.",
 )
+@click.option(
+    "--anyway",
+    is_flag=True,
+    help="Where no sizes keep a limit, take the thickest wire there and keep all others.",
+)
 @click.option("--out", type=click.Path(path_type=Path), help="Write here instead of printing.")
 def size_command(
-    job: Path, objective: Objective, least_volts: bool, seconds: float, out: Path | None
+    job: Path,
+    objective: Objective,
+    least_volts: bool,
+    seconds: float,
+    anyway: bool,
+    out: Path | None,
 ) -> None:
     """Print the sizes that meet every limit at the least copper or price.
 
@@ -178,7 +188,7 @@ def size_command(
     read = _read(job, to_size=True)
     tables = tables_with(read.rows)
     try:
-        found = FileSizing(read, tables, objective, least_volts).sized(Effort(seconds))
+        found = FileSizing(read, tables, objective, least_volts).sized(Effort(seconds), anyway)
     except Unsizable as none:
         stop(IMPOSSIBLE, f"{job}: {impossible_words(none.why[0], read.craft)}")
     except JobError as trouble:
@@ -187,7 +197,7 @@ def size_command(
     except NoSolution as trouble:
         stop(NO_SOLUTION, f"{job}: {trouble}")
     sized = found.sized
-    _print(sizing_document(sized.made, sized.fuses, found.reasons), out)
+    _print(sizing_document(sized.made, sized.fuses, found.reasons, found.missed), out)
 
 
 def solution_document(solution: Solution) -> dict[str, Any]:

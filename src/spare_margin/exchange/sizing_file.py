@@ -3,13 +3,17 @@
 from collections.abc import Iterable, Mapping
 from typing import Any
 
+from spare_margin.core.sizing.easing import Ceiling
 from spare_margin.core.sizing.free import FuseChosen
 from spare_margin.core.sizing.reasons import Reason
 from spare_margin.core.sizing.sizing import Sizing
 
 
 def sizing_document(
-    made: Sizing, fuses: Iterable[FuseChosen], because: Mapping[str, Reason]
+    made: Sizing,
+    fuses: Iterable[FuseChosen],
+    because: Mapping[str, Reason],
+    missed: Mapping[Ceiling, float],
 ) -> dict[str, Any]:
     """A sizing; `status` is optimal where nothing cheaper keeps every ceiling, else feasible.
 
@@ -17,6 +21,7 @@ def sizing_document(
         made: the sizes.
         fuses: the fuses that were rated.
         because: what forces each wire, by its id.
+        missed: by how much ceilings are missed that no sizes keep (V).
     """
     return {
         "format": "spare-margin-sizing",
@@ -37,6 +42,9 @@ def sizing_document(
             }
             for key, lost in made.trial.lost.items()
         },
+        "over": [
+            {"load": load, "ceiling": ceiling, "by_v": by} for (load, ceiling), by in missed.items()
+        ],
     }
 
 

@@ -11,6 +11,7 @@ from spare_margin.core.model.limits import Ceilings, Limits
 from spare_margin.core.model.pieces import AUTO, Conductor, Craft, Size
 from spare_margin.core.model.tables import Tables
 from spare_margin.core.protection.fuses import protecting
+from spare_margin.core.sizing.easing import Ceiling, size_all_the_same
 from spare_margin.core.sizing.free import Begun, begun, usual_sort
 from spare_margin.core.sizing.options import cables, costs, on_offer, strong_enough
 from spare_margin.core.sizing.programme import Effort
@@ -24,10 +25,11 @@ Objective = Literal["copper", "price"]
 
 @dataclass(frozen=True)
 class FileSized:
-    """What a job file was sized to, and what forces each wire, by its id."""
+    """What a file was sized to, what forces each wire, by its id, by how much limits are missed (V)."""
 
     sized: CraftSized
     reasons: Mapping[str, Reason]
+    missed: Mapping[Ceiling, float]
 
 
 class FileSizing:
@@ -98,10 +100,14 @@ class FileSizing:
             least=self.least,
         )
 
-    def sized(self, effort: Effort) -> FileSized:
-        """Sizes and ratings. Errors as of `size_craft`."""
-        found = size_craft(self.begun, self.task, effort)
-        return FileSized(found, reasons(found.task, found.made, found.task.options))
+    def sized(self, effort: Effort, anyway: bool = False) -> FileSized:
+        """Sizes and ratings; `anyway` though a limit cannot be kept. Errors as of `size_craft`."""
+        missed: Mapping[Ceiling, float] = {}
+        if anyway:
+            found, missed = size_all_the_same(self.begun, self.task, effort)
+        else:
+            found = size_craft(self.begun, self.task, effort)
+        return FileSized(found, reasons(found.task, found.made, found.task.options), missed)
 
     def _offered(self, wire: Conductor, at: str) -> tuple[Size, ...]:
         stock = self.read.job.stock or None
