@@ -330,6 +330,10 @@ def test_one_that_another_beats_is_named_and_a_price_of_work_may_turn_it() -> No
     assert says.startswith(titles[f"mend-{pin}"])
     assert ranked([], 1.0).best is None
     assert upgrades.recommended(ranked([], 1.0), {}, {}, 0.0) == ("", "")
+    unknown, _ = upgrades.recommended(cheap, by_id, titles, None, frozenset({"return"}))
+    assert unknown.startswith("Nothing is recommended yet: the return is neither drawn"), (
+        "not: no work"
+    )
 
 
 def test_the_work_order_of_a_relay() -> None:

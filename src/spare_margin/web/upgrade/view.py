@@ -77,8 +77,7 @@ class UpgradeMaker:
         by_id = {c.offer.id: c for c in ready}
         titles = {key: upgrades.title(c, self.names) for key, c in by_id.items()}
         now = self._now(bench)
-        nothing_found = now is None and bool(bench.unread)
-        reason, changes = upgrades.recommended(ranking, by_id, titles, now)
+        reason, changes = upgrades.recommended(ranking, by_id, titles, now, bench.unread)
         head = snapshot.heads.get("planned", snapshot.heads["as_found"])
         current = self.run.load.current_a or 0.0
         return UpgradeOut(
@@ -95,7 +94,7 @@ class UpgradeMaker:
             done=self.upgrading.done,
             minute=self.query.minute,
             recommended=reason if self.upgrading.done else "",
-            best=ranking.best if self.upgrading.done and not nothing_found else None,
+            best=ranking.best if self.upgrading.done and now is not None else None,
             changes=changes if self.upgrading.done else "",
             candidates=[
                 self._candidate(by_id[key], titles, ranking.beaten.get(key))

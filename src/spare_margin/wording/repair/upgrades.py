@@ -1,8 +1,9 @@
 """Repairs and upgrades in words: what a candidate does, why it is not enough, what is recommended."""
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 
+from spare_margin.core.circuit.runs import Held
 from spare_margin.core.least import ROUNDING, first_least
 from spare_margin.core.model.pieces import Conductor, Craft, Size
 from spare_margin.core.model.stock import Relay
@@ -178,11 +179,13 @@ def recommended(
     by_id: Mapping[str, Candidate],
     titles: Mapping[str, str],
     before: float | None,
+    unread: Set[Held] = frozenset(),
 ) -> tuple[str, str]:
     """What is recommended with its reason, and what would change it; either may be empty.
 
     Args:
         before: the spare now (V); None where it is not known.
+        unread: what of the run nothing is known of.
     """
     if ranking.best is None:
         if not by_id:
@@ -199,10 +202,10 @@ def recommended(
         )
     best = by_id[ranking.best]
     spare = volts(best.now.spare_v)
-    lead = "No work is needed. If you do any: " if before is None or before >= 0 else ""
+    if before is None:
+        return f"Nothing is recommended yet: {not_read_words(unread)}", "Read that first."
+    lead = "No work is needed. If you do any: " if before >= 0 else ""
     title = titles[ranking.best]
-    if best.unread and before is None:
-        return f"Nothing is recommended yet: {not_read_words(best.unread)}", "Read that first."
     if best.unread:
         return (
             f"{title}: takes away what was found, at the lowest cost in parts and time.",

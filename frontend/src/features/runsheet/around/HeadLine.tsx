@@ -42,7 +42,7 @@ export function HeadLine({ sheet }: { sheet: Sheet }) {
         <Headline
           value={brief(run.spare_v)}
           unit={`V${share}`}
-          name={`spare, ${run.spare_under}`}
+          name={run.spare_under ? `spare, ${run.spare_under}` : "spare"}
           tone={run.spare_v !== null && run.spare_v.si < 0 ? INK.over : INK.within}
           lines={lines("feed", "return", "round_trip")}
         />
@@ -97,7 +97,8 @@ export function Worst() {
   const worst = read
     ? { scenario: read.id, name: read.name, spare_v: kept.run.spare_v, says: "" }
     : found.data;
-  if (!worst?.scenario) return null;
+  // Of what was read a missing spare is one that is not known; of what is calculated, a load that stalls.
+  if (!worst?.scenario || (read && worst.spare_v === null)) return null;
   const here = worst.scenario === kept.scenario && view.on === undefined;
   const spare =
     worst.spare_v === null
